@@ -1,0 +1,96 @@
+"""The command line: every option declared once, the command's module loaded when it is called, errors caught here.
+
+Exit codes: 0 done; 1 done, and something needs the user; 2 nothing done, the call or the plan is wrong; 130 interrupted.
+"""
+
+from __future__ import annotations
+
+import argparse
+import importlib
+import os
+import sys
+from collections.abc import Sequence
+
+from sarvel import __version__
+from sarvel.errors import SarvelError
+
+
+def _workers(text: str) -> int:
+    if not text.isdecimal() or int(text) < 1:
+        raise argparse.ArgumentTypeError(f"got '{text}', write a whole number from 1")
+    return int(text)
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(
+        prog="sarvel",
+        description="From a site's master images: crops at the layout's breakpoints, in modern formats, and the markup for them.",
+        epilog="Begin with `sarvel demo`. Exit codes: 0 done; 1 done, and something needs you; 2 nothing done; 130 interrupted.",
+    )
+    parser.add_argument("--version", action="version", version=f"sarvel {__version__}")
+    commands = parser.add_subparsers(dest="command", metavar="COMMAND", required=True)
+
+    output = argparse.ArgumentParser(add_help=False)
+    output.add_argument("--json", action="store_true", help="one JSON document on standard output, nothing else")
+    output.add_argument("--quiet", action="store_true", help="say only what is wrong")
+    output.add_argument("--verbose", action="store_true", help="say each step, and show tracebacks")
+    planned = argparse.ArgumentParser(add_help=False)
+    planned.add_argument("--plan", metavar="FILE", help="the plan (else the nearest sarvel.toml upwards)")
+    working = argparse.ArgumentParser(add_help=False)
+    working.add_argument("--workers", metavar="N", type=_workers, help="processes at most (else one for each core)")
+
+    demo = commands.add_parser(
+        "demo", parents=[working, output], help="set up the demo site and do the whole job on it"
+    )
+    demo.add_argument(
+        "folder", metavar="FOLDER", nargs="?", default="brindle-rock", help="a new folder (else brindle-rock)"
+    )
+    commands.add_parser(
+        "render", parents=[planned, working, output], help="make the renditions that are missing or out of date"
+    )
+    weave = commands.add_parser("weave", parents=[planned, output], help="write the markup into the pages")
+    weave.add_argument("pages", metavar="PAGE", nargs="*", help="pages of the plan (else all)")
+    weave.add_argument("--undo", action="store_true", help="give the author's tags back")
+    weave.add_argument("--diff", action="store_true", help="show what would change; write nothing")
+    commands.add_parser("build", parents=[planned, working, output], help="render and weave, and say what came of it")
+    return parser
+
+
+def main(argv: Sequence[str] | None = None) -> int:
+    """Runs one command.
+
+    Args:
+        argv: what stands behind `sarvel`; None takes the process's own.
+
+    Returns:
+        The exit code.
+    """
+    options = _parser().parse_args(argv)
+    try:
+        command = importlib.import_module(f"sarvel.cli.{options.command}")
+        return int(command.run(options))
+    except KeyboardInterrupt:
+        print("interrupted; what was done is kept", file=sys.stderr)  # noqa: T201 - the edge, where printing is the job
+        return 130
+    except BrokenPipeError:
+        # Whoever read our output has gone; writing the rest on exit would fail once more.
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        return 1
+    except Exception as error:  # noqa: BLE001 - the edge: no traceback reaches a user
+        if options.verbose:
+            import traceback  # noqa: PLC0415 - only for this
+
+            traceback.print_exc()
+        if isinstance(error, SarvelError):
+            print(error, file=sys.stderr)  # noqa: T201 - as above
+            return error.exit_code
+        print(
+            f"sarvel: a fault of ours, not of yours: {error!r}; run again with --verbose and send us what it says",
+            file=sys.stderr,
+        )
+        return 2
+
+
+def run() -> None:
+    """The console script."""
+    sys.exit(main())

@@ -1,0 +1,104 @@
+"""A site as its plan and pages describe it: what every command begins with."""
+
+from __future__ import annotations
+
+import argparse
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path
+
+from sarvel.core.edition import Edition, MasterFacts, compose
+from sarvel.core.layout.audience import BUILT_IN
+from sarvel.errors import MasterError, PageError
+from sarvel.pages.files import PageFile, find_pages
+from sarvel.pages.weave import Page, read_asks
+from sarvel.plan.read import Plan, find_plan, read_plan
+from sarvel.press.codecs import CODECS
+from sarvel.press.masters import read_facts
+
+
+@dataclass(frozen=True)
+class Site:
+    """A plan, its pages, and the Edition that they come to.
+
+    Attributes:
+        plan: the plan.
+        pages: pages that could be read.
+        others: files that belong beside woven pages.
+        edition: what is to be made.
+        faults: what stands in the way of parts of it, a message each.
+    """
+
+    plan: Plan
+    pages: tuple[Page, ...]
+    others: tuple[PageFile, ...]
+    edition: Edition
+    faults: tuple[str, ...]
+
+    @property
+    def warnings(self) -> tuple[str, ...]:
+        """What the user should know of the pictures, each message once."""
+        pictures = self.edition.pictures.values()
+        return tuple(
+            dict.fromkeys(f"{self.plan.file}: {warning}" for picture in pictures for warning in picture.warnings)
+        )
+
+    def unmade(self) -> set[tuple[str, str]]:
+        """Slot and master of pictures whose files are not all there."""
+        output = self.plan.output
+        standing = {file.name for file in output.iterdir()} if output.is_dir() else set[str]()
+        return {
+            pair
+            for pair, picture in self.edition.pictures.items()
+            if any(rendition.name not in standing for rendition in picture.renditions())
+        }
+
+
+def plan_of(options: argparse.Namespace) -> Plan:
+    """The plan that the options name, or the nearest.
+
+    Raises:
+        PlanError: there is none, or it is wrong.
+    """
+    return read_plan(Path(options.plan) if options.plan else find_plan(Path.cwd()))
+
+
+def read_site(plan: Plan) -> Site:
+    """Reads pages and masters and composes the Edition. Faults of single pages and masters stop no others.
+
+    Raises:
+        PlanError: the plan's pages cannot be found.
+    """
+    places, others = find_pages(plan.folder, plan.page_patterns, plan.woven)
+    faults: list[str] = []
+    pages: list[Page] = []
+    for place in places:
+        try:
+            pages.append(read_asks(place, plan.slots, plan.folder, plan.masters_folder))
+        except PageError as error:
+            faults.append(str(error))
+    wanted = [(ask.block.slot, ask.key) for page in pages for ask in page.asks if ask.key and not ask.fault]
+    facts: dict[str, MasterFacts] = {}
+    for key in dict.fromkeys(key for _, key in wanted):
+        try:
+            facts[key] = read_facts(plan.masters_folder / key, key)
+        except MasterError as error:
+            faults.append(f"{_asked(pages, key)}: {error}")
+    faults += _missing(plan, {key for _, key in wanted})
+    formats = {name: codec.facts() for name, codec in CODECS.items()}
+    edition = compose(wanted, plan.slots, plan.masters, facts, formats, BUILT_IN)
+    return Site(plan, tuple(pages), tuple(others), edition, tuple(faults))
+
+
+def _asked(pages: list[Page], key: str) -> str:
+    """Where a master is first asked for."""
+    asks = ((page, ask) for page in pages for ask in page.asks if ask.key == key)
+    page, ask = next(asks)
+    return f"{page.place.file}:{ask.block.line}:{ask.block.column}"
+
+
+def _missing(plan: Plan, asked: set[str]) -> Iterator[str]:
+    """Masters that the plan speaks of and nobody has; those that pages ask for are told of with their page."""
+    for key in plan.masters:
+        if key not in asked and not (plan.masters_folder / key).is_file():
+            yield f"{plan.where('masters', key)}: there is no such file in the masters folder; put it there or mend its name"

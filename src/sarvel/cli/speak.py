@@ -1,0 +1,88 @@
+"""How commands speak: results to standard output, progress and messages to standard error."""
+
+from __future__ import annotations
+
+import argparse
+import contextlib
+import json
+import sys
+from collections.abc import Callable, Iterable, Iterator
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Any
+
+from sarvel import __version__
+
+if TYPE_CHECKING:
+    from rich.table import Table
+
+
+@dataclass(frozen=True)
+class Speaker:
+    """What the options say of how much to say.
+
+    Attributes:
+        json: one JSON document, nothing else.
+        quiet: only what is wrong.
+        verbose: each step.
+    """
+
+    json: bool
+    quiet: bool
+    verbose: bool
+
+    @classmethod
+    def of(cls, options: argparse.Namespace) -> Speaker:
+        """The speaker that a command's options ask for."""
+        return cls(options.json, options.quiet, options.verbose)
+
+    def document(self, **content: Any) -> None:  # noqa: ANN401 - whatever JSON can hold
+        """The result as JSON, if that was asked for."""
+        if self.json:
+            print(json.dumps({"sarvel": __version__, **content}, ensure_ascii=False, indent=2))  # noqa: T201
+
+    def result(self, text: str) -> None:
+        """A result for a person."""
+        if not self.json and not self.quiet:
+            print(text)  # noqa: T201 - this is where printing is done
+
+    def table(self, table: Table) -> None:
+        """A table for a person; as wide as the terminal, or as it needs where there is none."""
+        if not self.json and not self.quiet:
+            from rich.console import Console  # noqa: PLC0415 - slow to load, and --json needs none
+
+            Console(width=None if sys.stdout.isatty() else 120, highlight=False).print(table)
+
+    def step(self, text: str) -> None:
+        """What is being done, for who asked for every step."""
+        if self.verbose:
+            print(text, file=sys.stderr)  # noqa: T201 - as above
+
+    def trouble(self, messages: Iterable[str]) -> None:
+        """What needs the user; never silenced."""
+        for message in messages:
+            print(message, file=sys.stderr)  # noqa: T201 - as above
+
+    @contextlib.contextmanager
+    def progress(self, label: str, total: int) -> Iterator[Callable[[int], None]]:
+        """A bar on a terminal; the block is given what to call with each number of things done."""
+        if self.json or self.quiet or not sys.stderr.isatty() or not total:
+            yield lambda _: None
+            return
+        from rich.console import Console  # noqa: PLC0415 - slow to load, and only terminals need it
+        from rich.progress import BarColumn, MofNCompleteColumn, Progress, TextColumn, TimeRemainingColumn  # noqa: PLC0415
+
+        columns = (TextColumn("{task.description}"), BarColumn(), MofNCompleteColumn(), TimeRemainingColumn())
+        with Progress(*columns, console=Console(stderr=True), transient=True) as bar:
+            task = bar.add_task(label, total=total)
+            yield lambda count: bar.advance(task, count)
+
+
+def size(count: float) -> str:
+    """A number of bytes in kB or MB of 1000, as network panels count."""
+    return (
+        f"{count / 1e6:.1f} MB"
+        if count >= 999_500
+        else f"{count / 1e3:.0f} kB"
+        if count >= 9_950
+        else f"{count / 1e3:.1f} kB"
+    )

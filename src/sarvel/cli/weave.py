@@ -1,0 +1,108 @@
+"""`sarvel weave`: writes the markup into the pages, shows it, or takes it back."""
+
+from __future__ import annotations
+
+import argparse
+import stat
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from pathlib import Path
+
+from sarvel.cli.site import Site, plan_of, read_site
+from sarvel.cli.speak import Speaker
+from sarvel.errors import OutputError, PlanError
+from sarvel.pages.files import PageFile
+from sarvel.pages.weave import Woven, unweave, weave
+from sarvel.press.files import write_whole
+
+
+@dataclass(frozen=True)
+class Pages:
+    """What became of the pages.
+
+    Attributes:
+        written: targets whose bytes changed.
+        unchanged: how many were right already.
+        images: how many images are woven, or given back.
+        faults: what could not be, each with its place.
+    """
+
+    written: tuple[Path, ...]
+    unchanged: int
+    images: int
+    faults: tuple[str, ...]
+
+
+def run(options: argparse.Namespace) -> int:
+    """Weaves; exit code 1 if a page needs the user."""
+    speaker = Speaker.of(options)
+    site = _only(read_site(plan_of(options)), options.pages)
+    results = [unweave(page) for page in site.pages] if options.undo else woven_pages(site)
+    if options.undo:
+        results = [replace(woven, page=replace(woven.page, place=_in_place(woven.page.place))) for woven in results]
+    if options.diff:
+        speaker.result("".join(woven.diff() for woven in results).rstrip("\n"))
+        pages = Pages(
+            (), 0, sum(woven.count for woven in results), tuple(fault for woven in results for fault in woven.faults)
+        )
+    else:
+        pages = write_pages(results, () if options.undo else site.others, speaker)
+        speaker.result(told(pages, "given back" if options.undo else "woven"))
+    faults = [*(() if options.undo else site.faults), *pages.faults]
+    speaker.trouble(faults)
+    diffs = {str(woven.page.place.file): woven.diff() for woven in results} if options.diff else None
+    speaker.document(pages=as_json(pages), faults=faults, **({"diff": diffs} if diffs is not None else {}))
+    return 1 if faults else 0
+
+
+def woven_pages(site: Site) -> list[Woven]:
+    """All pages of a site as weaving leaves them."""
+    unmade = site.unmade()
+    return [weave(page, site.edition, site.plan.address, unmade) for page in site.pages]
+
+
+def write_pages(results: Sequence[Woven], others: Sequence[PageFile], speaker: Speaker) -> Pages:
+    """Writes what changed, whole or not at all, with the permissions that the file had."""
+    written: list[Path] = []
+    faults = [fault for woven in results for fault in woven.faults]
+    contents = [(woven.page.place, woven.content) for woven in results]
+    contents += [(other, other.file.read_bytes()) for other in others]
+    for place, content in contents:
+        if place.target.is_file() and place.target.read_bytes() == content:
+            continue
+        try:
+            write_whole(place.target, content, stat.S_IMODE(place.file.stat().st_mode))
+        except OutputError as error:
+            faults.append(str(error))
+            continue
+        written.append(place.target)
+        speaker.step(f"{place.target}: written")
+    return Pages(tuple(written), len(contents) - len(written), sum(woven.count for woven in results), tuple(faults))
+
+
+def told(pages: Pages, verb: str) -> str:
+    """What became of the pages, in a sentence."""
+    return f"{pages.images} images {verb}; {len(pages.written)} pages and files written, {pages.unchanged} left as they were"
+
+
+def as_json(pages: Pages) -> dict[str, object]:
+    """What became of the pages."""
+    return {"written": [str(path) for path in pages.written], "unchanged": pages.unchanged, "images": pages.images}
+
+
+def _only(site: Site, names: list[str]) -> Site:
+    """The site with just the pages named, all if none is."""
+    if not names:
+        return site
+    by_place = {page.place.file.resolve(): page for page in site.pages}
+    chosen = []
+    for name in names:
+        page = by_place.get(Path(name).resolve())
+        if page is None:
+            raise PlanError(f"{name}: is no page of the plan; name it under site.pages in {site.plan.file}")
+        chosen.append(page)
+    return replace(site, pages=tuple(chosen), others=())
+
+
+def _in_place(place: PageFile) -> PageFile:
+    return PageFile(place.file, place.file)

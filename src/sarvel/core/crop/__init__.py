@@ -1,0 +1,1 @@
+"""Where a cut lies in its master."""

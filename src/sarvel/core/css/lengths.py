@@ -1,0 +1,239 @@
+"""CSS lengths: parsed once, evaluated on any device.
+
+What belongs here: the units and functions of CSS Values and Units 4 that `sizes` may hold (section 6 "Distance Units",
+section 10 "Mathematical Expressions"). What does not: percentages, which `sizes` cannot hold because an image's
+container is not known when its file is chosen (HTML, "sizes attributes"), and units that hang on an element.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass, field
+from typing import Literal, TypeAlias
+
+import tinycss2
+from tinycss2.ast import DimensionToken, FunctionBlock, LiteralToken, Node, NumberToken, ParenthesesBlock
+
+from sarvel.core.css.device import Device
+
+Kind: TypeAlias = Literal["length", "number"]
+Value: TypeAlias = Callable[[Device], float]
+
+# CSS Values and Units 4, section 6.2 "Absolute Lengths": 1in = 96px = 2.54cm = 72pt = 6pc.
+_ABSOLUTE = {"px": 1.0, "in": 96.0, "cm": 96 / 2.54, "mm": 9.6 / 2.54, "q": 2.4 / 2.54, "pt": 96 / 72, "pc": 16.0}
+
+_RELATIVE: dict[str, Value] = {
+    "em": lambda d: d.font,
+    "rem": lambda d: d.font,
+    "vw": lambda d: d.width / 100,
+    "vh": lambda d: d.height / 100,
+    "vmin": lambda d: min(d.width, d.height) / 100,
+    "vmax": lambda d: max(d.width, d.height) / 100,
+}
+
+_UNITS = "px, em, rem, vw, vh, vmin, vmax, cm, mm, in, pt, pc"
+
+
+class LengthError(ValueError):
+    """A text that is no length `sizes` could hold.
+
+    Attributes:
+        column: where in the text, counted from 1.
+        problem: what is wrong there and what to write instead.
+    """
+
+    def __init__(self, problem: str, column: int = 1) -> None:
+        super().__init__(problem)
+        self.problem = problem
+        self.column = column
+
+
+@dataclass(frozen=True)
+class Length:
+    """A CSS length as written, and what it is worth on a device. Lengths written alike are equal."""
+
+    css: str
+    value: Value = field(compare=False)
+
+    def on(self, device: Device) -> float:
+        """The length in CSS px on this device; never negative, as `sizes` knows no negative width."""
+        return max(0.0, self.value(device))
+
+
+@dataclass(frozen=True)
+class _Term:
+    """A part of an expression: its kind, and its value in CSS px or as a bare number."""
+
+    kind: Kind
+    value: Value
+
+
+def parse_length(css: str) -> Length:
+    """Reads a CSS length such as `100vw`, `384px` or `min(100vw - 4rem, 1280px)`.
+
+    Raises:
+        LengthError: the text is no such length; says where and what to write.
+    """
+    tokens = [
+        token for token in tinycss2.parse_component_value_list(css) if token.type not in ("whitespace", "comment")
+    ]
+    if len(tokens) != 1:
+        raise _not_one(css, tokens)
+    token = tokens[0]
+    if isinstance(token, NumberToken) and token.value != 0:
+        raise LengthError(f"'{css.strip()}' has no unit; write \"{css.strip()}px\"", token.source_column)
+    term = _Term("length", lambda _: 0.0) if isinstance(token, NumberToken) else _operand(token)
+    if term.kind != "length":
+        raise LengthError(f"'{css.strip()}' is a number, not a length; give it a unit such as px", token.source_column)
+    return Length(css.strip(), term.value)
+
+
+def _not_one(css: str, tokens: list[Node]) -> LengthError:
+    if not tokens:
+        return LengthError('is empty; write a CSS length such as "100vw"')
+    if any(isinstance(token, LiteralToken) and token.value in "+-*/" for token in tokens):
+        return LengthError(f'arithmetic needs calc(); write "calc({css.strip()})"', tokens[1].source_column)
+    return LengthError(f"'{css.strip()}' is more than one length; write one", tokens[1].source_column)
+
+
+def _operand(token: Node) -> _Term:
+    """A single value: a dimension, a number inside calc(), a function or a bracket."""
+    match token:
+        case DimensionToken():
+            return _dimension(token)
+        case NumberToken():
+            number = float(token.value)
+            return _Term("number", lambda _: number)
+        case FunctionBlock():
+            return _function(token)
+        case ParenthesesBlock():
+            return _sum(token.content, token)
+    if token.type == "percentage":
+        raise LengthError(
+            f"'{token.serialize()}' hangs on a container that is unknown when the file is chosen; "
+            "write it of the viewport, in vw",
+            token.source_column,
+        )
+    raise LengthError(f"'{token.serialize()}' is no CSS length; write one in {_UNITS}", token.source_column)
+
+
+def _dimension(token: DimensionToken) -> _Term:
+    number, unit = float(token.value), token.lower_unit
+    if unit in _ABSOLUTE:
+        pixels = number * _ABSOLUTE[unit]
+        return _Term("length", lambda _: pixels)
+    if unit in _RELATIVE:
+        one = _RELATIVE[unit]
+        return _Term("length", lambda device: number * one(device))
+    raise LengthError(
+        f"'{token.unit}' in '{token.serialize()}' is no unit known here; write one of {_UNITS}", token.source_column
+    )
+
+
+def _function(token: FunctionBlock) -> _Term:
+    name = token.lower_name
+    if name == "calc":
+        return _sum(token.arguments, token)
+    counts = {"min": (1, math.inf), "max": (1, math.inf), "clamp": (3, 3)}
+    if name not in counts:
+        raise LengthError(
+            f"'{token.name}()' is no function known here; write calc(), min(), max() or clamp()", token.source_column
+        )
+    terms = [_sum(argument, token) for argument in _split(token.arguments, ",")]
+    if not counts[name][0] <= len(terms) <= counts[name][1]:
+        raise LengthError(
+            f"clamp() takes three values, got {len(terms)}; write clamp(least, wanted, most)", token.source_column
+        )
+    if len({term.kind for term in terms}) > 1:
+        raise LengthError(f"{name}() mixes numbers and lengths; give each a unit", token.source_column)
+    return _Term(terms[0].kind, _chosen(name, [term.value for term in terms]))
+
+
+def _chosen(name: str, values: list[Value]) -> Value:
+    """The value of min(), max() or clamp(); for clamp the least wins over the most (CSS Values 4, section 10.2)."""
+    if name == "min":
+        return lambda device: min(value(device) for value in values)
+    if name == "max":
+        return lambda device: max(value(device) for value in values)
+    least, wanted, most = values
+    return lambda device: max(least(device), min(wanted(device), most(device)))
+
+
+def _sum(tokens: Iterable[Node], around: Node) -> _Term:
+    """Products joined by + and -, which CSS wants between spaces."""
+    tokens = _bare(tokens)
+    if not tokens:
+        raise LengthError("an empty value in an expression; write a length there", around.source_column)
+    total: _Term | None = None
+    sign, product = 1.0, []
+    for i, token in enumerate([*tokens, None]):
+        mark = token.value if isinstance(token, LiteralToken) else None
+        if token is not None and mark not in ("+", "-"):
+            product.append(token)
+            continue
+        if token is not None and not _spaced(tokens, i):
+            raise LengthError(f"'{mark}' in an expression needs a space on both sides", token.source_column)
+        term = _product([part for part in product if part.type != "whitespace"], token or around)
+        total = term if total is None else _added(total, term, sign, around)
+        sign, product = (1.0 if mark == "+" else -1.0), []
+    if total is None:  # pragma: no cover - the loop above ran at least once
+        raise LengthError("an empty value in an expression; write a length there", around.source_column)
+    return total
+
+
+def _spaced(tokens: list[Node], i: int) -> bool:
+    return 0 < i < len(tokens) - 1 and tokens[i - 1].type == "whitespace" and tokens[i + 1].type == "whitespace"
+
+
+def _added(left: _Term, right: _Term, sign: float, around: Node) -> _Term:
+    if left.kind != right.kind:
+        raise LengthError("a number and a length cannot be added; give each a unit", around.source_column)
+    a, b = left.value, right.value
+    return _Term(left.kind, lambda device: a(device) + sign * b(device))
+
+
+def _product(tokens: list[Node], around: Node) -> _Term:
+    """Values joined by * and /: of a product one side at most is a length, and the divisor is a number."""
+    if len(tokens) % 2 == 0:
+        raise LengthError(
+            "a value or an operator is missing in an expression", (tokens[-1] if tokens else around).source_column
+        )
+    result = _operand(tokens[0])
+    for mark, token in zip(tokens[1::2], tokens[2::2], strict=True):
+        if not isinstance(mark, LiteralToken) or mark.value not in ("*", "/"):
+            raise LengthError(f"expected + - * or / before '{token.serialize()}'", mark.source_column)
+        result = _multiplied(result, _operand(token), mark)
+    return result
+
+
+def _multiplied(left: _Term, right: _Term, mark: LiteralToken) -> _Term:
+    a, b = left.value, right.value
+    if mark.value == "/":
+        if right.kind != "number":
+            raise LengthError("a divisor must be a number without unit", mark.source_column)
+        return _Term(left.kind, lambda device: a(device) / b(device) if b(device) else math.inf)
+    if left.kind == right.kind == "length":
+        raise LengthError("two lengths cannot be multiplied; take the unit off one", mark.source_column)
+    kind: Kind = "length" if "length" in (left.kind, right.kind) else "number"
+    return _Term(kind, lambda device: a(device) * b(device))
+
+
+def _bare(tokens: Iterable[Node]) -> list[Node]:
+    """Without comments, and without white space at either end."""
+    bare = [token for token in tokens if token.type != "comment"]
+    while bare and bare[0].type == "whitespace":
+        bare.pop(0)
+    while bare and bare[-1].type == "whitespace":
+        bare.pop()
+    return bare
+
+
+def _split(tokens: Iterable[Node], mark: str) -> list[list[Node]]:
+    parts: list[list[Node]] = [[]]
+    for token in tokens:
+        if isinstance(token, LiteralToken) and token.value == mark:
+            parts.append([])
+        else:
+            parts[-1].append(token)
+    return parts

@@ -1,0 +1,1 @@
+"""Pixels: light, and resampling in it. Arrays of NumPy in and out."""

@@ -1,0 +1,35 @@
+"""What can go wrong, in one place. Only what a user can mend is an error here; all else is a bug and keeps its traceback.
+
+A message has one form: where, what, what to do. `cli.main` catches the base class once, prints the message and exits
+with the class's code.
+"""
+
+from __future__ import annotations
+
+from typing import ClassVar
+
+
+class SarvelError(Exception):
+    """Something that the user can mend. Its text is the whole message, one line a problem."""
+
+    exit_code: ClassVar[int] = 2
+
+
+class PlanError(SarvelError):
+    """The plan is missing, is not TOML, or says what cannot be. Every problem has a line of its own."""
+
+
+class MasterError(SarvelError):
+    """One master cannot be read or drawn. The others go on."""
+
+    exit_code = 1
+
+
+class PageError(SarvelError):
+    """One page cannot be read or written. The others go on."""
+
+    exit_code = 1
+
+
+class OutputError(SarvelError):
+    """Nothing can be written where the plan wants it."""

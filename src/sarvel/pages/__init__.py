@@ -1,0 +1,1 @@
+"""Pages: which there are, what they ask for, and putting the markup into them."""

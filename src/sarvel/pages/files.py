@@ -1,0 +1,157 @@
+"""Page files: which there are, and their text, byte for byte."""
+
+from __future__ import annotations
+
+import codecs
+import urllib.parse
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass
+from pathlib import Path, PurePosixPath
+
+from sarvel.errors import PageError, PlanError
+
+_ENDINGS = frozenset({".html", ".htm"})
+
+
+@dataclass(frozen=True)
+class PageFile:
+    """A page of the site.
+
+    Attributes:
+        file: where its author keeps it.
+        target: where it goes once woven; the same, if it is woven in place.
+    """
+
+    file: Path
+    target: Path
+
+
+@dataclass(frozen=True)
+class Text:
+    """The text of a page, and how its bytes stand for it.
+
+    Attributes:
+        text: without a byte-order mark.
+        encoding: Python's name of it.
+        mark: the byte-order mark, if it has one.
+    """
+
+    text: str
+    encoding: str
+    mark: bytes
+
+    def encoded(self, text: str) -> bytes:
+        """Another text in the same encoding; letters that it lacks as character references."""
+        return self.mark + text.encode(self.encoding, "xmlcharrefreplace")
+
+
+def find_pages(folder: Path, patterns: Iterable[str], woven: Path | None) -> tuple[list[PageFile], list[PageFile]]:
+    """The pages that a plan names, and the other files of the same folders.
+
+    Args:
+        folder: the plan's folder.
+        patterns: folders, files or globs, relative to it.
+        woven: where woven pages go; None weaves in place.
+
+    Returns:
+        Pages in the order of the patterns, by path within each; and, if `woven` is given, what lies beside them and
+        belongs there too, such as stylesheets.
+
+    Raises:
+        PlanError: a pattern matches nothing.
+    """
+    pages: dict[Path, PageFile] = {}
+    others: dict[Path, PageFile] = {}
+    for pattern in patterns:
+        found = list(_matching(folder, pattern))
+        if not found:
+            raise PlanError(
+                f"site.pages: '{pattern}' matches no file in {folder}; write a folder, a file or a glob that does"
+            )
+        for file, base in found:
+            page = PageFile(file, woven / file.relative_to(base) if woven else file)
+            is_page = file.suffix.lower() in _ENDINGS or file == folder / pattern
+            (pages if is_page else others).setdefault(file, page)
+    return list(pages.values()), list(others.values()) if woven else []
+
+
+def _matching(folder: Path, pattern: str) -> Iterator[tuple[Path, Path]]:
+    """The files that a pattern means, each with the folder that its place below `woven` is seen from."""
+    place = folder / pattern
+    if place.is_dir():
+        yield from ((file, place) for file in sorted(place.rglob("*")) if file.is_file())
+    elif place.is_file():
+        yield place, place.parent
+    else:
+        fixed = folder.joinpath(*_fixed_part(pattern))
+        yield from ((file, fixed) for file in sorted(folder.glob(pattern)) if file.is_file())
+
+
+def _fixed_part(pattern: str) -> Iterator[str]:
+    """The folders of a glob before its first wildcard."""
+    for part in PurePosixPath(pattern).parts[:-1]:
+        if any(letter in part for letter in "*?["):
+            return
+        yield part
+
+
+def read_page(file: Path) -> Text:
+    """A page's text.
+
+    Raises:
+        PageError: it cannot be read.
+    """
+    try:
+        content = file.read_bytes()
+    except OSError as error:
+        raise PageError(f"{file}: cannot be read ({error.strerror}); check its permissions") from error
+    for mark, encoding in ((codecs.BOM_UTF16_LE, "utf-16-le"), (codecs.BOM_UTF16_BE, "utf-16-be")):
+        if content.startswith(mark):
+            return _decoded(file, content[2:], encoding, mark)
+    mark = codecs.BOM_UTF8 if content.startswith(codecs.BOM_UTF8) else b""
+    try:
+        return Text(content[len(mark) :].decode("utf-8"), "utf-8", mark)
+    except UnicodeDecodeError:
+        # Whatever else it is, each byte of it is one letter of Latin-1, and comes back as that byte.
+        return Text(content.decode("latin-1"), "latin-1", b"")
+
+
+def _decoded(file: Path, content: bytes, encoding: str, mark: bytes) -> Text:
+    try:
+        return Text(content.decode(encoding), encoding, mark)
+    except UnicodeDecodeError as error:
+        raise PageError(
+            f"{file}: byte {error.start + 2} is not UTF-16, as its first two bytes say; save it as UTF-8"
+        ) from error
+
+
+def master_named(src: str, page: Path, plan_folder: Path, masters_folder: Path) -> str | None:
+    """The key of the master that a page's `src` means, or None if it points outside the masters folder.
+
+    A `src` is seen from the page, as a browser does; else from the plan's folder, as it is once the site is served; else
+    from the masters folder. The first of these that lies in the masters folder counts, a file that exists before others.
+    """
+    path = urllib.parse.unquote(urllib.parse.urlsplit(src).path)
+    if not path or urllib.parse.urlsplit(src).netloc:
+        return None
+    rooted = path.lstrip("/")
+    places = (page.parent / path, plan_folder / rooted, masters_folder / rooted)
+    keys = [key for place in places if (key := _below(place.absolute(), masters_folder.absolute()))]
+    return next((key for key in keys if (masters_folder / key).is_file()), keys[0] if keys else None)
+
+
+def _below(place: Path, folder: Path) -> str | None:
+    """The path from a folder down to a place, with forward slashes; None if it is not below it. Links are not followed."""
+    flat = Path(*_without_dots(place.parts))
+    root = Path(*_without_dots(folder.parts))
+    return flat.relative_to(root).as_posix() if flat.is_relative_to(root) and flat != root else None
+
+
+def _without_dots(parts: tuple[str, ...]) -> list[str]:
+    flat: list[str] = []
+    for part in parts:
+        if part == ".." and len(flat) > 1:
+            flat.pop()
+        elif part not in (".", ".."):
+            flat.append(part)
+    return flat

@@ -1,0 +1,13 @@
+"""The formats that can be written: one file each. To add one, write its module and name it here."""
+
+from __future__ import annotations
+
+from sarvel.press.codecs.avif import AVIF
+from sarvel.press.codecs.codec import Codec
+from sarvel.press.codecs.jpeg import JPEG
+from sarvel.press.codecs.png import PNG
+from sarvel.press.codecs.webp import WEBP
+
+CODECS: dict[str, Codec] = {codec.name: codec for codec in (AVIF, WEBP, JPEG, PNG)}
+
+__all__ = ["CODECS", "Codec"]

@@ -1,0 +1,117 @@
+"""Making what is missing, master by master, on several workers."""
+
+from __future__ import annotations
+
+import os
+import signal
+from collections.abc import Callable, Iterator
+from concurrent.futures import Executor, ProcessPoolExecutor, as_completed
+from concurrent.futures.process import BrokenProcessPool
+from dataclasses import dataclass, field
+from multiprocessing import get_context
+from pathlib import Path
+
+from sarvel.core.edition import Edition, Picture
+from sarvel.press.files import PART
+from sarvel.press.work import Made, MasterWork, do_work, plan_work
+
+
+@dataclass
+class Rendered:
+    """What a run of the press came to.
+
+    Attributes:
+        made: names of files written by this run.
+        kept: how many stood there already.
+        faults: masters that could not be finished, by key, each with its message.
+    """
+
+    made: list[str] = field(default_factory=list)
+    kept: int = 0
+    faults: dict[str, str] = field(default_factory=dict)
+
+
+def available_workers() -> int:
+    """The cores that this process may use."""
+    if hasattr(os, "sched_getaffinity"):
+        return len(os.sched_getaffinity(0))
+    return os.cpu_count() or 1
+
+
+def work_to_do(edition: Edition, masters_folder: Path, output: Path) -> tuple[list[MasterWork], int]:
+    """What is missing from the output folder, longest work first, and how many files stand there already.
+
+    A file's name tells all that it was made from and files are written whole, so one that stands there is right.
+    """
+    pictures: dict[str, list[Picture]] = {}
+    for picture in edition.pictures.values():
+        pictures.setdefault(picture.master.key, []).append(picture)
+    standing = {entry.name for entry in os.scandir(output)} if output.is_dir() else set[str]()
+    wanted = {rendition.name for picture in edition.pictures.values() for rendition in picture.renditions()}
+    works = [plan_work(of_one, masters_folder, output, wanted - standing) for of_one in pictures.values()]
+    return sorted((work for work in works if work.cuts), key=lambda work: -work.cost), len(wanted & standing)
+
+
+def render(works: list[MasterWork], kept: int, workers: int, told: Callable[[Made], None] = lambda _: None) -> Rendered:
+    """Does the work.
+
+    Args:
+        works: one for each master.
+        kept: how many files need no work.
+        workers: processes at most, >= 1; with one, or for one master, no process is started.
+        told: called as each master is done.
+
+    Raises:
+        OutputError: the output folder cannot be written.
+    """
+    # A product of a few rows is too small to share out, and the cores are busy with other masters.
+    os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
+    result = Rendered(kept=kept)
+    for made in _done(works, min(workers, len(works))):
+        result.made += made.names
+        if made.fault:
+            result.faults[made.key] = made.fault
+        told(made)
+    return result
+
+
+def _done(works: list[MasterWork], workers: int) -> Iterator[Made]:
+    if workers <= 1:
+        yield from map(do_work, works)
+        return
+    pool = ProcessPoolExecutor(workers, mp_context=get_context("spawn"), initializer=_leave_interrupts_to_the_parent)
+    try:
+        yield from _collected(pool, works)
+    except BaseException:  # Ctrl-C among them: workers in the middle of an encode would keep the program waiting
+        _stop(pool)
+        for part in works[0].output.glob(f"{PART}*"):
+            part.unlink(missing_ok=True)
+        raise
+    pool.shutdown()
+
+
+def _collected(pool: Executor, works: list[MasterWork]) -> Iterator[Made]:
+    tasks = {pool.submit(do_work, work): work for work in works}
+    for task in as_completed(tasks):
+        try:
+            yield task.result()
+        except BrokenProcessPool:
+            key = tasks[task].key
+            yield Made(
+                key,
+                (),
+                f"{key}: the worker that decoded or encoded it, or one beside it, died; run again with --workers 1",
+            )
+
+
+def _stop(pool: ProcessPoolExecutor) -> None:
+    processes = list((pool._processes or {}).values())  # noqa: SLF001 - the pool has no public way to end its workers
+    pool.shutdown(wait=False, cancel_futures=True)
+    for process in processes:
+        process.terminate()
+    for process in processes:
+        process.join()
+
+
+def _leave_interrupts_to_the_parent() -> None:
+    signal.signal(signal.SIGINT, signal.SIG_IGN)
