@@ -6,13 +6,11 @@ with the class's code.
 
 from __future__ import annotations
 
-from typing import ClassVar
-
 
 class SarvelError(Exception):
     """Something that the user can mend. Its text is the whole message, one line a problem."""
 
-    exit_code: ClassVar[int] = 2
+    exit_code = 2
 
 
 class PlanError(SarvelError):

@@ -43,6 +43,7 @@ class Block:
         alt: whether it has an alt of its own.
         line: for messages, from 1.
         column: for messages, from 1.
+        indent: the white space that its line begins with, in the page without anything woven.
         fault: why it cannot be woven, what to do; "" where it can.
     """
 
@@ -54,26 +55,37 @@ class Block:
     alt: bool
     line: int
     column: int
+    indent: str
     fault: str = ""
 
 
 def blocks(page: str) -> Iterator[Block]:
     """All images of a page that are asked of Sarvel, woven or not, in order."""
+    line, at = "", 0  # the line as its author wrote it, up to here
+    for start, end, image, fault in _places(page):
+        line = _last_line(line + page[at:start])
+        block = _block(page, start, end, image, line, fault)
+        yield block
+        line, at = _last_line(line + block.tag), end
+
+
+def _places(page: str) -> Iterator[tuple[int, int, Tag, str]]:
+    """Where blocks begin and end, the img of each, and what is wrong with it."""
     picture: Tag | None = None  # the picture element that is open
     inner: Tag | None = None  # the img of ours in it, if it is a woven one
     for tag in tags(page):
         is_woven = picture is not None and picture.get("data-woven") is not None
         if tag.name == "picture":
             if picture and inner:
-                yield _block(page, picture.start, tag.end, inner, "" if tag.closing else _UNCLOSED)
+                yield picture.start, *((tag.end, inner, "") if tag.closing else (inner.end, inner, _UNCLOSED))
             picture, inner = (None if tag.closing else tag), None
         elif tag.name == "img" and tag.get("data-sarvel"):
             if is_woven:
                 inner = inner or tag
             else:
-                yield _block(page, tag.start, tag.end, tag, _NESTED if picture else "")
+                yield tag.start, tag.end, tag, _NESTED if picture else ""
     if picture and inner:
-        yield _block(page, picture.start, inner.end, inner, _UNCLOSED)
+        yield picture.start, inner.end, inner, _UNCLOSED
 
 
 def replaced(page: str, changes: list[tuple[Block, str]]) -> str:
@@ -89,12 +101,12 @@ def woven(page: str, block: Block, markup: Markup, alt: str | None) -> str:
     """What the block becomes.
 
     Args:
-        page: the page that it stands in, for its indentation and line ends.
+        page: the page that it stands in, for its line ends.
         block: a block without fault.
         markup: what to write.
         alt: the words to add where the author's tag has none; None adds none.
     """
-    line = _line_end(page) + _indentation(page, block.start)
+    line = _line_end(page) + block.indent
     inner = line + ("    " if markup.sources else "  ")
     image = _with_ours(block.tag, _image_attributes(block, markup, alt), inner)
     if not markup.sources:
@@ -103,7 +115,7 @@ def woven(page: str, block: Block, markup: Markup, alt: str | None) -> str:
     return f"<picture data-woven{sources}{line}  >{image}</picture>"
 
 
-def _block(page: str, start: int, end: int, tag: Tag, fault: str = "") -> Block:
+def _block(page: str, start: int, end: int, tag: Tag, before: str, fault: str) -> Block:
     text = _author_tag(page, tag)
     author = read_tag(text, 0)
     if author is None:  # pragma: no cover - it was a tag before attributes were renamed
@@ -119,6 +131,7 @@ def _block(page: str, start: int, end: int, tag: Tag, fault: str = "") -> Block:
         author.get("alt") is not None,
         line,
         column,
+        before[: len(before) - len(before.lstrip(" \t"))],
         fault,
     )
 
@@ -217,8 +230,5 @@ def _line_end(page: str) -> str:
     return "\n"
 
 
-def _indentation(page: str, at: int) -> str:
-    """The white space that the line of this offset begins with."""
-    start = max(page.rfind("\n", 0, at), page.rfind("\r", 0, at)) + 1
-    line = page[start:at]
-    return line[: len(line) - len(line.lstrip(" \t"))]
+def _last_line(text: str) -> str:
+    return text[max(text.rfind("\n"), text.rfind("\r")) + 1 :]

@@ -52,6 +52,12 @@ def toml_in_words(file: Path, message: str) -> str:
     return f"{file}: not TOML: {message}; see whether a quote or bracket is left open"
 
 
+def innermost(errors: list[ErrorDetails]) -> list[ErrorDetails]:
+    """Without those that only follow from another: a list is called too short when its members are wrong."""
+    paths = [error["loc"] for error in errors]
+    return [error for error in errors if not any(path[: len(error["loc"])] == error["loc"] != path for path in paths)]
+
+
 def in_words(file: Path, lines: Mapping[KeyPath, int], error: ErrorDetails) -> str:
     """A finding of pydantic in our form."""
     path = tuple(error["loc"])

@@ -20,7 +20,7 @@ from sarvel.core.plan import CutRule, Master, Slot
 from sarvel.errors import PlanError
 from sarvel.plan import schema
 from sarvel.plan.lines import KeyPath, lines_of_keys
-from sarvel.plan.messages import Problem, in_words, nearest, toml_in_words, where
+from sarvel.plan.messages import Problem, in_words, innermost, nearest, toml_in_words, where
 
 FILE_NAME = "sarvel.toml"
 
@@ -88,7 +88,7 @@ def read_plan(file: Path) -> Plan:
     try:
         parsed = schema.PlanFile.model_validate(content)
     except ValidationError as error:
-        raise PlanError("\n".join(in_words(file, lines, detail) for detail in error.errors())) from error
+        raise PlanError("\n".join(in_words(file, lines, detail) for detail in innermost(error.errors()))) from error
     problems: list[Problem] = []
     slots = dict(_sorted_out(_slots(parsed), problems))
     masters = dict(_sorted_out(_masters(parsed), problems))

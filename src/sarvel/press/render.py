@@ -5,7 +5,7 @@ from __future__ import annotations
 import os
 import signal
 from collections.abc import Callable, Iterator
-from concurrent.futures import Executor, ProcessPoolExecutor, as_completed
+from concurrent.futures import Future, ProcessPoolExecutor, as_completed
 from concurrent.futures.process import BrokenProcessPool
 from dataclasses import dataclass, field
 from multiprocessing import get_context
@@ -13,7 +13,7 @@ from pathlib import Path
 
 from sarvel.core.edition import Edition, Picture
 from sarvel.press.files import PART
-from sarvel.press.work import Made, MasterWork, do_work, plan_work
+from sarvel.press.work import Made, MasterWork, plan_work
 
 
 @dataclass
@@ -67,6 +67,8 @@ def render(works: list[MasterWork], kept: int, workers: int, told: Callable[[Mad
     # A product of a few rows is too small to share out, and the cores are busy with other masters.
     os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
     result = Rendered(kept=kept)
+    if not works:
+        return result
     for made in _done(works, min(workers, len(works))):
         result.made += made.names
         if made.fault:
@@ -76,12 +78,14 @@ def render(works: list[MasterWork], kept: int, workers: int, told: Callable[[Mad
 
 
 def _done(works: list[MasterWork], workers: int) -> Iterator[Made]:
+    from sarvel.press.make import do_work  # noqa: PLC0415 - slow to load, and often there is nothing to do
+
     if workers <= 1:
         yield from map(do_work, works)
         return
     pool = ProcessPoolExecutor(workers, mp_context=get_context("spawn"), initializer=_leave_interrupts_to_the_parent)
     try:
-        yield from _collected(pool, works)
+        yield from _collected({pool.submit(do_work, work): work for work in works})
     except BaseException:  # Ctrl-C among them: workers in the middle of an encode would keep the program waiting
         _stop(pool)
         for part in works[0].output.glob(f"{PART}*"):
@@ -90,8 +94,7 @@ def _done(works: list[MasterWork], workers: int) -> Iterator[Made]:
     pool.shutdown()
 
 
-def _collected(pool: Executor, works: list[MasterWork]) -> Iterator[Made]:
-    tasks = {pool.submit(do_work, work): work for work in works}
+def _collected(tasks: dict[Future[Made], MasterWork]) -> Iterator[Made]:
     for task in as_completed(tasks):
         try:
             yield task.result()

@@ -197,7 +197,8 @@ def _product(tokens: list[Node], around: Node) -> _Term:
     """Values joined by * and /: of a product one side at most is a length, and the divisor is a number."""
     if len(tokens) % 2 == 0:
         raise LengthError(
-            "a value or an operator is missing in an expression", (tokens[-1] if tokens else around).source_column
+            "an operator or a value is missing in an expression; + and - need a space on both sides",
+            (tokens[-1] if tokens else around).source_column,
         )
     result = _operand(tokens[0])
     for mark, token in zip(tokens[1::2], tokens[2::2], strict=True):

@@ -17,6 +17,7 @@ _RAW = frozenset({"script", "style", "textarea", "title", "xmp", "iframe", "noem
 
 _OPENING = re.compile(r"<(/?)([A-Za-z][^\s/>]*)")
 _ATTRIBUTE = re.compile(r"""[\s/]*([^\s/>][^\s/>=]*)(\s*=\s*(?:"([^"]*)"|'([^']*)'|([^\s>"'][^\s>]*)))?""")
+_OPEN_QUOTE = re.compile(r"""\s*=\s*["']""")
 _CLOSING = re.compile(r"[\s/]*>")
 _COMMENT_END = re.compile(r"--!?>")
 
@@ -72,6 +73,8 @@ def tags(text: str, start: int = 0) -> Iterator[Tag]:
     while at >= 0:
         tag = read_tag(text, at)
         if tag is None:
+            if _OPENING.match(text, at):
+                return  # a tag that never ends, an open quote perhaps: a browser drops all the rest
             at = text.find("<", _beyond(text, at))
             continue
         yield tag
@@ -90,7 +93,7 @@ def read_tag(text: str, at: int) -> Tag | None:
     attributes, end = [], opening.end()
     while not (closing := _CLOSING.match(text, end)):
         found = _ATTRIBUTE.match(text, end)
-        if not found:
+        if not found or (found.group(2) is None and _OPEN_QUOTE.match(text, found.end())):
             return None
         raw = next((group for group in found.group(3, 4, 5) if group is not None), None)
         attributes.append(Attribute(found.group(1), raw, found.start(1), found.end()))

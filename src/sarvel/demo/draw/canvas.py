@@ -7,7 +7,8 @@ size, and comes out the same but for its grain.
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import TypeAlias
+from itertools import pairwise
+from typing import Any, TypeAlias
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,7 +17,7 @@ from PIL import Image, ImageDraw, ImageFont
 from sarvel.core.pixels.light import bytes_from_light, linear_from_srgb
 from sarvel.core.pixels.resample import Pixels
 
-Field: TypeAlias = NDArray[np.float32]  # one value for each point, (rows, columns) or what broadcasts to it
+Field: TypeAlias = NDArray[np.floating[Any]]  # one value for each point, (rows, columns) or what broadcasts to it
 Shape: TypeAlias = Callable[[Field, Field], Field]  # x, y to the signed distance, negative inside, in heights
 Color: TypeAlias = str | Field  # "#rrggbb", or light of shape (rows, columns, 3)
 
@@ -72,7 +73,7 @@ class Canvas:
         rows, columns = window
         distance = shape(self.x[:, columns], self.y[rows])
         edge = max(soft, self.pixel)
-        return np.clip(0.5 - distance / edge, 0, 1).astype(np.float32)
+        return np.asarray(np.clip(0.5 - distance / edge, 0, 1), np.float32)
 
     def noise(self, across: float, down: float, octaves: int = 5, rise: float = 0.5) -> Field:
         """Smooth noise around 0, about -1 to 1: so many bumps a height, then twice as many and `rise` as strong, and so on."""
@@ -147,17 +148,22 @@ def rect(left: float, top: float, right: float, bottom: float, round_: float = 0
         across = np.abs(u - (left + right) / 2) - (right - left) / 2 + round_
         down = np.abs(v - (top + bottom) / 2) - (bottom - top) / 2 + round_
         outside = np.hypot(np.maximum(across, 0), np.maximum(down, 0))
-        return outside + np.minimum(np.maximum(across, down), 0) - round_
+        return np.asarray(outside + np.minimum(np.maximum(across, down), 0) - round_)
 
     return distance
+
+
+def outline(shape: Shape, thick: float) -> Shape:
+    """The edge of a shape, as a line."""
+    return lambda u, v: np.abs(shape(u, v)) - thick / 2
 
 
 def line(*points: tuple[float, float], thick: float) -> Shape:
     """A line through points, with round ends."""
 
     def distance(u: Field, v: Field) -> Field:
-        parts = [_to_segment(u, v, a, b) for a, b in zip(points[:-1], points[1:], strict=True)]
-        return np.minimum.reduce(parts) - thick / 2
+        parts = [_to_segment(u, v, a, b) for a, b in pairwise(points)]
+        return np.asarray(np.minimum.reduce(parts) - thick / 2)
 
     return distance
 
@@ -173,7 +179,7 @@ def polygon(*corners: tuple[float, float]) -> Shape:
         for (ax, ay), (bx, by) in zip(corners, corners[1:] + corners[:1], strict=True):
             if ay != by:
                 inside ^= ((ay > v) != (by > v)) & (u < (bx - ax) * (v - ay) / (by - ay) + ax)
-        return np.where(inside, -nearest, nearest)
+        return np.asarray(np.where(inside, -nearest, nearest))
 
     return distance
 
@@ -185,9 +191,9 @@ def union(*shapes: Shape, blend: float = 0.0) -> Shape:
         total = shapes[0](u, v)
         for shape in shapes[1:]:
             other = shape(u, v)
-            near = np.maximum(blend - np.abs(total - other), 0) / blend if blend else 0.0
+            near: Field | float = np.maximum(blend - np.abs(total - other), 0) / blend if blend else 0.0
             total = np.minimum(total, other) - near * near * blend / 4
-        return total
+        return np.asarray(total)
 
     return distance
 

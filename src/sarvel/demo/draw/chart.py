@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from sarvel.core.pixels.resample import Pixels
-from sarvel.demo.draw.canvas import Canvas, Field, Shape, disc, lettering, light_of, line, polygon, rect
+from sarvel.demo.draw.canvas import Canvas, Field, Shape, disc, lettering, light_of, line, outline, polygon, rect
 
 SUBJECT = (0.30, 0.22, 0.62, 0.72)
 
@@ -90,17 +90,15 @@ def _figure(canvas: Canvas, text: str, place: tuple[float, float], size: float, 
 
 def _heights(canvas: Canvas) -> None:
     for reach in (0.035, 0.07, 0.10):
-        far = lambda u, v, reach=reach: np.hypot((u - 0.66) / 1.25, v - 0.47) - 0.13 + reach  # noqa: E731
-        canvas.paint("#c9ad6a", lambda u, v, far=far: np.abs(far(u, v)) - 0.0008)
+        canvas.paint("#c9ad6a", outline(_hill(0.13 - reach), 0.0016))
     canvas.paint("#c0392f", _star(0.70, 0.43, 0.022))
     canvas.paint("#fbe9a0", disc(0.70, 0.43, 0.006))
-    canvas.paint(
-        "#b05aa0",
-        lambda u, v: np.maximum(
-            np.abs(np.hypot(u - 0.70, v - 0.43) - 0.27) - 0.0016, np.abs((v - 0.43) - 0.3 * (u - 0.70)) - 0.5
-        ),
-    )
+    canvas.paint("#b05aa0", outline(disc(0.70, 0.43, 0.27), 0.0032))
     canvas.paint(_INK, rect(0.60, 0.50, 0.632, 0.520))
+
+
+def _hill(radius: float) -> Shape:
+    return lambda u, v: np.hypot((u - 0.66) / 1.25, v - 0.47) - radius
 
 
 def _star(x: float, y: float, radius: float) -> Shape:
@@ -116,7 +114,7 @@ def _star(x: float, y: float, radius: float) -> Shape:
 
 def _rose(canvas: Canvas, x: float, y: float) -> None:
     for radius in (0.13, 0.118, 0.062):
-        canvas.paint("#b05aa0", lambda u, v, radius=radius: np.abs(np.hypot(u - x, v - y) - radius) - 0.0009)
+        canvas.paint("#b05aa0", outline(disc(x, y, radius), 0.0018))
     for i in range(72):
         turn, inner = np.pi * i / 36, 0.118 if i % 6 else 0.106
         ends = [(x + r * np.sin(turn), y - r * np.cos(turn)) for r in (inner, 0.13)]
@@ -143,10 +141,10 @@ def _words(canvas: Canvas) -> None:
 
 def _border(canvas: Canvas) -> None:
     wide = canvas.wide
-    frame = rect(0.03, 0.03, wide - 0.03, 0.97)
+    frame, wider = rect(0.03, 0.03, wide - 0.03, 0.97), rect(0.018, 0.018, wide - 0.018, 0.982, 0.012)
     canvas.paint(_PAPER, lambda u, v: -frame(u, v))
-    canvas.paint(_INK, lambda u, v: np.abs(frame(u, v)) - 0.0012)
-    canvas.paint(_INK, lambda u, v: np.abs(frame(u, v) - 0.012) - 0.0012)
+    canvas.paint(_INK, outline(frame, 0.0024))
+    canvas.paint(_INK, outline(wider, 0.0024))
     for i in range(0, int((wide - 0.06) / 0.05), 2):
         for y in (0.0175, 0.9705):
             canvas.paint(_INK, rect(0.03 + 0.05 * i, y + 0.004, 0.03 + 0.05 * (i + 1), y + 0.0085))

@@ -6,7 +6,7 @@ import numpy as np
 
 from sarvel.core.pixels.light import bytes_from_share
 from sarvel.core.pixels.resample import Pixels
-from sarvel.demo.draw.canvas import Canvas, Field, Shape, disc, lettering, line, polygon, rect, union
+from sarvel.demo.draw.canvas import Canvas, Field, Shape, disc, lettering, line, outline, polygon, rect, union
 
 SUBJECT = (0.08, 0.04, 0.92, 0.98)
 
@@ -30,7 +30,7 @@ def _shield(inset: float) -> Shape:
     def distance(u: Field, v: Field) -> Field:
         sides = np.abs(u - 0.5) - 0.36 + inset
         point = np.hypot(np.abs(u - 0.5) + 0.22, v - 0.42) - 0.58 + inset
-        return np.maximum(np.maximum(sides, 0.05 + inset - v), np.where(v > 0.42, point, sides))
+        return np.asarray(np.maximum(np.maximum(sides, 0.05 + inset - v), np.where(v > 0.42, point, sides)))
 
     return distance
 
@@ -56,7 +56,7 @@ def _waves(canvas: Canvas, inner: Shape) -> None:
 
         def wave(u: Field, v: Field, top: float = top, i: int = i) -> Field:
             crest = top + 0.012 * np.sin(26 * u + 1.7 * i) - v
-            return np.maximum(crest, inner(u, v))
+            return np.asarray(np.maximum(crest, inner(u, v)))
 
         canvas.paint(color, wave)
 
@@ -80,5 +80,5 @@ def _ribbon() -> Shape:
 
 def _scroll(canvas: Canvas, ribbon: Shape) -> None:
     canvas.paint("#efe4c8", ribbon)
-    canvas.paint("#7c5f2a", lambda u, v: np.abs(ribbon(u, v) + 0.006) - 0.0022)
+    canvas.paint("#7c5f2a", outline(lambda u, v: ribbon(u, v) + 0.006, 0.0044))
     lettering(canvas, "BRINDLE ROCK", (0.5, 0.806), 0.074, "#5a2320")

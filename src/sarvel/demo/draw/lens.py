@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from sarvel.core.pixels.resample import Pixels
-from sarvel.demo.draw.canvas import Canvas, Field, disc, light_of, line
+from sarvel.demo.draw.canvas import Canvas, Field, disc, light_of, line, outline
 
 SUBJECT = (0.06, 0.06, 0.94, 0.94)
 
@@ -75,5 +75,5 @@ def _ribs(canvas: Canvas) -> None:
         ends = [(0.5 + r * np.cos(turn), 0.5 + r * np.sin(turn)) for r in (inner, outer)]
         canvas.paint("#3c2a10", line(*ends, thick=0.0105))
         canvas.paint("#caa052", line(*ends, thick=0.0062))
-    canvas.paint("#5a4218", lambda u, v: np.abs(np.hypot(u - 0.5, v - 0.5) - 0.23 * _RADIUS) - 0.007)
-    canvas.paint("#e0b864", lambda u, v: np.abs(np.hypot(u - 0.5, v - 0.5) - 0.23 * _RADIUS) - 0.004)
+    canvas.paint("#5a4218", outline(disc(0.5, 0.5, 0.23 * _RADIUS), 0.014))
+    canvas.paint("#e0b864", outline(disc(0.5, 0.5, 0.23 * _RADIUS), 0.008))

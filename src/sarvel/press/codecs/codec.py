@@ -5,12 +5,15 @@ from __future__ import annotations
 import io
 from collections.abc import Mapping
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 from PIL import Image, features
 
 from sarvel.core.edition import FormatFacts
-from sarvel.core.pixels.resample import Pixels
 from sarvel.core.plan import Finish
+
+if TYPE_CHECKING:  # NumPy is slow to load, and who only asks for facts needs none
+    from sarvel.core.pixels.resample import Pixels
 
 
 @dataclass(frozen=True)

@@ -1,0 +1,62 @@
+"""A real Chromium, headless, and the woven demo site behind a web server."""
+
+import functools
+import os
+import shutil
+import threading
+from collections.abc import Iterator
+from http.server import SimpleHTTPRequestHandler, ThreadingHTTPServer
+from pathlib import Path
+
+import pytest
+from selenium import webdriver
+from selenium.webdriver.chrome.service import Service
+
+from tests.conftest import run_sarvel
+
+_FLAGS = ("--headless=new", "--no-sandbox", "--disable-gpu", "--disable-background-networking", "--hide-scrollbars")
+
+
+class Quiet(SimpleHTTPRequestHandler):
+    extensions_map = {**SimpleHTTPRequestHandler.extensions_map, ".avif": "image/avif", ".webp": "image/webp"}  # noqa: RUF012 - as in the base
+
+    def log_message(self, *_: object) -> None:
+        pass
+
+
+@pytest.fixture(scope="session")
+def demo(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """The demo site, built by the installed program."""
+    folder = tmp_path_factory.mktemp("demo")
+    done = run_sarvel("demo", cwd=folder)
+    assert (done.returncode, done.stderr) == (0, "")
+    assert "Open brindle-rock/public/index.html in a browser" in done.stdout
+    return folder / "brindle-rock"
+
+
+@pytest.fixture(scope="session")
+def address(demo: Path) -> Iterator[str]:
+    """Where the woven demo site is served."""
+    handler = functools.partial(Quiet, directory=str(demo / "public"))
+    with ThreadingHTTPServer(("127.0.0.1", 0), handler) as server:
+        threading.Thread(target=server.serve_forever, daemon=True).start()
+        yield f"http://127.0.0.1:{server.server_port}"
+        server.shutdown()
+
+
+@pytest.fixture(scope="session")
+def browser() -> Iterator[webdriver.Chrome]:
+    """Chromium; its absence is a failure where CI is set, and a skip elsewhere."""
+    chromium, driver = shutil.which("chromium"), shutil.which("chromedriver")
+    if not chromium or not driver:
+        problem = "no chromium and chromedriver on PATH; scripts/test installs them"
+        if os.environ.get("CI"):
+            pytest.fail(problem)
+        pytest.skip(problem)
+    options = webdriver.ChromeOptions()
+    options.binary_location = chromium
+    for flag in _FLAGS:
+        options.add_argument(flag)
+    options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
+    with webdriver.Chrome(options=options, service=Service(driver)) as chrome:
+        yield chrome

@@ -1,0 +1,103 @@
+"""The woven demo pages in a real browser: the right file, sharp, in its space, on four devices."""
+
+from dataclasses import dataclass
+from pathlib import Path
+
+import pytest
+from PIL import Image
+from selenium import webdriver
+from selenium.webdriver.support.wait import WebDriverWait
+
+from sarvel.core.css.device import Device
+from sarvel.plan.read import read_plan
+
+pytestmark = pytest.mark.browser
+
+DEVICES = [Device(360, 740, 3), Device(820, 1180, 2), Device(1440, 900, 1), Device(1920, 1080, 2)]
+PAGES = ["index.html", "cottage.html", "history.html"]
+
+LOOK = """
+return [...document.querySelectorAll("img[data-sarvel]")].map(image => ({
+  slot: image.dataset.sarvel, master: image.dataset.master, file: image.currentSrc.split("/").pop(),
+  complete: image.complete, natural: image.naturalWidth,
+  shown: image.getBoundingClientRect().width, high: image.getBoundingClientRect().height,
+  ratio: getComputedStyle(image).aspectRatio,
+  attributes: [...(image.closest("picture") ?? image.parentNode).querySelectorAll("source, img")]
+    .map(one => [one.getAttribute("width"), one.getAttribute("height"), one.getAttribute("srcset")]),
+}))
+"""
+LOADED = "return [...document.images].every(image => image.complete && image.naturalWidth)"
+SHIFT = """
+const done = arguments[0];
+let shift = 0;
+new PerformanceObserver(list => list.getEntries().forEach(entry => shift += entry.value)).observe({type: "layout-shift", buffered: true});
+setTimeout(() => done(shift), 300);
+"""
+
+
+@dataclass
+class Seen:
+    """One image as the browser shows it."""
+
+    slot: str
+    master: str
+    file: str
+    complete: bool
+    natural: int
+    shown: float
+    high: float
+    ratio: str
+    attributes: list[tuple[str, str, str]]
+
+
+def look(browser: webdriver.Chrome, url: str, device: Device) -> list[Seen]:
+    browser.execute_cdp_cmd(
+        "Emulation.setDeviceMetricsOverride",
+        {"width": device.width, "height": device.height, "deviceScaleFactor": device.dpr, "mobile": device.width < 800},
+    )
+    browser.execute_cdp_cmd("Network.setCacheDisabled", {"cacheDisabled": True})
+    browser.get("about:blank")
+    browser.get(url)
+    for _ in range(3):  # lazy images load as they come near
+        browser.execute_script("window.scrollTo(0, document.body.scrollHeight)")
+        browser.execute_script("window.scrollTo(0, 0)")
+    browser.execute_script("document.querySelectorAll('img[loading=lazy]').forEach(image => image.scrollIntoView())")
+    WebDriverWait(browser, 20).until(lambda it: it.execute_script(LOADED))
+    return [Seen(**one) for one in browser.execute_script(LOOK)]
+
+
+@pytest.mark.parametrize("device", DEVICES, ids=str)
+@pytest.mark.parametrize("page", PAGES)
+def test_every_image_is_right(browser: webdriver.Chrome, address: str, demo: Path, page: str, device: Device) -> None:
+    plan = read_plan(demo / "sarvel.toml")
+    seen = look(browser, f"{address}/{page}", device)
+    assert len(seen) == (demo / "pages" / page).read_text().count("<img data-sarvel") - (
+        page == "cottage.html"
+    )  # one is in a comment
+    for image in seen:
+        slot = plan.slots[image.slot]
+        assert image.complete and image.natural
+        assert image.file.endswith(f".{slot.formats[0]}"), image
+        with Image.open(demo / "public" / "pictures" / image.file) as file:
+            width, height = file.size
+        assert image.shown * device.dpr <= width + 1, image
+        assert image.shown == pytest.approx(slot.shown.on(device), abs=1), image
+        assert image.shown / image.high == pytest.approx(width / height, rel=0.01), image
+        for said_width, said_height, srcset in image.attributes:
+            for name in (candidate.split()[0].split("/")[-1] for candidate in srcset.split(", ")):
+                with Image.open(demo / "public" / "pictures" / name) as file:
+                    assert int(said_width) / int(said_height) == pytest.approx(file.width / file.height, rel=0.01)
+    assert browser.get_log("browser") == []  # type: ignore[no-untyped-call] # selenium's own
+
+
+@pytest.mark.parametrize("device", DEVICES, ids=str)
+def test_nothing_shifts_while_images_load(browser: webdriver.Chrome, address: str, device: Device) -> None:
+    for page in PAGES:
+        look(browser, f"{address}/{page}", device)
+        assert browser.execute_async_script(SHIFT) == 0
+
+
+def test_the_page_before_shows_the_masters(browser: webdriver.Chrome, demo: Path) -> None:
+    seen = look(browser, (demo / "pages" / "index.html").as_uri(), DEVICES[2])
+    assert {image.file for image in seen} <= {file.name for file in (demo / "masters").iterdir()} | {""}
+    assert browser.execute_script("return document.querySelector('.banner img').naturalWidth") == 4800

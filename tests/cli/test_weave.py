@@ -1,0 +1,95 @@
+"""`sarvel weave`: pages of every encoding, woven and given back."""
+
+import stat
+from pathlib import Path
+
+import pytest
+
+from tests.conftest import PAGE, PLAN, Run
+
+ENCODINGS = {
+    "utf-8": PAGE.encode(),
+    "with a mark": b"\xef\xbb\xbf" + PAGE.encode(),
+    "latin-1": PAGE.encode("latin-1"),
+    "utf-16": b"\xff\xfe" + PAGE.encode("utf-16-le"),
+    "CRLF": PAGE.replace("\n", "\r\n").encode(),
+    "no final newline": PAGE.rstrip().encode(),
+    "one line": PAGE.replace("\n", " ").encode(),
+}
+
+
+@pytest.mark.parametrize("content", ENCODINGS.values(), ids=ENCODINGS)
+def test_woven_and_given_back_byte_for_byte(rendered: Path, sarvel: Run, content: bytes) -> None:
+    page = rendered / "pages" / "index.html"
+    page.write_bytes(content)
+    page.chmod(0o600)
+    done = sarvel("weave")
+    once = page.read_bytes()
+    assert (done.returncode, done.stderr) == (0, "") and once != content
+    wide = b"\x00" if content.startswith(b"\xff\xfe") else b""
+    assert once.count(wide.join(bytes([letter]) for letter in b"<picture data-woven")) == 2
+    assert (b"\r\n" in content) == (b"\r\n" in once) and (
+        b"\r" not in content or b"\n" not in once.replace(b"\r\n", b"")
+    )
+    assert stat.S_IMODE(page.stat().st_mode) == 0o600
+    before = page.stat().st_mtime_ns
+    assert "0 pages and files written" in sarvel("weave").stdout and page.stat().st_mtime_ns == before
+    sarvel("weave", "--undo")
+    assert page.read_bytes() == content
+
+
+def test_letters_that_an_encoding_lacks_are_written_as_references(rendered: Path, sarvel: Run) -> None:
+    (rendered / "sarvel.toml").write_text(PLAN.replace('"A gull"', '"A gull → sea"'), encoding="utf-8")
+    page = rendered / "pages" / "index.html"
+    page.write_bytes(PAGE.encode("latin-1"))
+    sarvel("weave")
+    assert b'alt="A gull &#8594; sea"' in page.read_bytes() and b"Kept as it is: \xe9 &amp;" in page.read_bytes()
+
+
+@pytest.mark.parametrize(
+    ("tag", "words"),
+    [
+        ('<img data-sarvel="bannr" src="../masters/gull.jpg">', "pages/index.html:2:3: no slot 'bannr' in the plan; write [slots.bannr]"),
+        ('<img data-sarvel="banner">', "pages/index.html:2:3: names no master; write src"),
+        ('<img data-sarvel="banner" src="https://example.com/a.jpg">', "pages/index.html:2:3: names no master"),
+        ('<img data-sarvel="badge" src="../masters/seal.png">', "pages/index.html:2:3: has no alt; write it here or in the plan under [masters.\"seal.png\"]"),
+        ('<img data-sarvel="banner" src="../masters/seal.png" alt="">', "pages/index.html:2:3: the files of seal.png for banner are not made; run `sarvel render` first"),
+        ('<picture><img data-sarvel="badge" src="../masters/seal.png" alt=""></picture>', "pages/index.html:2:12: stands inside a picture element"),
+    ],
+)  # fmt: skip
+def test_a_tag_at_fault_stays_and_the_rest_is_woven(rendered: Path, sarvel: Run, tag: str, words: str) -> None:
+    page = rendered / "pages" / "index.html"
+    good = '<img data-sarvel="banner" src="masters/gull.jpg">'
+    page.write_text(f"<p>\n  {tag}</p>\n{good}\n")
+    done = sarvel("weave")
+    assert done.returncode == 1 and done.stderr.startswith(words) and len(done.stderr.splitlines()) == 1
+    text = page.read_text()
+    assert tag in text and good not in text and text.count("<picture data-woven") == 1
+
+
+def test_diff_writes_nothing(rendered: Path, sarvel: Run) -> None:
+    done = sarvel("weave", "--diff")
+    lines = done.stdout.splitlines()
+    assert (
+        lines[0] == "--- pages/index.html"
+        and '-  <img data-sarvel="banner" src="../masters/gull.jpg" class="wide">' in lines
+    )
+    assert (rendered / "pages" / "index.html").read_text() == PAGE
+
+
+def test_a_tree_of_its_own_for_woven_pages(rendered: Path, sarvel: Run) -> None:
+    (rendered / "sarvel.toml").write_text(PLAN.replace("[site]", '[site]\nwoven = "public"'))
+    (rendered / "pages" / "deep").mkdir()
+    (rendered / "pages" / "deep" / "site.css").write_bytes(b"p{}\r\n")
+    assert sarvel("weave").returncode == 0
+    assert (rendered / "pages" / "index.html").read_text() == PAGE
+    assert "<picture data-woven" in (rendered / "public" / "index.html").read_text()
+    assert (rendered / "public" / "deep" / "site.css").read_bytes() == b"p{}\r\n"
+
+
+def test_pages_by_file_and_glob(rendered: Path, sarvel: Run) -> None:
+    (rendered / "pages" / "other.htm").write_text(PAGE)
+    (rendered / "sarvel.toml").write_text(PLAN.replace('["pages"]', '["pages/*.htm", "pages/index.html"]'))
+    assert "4 images woven; 2 pages" in sarvel("weave").stdout
+    assert "2 images given back; 1 pages" in sarvel("weave", "--undo", "pages/other.htm").stdout
+    assert (rendered / "pages" / "other.htm").read_text() == PAGE != (rendered / "pages" / "index.html").read_text()

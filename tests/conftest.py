@@ -1,0 +1,96 @@
+"""What several tests share: a small site to work on, and the installed program."""
+
+import functools
+import shutil
+import subprocess
+import sys
+from collections.abc import Callable
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PIL import Image
+
+Run = Callable[..., subprocess.CompletedProcess[str]]
+
+PLAN = """\
+[site]
+pages = ["pages"]
+address = "/pictures"
+
+[breakpoints]
+hand = 0
+desk = 800
+
+[defaults]
+formats = ["webp", "jpeg"]
+rungs = 2
+
+[slots.banner]
+shown = { hand = "100vw", desk = "50vw" }
+cuts = { hand = "1:1", desk = "2:1" }
+load = "first"
+
+[slots.badge]
+shown = "40px"
+
+[masters."gull.jpg"]
+alt = "A gull"
+subject = [0.2, 0.2, 0.4, 0.4]
+"""
+
+PAGE = """\
+<!doctype html>
+<p>Kept as it is: é &amp; <b>more</b>
+  <img data-sarvel="banner" src="../masters/gull.jpg" class="wide">
+  <img data-sarvel='badge' src='../masters/seal.png' alt='The seal' />
+</p>
+"""
+
+
+@pytest.fixture(scope="session")
+def site_before(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """A plan, two masters and a page; not to be changed."""
+    tmp_path = tmp_path_factory.mktemp("before")
+    (tmp_path / "masters").mkdir()
+    (tmp_path / "pages").mkdir()
+    random = np.random.default_rng(1)
+    blocks = random.integers(0, 256, (20, 30, 3), np.uint8).repeat(30, axis=0).repeat(30, axis=1)
+    Image.fromarray(blocks).save(tmp_path / "masters" / "gull.jpg", quality=95)
+    Image.new("RGBA", (120, 120), (200, 30, 30, 128)).save(tmp_path / "masters" / "seal.png")
+    (tmp_path / "sarvel.toml").write_text(PLAN, encoding="utf-8")
+    (tmp_path / "pages" / "index.html").write_text(PAGE, encoding="utf-8")
+    return tmp_path
+
+
+@pytest.fixture(scope="session")
+def site_rendered(site_before: Path, tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """The same with its renditions; not to be changed."""
+    folder = tmp_path_factory.mktemp("rendered") / "site"
+    shutil.copytree(site_before, folder)
+    run_sarvel("render", cwd=folder)
+    return folder
+
+
+@pytest.fixture
+def site(site_before: Path, tmp_path: Path) -> Path:
+    """A site to work on, with nothing made yet."""
+    return Path(shutil.copytree(site_before, tmp_path / "site"))
+
+
+@pytest.fixture
+def rendered(site_rendered: Path, tmp_path: Path) -> Path:
+    """A site to work on, with its renditions made."""
+    return Path(shutil.copytree(site_rendered, tmp_path / "site"))
+
+
+def run_sarvel(*arguments: str, cwd: Path) -> subprocess.CompletedProcess[str]:
+    """The installed program."""
+    program = Path(sys.executable).parent / "sarvel"
+    return subprocess.run([program, *arguments], cwd=cwd, capture_output=True, text=True, check=False, timeout=300)
+
+
+@pytest.fixture
+def sarvel(tmp_path: Path) -> Run:
+    """The installed program, run in the site's folder."""
+    return functools.partial(run_sarvel, cwd=tmp_path / "site")

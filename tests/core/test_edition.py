@@ -1,0 +1,146 @@
+"""Composing: what names hang on, which cuts and rungs come out, what markup follows."""
+
+from dataclasses import replace
+
+import pytest
+
+from sarvel.core.crop.place import Box
+from sarvel.core.css.device import Device
+from sarvel.core.css.lengths import parse_length
+from sarvel.core.edition import Edition, FormatFacts, MasterFacts, Picture, compose
+from sarvel.core.html.markup import displayed_size, write_markup
+from sarvel.core.layout.audience import BUILT_IN
+from sarvel.core.layout.bands import Band, bands_from
+from sarvel.core.layout.shown import Shown
+from sarvel.core.plan import CutRule, Master, Slot
+
+FORMATS = {
+    name: FormatFacts(name, f"image/{name}", ending, alpha, f"{name} 1.0", {"light": "l", "standard": "s", "fine": "f"})
+    for name, ending, alpha in (("avif", "avif", True), ("jpeg", "jpg", False), ("png", "png", True))
+}
+BANDS = bands_from({"hand": 0, "desk": 1024}, ["hand", "desk"])
+BANNER = Slot(
+    name="banner",
+    shown=Shown(((BANDS[0], parse_length("100vw")), (BANDS[1], parse_length("min(100vw - 4rem, 1280px)")))),
+    cuts=(CutRule(BANDS[0], 4 / 5), CutRule(BANDS[1], 21 / 9)),
+    load="first",
+    formats=("avif", "jpeg"),
+    finish="standard",
+    densities=(1, 2),
+    rungs=5,
+    widths=None,
+    widest=2560,
+)
+EVERYWHERE = Band("", 0)
+BADGE = replace(
+    BANNER,
+    name="badge",
+    shown=Shown(((EVERYWHERE, parse_length("96px")),)),
+    cuts=(CutRule(EVERYWHERE, None),),
+    load="later",
+)
+LAMP = MasterFacts("sea/Küste am Abend.JPG", 4800, 3200, alpha=False, digest="00ff", size=1_000_000)
+
+
+def composed(slot: Slot, facts: MasterFacts = LAMP, master: Master = Master()) -> Edition:
+    return compose(
+        [(slot.name, facts.key)], {slot.name: slot}, {facts.key: master}, {facts.key: facts}, FORMATS, BUILT_IN
+    )
+
+
+def only(slot: Slot, facts: MasterFacts = LAMP, master: Master = Master()) -> Picture:
+    (picture,) = composed(slot, facts, master).pictures.values()
+    return picture
+
+
+def names(picture: Picture) -> set[str]:
+    return {rendition.name for rendition in picture.renditions()}
+
+
+def test_same_input_same_edition() -> None:
+    assert composed(BANNER) == composed(BANNER)
+
+
+@pytest.mark.parametrize(
+    "other",
+    [
+        only(BANNER, replace(LAMP, digest="11ff")),
+        only(BANNER, master=Master(subject=Box(0.7, 0.1, 0.8, 0.5))),
+        only(replace(BANNER, finish="fine")),
+        only(replace(BANNER, cuts=(CutRule(BANDS[0], 1), CutRule(BANDS[1], 2)))),
+    ],
+    ids=["content", "crop", "finish", "ratio"],
+)
+def test_no_name_means_two_contents(other: Picture) -> None:
+    assert not names(only(BANNER)) & names(other)
+
+
+@pytest.mark.parametrize(
+    "slot",
+    [replace(BANNER, load="later"), replace(BANNER, name="BANNER!"), replace(BANNER, densities=(1, 2, 2))],
+    ids=["load", "name that reads alike", "density twice"],
+)
+def test_what_changes_no_pixel_changes_no_name(slot: Slot) -> None:
+    assert names(only(slot)) == names(only(BANNER))
+
+
+def test_names_need_no_escaping() -> None:
+    assert all(name.startswith("kuste-am-abend-banner-") for name in names(only(BANNER)))
+
+
+def test_nothing_is_enlarged_and_the_plan_is_told() -> None:
+    small = only(BANNER, replace(LAMP, width=900, height=600))
+    for cut in small.cuts:
+        assert max(rendition.width for rendition in cut.ladders["avif"]) <= cut.box.width
+    assert any("the master gives 900 px across, the audience needs 2560" in warning for warning in small.warnings)
+
+
+def test_a_lost_subject_is_told_by_its_share() -> None:
+    picture = only(BANNER, master=Master(subject=Box(0.4, 0, 0.6, 1)))
+    # 21:9 of 4800×3200 is 2057.14 px high: 1 − 2057.14 / 3200 is lost.
+    assert [warning for warning in picture.warnings if "cut desk: 36% of the subject is lost" in warning]
+
+
+def test_transparent_masters_get_png_for_jpeg() -> None:
+    assert list(only(BANNER, replace(LAMP, alpha=True)).cuts[0].ladders) == ["avif", "png"]
+
+
+def test_pairs_whose_master_cannot_be_read_are_left_out() -> None:
+    assert compose([("banner", "none.jpg")], {"banner": BANNER}, {}, {}, FORMATS, BUILT_IN).pictures == {}
+
+
+@pytest.mark.parametrize("visits", BUILT_IN, ids=lambda visits: str(visits.device))
+def test_every_device_gets_a_sharp_file(visits: object) -> None:
+    device: Device = visits.device  # type: ignore[attr-defined]
+    picture = only(BANNER)
+    need = min(BANNER.shown.on(device) * min(device.dpr, 2), BANNER.widest)
+    assert picture.fetched(device).width >= need - 1
+
+
+def test_markup_of_cuts() -> None:
+    markup = write_markup(only(BANNER), "/p")
+    assert [(source.media, source.type) for source in markup.sources] == [
+        ("(min-width: 1024px)", "image/avif"),
+        ("(min-width: 1024px)", "image/jpeg"),
+        ("", "image/avif"),
+    ]
+    assert markup.sources[0].sizes == "min(100vw - 4rem, 1280px)"
+    assert markup.image.sizes == "100vw" and not markup.image.type
+    assert markup.src.startswith("/p/") and markup.src in markup.image.srcset
+    assert markup.eager
+
+
+def test_markup_of_one_constant_width() -> None:
+    markup = write_markup(only(BADGE), "")
+    assert [candidate.split(" ")[1] for candidate in markup.image.srcset.split(", ")] == ["1x", "2x"]
+    assert markup.image.sizes == "" and (markup.image.width, markup.image.height) == (96, 64)
+    soft = write_markup(only(BADGE, replace(LAMP, width=150, height=100)), "")
+    assert soft.image.srcset.endswith(" 1.562x")  # 150 / 96, in four figures
+
+
+def test_displayed_size_has_the_ratio_of_the_files() -> None:
+    for slot in (BANNER, BADGE):
+        for cut in only(slot).cuts:
+            width, height = displayed_size(cut)
+            for rendition in cut.ladders["avif"]:
+                assert width / height == pytest.approx(rendition.width / rendition.height, rel=0.01)

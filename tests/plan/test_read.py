@@ -1,0 +1,108 @@
+"""Every fault of a plan: its line, its key, what was got, what to write."""
+
+from pathlib import Path
+
+import pytest
+
+from sarvel.errors import PlanError
+from sarvel.plan.lines import lines_of_keys
+from sarvel.plan.read import find_plan, read_plan
+
+GOOD = '[breakpoints]\nhand = 0\ndesk = 1024\n[slots.card]\nshown = { hand = "100vw", desk = "384px" }\ncuts = "4:3"\n'
+
+
+def faults_of(folder: Path, text: str) -> list[str]:
+    file = folder / "sarvel.toml"
+    file.write_text(text, encoding="utf-8")
+    with pytest.raises(PlanError) as caught:
+        read_plan(file)
+    assert caught.value.exit_code == 2
+    return [line.removeprefix(f"{file}") for line in str(caught.value).splitlines()]
+
+
+@pytest.mark.parametrize(
+    ("text", "wanted"),
+    [
+        ("[slots.a]\nshwon = '1px'\n", [":1: slots.a.shown: is missing; write a CSS length", ":2: slots.a.shwon: unknown key; did you mean 'shown'?"]),
+        (GOOD + "[sites]\n", [":7: sites: unknown key; did you mean 'site'?"]),
+        (GOOD + "[defaults]\nzzz = 1\n", [":8: defaults.zzz: unknown key; known here: formats, finish"]),
+        (GOOD + '[defaults]\nformats = ["avif", "bmp"]\n', [':8: defaults.formats.1: got "bmp"; write a list of formats']),
+        (GOOD + "[defaults]\nrungs = 0\n", [":8: defaults.rungs: got 0; write a whole number from 1 to 20"]),
+        (GOOD + "[defaults]\nrungs = true\n", [":8: defaults.rungs: got true; write a whole number"]),
+        (GOOD + '[defaults]\nfinish = "best"\n', [':8: defaults.finish: got "best"; write "light", "standard" or "fine"']),
+        (GOOD + "[defaults]\nwidest = 20000\n", [":8: defaults.widest: got 20000; write a number of pixels from 1 to 16383"]),
+        (GOOD + "[defaults]\ndensities = []\n", [":8: defaults.densities: got []; write a list of pixel densities"]),
+        (GOOD + '[slots.b]\nshown = "384"\n', [":8: slots.b.shown: '384' has no unit; write \"384px\""]),
+        (GOOD + '[slots.b]\nshown = "50%"\n', [":8: slots.b.shown: '50%' hangs on a container"]),
+        (GOOD + '[slots.b]\nshown = { dsek = "1px", hand = "1px" }\n', [":8: slots.b.shown.dsek: 'dsek' is no breakpoint; did you mean 'desk'?"]),
+        (GOOD + '[slots.b]\nshown = { desk = "1px" }\n', [":8: slots.b.shown: says nothing for viewports narrower"]),
+        (GOOD + "[slots.b]\nshown = 5\n", [":8: slots.b.shown: got 5; write a CSS length such as"]),
+        (GOOD + '[slots.b]\nshown = "1px"\ncuts = "4/3"\n', [":9: slots.b.cuts: '4/3' is no ratio between 1:20 and 20:1"]),
+        (GOOD + '[slots.b]\nshown = "1px"\ncuts = "0:3"\n', [":9: slots.b.cuts: '0:3' is no ratio"]),
+        (GOOD + '[slots.b]\nshown = "1px"\ncuts = "169:1"\n', [":9: slots.b.cuts: '169:1' is no ratio"]),
+        (GOOD + '[slots.b]\nshown = "1px"\nload = "lazy"\n', [':9: slots.b.load: got "lazy"; write "first" (seen at once) or "later"']),
+        (GOOD + '[slots.b]\nshown = "1px"\nwidths = [0]\n', [":9: slots.b.widths.0: got 0; write a list of widths in pixels"]),
+        (GOOD + '[masters."a b.jpg"]\nsubject = [0.5, 0, 0.4, 1]\n', [':8: masters."a b.jpg".subject: [0.5, 0.0, 0.4, 1.0] has no area']),
+        (GOOD + '[masters."a.jpg"]\nsubject = [0, 0, 2, 1]\n', [':8: masters."a.jpg".subject.2: got 2; write [left, top, right, bottom]']),
+        (GOOD + '[masters."a.jpg"]\nalt = 3\n', [':8: masters."a.jpg".alt: got 3; write what the picture shows, in words']),
+        (GOOD.replace("hand = 0", "hand = 20"), [":2: breakpoints.hand: the narrowest band begins at 20"]),
+        (GOOD.replace("desk = 1024", "desk = 0"), [":3: breakpoints.desk: begins at 0, as hand does"]),
+        ("", [": slots: is missing; write at least one table such as [slots.card]"]),
+        ("[slots\n", [":1:7: not TOML: Expected ']' at the end of a table declaration; mend it there"]),
+        ('a = "', [": not TOML: Unterminated string (at end of document); see whether a quote or bracket is left open"]),
+    ],
+)  # fmt: skip
+def test_fault(tmp_path: Path, text: str, wanted: list[str]) -> None:
+    faults = faults_of(tmp_path, text)
+    assert len(faults) == len(wanted), faults
+    for fault, start in zip(faults, wanted, strict=True):
+        assert fault.startswith(start)
+
+
+def test_all_faults_are_told_at_once(tmp_path: Path) -> None:
+    text = (
+        GOOD
+        + '[slots.b]\nshown = "384"\n[slots.c]\nshown = "1px"\ncuts = "x"\n[masters."a.jpg"]\nsubject = [0, 0, 0, 1]\n'
+    )
+    assert [fault.split(":")[1] for fault in faults_of(tmp_path, text)] == ["8", "11", "13"]
+
+
+def test_files_that_are_no_plan(tmp_path: Path) -> None:
+    with pytest.raises(PlanError, match="there is no such file; name the plan with --plan FILE"):
+        read_plan(tmp_path / "none.toml")
+    with pytest.raises(PlanError, match="cannot be read"):
+        read_plan(tmp_path)
+    (tmp_path / "latin.toml").write_bytes(b"# K\xfcste\n")
+    with pytest.raises(PlanError, match="byte 3 is not UTF-8"):
+        read_plan(tmp_path / "latin.toml")
+    with pytest.raises(PlanError, match=r"no sarvel\.toml here or in any folder above"):
+        find_plan(tmp_path)
+
+
+def test_the_nearest_plan_upwards_is_found(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    (tmp_path / "sarvel.toml").write_text(GOOD)
+    deep = tmp_path / "a" / "b"
+    deep.mkdir(parents=True)
+    monkeypatch.chdir(deep)
+    assert find_plan(deep) == Path("../../sarvel.toml")
+    assert read_plan(find_plan(deep)).masters_folder.resolve() == (tmp_path / "masters").resolve()
+
+
+def test_what_a_good_plan_says(tmp_path: Path) -> None:
+    file = tmp_path / "sarvel.toml"
+    file.write_text(
+        "\ufeff" + GOOD + '[site]\naddress = "/my pictures, all/"\n[defaults]\nrungs = 3\n', encoding="utf-8"
+    )
+    plan = read_plan(file)
+    card = plan.slots["card"]
+    assert (card.rungs, card.formats, card.densities, card.widest) == (3, ("avif", "webp", "jpeg"), (1, 2), 2560)
+    assert [(rule.band.name, rule.ratio) for rule in card.cuts] == [("", 4 / 3)]
+    assert plan.address == "/my%20pictures%2C%20all"  # neither white space nor a comma may end a URL of a srcset early
+    assert plan.woven is None
+
+
+def test_lines_of_keys() -> None:
+    text = '[a."b.c"]\nx = 1\n"y z" = 2\n\n[[d]]\nk = 1\n[[d]]\nk.l = 2\n[d.e]\n'
+    lines = lines_of_keys(text)
+    assert lines["a", "b.c", "x"] == 2 and lines["a", "b.c", "y z"] == 3
+    assert lines["d", 0, "k"] == 6 and lines["d", 1, "k", "l"] == 8
