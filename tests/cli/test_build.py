@@ -20,7 +20,7 @@ def pictures(site: Path) -> dict[str, int]:
 
 def test_the_whole_job(site: Path, sarvel: Run) -> None:
     done = sarvel("build")
-    assert done.returncode == 1 and "the master gives 900 px across" in done.stderr  # small, and a user is told so
+    assert done.returncode == 0 and "the master gives 900 px across" in done.stderr  # small, and a user is told so
     assert "gull.jpg" in done.stdout and "saves" in done.stdout
     page = (site / "pages" / "index.html").read_text()
     assert "Kept as it is: é &amp; <b>more</b>" in page and 'alt="A gull"' in page
@@ -145,7 +145,7 @@ def test_masters_the_plan_names_and_nobody_has(site: Path, sarvel: Run) -> None:
 
 def test_json_is_all_there_is_on_standard_output(site: Path, sarvel: Run) -> None:
     document = json.loads(sarvel("build", "--json", "--quiet").stdout)
-    assert set(document) == {"sarvel", "pictures", "rendered", "pages", "faults", "warnings"}
+    assert set(document) == {"sarvel", "pictures", "rendered", "pages", "faults", "warnings", "notes"}
     (gull, seal) = document["pictures"]
     assert (gull["slot"], gull["master"], seal["slot"]) == ("banner", "gull.jpg", "badge")
     for device, fetched in gull["fetched"].items():
@@ -154,8 +154,18 @@ def test_json_is_all_there_is_on_standard_output(site: Path, sarvel: Run) -> Non
         assert fetched["saving"] == pytest.approx(1 - fetched["bytes"] / gull["master_bytes"], abs=1e-4)
 
 
-def test_quiet_says_only_what_is_wrong_and_verbose_says_each_step(site: Path, sarvel: Run) -> None:
-    (site / "sarvel.toml").write_text(PLAN.replace("rungs = 2", "rungs = 2\nwidest = 400"))
+def test_a_lost_subject_needs_the_user(site: Path, sarvel: Run) -> None:
+    (site / "sarvel.toml").write_text(PLAN.replace("[0.2, 0.2, 0.4, 0.4]", "[0.2, 0, 0.4, 1]"))
+    done = sarvel("render")
+    # 2:1 of 900×600 is 450 px high: a quarter is lost.
+    assert (
+        done.returncode == 1
+        and "sarvel.toml: slots.banner: gull.jpg: cut desk: 25% of the subject is lost" in done.stderr
+    )
+
+
+@pytest.mark.usefixtures("site")
+def test_quiet_says_only_what_is_wrong_and_verbose_says_each_step(sarvel: Run) -> None:
     verbose = sarvel("build", "--verbose")
     assert "seal.png: 4 files made" in verbose.stderr and "pages/index.html: written" in verbose.stderr
     quiet = sarvel("build", "--quiet")

@@ -92,7 +92,7 @@ def test_nothing_is_enlarged_and_the_plan_is_told() -> None:
     small = only(BANNER, replace(LAMP, width=900, height=600))
     for cut in small.cuts:
         assert max(rendition.width for rendition in cut.ladders["avif"]) <= cut.box.width
-    assert any("the master gives 900 px across, the audience needs 2560" in warning for warning in small.warnings)
+    assert any("the master gives 900 px across, the audience needs 2560" in note for note in small.notes)
 
 
 def test_a_lost_subject_is_told_by_its_share() -> None:

@@ -56,12 +56,14 @@ def build(plan: Plan, options: argparse.Namespace) -> int:
     speaker.result(render.told(rendered, site))
     speaker.result(weave.told(pages, "woven"))
     speaker.trouble([*faults, *site.warnings])
+    speaker.notes(site.notes)
     speaker.document(
         pictures=[_as_json(row) for row in rows],
         rendered=render.as_json(rendered),
         pages=weave.as_json(pages),
         faults=faults,
         warnings=site.warnings,
+        notes=site.notes,
     )
     return 1 if faults or site.warnings else 0
 

@@ -17,8 +17,9 @@ def run(options: argparse.Namespace) -> int:
     rendered = press(site, options.workers, speaker)
     faults = [*site.faults, *rendered.faults.values()]
     speaker.trouble([*faults, *site.warnings])
+    speaker.notes(site.notes)
     speaker.result(told(rendered, site))
-    speaker.document(rendered=as_json(rendered), faults=faults, warnings=site.warnings)
+    speaker.document(rendered=as_json(rendered), faults=faults, warnings=site.warnings, notes=site.notes)
     return 1 if faults or site.warnings else 0
 
 

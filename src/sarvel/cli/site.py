@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import argparse
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -37,11 +37,16 @@ class Site:
 
     @property
     def warnings(self) -> tuple[str, ...]:
+        """What the user must mend of the pictures, each message once."""
+        return self._once(warning for picture in self.edition.pictures.values() for warning in picture.warnings)
+
+    @property
+    def notes(self) -> tuple[str, ...]:
         """What the user should know of the pictures, each message once."""
-        pictures = self.edition.pictures.values()
-        return tuple(
-            dict.fromkeys(f"{self.plan.file}: {warning}" for picture in pictures for warning in picture.warnings)
-        )
+        return self._once(note for picture in self.edition.pictures.values() for note in picture.notes)
+
+    def _once(self, messages: Iterable[str]) -> tuple[str, ...]:
+        return tuple(dict.fromkeys(f"{self.plan.file}: {message}" for message in messages))
 
     def unmade(self) -> set[tuple[str, str]]:
         """Slot and master of pictures whose files are not all there."""

@@ -62,6 +62,11 @@ class Speaker:
         for message in messages:
             print(message, file=sys.stderr)  # noqa: T201 - as above
 
+    def notes(self, messages: Iterable[str]) -> None:
+        """What the user should know and may leave so."""
+        if not self.quiet:
+            self.trouble(messages)
+
     @contextlib.contextmanager
     def progress(self, label: str, total: int) -> Iterator[Callable[[int], None]]:
         """A bar on a terminal; the block is given what to call with each number of things done."""

@@ -123,7 +123,8 @@ class Picture:
         master: the master.
         alt: the plan's words for it, if it has any.
         cuts: in the order that markup tries them: widest band first.
-        warnings: what the user should know, a sentence each.
+        warnings: what the user must mend, a sentence each.
+        notes: what the user should know and may leave so.
     """
 
     slot: Slot
@@ -131,6 +132,7 @@ class Picture:
     alt: str | None
     cuts: tuple[Cut, ...]
     warnings: tuple[str, ...]
+    notes: tuple[str, ...]
 
     def renditions(self) -> Iterator[Rendition]:
         """All its files; two cuts may share one."""
@@ -184,7 +186,8 @@ def _picture(
 ) -> Picture:
     chosen = [formats[name] for name in _suited(slot.formats, facts, formats)]
     cuts = tuple(_cut(slot, rule, facts, master.subject or WHOLE, chosen, audience) for rule in reversed(slot.cuts))
-    return Picture(slot, facts, master.alt, cuts, tuple(_warnings(slot, master.subject, facts, cuts, audience)))
+    warnings = tuple(_lost_subjects(slot, master.subject, facts, cuts))
+    return Picture(slot, facts, master.alt, cuts, warnings, tuple(_too_small(slot, facts, cuts, audience)))
 
 
 def _suited(names: Iterable[str], facts: MasterFacts, formats: Mapping[str, FormatFacts]) -> tuple[str, ...]:
@@ -259,21 +262,26 @@ def _plain(name: str) -> str:
     return re.sub(r"[^a-z0-9]+", "-", ascii_).strip("-")
 
 
-def _warnings(
-    slot: Slot, subject: Box | None, facts: MasterFacts, cuts: tuple[Cut, ...], audience: tuple[Visits, ...]
-) -> Iterator[str]:
-    """What is not as the user would have it, and cannot be helped by us."""
+def _lost_subjects(slot: Slot, subject: Box | None, facts: MasterFacts, cuts: tuple[Cut, ...]) -> Iterator[str]:
+    if subject is None:
+        return
+    wanted = subject.times(facts.width, facts.height)
     for cut in cuts:
-        where = f"slots.{slot.name}: {facts.key}: " + (f"cut {cut.rule.band.name}: " if cut.rule.band.name else "")
-        if subject:
-            share = kept(cut.box, subject.times(facts.width, facts.height))
-            if share < _SUBJECT_KEPT:
-                yield f"{where}{1 - share:.0%} of the subject is lost; give the cut a ratio nearer the subject's"
-        widest = max(rendition.width for ladder in cut.ladders.values() for rendition in ladder)
-        if slot.widths is None and widest < slot.widest:
-            need = max(
-                demand(slot.shown.on(device), device.dpr, slot.densities) for device in _meeting(cut.rule, audience)
-            )
-            need = min(need, slot.widest)
-            if need > widest:
-                yield f"{where}the master gives {widest} px across, the audience needs {need}; give a larger master"
+        share = kept(cut.box, wanted)
+        if share < _SUBJECT_KEPT:
+            where = _where(slot, facts, cut)
+            yield f"{where}: {1 - share:.0%} of the subject is lost; give the cut a ratio nearer the subject's"
+
+
+def _too_small(slot: Slot, facts: MasterFacts, cuts: tuple[Cut, ...], audience: tuple[Visits, ...]) -> Iterator[str]:
+    for cut in cuts if slot.widths is None else ():
+        widest = next(iter(cut.ladders.values()))[-1].width
+        devices = _meeting(cut.rule, audience)
+        need = max(demand(slot.shown.on(device), device.dpr, slot.densities) for device in devices)
+        if widest < min(need, slot.widest):
+            where = _where(slot, facts, cut)
+            yield f"{where}: the master gives {widest} px across, the audience needs {need}; give a larger master"
+
+
+def _where(slot: Slot, facts: MasterFacts, cut: Cut) -> str:
+    return f"slots.{slot.name}: {facts.key}" + (f": cut {cut.rule.band.name}" if cut.rule.band.name else "")

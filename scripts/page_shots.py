@@ -1,0 +1,43 @@
+"""Pictures of woven pages as a phone, a tablet and a desk show them: page_shots.py SITE OUTPUT."""
+
+from __future__ import annotations
+
+import sys
+import time
+from pathlib import Path
+
+from selenium import webdriver
+from selenium.webdriver.chrome.service import Service
+
+SHOTS = [
+    ("page-hand.png", "index.html", 360, 740, 2),
+    ("page-tray.png", "cottage.html", 820, 1180, 1),
+    ("page-desk.png", "index.html", 1280, 800, 1),
+    ("page-history.png", "history.html", 1280, 800, 1),
+]
+
+
+def main() -> None:
+    """Takes them all."""
+    site, output = Path(sys.argv[1]).resolve(), Path(sys.argv[2])
+    options = webdriver.ChromeOptions()
+    for flag in (
+        "--headless=new",
+        "--no-sandbox",
+        "--disable-gpu",
+        "--disable-background-networking",
+        "--hide-scrollbars",
+    ):
+        options.add_argument(flag)
+    options.binary_location = "/usr/bin/chromium"
+    with webdriver.Chrome(options=options, service=Service("/usr/bin/chromedriver")) as browser:
+        for name, page, width, height, dpr in SHOTS:
+            metrics = {"width": width, "height": height, "deviceScaleFactor": dpr, "mobile": width < 800}
+            browser.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", metrics)
+            browser.get((site / page).as_uri())
+            time.sleep(1)
+            browser.save_screenshot(str(output / name))
+
+
+if __name__ == "__main__":
+    main()
