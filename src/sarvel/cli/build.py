@@ -8,7 +8,7 @@ from pathlib import Path
 
 from sarvel.cli import render, weave
 from sarvel.cli.site import plan_of, read_site
-from sarvel.cli.speak import Speaker, size
+from sarvel.cli.speak import Speaker, percent, size
 from sarvel.core.css.device import Device
 from sarvel.core.edition import Picture, Rendition
 from sarvel.plan.read import Plan
@@ -95,7 +95,7 @@ def _tell(speaker: Speaker, rows: list[Row]) -> None:
         table.add_column("\nsaves", justify="right", style="green", no_wrap=True)
     for row in rows:
         cells = [
-            cell for device in (PHONE, DESKTOP) for cell in (size(row.fetched[device][1]), f"{row.saving(device):.0%}")
+            cell for device in (PHONE, DESKTOP) for cell in (size(row.fetched[device][1]), percent(row.saving(device)))
         ]
         table.add_row(
             row.picture.master.key, row.picture.slot.name, size(row.picture.master.size), str(row.files), *cells
@@ -103,7 +103,7 @@ def _tell(speaker: Speaker, rows: list[Row]) -> None:
     table.add_section()
     whole = sum(row.picture.master.size for row in rows)
     sums = [sum(row.fetched[device][1] for row in rows) for device in (PHONE, DESKTOP)]
-    totals = [cell for total in sums for cell in (size(total), f"{1 - total / whole:.0%}")]
+    totals = [cell for total in sums for cell in (size(total), percent(1 - total / whole))]
     table.add_row("all, each once", "", size(whole), str(sum(row.files for row in rows)), *totals, style="bold")
     speaker.table(table)
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import argparse
 import contextlib
 import json
+import math
 import sys
 from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
@@ -52,6 +53,17 @@ class Speaker:
 
             Console(width=None if sys.stdout.isatty() else 120, highlight=False).print(table)
 
+    def diff(self, text: str) -> None:
+        """A unified diff, in color on a terminal; its lines are never wrapped."""
+        if not self.json and not self.quiet:
+            from rich.console import Console  # noqa: PLC0415 - as above
+            from rich.text import Text  # noqa: PLC0415 - as above
+
+            console = Console(highlight=False, soft_wrap=True)
+            for line in text.splitlines():
+                style = {"+": "green", "-": "red", "@": "cyan"}.get(line[:1], "")
+                console.print(Text(line, style="bold" if line.startswith(("+++", "---")) else style))
+
     def step(self, text: str) -> None:
         """What is being done, for who asked for every step."""
         if self.verbose:
@@ -80,6 +92,11 @@ class Speaker:
         with Progress(*columns, console=Console(stderr=True), transient=True) as bar:
             task = bar.add_task(label, total=total)
             yield lambda count: bar.advance(task, count)
+
+
+def percent(share: float) -> str:
+    """A share in whole percent, rounded down: 99.6 % saved is not all."""
+    return f"{math.floor(share * 100)}%"
 
 
 def size(count: float) -> str:

@@ -41,7 +41,7 @@ def run(options: argparse.Namespace) -> int:
     if options.undo:
         results = [replace(woven, page=replace(woven.page, place=_in_place(woven.page.place))) for woven in results]
     if options.diff:
-        speaker.result("".join(woven.diff() for woven in results).rstrip("\n"))
+        speaker.diff("".join(woven.diff() for woven in results))
         pages = Pages(
             (), 0, sum(woven.count for woven in results), tuple(fault for woven in results for fault in woven.faults)
         )
