@@ -1,6 +1,26 @@
 """Sarvel: from a site's master images to the right file on every device.
 
-Importing this package loads nothing heavy; the commands load what they use.
+Importing this package loads nothing heavy; the commands, and the names below, load what they use.
 """
 
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from sarvel.core.css.device import Device
+    from sarvel.core.html.pick import pick_source
+
 __version__ = "0.1.0"
+
+__all__ = ["Device", "__version__", "pick_source"]
+
+
+def __getattr__(name: str) -> object:
+    if name == "Device":
+        from sarvel.core.css.device import Device  # noqa: PLC0415 - see above
+
+        return Device
+    if name == "pick_source":
+        from sarvel.core.html.pick import pick_source  # noqa: PLC0415 - see above
+
+        return pick_source
+    raise AttributeError(f"module 'sarvel' has no attribute '{name}'")

@@ -7,36 +7,38 @@ import pytest
 from sarvel.core.crop.place import Box
 from sarvel.core.css.device import Device
 from sarvel.core.css.lengths import parse_length
+from sarvel.core.css.media import parse_media
 from sarvel.core.edition import Edition, FormatFacts, MasterFacts, Picture, compose
 from sarvel.core.html.markup import displayed_size, write_markup
 from sarvel.core.layout.audience import BUILT_IN
-from sarvel.core.layout.bands import Band, bands_from
-from sarvel.core.layout.shown import Shown
+from sarvel.core.layout.bands import bands_from
+from sarvel.core.layout.shown import EVERYWHERE, Shown, Step
 from sarvel.core.plan import CutRule, Master, Slot
 
 FORMATS = {
     name: FormatFacts(name, f"image/{name}", ending, alpha, f"{name} 1.0", {"light": "l", "standard": "s", "fine": "f"})
     for name, ending, alpha in (("avif", "avif", True), ("jpeg", "jpg", False), ("png", "png", True))
 }
+WIDE = parse_media("(min-width: 1024px)")
 BANDS = bands_from({"hand": 0, "desk": 1024}, ["hand", "desk"])
 BANNER = Slot(
     name="banner",
-    shown=Shown(((BANDS[0], parse_length("100vw")), (BANDS[1], parse_length("min(100vw - 4rem, 1280px)")))),
-    cuts=(CutRule(BANDS[0], 4 / 5), CutRule(BANDS[1], 21 / 9)),
+    shown=Shown.by_band(((BANDS[0], parse_length("100vw")), (BANDS[1], parse_length("min(100vw - 4rem, 1280px)")))),
+    cuts=(CutRule("desk", WIDE, 21 / 9), CutRule("hand", EVERYWHERE, 4 / 5)),
     load="first",
     formats=("avif", "jpeg"),
     finish="standard",
     densities=(1, 2),
     rungs=5,
+    excess=None,
     widths=None,
     widest=2560,
 )
-EVERYWHERE = Band("", 0)
 BADGE = replace(
     BANNER,
     name="badge",
-    shown=Shown(((EVERYWHERE, parse_length("96px")),)),
-    cuts=(CutRule(EVERYWHERE, None),),
+    shown=Shown((Step(EVERYWHERE, parse_length("96px")),)),
+    cuts=(CutRule("", EVERYWHERE, None),),
     load="later",
 )
 LAMP = MasterFacts("sea/Küste am Abend.JPG", 4800, 3200, alpha=False, digest="00ff", size=1_000_000)
@@ -67,7 +69,7 @@ def test_same_input_same_edition() -> None:
         only(BANNER, replace(LAMP, digest="11ff")),
         only(BANNER, master=Master(subject=Box(0.7, 0.1, 0.8, 0.5))),
         only(replace(BANNER, finish="fine")),
-        only(replace(BANNER, cuts=(CutRule(BANDS[0], 1), CutRule(BANDS[1], 2)))),
+        only(replace(BANNER, cuts=(CutRule("desk", WIDE, 2), CutRule("hand", EVERYWHERE, 1)))),
     ],
     ids=["content", "crop", "finish", "ratio"],
 )
@@ -91,7 +93,7 @@ def test_names_need_no_escaping() -> None:
 def test_nothing_is_enlarged_and_the_plan_is_told() -> None:
     small = only(BANNER, replace(LAMP, width=900, height=600))
     for cut in small.cuts:
-        assert max(rendition.width for rendition in cut.ladders["avif"]) <= cut.box.width
+        assert max(rendition.width for rendition in cut.renditions["avif"]) <= cut.box.width
     assert any("the master gives 900 px across, the audience needs 2560" in note for note in small.notes)
 
 
@@ -102,7 +104,7 @@ def test_a_lost_subject_is_told_by_its_share() -> None:
 
 
 def test_transparent_masters_get_png_for_jpeg() -> None:
-    assert list(only(BANNER, replace(LAMP, alpha=True)).cuts[0].ladders) == ["avif", "png"]
+    assert list(only(BANNER, replace(LAMP, alpha=True)).cuts[0].renditions) == ["avif", "png"]
 
 
 def test_pairs_whose_master_cannot_be_read_are_left_out() -> None:
@@ -132,7 +134,7 @@ def test_markup_of_cuts() -> None:
 
 def test_markup_of_one_constant_width() -> None:
     markup = write_markup(only(BADGE), "")
-    assert [candidate.split(" ")[1] for candidate in markup.image.srcset.split(", ")] == ["1x", "2x"]
+    assert [candidate.split(" ")[1] for candidate in markup.image.srcset.split(", ")] == ["1x", "1.25x", "1.5x", "2x"]
     assert markup.image.sizes == "" and (markup.image.width, markup.image.height) == (96, 64)
     soft = write_markup(only(BADGE, replace(LAMP, width=150, height=100)), "")
     assert soft.image.srcset.endswith(" 1.562x")  # 150 / 96, in four figures
@@ -140,7 +142,8 @@ def test_markup_of_one_constant_width() -> None:
 
 def test_displayed_size_has_the_ratio_of_the_files() -> None:
     for slot in (BANNER, BADGE):
-        for cut in only(slot).cuts:
-            width, height = displayed_size(cut)
-            for rendition in cut.ladders["avif"]:
+        picture = only(slot)
+        for cut in picture.cuts:
+            width, height = displayed_size(picture, cut)
+            for rendition in cut.renditions["avif"]:
                 assert width / height == pytest.approx(rendition.width / rendition.height, rel=0.01)

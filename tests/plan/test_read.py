@@ -96,7 +96,7 @@ def test_what_a_good_plan_says(tmp_path: Path) -> None:
     plan = read_plan(file)
     card = plan.slots["card"]
     assert (card.rungs, card.formats, card.densities, card.widest) == (3, ("avif", "webp", "jpeg"), (1, 2), 2560)
-    assert [(rule.band.name, rule.ratio) for rule in card.cuts] == [("", 4 / 3)]
+    assert [(rule.name, rule.ratio) for rule in card.cuts] == [("", 4 / 3)]
     assert plan.address == "/my%20pictures%2C%20all"  # neither white space nor a comma may end a URL of a srcset early
     assert plan.woven is None
 

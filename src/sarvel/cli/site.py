@@ -8,7 +8,6 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from sarvel.core.edition import Edition, MasterFacts, compose
-from sarvel.core.layout.audience import BUILT_IN
 from sarvel.errors import MasterError, PageError
 from sarvel.pages.files import PageFile, find_pages
 from sarvel.pages.weave import Page, read_asks
@@ -91,7 +90,7 @@ def read_site(plan: Plan) -> Site:
             faults.append(f"{_asked(pages, key)}: {error}")
     faults += _missing(plan, {key for _, key in wanted})
     formats = {name: codec.facts() for name, codec in CODECS.items()}
-    edition = compose(wanted, plan.slots, plan.masters, facts, formats, BUILT_IN)
+    edition = compose(wanted, plan.slots, plan.masters, facts, formats, plan.audience)
     return Site(plan, tuple(pages), tuple(others), edition, tuple(faults))
 
 

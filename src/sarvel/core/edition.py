@@ -14,9 +14,10 @@ from dataclasses import dataclass
 
 from sarvel.core.crop.place import WHOLE, Box, kept, place
 from sarvel.core.css.device import Device
+from sarvel.core.css.viewports import EVERY, Viewports
 from sarvel.core.html.candidates import select
 from sarvel.core.layout.audience import Visits
-from sarvel.core.layout.ladder import by_hand, demand, even_spread
+from sarvel.core.layout.ladder import Ladder, by_hand, demand, ladder, optimal, within
 from sarvel.core.plan import CutRule, Finish, Master, Slot
 
 RECIPE = 1
@@ -94,24 +95,25 @@ class Cut:
 
     Attributes:
         rule: what the plan says of it.
+        viewports: the widths on which some device meets it.
+        visits: the devices of the audience that meet it; where there are none, one that could.
         box: where it lies, px of the upright master.
         constant: its shown width in CSS px where that is the same on every device, else None.
-        shown: its shown width on the widest showing device of the audience, CSS px.
         sizes: the `sizes` value; "" where the shown width is constant.
-        ladders: its renditions by format, best format first, each narrowest first.
+        ladder: its widths, and what they cost.
+        soft: those of `visits` that need more px than the cut has.
+        renditions: its files by format, best format first, each narrowest first.
     """
 
     rule: CutRule
+    viewports: Viewports
+    visits: tuple[Visits, ...]
     box: Box
     constant: float | None
-    shown: float
     sizes: str
-    ladders: Mapping[str, tuple[Rendition, ...]]
-
-    @property
-    def media(self) -> str:
-        """The media condition that it is for; "" if it is for whatever the others leave."""
-        return self.rule.band.media
+    ladder: Ladder
+    soft: tuple[Visits, ...]
+    renditions: Mapping[str, tuple[Rendition, ...]]
 
 
 @dataclass(frozen=True)
@@ -122,7 +124,7 @@ class Picture:
         slot: the slot.
         master: the master.
         alt: the plan's words for it, if it has any.
-        cuts: in the order that markup tries them: widest band first.
+        cuts: in the order that markup tries them; the last has no condition.
         warnings: what the user must mend, a sentence each.
         notes: what the user should know and may leave so.
     """
@@ -136,15 +138,15 @@ class Picture:
 
     def renditions(self) -> Iterator[Rendition]:
         """All its files; two cuts may share one."""
-        return (rendition for cut in self.cuts for ladder in cut.ladders.values() for rendition in ladder)
+        return (rendition for cut in self.cuts for ladder in cut.renditions.values() for rendition in ladder)
 
     def cut_on(self, device: Device) -> Cut:
         """The cut that a device meets."""
-        return next(cut for cut in self.cuts if device.width in cut.rule.band)
+        return next(cut for cut in self.cuts if cut.rule.media.matches(device))
 
     def fetched(self, device: Device) -> Rendition:
         """The file that a browser on this device fetches, if it understands the first format."""
-        ladder = next(iter(self.cut_on(device).ladders.values()))
+        ladder = next(iter(self.cut_on(device).renditions.values()))
         shown = self.slot.shown.on(device) or 1.0  # nothing shown: any candidate is sharp enough
         return ladder[select([rendition.width / shown for rendition in ladder], device.dpr)]
 
@@ -185,9 +187,15 @@ def _picture(
     slot: Slot, facts: MasterFacts, master: Master, formats: Mapping[str, FormatFacts], audience: tuple[Visits, ...]
 ) -> Picture:
     chosen = [formats[name] for name in _suited(slot.formats, facts, formats)]
-    cuts = tuple(_cut(slot, rule, facts, master.subject or WHOLE, chosen, audience) for rule in reversed(slot.cuts))
+    cuts: list[Cut] = []
+    left, unmet = EVERY, audience
+    for rule in slot.cuts:
+        met = tuple(visits for visits in unmet if rule.media.matches(visits.device))
+        cuts.append(_cut(slot, rule, facts, master.subject or WHOLE, chosen, left & rule.media.test.can_hold, met))
+        unmet = tuple(visits for visits in unmet if visits not in met)
+        left &= rule.media.test.can_fail
     warnings = tuple(_lost_subjects(slot, master.subject, facts, cuts))
-    return Picture(slot, facts, master.alt, cuts, warnings, tuple(_too_small(slot, facts, cuts, audience)))
+    return Picture(slot, facts, master.alt, tuple(cuts), warnings, tuple(_too_small(slot, facts, cuts)))
 
 
 def _suited(names: Iterable[str], facts: MasterFacts, formats: Mapping[str, FormatFacts]) -> tuple[str, ...]:
@@ -203,36 +211,48 @@ def _cut(
     facts: MasterFacts,
     subject: Box,
     formats: list[FormatFacts],
-    audience: tuple[Visits, ...],
+    viewports: Viewports,
+    met: tuple[Visits, ...],
 ) -> Cut:
     ratio = rule.ratio or facts.width / facts.height
     box = place(facts.width, facts.height, ratio, subject)
-    devices = _meeting(rule, audience)
-    constant = slot.shown.constant(rule.band)
-    widths = _ladder(slot, devices, int(box.width + 1e-6), constant)
-    sizes = "" if constant is not None else slot.shown.sizes(rule.band, lazy=slot.load == "later")
-    ladders = {
-        format_.name: tuple(_rendition(slot, rule, facts, box, ratio, width, format_) for width in widths)
-        for format_ in formats
-    }
-    return Cut(rule, box, constant, max(slot.shown.on(device) for device in devices), sizes, ladders)
-
-
-def _meeting(rule: CutRule, audience: tuple[Visits, ...]) -> list[Device]:
-    """The devices that meet a cut; where the audience has none, the edge of the cut's band at its highest density."""
-    devices = [visits.device for visits in audience if visits.device.width in rule.band]
-    return devices or [Device(max(1, rule.band.start), 800, max(visits.device.dpr for visits in audience))]
-
-
-def _ladder(slot: Slot, devices: list[Device], own_width: int, constant: float | None) -> tuple[int, ...]:
-    limit = max(1, min(own_width, slot.widest))
-    if slot.widths:
-        return by_hand(slot.widths, limit)
-    if constant is not None:
-        return by_hand({demand(constant, density, slot.densities) for density in slot.densities}, limit)
-    return even_spread(
-        (demand(slot.shown.on(device), device.dpr, slot.densities) for device in devices), slot.rungs, limit
+    visits = met or (
+        Visits(Device(max(320.0, viewports.least), 800, max(slot.densities)), 1, "nobody of the audience"),
     )
+    needs = [min(_need(slot, one.device), slot.widest) for one in visits]
+    own_width = max(1, int(box.width + 1e-6))
+    constant = slot.shown.constant(viewports)
+    found = _ladder(slot, visits, needs, own_width)
+    return Cut(
+        rule=rule,
+        viewports=viewports,
+        visits=visits,
+        box=box,
+        constant=constant,
+        sizes="" if constant is not None else slot.shown.sizes(viewports, lazy=slot.load == "later"),
+        ladder=found,
+        soft=tuple(one for one, need in zip(visits, needs, strict=True) if need > own_width),
+        renditions={
+            format_.name: tuple(_rendition(slot, rule, facts, box, ratio, width, format_) for width in found.widths)
+            for format_ in formats
+        },
+    )
+
+
+def _need(slot: Slot, device: Device) -> int:
+    return demand(slot.shown.on(device), device.dpr, slot.densities)
+
+
+def _ladder(slot: Slot, visits: Iterable[Visits], needs: Iterable[int], own_width: int) -> Ladder:
+    """The cut's widths: by hand, or the best for those who meet it."""
+    shares: dict[int, float] = {}
+    for one, need in zip(visits, needs, strict=True):
+        shares[min(need, own_width)] = shares.get(min(need, own_width), 0.0) + one.share
+    if slot.widths:
+        return ladder(shares, by_hand(slot.widths, min(own_width, slot.widest)))
+    if slot.excess is not None:
+        return ladder(shares, within(shares, slot.excess))
+    return ladder(shares, optimal(shares, slot.rungs))
 
 
 def _rendition(
@@ -251,7 +271,7 @@ def _rendition(
         ]
     )
     digest = hashlib.blake2b(made_from.encode(), digest_size=5).hexdigest()
-    name = "-".join(part for part in (_plain(facts.key), _plain(slot.name), _plain(rule.band.name), str(width)) if part)
+    name = "-".join(part for part in (_plain(facts.key), _plain(slot.name), _plain(rule.name), str(width)) if part)
     return Rendition(f"{name}.{digest}.{format_.ending}", format_.name, format_.media_type, width, height, slot.finish)
 
 
@@ -262,7 +282,7 @@ def _plain(name: str) -> str:
     return re.sub(r"[^a-z0-9]+", "-", ascii_).strip("-")
 
 
-def _lost_subjects(slot: Slot, subject: Box | None, facts: MasterFacts, cuts: tuple[Cut, ...]) -> Iterator[str]:
+def _lost_subjects(slot: Slot, subject: Box | None, facts: MasterFacts, cuts: Iterable[Cut]) -> Iterator[str]:
     if subject is None:
         return
     wanted = subject.times(facts.width, facts.height)
@@ -273,15 +293,17 @@ def _lost_subjects(slot: Slot, subject: Box | None, facts: MasterFacts, cuts: tu
             yield f"{where}: {1 - share:.0%} of the subject is lost; give the cut a ratio nearer the subject's"
 
 
-def _too_small(slot: Slot, facts: MasterFacts, cuts: tuple[Cut, ...], audience: tuple[Visits, ...]) -> Iterator[str]:
-    for cut in cuts if slot.widths is None else ():
-        widest = next(iter(cut.ladders.values()))[-1].width
-        devices = _meeting(cut.rule, audience)
-        need = max(demand(slot.shown.on(device), device.dpr, slot.densities) for device in devices)
-        if widest < min(need, slot.widest):
-            where = _where(slot, facts, cut)
-            yield f"{where}: the master gives {widest} px across, the audience needs {need}; give a larger master"
+def _too_small(slot: Slot, facts: MasterFacts, cuts: Iterable[Cut]) -> Iterator[str]:
+    for cut in cuts:
+        if cut.soft:
+            need = max(min(_need(slot, one.device), slot.widest) for one in cut.soft)
+            devices = ", ".join(dict.fromkeys(str(one.device) for one in cut.soft))
+            share = sum(one.share for one in cut.soft) / sum(one.share for one in cut.visits)
+            yield (
+                f"{_where(slot, facts, cut)}: the master gives {cut.box.width:.0f} px across, the audience needs {need}; "
+                f"soft on {devices} ({share:.0%} of who meets this cut); give a larger master"
+            )
 
 
 def _where(slot: Slot, facts: MasterFacts, cut: Cut) -> str:
-    return f"slots.{slot.name}: {facts.key}" + (f": cut {cut.rule.band.name}" if cut.rule.band.name else "")
+    return f"slots.{slot.name}: {facts.key}" + (f": cut {cut.rule.name}" if cut.rule.name else "")

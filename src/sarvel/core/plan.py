@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import Literal, TypeAlias
 
 from sarvel.core.crop.place import Box
-from sarvel.core.layout.bands import Band
+from sarvel.core.css.media import Media
 from sarvel.core.layout.shown import Shown
 
 Load: TypeAlias = Literal["first", "later"]
@@ -15,14 +15,16 @@ Finish: TypeAlias = Literal["light", "standard", "fine"]
 
 @dataclass(frozen=True)
 class CutRule:
-    """How a slot crops its images on some viewports.
+    """How a slot crops its images on some devices.
 
     Attributes:
-        band: the viewports it is for.
+        name: what it is called in file names and messages; "" if it is the only one.
+        media: the devices it is for, of those that no earlier rule is for.
         ratio: width divided by height; None keeps the master's own.
     """
 
-    band: Band
+    name: str
+    media: Media
     ratio: float | None
 
 
@@ -33,12 +35,13 @@ class Slot:
     Attributes:
         name: what pages call it.
         shown: how wide it shows an image.
-        cuts: how it crops, narrowest band first, together covering every viewport.
+        cuts: how it crops, in the order tried; the last has no condition.
         load: seen at once, or later.
         formats: names of formats, best first.
         finish: how much detail to keep.
         densities: sharp up to the largest of these, each > 0.
         rungs: at most so many widths a cut.
+        excess: as few widths as keep the expected excess within this share; None counts rungs instead.
         widths: widths by hand, px; None computes them.
         widest: no rendition is wider, px.
     """
@@ -51,6 +54,7 @@ class Slot:
     finish: Finish
     densities: tuple[float, ...]
     rungs: int
+    excess: float | None
     widths: tuple[int, ...] | None
     widest: int
 

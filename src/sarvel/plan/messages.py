@@ -6,7 +6,7 @@ import difflib
 from collections.abc import Iterable, Iterator, Mapping
 from pathlib import Path
 from types import UnionType
-from typing import Any, Union, get_args, get_origin
+from typing import Annotated, Any, Union, get_args, get_origin
 
 from pydantic import BaseModel
 from pydantic_core import ErrorDetails
@@ -60,12 +60,12 @@ def innermost(errors: list[ErrorDetails]) -> list[ErrorDetails]:
 
 def in_words(file: Path, lines: Mapping[KeyPath, int], error: ErrorDetails) -> str:
     """A finding of pydantic in our form."""
-    path = tuple(error["loc"])
+    path: KeyPath = tuple(part for part in error["loc"] if part not in (schema.BY_BAND, schema.IN_ORDER))
     place = where(file, lines, path)
     wanted = _at(path)[1]
     match error["type"]:
         case "extra_forbidden":
-            return f"{place}: unknown key; {nearest(str(path[-1]), _at(path[:-1])[0].model_fields)}"
+            return f"{place}: unknown key; {nearest(str(path[-1]), _keys(_at(path[:-1])[0]))}"
         case "missing":
             return f"{place}: is missing; write {wanted}"
     return f"{place}: got {_as_toml(error['input'])}; write {wanted}"
@@ -76,10 +76,15 @@ def _at(path: KeyPath) -> tuple[type[BaseModel], str]:
     model: type[BaseModel] = schema.PlanFile
     description = ""
     for part in path:
-        if field := model.model_fields.get(str(part)):
+        fields = {field.alias or name: field for name, field in model.model_fields.items()}
+        if field := fields.get(str(part)):
             description = field.description or ""
             model = next((kind for kind in _kinds(field.annotation) if _is_table(kind)), model)
     return model, description
+
+
+def _keys(model: type[BaseModel]) -> list[str]:
+    return [field.alias or name for name, field in model.model_fields.items()]
 
 
 def _is_table(kind: Any) -> bool:  # noqa: ANN401 - annotations have no common type
@@ -87,7 +92,7 @@ def _is_table(kind: Any) -> bool:  # noqa: ANN401 - annotations have no common t
 
 
 def _kinds(annotation: Any) -> Iterator[Any]:  # noqa: ANN401 - annotations have no common type
-    if get_origin(annotation) in (Union, UnionType, dict, tuple):
+    if get_origin(annotation) in (Annotated, Union, UnionType, dict, tuple):
         for argument in get_args(annotation):
             yield from _kinds(argument)
     else:

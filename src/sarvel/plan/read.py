@@ -13,14 +13,14 @@ from typing import TypeVar
 from pydantic import ValidationError
 
 from sarvel.core.crop.place import Box
-from sarvel.core.css.lengths import Length, LengthError, parse_length
-from sarvel.core.layout.bands import Band, bands_from
-from sarvel.core.layout.shown import Shown
-from sarvel.core.plan import CutRule, Master, Slot
+from sarvel.core.layout.audience import BUILT_IN, Visits
+from sarvel.core.plan import Master, Slot
 from sarvel.errors import PlanError
 from sarvel.plan import schema
+from sarvel.plan.audience import read_audience
+from sarvel.plan.layout import read_cuts, read_shown
 from sarvel.plan.lines import KeyPath, lines_of_keys
-from sarvel.plan.messages import Problem, in_words, innermost, nearest, toml_in_words, where
+from sarvel.plan.messages import Problem, in_words, innermost, toml_in_words, where
 
 FILE_NAME = "sarvel.toml"
 
@@ -36,6 +36,7 @@ class Plan:
         output: the folder of renditions.
         address: how pages reach it: a URL prefix, escaped, without a slash at its end.
         woven: the folder that woven pages go to; None weaves in place.
+        audience: the devices that the site is visited with.
         slots: by name.
         masters: what the plan says of masters, by key.
         lines: the line of each key, for messages.
@@ -47,6 +48,7 @@ class Plan:
     output: Path
     address: str
     woven: Path | None
+    audience: tuple[Visits, ...]
     slots: Mapping[str, Slot]
     masters: Mapping[str, Master]
     lines: Mapping[KeyPath, int]
@@ -103,6 +105,7 @@ def read_plan(file: Path) -> Plan:
         # What srcset cannot hold is escaped: white space ends a URL there, and so does a comma at its end.
         address=urllib.parse.quote(parsed.site.address.rstrip("/"), safe="/:?#[]@!$&'()*+;=%~"),
         woven=folder / parsed.site.woven if parsed.site.woven else None,
+        audience=read_audience(folder / parsed.site.audience) if parsed.site.audience else BUILT_IN,
         slots=MappingProxyType(slots),
         masters=MappingProxyType(masters),
         lines=MappingProxyType(lines),
@@ -154,62 +157,21 @@ def _slots(parsed: schema.PlanFile) -> Iterator[tuple[str, Slot] | Problem]:
 def _slot(name: str, slot: schema.Slot, parsed: schema.PlanFile) -> Slot:
     path = ("slots", name)
     defaults = parsed.defaults
+    # Of `rungs` and `excess` the one nearer to the slot counts.
+    excess = slot.excess or (defaults.excess if slot.rungs is None else None)
     return Slot(
         name=name,
-        shown=Shown(
-            tuple(
-                (band, _length(value, key))
-                for band, value, key in _by_band(slot.shown, parsed.breakpoints, (*path, "shown"))
-            )
-        ),
-        cuts=tuple(
-            CutRule(band, _ratio(value, key))
-            for band, value, key in _by_band(slot.cuts, parsed.breakpoints, (*path, "cuts"))
-        ),
+        shown=read_shown(slot.shown, parsed.breakpoints, (*path, "shown")),
+        cuts=read_cuts(slot.cuts, parsed.breakpoints, (*path, "cuts")),
         load=slot.load,
         formats=tuple(dict.fromkeys(slot.formats or defaults.formats)),
         finish=slot.finish or defaults.finish,
         densities=slot.densities or defaults.densities,
         rungs=slot.rungs or defaults.rungs,
+        excess=float(excess.strip().rstrip("%")) / 100 if excess else None,
         widths=slot.widths,
         widest=slot.widest or defaults.widest,
     )
-
-
-def _by_band(said: dict[str, str], breakpoints: dict[str, float], path: KeyPath) -> list[tuple[Band, str, KeyPath]]:
-    """What is said of each band, narrowest first, with its place in the plan."""
-    if schema.EVERY_BAND in said:
-        return [(Band("", 0), said[schema.EVERY_BAND], path)]
-    for band in said:
-        if band not in breakpoints:
-            raise Problem((*path, band), f"'{band}' is no breakpoint; {nearest(band, breakpoints)}")
-    first = min(breakpoints, key=lambda name: breakpoints[name])
-    if first not in said:
-        raise Problem(path, f"says nothing for viewports narrower than its first band; begin with {first} = …")
-    return [(band, said[band.name], (*path, band.name)) for band in bands_from(breakpoints, list(said))]
-
-
-def _length(css: str, path: KeyPath) -> Length:
-    try:
-        return parse_length(css)
-    except LengthError as error:
-        raise Problem(path, error.problem) from error
-
-
-def _ratio(text: str, path: KeyPath) -> float | None:
-    if text == "native":
-        return None
-    try:
-        width, height = (float(part) for part in text.split(":"))
-        ratio = width / height
-    except (ValueError, ZeroDivisionError):
-        ratio = 0.0
-    # Beyond 20:1 a crop of the largest master would be a few hundred pixels high at most: a slip, such as 169 for 16:9.
-    if not 1 / 20 <= ratio <= 20:
-        raise Problem(
-            path, f'\'{text}\' is no ratio between 1:20 and 20:1; write width:height such as "4:3", or "native"'
-        )
-    return ratio
 
 
 def _masters(parsed: schema.PlanFile) -> Iterator[tuple[str, Master] | Problem]:

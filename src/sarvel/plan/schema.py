@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, WithJsonSchema
+from pydantic import BaseModel, BeforeValidator, ConfigDict, Discriminator, Field, Tag, WithJsonSchema
 
 FormatName = Literal["avif", "webp", "jpeg", "png"]
 Fraction = Annotated[float, Field(ge=0, le=1)]
@@ -14,15 +14,27 @@ Density = Annotated[float, Field(gt=0, le=8)]
 EVERY_BAND = ""
 """The name under which a value stands that is one and the same for every band: no key of TOML is written so by chance."""
 
-# What may be one value or a table of them is always a table once read, so that faults have one place in the plan.
-ByBand = Annotated[
+BY_BAND, IN_ORDER = "by band", "in order"
+"""The two forms of what may differ between devices. pydantic puts these names into the place of a fault."""
+
+
+def _form(said: object) -> str:
+    return IN_ORDER if isinstance(said, list | tuple) else BY_BAND
+
+
+# One value for all, which becomes a table of one; or a table of values by band.
+_ByBand = Annotated[
     dict[str, str],
     BeforeValidator(lambda said: {EVERY_BAND: said} if isinstance(said, str) else said),
     WithJsonSchema({"anyOf": [{"type": "string"}, {"type": "object", "additionalProperties": {"type": "string"}}]}),
+    Tag(BY_BAND),
 ]
 
+
+_PERCENT = r"^\s*\d{1,3}(\.\d+)?\s*%\s*$"
 _FORMATS = 'a list of formats, best first, each once, of "avif", "webp", "jpeg", "png"'
 _DENSITIES = "a list of pixel densities such as [1, 2]"
+_EXCESS = 'a share such as "8%"'
 _RUNGS = "a whole number from 1 to 20"
 _WIDEST = "a number of pixels from 1 to 16383"
 _FINISH = '"light", "standard" or "fine"'
@@ -37,6 +49,20 @@ class Shape(BaseModel):
     model_config = ConfigDict(extra="forbid", strict=True, frozen=True)
 
 
+class ShownStep(Shape):
+    """One of a list of shown widths."""
+
+    from_: float = Field(alias="from", ge=0, description="the viewport width, CSS px, where it begins")
+    width: str = Field(description='a CSS length such as "50vw"')
+
+
+class CutStep(Shape):
+    """One of a list of cuts, in the order tried."""
+
+    when: str | None = Field(default=None, description='a media condition such as "(orientation: portrait)"')
+    ratio: str = Field(description='a ratio such as "4:3", or "native"')
+
+
 class Site(Shape):
     """[site]: where things are, seen from the plan's folder."""
 
@@ -49,6 +75,9 @@ class Site(Shape):
         default="/pictures", description='how pages reach that folder, a URL prefix such as "/pictures"'
     )
     woven: str | None = Field(default=None, min_length=1, description="the folder that woven pages go to")
+    audience: str | None = Field(
+        default=None, min_length=1, description="a CSV file of viewports, densities and shares"
+    )
 
 
 class Defaults(Shape):
@@ -60,16 +89,22 @@ class Defaults(Shape):
     finish: Literal["light", "standard", "fine"] = Field(default="standard", description=_FINISH)
     densities: tuple[Density, ...] = Field(default=(1, 2), min_length=1, strict=False, description=_DENSITIES)
     rungs: int = Field(default=5, ge=1, le=20, description=_RUNGS)
+    excess: str | None = Field(default=None, pattern=_PERCENT, description=_EXCESS)
     widest: int = Field(default=2560, ge=1, le=WIDEST, description=_WIDEST)
 
 
 class Slot(Shape):
     """[slots.NAME]: a place in the page where images are shown."""
 
-    shown: ByBand = Field(
-        description='a CSS length such as "100vw", or one for each band such as { hand = "100vw", desk = "384px" }'
+    shown: Annotated[
+        _ByBand | Annotated[tuple[ShownStep, ...], Field(strict=False), Tag(IN_ORDER)], Discriminator(_form)
+    ] = Field(
+        description='a CSS length such as "100vw", a whole sizes value, or a length for each band such as '
+        '{ hand = "100vw", desk = "384px" }',
     )
-    cuts: ByBand = Field(
+    cuts: Annotated[
+        _ByBand | Annotated[tuple[CutStep, ...], Field(strict=False), Tag(IN_ORDER)], Discriminator(_form)
+    ] = Field(
         default={EVERY_BAND: "native"},
         description='a ratio such as "4:3", "native", or one for each band such as { hand = "4:5", desk = "21:9" }',
     )
@@ -78,6 +113,7 @@ class Slot(Shape):
     finish: Literal["light", "standard", "fine"] | None = Field(default=None, description=_FINISH)
     densities: tuple[Density, ...] | None = Field(default=None, min_length=1, strict=False, description=_DENSITIES)
     rungs: int | None = Field(default=None, ge=1, le=20, description=_RUNGS)
+    excess: str | None = Field(default=None, pattern=_PERCENT, description=_EXCESS)
     widths: tuple[PositiveInt, ...] | None = Field(
         default=None, min_length=1, strict=False, description="a list of widths in pixels such as [480, 960, 1440]"
     )

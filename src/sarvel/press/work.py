@@ -78,7 +78,7 @@ def plan_work(pictures: list[Picture], folder: Path, output: Path, missing: set[
     left = set(missing)
     cuts: dict[Box, dict[Size, list[Rendition]]] = {}
     for cut in (cut for picture in pictures for cut in picture.cuts):
-        for rendition in (rendition for ladder in cut.ladders.values() for rendition in ladder):
+        for rendition in (rendition for ladder in cut.renditions.values() for rendition in ladder):
             if rendition.name in left:
                 left.discard(rendition.name)
                 size = rendition.width, rendition.height

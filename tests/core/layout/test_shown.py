@@ -8,7 +8,8 @@ from hypothesis import strategies as st
 
 from sarvel.core.css.device import Device
 from sarvel.core.css.lengths import parse_length
-from sarvel.core.layout.bands import Band, bands_from
+from sarvel.core.css.viewports import EVERY, Viewports, at_least
+from sarvel.core.layout.bands import bands_from
 from sarvel.core.layout.shown import Shown
 
 LENGTHS = ["100vw", "calc(100vw - 2rem)", "384px", "min(100vw - 4rem, 1280px)", "33.3vw", "50vmin"]
@@ -16,7 +17,7 @@ LENGTHS = ["100vw", "calc(100vw - 2rem)", "384px", "min(100vw - 4rem, 1280px)", 
 
 def shown(**lengths: str) -> Shown:
     starts = {name: float(name[1:]) for name in lengths}
-    return Shown(tuple((band, parse_length(lengths[band.name])) for band in bands_from(starts, list(lengths))))
+    return Shown.by_band(tuple((band, parse_length(lengths[band.name])) for band in bands_from(starts, list(lengths))))
 
 
 def as_a_browser_reads(sizes: str, device: Device) -> float:
@@ -31,21 +32,21 @@ def as_a_browser_reads(sizes: str, device: Device) -> float:
 @pytest.mark.parametrize(
     ("steps", "part", "lazy", "sizes"),
     [
-        ({"b0": "100vw"}, Band("", 0), False, "100vw"),
-        ({"b0": "100vw"}, Band("", 0), True, "auto, 100vw"),
+        ({"b0": "100vw"}, EVERY, False, "100vw"),
+        ({"b0": "100vw"}, EVERY, True, "auto, 100vw"),
         (
             {"b0": "100vw", "b640": "50vw", "b1024": "384px"},
-            Band("", 0),
+            EVERY,
             False,
             "(min-width: 1024px) 384px, (min-width: 640px) 50vw, 100vw",
         ),
-        ({"b0": "100vw", "b640": "100vw", "b1024": "384px"}, Band("", 0), False, "(min-width: 1024px) 384px, 100vw"),
-        ({"b0": "100vw", "b640": "50vw", "b1024": "384px"}, Band("", 640, 1024), False, "50vw"),
-        ({"b0": "100vw", "b640": "50vw", "b1024": "384px"}, Band("", 1024), False, "384px"),
-        ({"b0": "100vw", "b640": "50vw"}, Band("", 320, 641), False, "(min-width: 640px) 50vw, 100vw"),
+        ({"b0": "100vw", "b640": "100vw", "b1024": "384px"}, EVERY, False, "(min-width: 1024px) 384px, 100vw"),
+        ({"b0": "100vw", "b640": "50vw", "b1024": "384px"}, at_least(640) - at_least(1024), False, "50vw"),
+        ({"b0": "100vw", "b640": "50vw", "b1024": "384px"}, at_least(1024), False, "384px"),
+        ({"b0": "100vw", "b640": "50vw"}, at_least(320) - at_least(641), False, "(min-width: 640px) 50vw, 100vw"),
     ],
 )
-def test_sizes(steps: dict[str, str], part: Band, lazy: bool, sizes: str) -> None:
+def test_sizes(steps: dict[str, str], part: Viewports, lazy: bool, sizes: str) -> None:
     assert shown(**steps).sizes(part, lazy=lazy) == sizes
 
 
@@ -58,7 +59,7 @@ def test_sizes(steps: dict[str, str], part: Band, lazy: bool, sizes: str) -> Non
 def test_sizes_say_the_shown_width_everywhere(steps: dict[int, str], first: str, viewport: int, start: int) -> None:
     layout = shown(b0=first, **{f"b{at}": length for at, length in steps.items()})
     device = Device(viewport, 800)
-    sizes = layout.sizes(Band("", start) if viewport >= start else Band("", 0))
+    sizes = layout.sizes(at_least(start) if viewport >= start else EVERY)
     assert as_a_browser_reads(sizes, device) == pytest.approx(layout.on(device), abs=0.01)
 
 

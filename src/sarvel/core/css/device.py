@@ -2,24 +2,43 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
+from typing import Literal, TypeAlias
+
+Scheme: TypeAlias = Literal["light", "dark"]
+Pointer: TypeAlias = Literal["none", "coarse", "fine"]
+
+# What today's browsers decode without help; formats of other media types are passed over.
+COMMON_FORMATS = frozenset(
+    f"image/{name}" for name in ("avif", "webp", "jpeg", "png", "gif", "svg+xml", "bmp", "x-icon", "apng", "jpg")
+)
 
 
 @dataclass(frozen=True)
 class Device:
-    """A viewport and its pixel density.
+    """A viewport and its pixel density, and what else a media condition may ask.
 
     Attributes:
         width: viewport width, CSS px, > 0.
         height: viewport height, CSS px, > 0.
         dpr: device pixels for each CSS px, > 0.
         font: initial font size, CSS px: what `em` and `rem` mean in `sizes` and in media conditions.
+        formats: media types of the images that it decodes.
+        color_scheme: what its user prefers.
+        hover: whether its main pointing device can hover.
+        pointer: how exact its main pointing device is.
+        reduced_data: whether its user asks for less data; None where the browser does not know the question.
     """
 
     width: float
     height: float
     dpr: float = 1.0
-    font: float = 16.0
+    font: float = field(default=16.0, kw_only=True)
+    formats: frozenset[str] = field(default=COMMON_FORMATS, kw_only=True)
+    color_scheme: Scheme = field(default="light", kw_only=True)
+    hover: bool = field(default=False, kw_only=True)
+    pointer: Pointer = field(default="coarse", kw_only=True)
+    reduced_data: bool | None = field(default=None, kw_only=True)
 
     def __str__(self) -> str:
         """`390x844@3`: the way devices are written in commands and messages."""

@@ -8,7 +8,7 @@ container is not known when its file is chosen (HTML, "sizes attributes"), and u
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field
 from typing import Literal, TypeAlias
 
@@ -60,6 +60,12 @@ class Length:
         """The length in CSS px on this device; never negative, as `sizes` knows no negative width."""
         return max(0.0, self.value(device))
 
+    def fixed(self) -> float | None:
+        """The length in CSS px if it is one and the same on every device, else None."""
+        # Four viewports that differ in every way a length can hang on: width, height, the lesser, the greater.
+        values = {self.on(Device(*viewport)) for viewport in ((320, 480), (480, 320), (997, 613), (613, 997))}
+        return values.pop() if len(values) == 1 else None
+
 
 @dataclass(frozen=True)
 class _Term:
@@ -73,28 +79,45 @@ def parse_length(css: str) -> Length:
     """Reads a CSS length such as `100vw`, `384px` or `min(100vw - 4rem, 1280px)`.
 
     Raises:
-        LengthError: the text is no such length; says where and what to write.
+        LengthError: the text is no such length, or is negative; says where and what to write.
     """
-    tokens = [
-        token for token in tinycss2.parse_component_value_list(css) if token.type not in ("whitespace", "comment")
-    ]
+    tokens = tinycss2.parse_component_value_list(css)
+    length = length_of([token for token in tokens if token.type not in ("whitespace", "comment")])
+    if is_negative(tokens):
+        raise LengthError(f"'{css.strip()}' is negative; write a width")
+    return Length(css.strip(), length.value)
+
+
+def is_negative(tokens: Sequence[Node]) -> bool:
+    """Whether a length is written as a bare number below zero; calc() may come to one, and then means 0."""
+    return any(isinstance(token, DimensionToken) and token.value < 0 for token in tokens)
+
+
+def length_of(tokens: Sequence[Node]) -> Length:
+    """The length that tokens mean, which hold no comment, and white space only within brackets. May be negative.
+
+    Raises:
+        LengthError: they are no length.
+    """
     if len(tokens) != 1:
-        raise _not_one(css, tokens)
+        raise _not_one(tokens)
     token = tokens[0]
+    css = token.serialize()
     if isinstance(token, NumberToken) and token.value != 0:
-        raise LengthError(f"'{css.strip()}' has no unit; write \"{css.strip()}px\"", token.source_column)
+        raise LengthError(f"'{css}' has no unit; write \"{css}px\"", token.source_column)
     term = _Term("length", lambda _: 0.0) if isinstance(token, NumberToken) else _operand(token)
     if term.kind != "length":
-        raise LengthError(f"'{css.strip()}' is a number, not a length; give it a unit such as px", token.source_column)
-    return Length(css.strip(), term.value)
+        raise LengthError(f"'{css}' is a number, not a length; give it a unit such as px", token.source_column)
+    return Length(css, term.value)
 
 
-def _not_one(css: str, tokens: list[Node]) -> LengthError:
+def _not_one(tokens: Sequence[Node]) -> LengthError:
     if not tokens:
         return LengthError('is empty; write a CSS length such as "100vw"')
+    css = " ".join(token.serialize() for token in tokens)
     if any(isinstance(token, LiteralToken) and token.value in "+-*/" for token in tokens):
-        return LengthError(f'arithmetic needs calc(); write "calc({css.strip()})"', tokens[1].source_column)
-    return LengthError(f"'{css.strip()}' is more than one length; write one", tokens[1].source_column)
+        return LengthError(f'arithmetic needs calc(); write "calc({css})"', tokens[1].source_column)
+    return LengthError(f"'{css}' is more than one length; write one", tokens[1].source_column)
 
 
 def _operand(token: Node) -> _Term:

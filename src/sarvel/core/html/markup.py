@@ -46,7 +46,7 @@ def write_markup(picture: Picture, address: str) -> Markup:
         picture: the picture.
         address: how pages reach the folder of renditions: a URL prefix that needs no escaping, without a slash at its end.
     """
-    sources = [_source(cut, ladder, address) for cut in picture.cuts for ladder in cut.ladders.values()]
+    sources = [_source(picture, cut, ladder, address) for cut in picture.cuts for ladder in cut.renditions.values()]
     *before, last = sources
     return Markup(
         sources=tuple(before),
@@ -56,19 +56,20 @@ def write_markup(picture: Picture, address: str) -> Markup:
     )
 
 
-def displayed_size(cut: Cut) -> tuple[int, int]:
+def displayed_size(picture: Picture, cut: Cut) -> tuple[int, int]:
     """Width and height that reserve a cut's space, CSS px: as large as it is shown, or as its largest rendition if less."""
-    largest = next(iter(cut.ladders.values()))[-1]
-    if cut.shown >= largest.width:
+    largest = next(iter(cut.renditions.values()))[-1]
+    shown = max(picture.slot.shown.on(visits.device) for visits in cut.visits)
+    if shown >= largest.width:
         return largest.width, largest.height
-    width = round(cut.shown)
+    width = max(1, round(shown))
     return width, max(1, round(width * cut.box.height / cut.box.width))
 
 
-def _source(cut: Cut, ladder: tuple[Rendition, ...], address: str) -> Source:
-    width, height = displayed_size(cut)
+def _source(picture: Picture, cut: Cut, ladder: tuple[Rendition, ...], address: str) -> Source:
+    width, height = displayed_size(picture, cut)
     return Source(
-        media=cut.media,
+        media=cut.rule.media.css,
         type=ladder[0].media_type,
         srcset=", ".join(f"{_url(address, rendition)} {_descriptor(cut, rendition)}" for rendition in ladder),
         sizes=cut.sizes,
@@ -90,7 +91,8 @@ def _url(address: str, rendition: Rendition) -> str:
 def _fallback(picture: Picture) -> Rendition:
     """The smallest rung of the last cut that is sharp on a 1x laptop, or on as wide a viewport as meets that cut."""
     cut = picture.cuts[-1]
-    viewport = min(_LAPTOP.width, cut.rule.band.end - 1)
-    need = picture.slot.shown.on(replace(_LAPTOP, width=viewport))
-    ladder = list(cut.ladders.values())[-1]
+    devices = [_LAPTOP, *(visits.device for visits in cut.visits)]
+    widest = max((device for device in devices if picture.cut_on(device) is cut), key=lambda device: device.width)
+    need = picture.slot.shown.on(min(widest, _LAPTOP, key=lambda device: device.width))
+    ladder = list(cut.renditions.values())[-1]
     return next((rendition for rendition in ladder if rendition.width >= need), ladder[-1])

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
 
@@ -29,7 +30,7 @@ class Band:
         return self.start <= viewport < self.end
 
 
-def bands_from(breakpoints: dict[str, float], named: list[str]) -> tuple[Band, ...]:
+def bands_from(breakpoints: Mapping[str, float], named: Iterable[str]) -> tuple[Band, ...]:
     """The bands that begin at the named breakpoints, narrowest first: each holds up to the next one named.
 
     Args:

@@ -6,54 +6,70 @@ from dataclasses import dataclass
 
 from sarvel.core.css.device import Device
 from sarvel.core.css.lengths import Length
+from sarvel.core.css.media import ALWAYS, Media, parse_media
+from sarvel.core.css.viewports import EVERY, NONE, Viewports
 from sarvel.core.layout.bands import Band
 
-_EVERYWHERE = Band("", 0)
+EVERYWHERE = Media("", ALWAYS)
+
+
+@dataclass(frozen=True)
+class Step:
+    """One entry of a shown width: a condition, and the length where it is the first that holds."""
+
+    media: Media
+    length: Length
 
 
 @dataclass(frozen=True)
 class Shown:
-    """A slot's shown width as a function of the viewport.
+    """A slot's shown width as a function of the device.
 
     Attributes:
-        steps: bands, narrowest first, together covering every viewport, each with its length.
+        steps: in the order tried, as in `sizes`; the last has no condition.
     """
 
-    steps: tuple[tuple[Band, Length], ...]
+    steps: tuple[Step, ...]
+
+    @classmethod
+    def by_band(cls, lengths: tuple[tuple[Band, Length], ...]) -> Shown:
+        """From one length for each band, narrowest first, which together cover every viewport."""
+        return cls(tuple(Step(parse_media(band.media), length) for band, length in reversed(lengths)))
 
     def on(self, device: Device) -> float:
         """The shown width on this device, CSS px."""
-        return next(length for band, length in self.steps if device.width in band).on(device)
+        return next(step.length for step in self.steps if step.media.matches(device)).on(device)
 
-    def within(self, part: Band) -> tuple[tuple[Band, Length], ...]:
-        """The steps that some viewport of `part` meets, equal neighbours merged into one."""
-        merged: list[tuple[Band, Length]] = []
-        for band, length in self.steps:
-            if band.end <= part.start or band.start >= part.end:
+    def within(self, part: Viewports = EVERY) -> tuple[Step, ...]:
+        """The steps that some viewport of `part` may meet; equal neighbours merged, nothing behind what always holds."""
+        kept: list[Step] = []
+        for step in self.steps:
+            if not step.media.test.can_hold & part:
                 continue
-            if merged and merged[-1][1] == length:
-                before = merged.pop()[0]
-                merged.append((Band(before.name, before.start, band.end), length))
-            else:
-                merged.append((band, length))
-        return tuple(merged)
+            if kept and kept[-1].length == step.length and _covers(step, kept[-1], part):
+                kept.pop()
+            if not step.media.test.can_fail & part:
+                kept.append(Step(EVERYWHERE, step.length))
+                break
+            kept.append(step)
+        return tuple(kept)
 
-    def constant(self, part: Band = _EVERYWHERE) -> float | None:
+    def constant(self, part: Viewports = EVERY) -> float | None:
         """The shown width in CSS px if it is one and the same on every device of `part`, else None."""
         steps = self.within(part)
-        if len(steps) != 1:
-            return None
-        # Four viewports that differ in every way a length can hang on: width, height, the lesser, the greater.
-        values = {steps[0][1].on(Device(*viewport)) for viewport in ((320, 480), (480, 320), (997, 613), (613, 997))}
-        return values.pop() if len(values) == 1 else None
+        return steps[0].length.fixed() if len(steps) == 1 else None
 
-    def sizes(self, part: Band = _EVERYWHERE, *, lazy: bool = False) -> str:
-        """The `sizes` value for viewports of `part`: one condition a band, widest first, the last one bare.
+    def sizes(self, part: Viewports = EVERY, *, lazy: bool = False) -> str:
+        """The `sizes` value for viewports of `part`: one condition an entry, the last one bare.
 
         Args:
             part: the viewports that ever ask for it; conditions that none of them meets are left out.
             lazy: whether the image is lazy, so that browsers that can may measure it themselves (`auto`).
         """
-        narrowest, *wider = self.within(part)
-        entries = [f"{band.media} {length.css}" for band, length in reversed(wider)]
-        return ", ".join([*(["auto"] if lazy else []), *entries, narrowest[1].css])
+        entries = [f"{step.media.css} {step.length.css}".strip() for step in self.within(part)]
+        return ", ".join([*(["auto"] if lazy else []), *entries])
+
+
+def _covers(later: Step, earlier: Step, part: Viewports) -> bool:
+    """Whether the later step holds wherever the earlier one can."""
+    return (earlier.media.test.can_hold & later.media.test.can_fail & part) == NONE

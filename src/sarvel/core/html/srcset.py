@@ -1,0 +1,92 @@
+"""The `srcset` attribute: HTML's parsing, with what it drops (HTML, section 4.8.4.3.10 "Parsing a srcset attribute")."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+_SPACE = "\t\n\f\r "
+# "Valid non-negative integer": no sign. Nobody means one of more than 15 digits.
+_INTEGER = re.compile(r"\d{1,15}\Z", re.ASCII)
+_FLOAT = re.compile(r"-?(\d+|\d*\.\d+)([eE][-+]?\d+)?\Z", re.ASCII)  # "valid floating-point number": no plus sign
+
+
+@dataclass(frozen=True)
+class Candidate:
+    """One candidate of a srcset.
+
+    Attributes:
+        url: as written.
+        width: its `w` descriptor, px; None if it has none.
+        density: its `x` descriptor; None if it has none.
+        fault: why a browser drops it; "" if it does not.
+    """
+
+    url: str
+    width: int | None = None
+    density: float | None = None
+    fault: str = ""
+
+
+def parse_srcset(text: str) -> list[Candidate]:
+    """All candidates of a srcset in order, those that a browser drops with their fault."""
+    return [_candidate(url, descriptors) for url, descriptors in _parts(text)]
+
+
+def _parts(text: str) -> Iterator[tuple[str, list[str]]]:
+    """URLs with their descriptors."""
+    at = 0
+    while True:
+        while at < len(text) and text[at] in _SPACE + ",":
+            at += 1
+        if at >= len(text):
+            return
+        start = at
+        while at < len(text) and text[at] not in _SPACE:
+            at += 1
+        url = text[start:at]
+        if url.endswith(","):
+            yield url.rstrip(","), []
+        else:
+            descriptors, at = _descriptors(text, at)
+            yield url, descriptors
+
+
+def _descriptors(text: str, at: int) -> tuple[list[str], int]:
+    """The descriptors from here to the next comma that stands in no bracket, and where reading goes on."""
+    descriptors, current, inside = [], "", False
+    while at < len(text):
+        letter = text[at]
+        at += 1
+        if inside:
+            current += letter
+            inside = letter != ")"
+        elif letter in _SPACE:
+            descriptors.append(current)
+            current = ""
+        elif letter == ",":
+            break
+        else:
+            current += letter
+            inside = letter == "("
+    return [descriptor for descriptor in (*descriptors, current) if descriptor], at
+
+
+def _candidate(url: str, descriptors: list[str]) -> Candidate:
+    width: int | None = None
+    density: float | None = None
+    height: int | None = None
+    for text in descriptors:
+        number, unit = text[:-1], text[-1]
+        if unit == "w" and _INTEGER.match(number) and width is None and density is None and int(number) > 0:
+            width = int(number)
+        elif unit == "x" and _FLOAT.match(number) and width is density is height is None and float(number) >= 0:
+            density = float(number)
+        elif unit == "h" and _INTEGER.match(number) and height is None and density is None and int(number) > 0:
+            height = int(number)
+        else:
+            return Candidate(url, fault=f"'{text}' is no descriptor that may stand there")
+    if height is not None and width is None:
+        return Candidate(url, fault=f"'{height}h' needs a width descriptor beside it")
+    return Candidate(url, width, density)

@@ -1,0 +1,140 @@
+"""What a plan says of the layout, `shown` and `cuts` in all their forms, as the core computes with it."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+
+from sarvel.core.css.lengths import Length, LengthError, parse_length
+from sarvel.core.css.media import Media, MediaError, parse_media_strictly
+from sarvel.core.html.sizes import FULL_WIDTH, parse_sizes
+from sarvel.core.layout.bands import Band, bands_from
+from sarvel.core.layout.shown import EVERYWHERE, Shown, Step
+from sarvel.core.plan import CutRule
+from sarvel.plan.lines import KeyPath
+from sarvel.plan.messages import Problem, nearest
+from sarvel.plan.schema import EVERY_BAND, CutStep, ShownStep
+
+Breakpoints = Mapping[str, float]
+
+
+def read_shown(said: Mapping[str, str] | Sequence[ShownStep], breakpoints: Breakpoints, path: KeyPath) -> Shown:
+    """A shown width: a length, a whole `sizes` value, lengths by band, or a list with the width each begins at.
+
+    Raises:
+        Problem: it is none of these; a length is faulty; some viewports are left out.
+    """
+    if not isinstance(said, Mapping):
+        return _shown_in_order(said, path)
+    if EVERY_BAND in said:
+        return _shown_for_all(said[EVERY_BAND], path)
+    return Shown.by_band(
+        tuple((band, _length(value, key)) for band, value, key in _by_band(said, breakpoints, path)),
+    )
+
+
+def read_cuts(
+    said: Mapping[str, str] | Sequence[CutStep], breakpoints: Breakpoints, path: KeyPath
+) -> tuple[CutRule, ...]:
+    """Cuts in the order tried: one ratio, ratios by band, or a list with a media condition each.
+
+    Raises:
+        Problem: a ratio or a condition is faulty; some viewports are left out.
+    """
+    if not isinstance(said, Mapping):
+        return _cuts_in_order(said, path)
+    if EVERY_BAND in said:
+        return (CutRule("", EVERYWHERE, _ratio(said[EVERY_BAND], path)),)
+    bands = _by_band(said, breakpoints, path)
+    return tuple(
+        CutRule(band.name, parse_media_strictly(band.media) if band.media else EVERYWHERE, _ratio(value, key))
+        for band, value, key in reversed(bands)
+    )
+
+
+def _shown_for_all(css: str, path: KeyPath) -> Shown:
+    """One length, or a `sizes` value as CSS writes it; `auto` in front is ours to write, and dropped."""
+    entries = [entry for entry in parse_sizes(css) if entry.length is not None or entry.fault]
+    if not entries or (len(entries) == 1 and entries[0].fault and not entries[0].length):
+        return Shown((Step(EVERYWHERE, _length(css, path)),))
+    steps = []
+    for entry in entries:
+        if entry.fault or entry.length is None:
+            raise Problem(path, f"a browser drops an entry of this sizes value: {entry.fault}; mend it or take it away")
+        steps.append(Step(entry.media, entry.length))
+    return Shown(tuple(steps) if not steps[-1].media.css else (*steps, Step(EVERYWHERE, FULL_WIDTH)))
+
+
+def _shown_in_order(steps: Sequence[ShownStep], path: KeyPath) -> Shown:
+    starts = [step.from_ for step in steps]
+    if not steps or min(starts) != 0:
+        raise Problem(path, "says nothing for the narrowest viewports; begin with { from = 0, width = … }")
+    if len(set(starts)) < len(starts):
+        raise Problem(path, "two widths begin at the same viewport width; take one of them away")
+    bands = bands_from({str(start): start for start in starts}, [str(start) for start in starts])
+    widths = {str(step.from_): (i, step.width) for i, step in enumerate(steps)}
+    return Shown.by_band(
+        tuple((band, _length(widths[band.name][1], (*path, widths[band.name][0], "width"))) for band in bands)
+    )
+
+
+def _cuts_in_order(steps: Sequence[CutStep], path: KeyPath) -> tuple[CutRule, ...]:
+    if not steps or steps[-1].when is not None:
+        raise Problem(
+            path, "the last cut of the list has a condition; end with one without `when`, for all other devices"
+        )
+    rules = []
+    for i, step in enumerate(steps):
+        key = (*path, i)
+        if step.when is None and i < len(steps) - 1:
+            raise Problem(key, "has no `when`, so no device gets to the cuts behind it; put it last")
+        rules.append(
+            CutRule(
+                str(i + 1) if len(steps) > 1 else "",
+                _media(step.when, (*key, "when")),
+                _ratio(step.ratio, (*key, "ratio")),
+            )
+        )
+    return tuple(rules)
+
+
+def _media(css: str | None, path: KeyPath) -> Media:
+    if css is None:
+        return EVERYWHERE
+    try:
+        return parse_media_strictly(css)
+    except MediaError as error:
+        raise Problem(path, str(error)) from error
+
+
+def _by_band(said: Mapping[str, str], breakpoints: Breakpoints, path: KeyPath) -> list[tuple[Band, str, KeyPath]]:
+    """What is said of each band, narrowest first, with its place in the plan."""
+    for band in said:
+        if band not in breakpoints:
+            raise Problem((*path, band), f"'{band}' is no breakpoint; {nearest(band, breakpoints)}")
+    first = min(breakpoints, key=lambda name: breakpoints[name])
+    if first not in said:
+        raise Problem(path, f"says nothing for viewports narrower than its first band; begin with {first} = …")
+    return [(band, said[band.name], (*path, band.name)) for band in bands_from(breakpoints, list(said))]
+
+
+def _length(css: str, path: KeyPath) -> Length:
+    try:
+        return parse_length(css)
+    except LengthError as error:
+        raise Problem(path, error.problem) from error
+
+
+def _ratio(text: str, path: KeyPath) -> float | None:
+    if text == "native":
+        return None
+    try:
+        width, height = (float(part) for part in text.split(":"))
+        ratio = width / height
+    except (ValueError, ZeroDivisionError):
+        ratio = 0.0
+    # Beyond 20:1 a crop of the largest master would be a few hundred pixels high at most: a slip, such as 169 for 16:9.
+    if not 1 / 20 <= ratio <= 20:
+        raise Problem(
+            path, f'\'{text}\' is no ratio between 1:20 and 20:1; write width:height such as "4:3", or "native"'
+        )
+    return ratio
