@@ -105,7 +105,7 @@ def _tell(speaker: Speaker, rows: list[Row]) -> None:
     sums = [sum(row.fetched[device][1] for row in rows) for device in (PHONE, DESKTOP)]
     totals = [cell for total in sums for cell in (size(total), percent(1 - total / whole))]
     table.add_row("all, each once", "", size(whole), str(sum(row.files for row in rows)), *totals, style="bold")
-    speaker.table(table)
+    speaker.rich(table)
 
 
 def _as_json(row: Row) -> dict[str, object]:

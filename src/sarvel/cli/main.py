@@ -21,6 +21,18 @@ def _workers(text: str) -> int:
     return int(text)
 
 
+def _device(text: str) -> tuple[float, float, float]:
+    try:
+        size, _, density = text.partition("@")
+        width, height = (float(number) for number in size.split("x"))
+        device = (width, height, float(density or 1))
+    except ValueError:
+        device = (0, 0, 0)
+    if not all(0 < number < 1e5 for number in device):
+        raise argparse.ArgumentTypeError(f"got '{text}', write width x height @ density, such as 390x844@3")
+    return device
+
+
 class _Help(argparse.HelpFormatter):
     """Help as wide as the terminal: argparse would load shutil to learn that, a third of the time that --help takes."""
 
@@ -62,11 +74,22 @@ def _parser() -> argparse.ArgumentParser:
     demo.add_argument(
         "folder", metavar="FOLDER", nargs="?", default="brindle-rock", help="a new one (else brindle-rock)"
     )
+    plan = command("plan", "show the arithmetic before anything is made: cuts, widths, sizes, and why", planned, output)
+    plan.add_argument("slots", metavar="SLOT", nargs="*", help="slots of the plan (else all)")
     command("render", "make the renditions that are missing or out of date", planned, working, output)
     weave = command("weave", "write the markup into the pages", planned, output)
     weave.add_argument("pages", metavar="PAGE", nargs="*", help="pages of the plan (else all)")
     weave.add_argument("--undo", action="store_true", help="give the author's tags back")
     weave.add_argument("--diff", action="store_true", help="show what would change; write nothing")
+    pick = command(
+        "pick", "which file each device fetches for the images of a page, and how well it fits", planned, output
+    )
+    pick.add_argument("page", metavar="PAGE", help="any page with images; - for standard input")
+    pick.add_argument(
+        "--device", metavar="WxH@D", type=_device, action="append", help="390x844@3; again for more (else the audience)"
+    )
+    pick.add_argument("--image", metavar="NAME", help="only one image: its number, #id, .class or the name of its slot")
+    pick.add_argument("--why", action="store_true", help="say what was passed over, and why")
     command("build", "render and weave, and say what came of it", planned, working, output)
     return parser
 

@@ -67,8 +67,12 @@ def plan_of(options: argparse.Namespace) -> Plan:
     return read_plan(Path(options.plan) if options.plan else find_plan(Path.cwd()))
 
 
-def read_site(plan: Plan) -> Site:
+def read_site(plan: Plan, *, digests: bool = True) -> Site:
     """Reads pages and masters and composes the Edition. Faults of single pages and masters stop no others.
+
+    Args:
+        plan: the plan.
+        digests: whether masters are read whole; without, only their headers are, and names of renditions mean nothing.
 
     Raises:
         PlanError: the plan's pages cannot be found.
@@ -85,7 +89,7 @@ def read_site(plan: Plan) -> Site:
     facts: dict[str, MasterFacts] = {}
     for key in dict.fromkeys(key for _, key in wanted):
         try:
-            facts[key] = read_facts(plan.masters_folder / key, key)
+            facts[key] = read_facts(plan.masters_folder / key, key, digest=digests)
         except MasterError as error:
             faults.append(f"{_asked(pages, key)}: {error}")
     faults += _missing(plan, {key for _, key in wanted})

@@ -6,6 +6,8 @@ import argparse
 import contextlib
 import json
 import math
+import os
+import shutil
 import sys
 from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
@@ -15,6 +17,7 @@ from sarvel import __version__
 
 if TYPE_CHECKING:
     from rich.table import Table
+    from rich.text import Text
 
 
 @dataclass(frozen=True)
@@ -46,12 +49,12 @@ class Speaker:
         if not self.json and not self.quiet:
             print(text)  # noqa: T201 - this is where printing is done
 
-    def table(self, table: Table) -> None:
-        """A table for a person; as wide as the terminal, or as it needs where there is none."""
+    def rich(self, what: Table | Text) -> None:
+        """A table or a styled line for a person; as wide as the terminal, or 120 columns where there is none."""
         if not self.json and not self.quiet:
             from rich.console import Console  # noqa: PLC0415 - slow to load, and --json needs none
 
-            Console(width=None if sys.stdout.isatty() else 120, highlight=False).print(table)
+            Console(width=console_width(), highlight=False).print(what)
 
     def diff(self, text: str) -> None:
         """A unified diff, in color on a terminal; its lines are never wrapped."""
@@ -92,6 +95,14 @@ class Speaker:
         with Progress(*columns, console=Console(stderr=True), transient=True) as bar:
             task = bar.add_task(label, total=total)
             yield lambda count: bar.advance(task, count)
+
+
+def console_width() -> int:
+    """Columns of the terminal that results go to; 120 where they go elsewhere."""
+    columns = os.environ.get("COLUMNS", "")
+    if columns.isdecimal():
+        return int(columns)
+    return shutil.get_terminal_size().columns if sys.stdout.isatty() else 120
 
 
 def percent(share: float) -> str:

@@ -17,7 +17,7 @@ from sarvel.core.css.device import Device
 from sarvel.core.css.viewports import EVERY, Viewports
 from sarvel.core.html.candidates import select
 from sarvel.core.layout.audience import Visits
-from sarvel.core.layout.ladder import Ladder, by_hand, demand, ladder, optimal, within
+from sarvel.core.layout.ladder import Ladder, by_hand, demand, ladder, within, worthwhile
 from sarvel.core.plan import CutRule, Finish, Master, Slot
 
 RECIPE = 1
@@ -252,7 +252,7 @@ def _ladder(slot: Slot, visits: Iterable[Visits], needs: Iterable[int], own_widt
         return ladder(shares, by_hand(slot.widths, min(own_width, slot.widest)))
     if slot.excess is not None:
         return ladder(shares, within(shares, slot.excess))
-    return ladder(shares, optimal(shares, slot.rungs))
+    return ladder(shares, worthwhile(shares, slot.rungs))
 
 
 def _rendition(

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import hashlib
+import io
 import struct
 import warnings
 from collections.abc import Iterator
@@ -24,12 +25,13 @@ _ORIENTATION = 0x0112  # Exif 2.32, table 4: tag "Orientation"; 5 to 8 lie on th
 _ON_ITS_SIDE = (5, 6, 7, 8)
 
 
-def read_facts(file: Path, key: str) -> MasterFacts:
+def read_facts(file: Path, key: str, *, digest: bool = True) -> MasterFacts:
     """What compose needs to know of a master, from its header and a digest of its bytes.
 
     Args:
         file: the master.
         key: its path below the masters folder, which messages call it by.
+        digest: whether to read all of it for its digest; without, file names of renditions mean nothing.
 
     Raises:
         MasterError: it is missing, unreadable, no image, or larger than MOST_PIXELS.
@@ -40,9 +42,9 @@ def read_facts(file: Path, key: str) -> MasterFacts:
             width, height = height, width
         alpha = image.has_transparency_data
     with _told(key), file.open("rb") as stream:
-        digest = hashlib.file_digest(stream, "blake2b").hexdigest()
-        size = stream.tell()
-    return MasterFacts(key, width, height, alpha, digest, size)
+        content = hashlib.file_digest(stream, "blake2b").hexdigest() if digest else ""
+        size = stream.seek(0, io.SEEK_END)
+    return MasterFacts(key, width, height, alpha, content, size)
 
 
 @contextlib.contextmanager

@@ -15,6 +15,9 @@ from itertools import accumulate
 GROWTH = 1.7
 """How bytes grow with width where nobody has measured it: b(w) = w^1.7, the design's figure."""
 
+_WORTH = 0.001
+"""The share of expected bytes that a further file must spare to be worth making: our choice."""
+
 _LEAST_FALL = 1e-12  # a further rung that spares less than this is only rounding
 
 
@@ -85,6 +88,15 @@ def optimal(shares: Mapping[int, float], rungs: int, growth: float = GROWTH) -> 
         Widths in px, ascending; fewer than `rungs` only where more would spare nothing.
     """
     return _ladders(shares, rungs, growth)[-1]
+
+
+def worthwhile(shares: Mapping[int, float], rungs: int, growth: float = GROWTH) -> tuple[int, ...]:
+    """The fewest widths that cost hardly more than the optimal ladder of at most `rungs`.
+
+    Two devices that need 1080 and 1082 px would else have a file each, for a thousandth of the bytes.
+    """
+    best = excess(shares, optimal(shares, rungs, growth), growth)
+    return within(shares, best + _WORTH, growth)
 
 
 def within(shares: Mapping[int, float], most: float, growth: float = GROWTH) -> tuple[int, ...]:
