@@ -86,7 +86,7 @@ def test_one_bad_master_stops_no_other(
     assert [line for line in lines if line.startswith(words)] and "Traceback" not in done.stderr
     page = (site / "pages" / "index.html").read_text()
     assert 'src="../masters/gull.jpg" class="wide">' in page  # left as its author wrote it
-    assert "/pictures/seal-badge-40." in page
+    assert "/pictures/seal-badge-" in page
 
 
 @pytest.mark.parametrize(

@@ -42,6 +42,15 @@ def faults_of(folder: Path, text: str) -> list[str]:
         (GOOD + '[slots.b]\nshown = "1px"\ncuts = "169:1"\n', [":9: slots.b.cuts: '169:1' is no ratio"]),
         (GOOD + '[slots.b]\nshown = "1px"\nload = "lazy"\n', [':9: slots.b.load: got "lazy"; write "first" (seen at once) or "later"']),
         (GOOD + '[slots.b]\nshown = "1px"\nwidths = [0]\n', [":9: slots.b.widths.0: got 0; write a list of widths in pixels"]),
+        (GOOD + '[slots.b]\nshown = [{ from = 9, width = "1px" }]\n', [":8: slots.b.shown: says nothing for the narrowest viewports"]),
+        (GOOD + '[slots.b]\nshown = [{ from = 0, width = "1px" }, { from = 9, width = "2" }]\n', [":8: slots.b.shown.1.width: '2' has no unit"]),
+        (GOOD + '[slots.b]\nshown = [{ from = 0, width = "1px" }, { from = 0, width = "2px" }]\n', [":8: slots.b.shown: two widths begin"]),
+        (GOOD + '[slots.b]\nshown = [{ form = 0, width = "1px" }]\n', [":8: slots.b.shown.0.from: is missing", ":8: slots.b.shown.0.form: unknown key; did you mean 'from'?"]),
+        (GOOD + '[slots.b]\nshown = "50vw, 10"\n', [":8: slots.b.shown: a browser drops an entry of this sizes value: '10' has no unit"]),
+        (GOOD + '[slots.b]\nshown = "1px"\n[[slots.b.cuts]]\nwhen = "(width: 1)"\nratio = "1:1"\n[[slots.b.cuts]]\nratio = "1:1"\n', [":10: slots.b.cuts.0.when: '(width: 1)' is no media condition"]),
+        (GOOD + '[slots.b]\nshown = "1px"\n[[slots.b.cuts]]\nwhen = "print"\nratio = "1:1"\n', [":9: slots.b.cuts: the last cut of the list has a condition"]),
+        (GOOD + '[slots.b]\nshown = "1px"\n[[slots.b.cuts]]\nratio = "1:1"\n[[slots.b.cuts]]\nratio = "1:2"\n', [":9: slots.b.cuts.0: has no `when`, so no device gets to the cuts behind it"]),
+        (GOOD + '[slots.b]\nshown = "1px"\nexcess = "8"\n', [':9: slots.b.excess: got "8"; write a share such as "8%"']),
         (GOOD + '[masters."a b.jpg"]\nsubject = [0.5, 0, 0.4, 1]\n', [':8: masters."a b.jpg".subject: [0.5, 0.0, 0.4, 1.0] has no area']),
         (GOOD + '[masters."a.jpg"]\nsubject = [0, 0, 2, 1]\n', [':8: masters."a.jpg".subject.2: got 2; write [left, top, right, bottom]']),
         (GOOD + '[masters."a.jpg"]\nalt = 3\n', [':8: masters."a.jpg".alt: got 3; write what the picture shows, in words']),
@@ -99,6 +108,24 @@ def test_what_a_good_plan_says(tmp_path: Path) -> None:
     assert [(rule.name, rule.ratio) for rule in card.cuts] == [("", 4 / 3)]
     assert plan.address == "/my%20pictures%2C%20all"  # neither white space nor a comma may end a URL of a srcset early
     assert plan.woven is None
+
+
+@pytest.mark.parametrize(
+    ("slot", "defaults", "wanted"),
+    [
+        ("", "", (5, None)),
+        ("rungs = 3", 'excess = "8%"', (3, None)),
+        ("", 'excess = "8%"', (5, 0.08)),
+        ('excess = "2.5 %"', "rungs = 7", (7, 0.025)),
+    ],
+)
+def test_of_rungs_and_excess_the_nearer_counts(
+    tmp_path: Path, slot: str, defaults: str, wanted: tuple[int, float | None]
+) -> None:
+    file = tmp_path / "sarvel.toml"
+    file.write_text(GOOD + slot + "\n[defaults]\n" + defaults)
+    card = read_plan(file).slots["card"]
+    assert (card.rungs, card.excess) == (wanted[0], pytest.approx(wanted[1]) if wanted[1] else None)
 
 
 def test_lines_of_keys() -> None:

@@ -48,12 +48,12 @@ def build(plan: Plan, options: argparse.Namespace) -> int:
     """Does the whole job of a plan and tells of it."""
     speaker = Speaker.of(options)
     site = read_site(plan)
-    rendered = render.press(site, options.workers, speaker)
+    rendered = render.press(plan, site.edition, options.workers, speaker)
     pages = weave.write_pages(weave.woven_pages(site), site.others, speaker)
     rows = [_row(picture, plan.output) for pair, picture in site.edition.pictures.items() if pair not in site.unmade()]
     faults = [*site.faults, *rendered.faults.values(), *pages.faults]
     _tell(speaker, rows)
-    speaker.result(render.told(rendered, site))
+    speaker.result(render.told(rendered, plan))
     speaker.result(weave.told(pages, "woven"))
     speaker.trouble([*faults, *site.warnings])
     speaker.notes(site.notes)

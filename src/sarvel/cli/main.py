@@ -74,6 +74,7 @@ def _parser() -> argparse.ArgumentParser:
     demo.add_argument(
         "folder", metavar="FOLDER", nargs="?", default="brindle-rock", help="a new one (else brindle-rock)"
     )
+    _add_one(command("one", "the whole job for one image, without a plan", working, output))
     plan = command("plan", "show the arithmetic before anything is made: cuts, widths, sizes, and why", planned, output)
     plan.add_argument("slots", metavar="SLOT", nargs="*", help="slots of the plan (else all)")
     command("render", "make the renditions that are missing or out of date", planned, working, output)
@@ -81,17 +82,38 @@ def _parser() -> argparse.ArgumentParser:
     weave.add_argument("pages", metavar="PAGE", nargs="*", help="pages of the plan (else all)")
     weave.add_argument("--undo", action="store_true", help="give the author's tags back")
     weave.add_argument("--diff", action="store_true", help="show what would change; write nothing")
-    pick = command(
-        "pick", "which file each device fetches for the images of a page, and how well it fits", planned, output
+    _add_pick(
+        command("pick", "which file each device fetches for the images of a page, and how it fits", planned, output)
     )
-    pick.add_argument("page", metavar="PAGE", help="any page with images; - for standard input")
-    pick.add_argument(
-        "--device", metavar="WxH@D", type=_device, action="append", help="390x844@3; again for more (else the audience)"
-    )
-    pick.add_argument("--image", metavar="NAME", help="only one image: its number, #id, .class or the name of its slot")
-    pick.add_argument("--why", action="store_true", help="say what was passed over, and why")
     command("build", "render and weave, and say what came of it", planned, working, output)
     return parser
+
+
+def _add_one(one: argparse.ArgumentParser) -> None:
+    add = one.add_argument
+    add("master", metavar="MASTER", help="the image, as large as it is")
+    add("--alt", required=True, metavar="WORDS", help="what it shows; '' if it is decoration")
+    shown = "how wide it is shown: a CSS length or a sizes value, or several such as 0=100vw and 1024=50vw (else 100vw)"
+    add("--shown", metavar="[FROM=]WIDTH", action="append", help=shown)
+    cut = (
+        "4:3 or native; 1024=21:9 from a viewport width up; '(orientation: portrait)=2:3' on a condition (else native)"
+    )
+    add("--cut", metavar="[WHEN=]RATIO", action="append", help=cut)
+    add("--subject", metavar="L,T,R,B", help="what must stay in view, in fractions of width and height")
+    add("--formats", metavar="LIST", help="best first (else avif,webp,jpeg)")
+    add("--densities", metavar="LIST", help="sharp up to the largest of these (else 1,2)")
+    add("--load", choices=["first", "later"], help="seen at once, or later (the default)")
+    add("--output", metavar="FOLDER", default="pictures", help="the folder for the files (else pictures)")
+    add("--address", metavar="PREFIX", help="how pages reach that folder (else its name)")
+    add("--as-plan", action="store_true", help="print the sarvel.toml that says the same; make nothing")
+
+
+def _add_pick(pick: argparse.ArgumentParser) -> None:
+    add = pick.add_argument
+    add("page", metavar="PAGE", help="any page with images; - for standard input")
+    add("--device", metavar="WxH@D", type=_device, action="append", help="390x844@3; several (else the audience's)")
+    add("--image", metavar="NAME", help="only one image: its number, #id, .class or the name of its slot")
+    add("--why", action="store_true", help="say what was passed over, and why")
 
 
 def main(argv: Sequence[str] | None = None) -> int:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import argparse
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -86,16 +86,34 @@ def read_site(plan: Plan, *, digests: bool = True) -> Site:
         except PageError as error:
             faults.append(str(error))
     wanted = [(ask.block.slot, ask.key) for page in pages for ask in page.asks if ask.key and not ask.fault]
+    edition, unreadable = compose_edition(plan, wanted, digests=digests)
+    faults += [f"{_asked(pages, key)}: {message}" for key, message in unreadable.items()]
+    faults += _missing(plan, {key for _, key in wanted})
+    return Site(plan, tuple(pages), tuple(others), edition, tuple(faults))
+
+
+def compose_edition(
+    plan: Plan, wanted: Sequence[tuple[str, str]], *, digests: bool = True
+) -> tuple[Edition, dict[str, str]]:
+    """Reads the masters that are wanted and composes.
+
+    Args:
+        plan: the plan.
+        wanted: pairs of slot name and master key.
+        digests: as for read_site.
+
+    Returns:
+        The Edition, and why masters could not be read, by key.
+    """
     facts: dict[str, MasterFacts] = {}
+    unreadable: dict[str, str] = {}
     for key in dict.fromkeys(key for _, key in wanted):
         try:
             facts[key] = read_facts(plan.masters_folder / key, key, digest=digests)
         except MasterError as error:
-            faults.append(f"{_asked(pages, key)}: {error}")
-    faults += _missing(plan, {key for _, key in wanted})
+            unreadable[key] = str(error)
     formats = {name: codec.facts() for name, codec in CODECS.items()}
-    edition = compose(wanted, plan.slots, plan.masters, facts, formats, plan.audience)
-    return Site(plan, tuple(pages), tuple(others), edition, tuple(faults))
+    return compose(wanted, plan.slots, plan.masters, facts, formats, plan.audience), unreadable
 
 
 def _asked(pages: list[Page], key: str) -> str:

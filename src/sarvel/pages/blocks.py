@@ -106,13 +106,30 @@ def woven(page: str, block: Block, markup: Markup, alt: str | None) -> str:
         markup: what to write.
         alt: the words to add where the author's tag has none; None adds none.
     """
-    line = _line_end(page) + block.indent
+    return _written_out(block.tag, markup, None if block.alt else alt, _line_end(page) + block.indent, " data-woven")
+
+
+def standing_alone(markup: Markup, alt: str) -> str:
+    """The same markup for a page that Sarvel does not weave, without what weaving needs."""
+    return _written_out("<img>", markup, alt, "\n", "")
+
+
+def _written_out(tag: str, markup: Markup, alt: str | None, line: str, mark: str) -> str:
+    """An img, in a picture where it has sources.
+
+    Args:
+        tag: the img as its author wrote it.
+        markup: what to write.
+        alt: the words to add; None adds none.
+        line: what a new line begins with: the line end before it, and the indentation.
+        mark: attributes of the picture, with a space in front.
+    """
     inner = line + ("    " if markup.sources else "  ")
-    image = _with_ours(block.tag, _image_attributes(block, markup, alt), inner)
+    image = _with_ours(tag, _image_attributes(tag, markup, alt), inner)
     if not markup.sources:
         return image
     sources = "".join(f"{line}  >{_source(source, inner)}" for source in markup.sources)
-    return f"<picture data-woven{sources}{line}  >{image}</picture>"
+    return f"<picture{mark}{sources}{line}  >{image}</picture>"
 
 
 def _block(page: str, start: int, end: int, tag: Tag, before: str, fault: str) -> Block:
@@ -158,6 +175,7 @@ def _with_ours(tag_text: str, ours: list[str], line: str) -> str:
     if tag is None:  # pragma: no cover - blocks only hold tags
         raise AssertionError(tag_text)
     parts, at, first_src = [], 0, tag.get("src")
+    behind = tag.attributes[-1].end if tag.attributes else tag.start + len("<img")
     for attribute in tag.attributes:
         name = attribute.name
         if attribute is first_src:
@@ -166,7 +184,8 @@ def _with_ours(tag_text: str, ours: list[str], line: str) -> str:
             name = _WAS + name
         parts += [tag_text[at : attribute.start], name, _behind_name(tag_text, attribute)]
         at = attribute.end
-    return "".join([*parts, *(line + attribute for attribute in ours), tag_text[at:]])
+    parts.append(tag_text[at:behind])
+    return "".join([*parts, *(line + attribute for attribute in ours), tag_text[behind:]])
 
 
 def _behind_name(text: str, attribute: Attribute) -> str:
@@ -188,9 +207,9 @@ def _recased(name: str, at: int, like: str) -> str:
     return name[:at] + "".join(letters) + name[at + 3 :]
 
 
-def _image_attributes(block: Block, markup: Markup, alt: str | None) -> list[str]:
+def _image_attributes(tag: str, markup: Markup, alt: str | None) -> list[str]:
     """Our attributes of the img, grouped as lines. What the author says of loading stays the author's."""
-    author = read_tag(block.tag, 0)
+    author = read_tag(tag, 0)
     said = {attribute.name.lower() for attribute in author.attributes} if author else set()
     wanted = {
         "loading": "eager" if markup.eager else "lazy",

@@ -22,6 +22,7 @@ def lines_of_keys(text: str) -> dict[KeyPath, int]:
         if header := _HEADER.match(line):
             table = _path(header.group(2))
             if header.group(1):
+                lines.setdefault(table, number)
                 arrays[table] = arrays.get(table, -1) + 1
                 table = (*table, arrays[table])
             lines.setdefault(table, number)

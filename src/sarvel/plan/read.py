@@ -86,7 +86,20 @@ def read_plan(file: Path) -> Plan:
         content = tomllib.loads(text)
     except tomllib.TOMLDecodeError as error:
         raise PlanError(toml_in_words(file, str(error))) from error
-    lines = lines_of_keys(text)
+    return plan_from(content, file, lines_of_keys(text))
+
+
+def plan_from(content: Mapping[str, object], file: Path, lines: Mapping[KeyPath, int]) -> Plan:
+    """Checks what a plan says, from wherever it came.
+
+    Args:
+        content: its tables and keys.
+        file: what messages call it; its folder is what paths are seen from.
+        lines: the line of each key, as far as there are any.
+
+    Raises:
+        PlanError: it says what cannot be: one line a problem.
+    """
     try:
         parsed = schema.PlanFile.model_validate(content)
     except ValidationError as error:

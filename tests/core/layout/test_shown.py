@@ -9,8 +9,9 @@ from hypothesis import strategies as st
 from sarvel.core.css.device import Device
 from sarvel.core.css.lengths import parse_length
 from sarvel.core.css.viewports import EVERY, Viewports, at_least
+from sarvel.core.html.sizes import parse_sizes, sizes_on
 from sarvel.core.layout.bands import bands_from
-from sarvel.core.layout.shown import Shown
+from sarvel.core.layout.shown import Shown, Step
 
 LENGTHS = ["100vw", "calc(100vw - 2rem)", "384px", "min(100vw - 4rem, 1280px)", "33.3vw", "50vmin"]
 
@@ -61,6 +62,23 @@ def test_sizes_say_the_shown_width_everywhere(steps: dict[int, str], first: str,
     device = Device(viewport, 800)
     sizes = layout.sizes(at_least(start) if viewport >= start else EVERY)
     assert as_a_browser_reads(sizes, device) == pytest.approx(layout.on(device), abs=0.01)
+
+
+@pytest.mark.parametrize(
+    "sizes",
+    [
+        "(min-width: 1024px) min(100vw - 4rem, 1280px), (min-width: 640px) calc((100vw - 5rem) / 2), calc(100vw - 2rem)",
+        "(max-width: 599.5px) 90vw, (orientation: landscape) 40vw, clamp(200px, 30vw, 500px)",
+        "(width < 30em) 50vmin, 2in",
+    ],
+)
+def test_sizes_say_the_shown_width_at_every_viewport(sizes: str) -> None:
+    steps = [Step(entry.media, entry.length) for entry in parse_sizes(sizes) if entry.length]
+    layout = Shown(tuple(steps))
+    written = parse_sizes(layout.sizes())
+    for width in range(240, 3841):
+        device = Device(width, 800)
+        assert sizes_on(written, device).on(device) == pytest.approx(layout.on(device), abs=0.01)
 
 
 @pytest.mark.parametrize(

@@ -91,8 +91,10 @@ def _url(address: str, rendition: Rendition) -> str:
 def _fallback(picture: Picture) -> Rendition:
     """The smallest rung of the last cut that is sharp on a 1x laptop, or on as wide a viewport as meets that cut."""
     cut = picture.cuts[-1]
-    devices = [_LAPTOP, *(visits.device for visits in cut.visits)]
-    widest = max((device for device in devices if picture.cut_on(device) is cut), key=lambda device: device.width)
+    devices = [
+        device for device in (_LAPTOP, *(visits.device for visits in cut.visits)) if picture.cut_on(device) is cut
+    ]
+    widest = max(devices or [cut.visits[0].device], key=lambda device: device.width)
     need = picture.slot.shown.on(min(widest, _LAPTOP, key=lambda device: device.width))
     ladder = list(cut.renditions.values())[-1]
     return next((rendition for rendition in ladder if rendition.width >= need), ladder[-1])

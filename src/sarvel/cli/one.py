@@ -1,0 +1,133 @@
+"""`sarvel one`: the whole job for one image, without a plan file.
+
+Its options are turned into what a plan would say, which is checked and composed like any plan, or printed as one.
+"""
+
+from __future__ import annotations
+
+import argparse
+import os
+from pathlib import Path
+
+from sarvel.cli.render import as_json, press
+from sarvel.cli.site import compose_edition
+from sarvel.cli.speak import Speaker
+from sarvel.core.html.markup import write_markup
+from sarvel.errors import MasterError, PlanError
+from sarvel.pages.blocks import standing_alone
+from sarvel.plan.read import plan_from
+
+_SLOT = "image"
+_CALLED = Path("command line")  # what messages call the plan that nobody wrote
+
+
+def run(options: argparse.Namespace) -> int:
+    """Makes the files and prints the markup; exit code 2 if the master cannot be read."""
+    speaker = Speaker.of(options)
+    content = _content(options)
+    plan = plan_from(content, _CALLED, {})
+    if options.as_plan:
+        speaker.result(_as_toml(content))
+        speaker.document(plan=_as_toml(content))
+        return 0
+    key = Path(options.master).name
+    edition, unreadable = compose_edition(plan, [(_SLOT, key)])
+    if unreadable:
+        raise PlanError(f"{Path(options.master).parent / unreadable[key]}")  # there is nothing else to do
+    picture = edition.pictures[_SLOT, key]
+    rendered = press(plan, edition, options.workers, speaker)
+    if rendered.faults:
+        raise MasterError("\n".join(rendered.faults.values()))
+    markup = standing_alone(write_markup(picture, plan.address), options.alt)
+    messages = [f"{_CALLED}: {warning}" for warning in picture.warnings]
+    notes = [f"{_CALLED}: {note}" for note in picture.notes]
+    speaker.trouble(messages)
+    speaker.notes(notes)
+    speaker.result(markup)
+    speaker.document(markup=markup, rendered=as_json(rendered), warnings=messages, notes=notes)
+    return 1 if messages else 0
+
+
+def _content(options: argparse.Namespace) -> dict[str, object]:
+    """What a plan would say."""
+    slot: dict[str, object] = {"shown": _shown(options.shown or ["100vw"]), "cuts": _cuts(options.cut or ["native"])}
+    if options.load:
+        slot["load"] = options.load
+    if options.formats:
+        slot["formats"] = _listed(options.formats)
+    if options.densities:
+        slot["densities"] = [_number(part, "--densities") for part in _listed(options.densities)]
+    master: dict[str, object] = {"alt": options.alt}
+    if options.subject:
+        master["subject"] = [_number(part, "--subject") for part in _listed(options.subject)]
+    output = options.output.rstrip("/") or "/"
+    site = {
+        "masters": os.path.dirname(options.master) or ".",  # noqa: PTH120 - as the user wrote it, in text
+        "output": output,
+        "address": options.address if options.address is not None else Path(output).name,
+    }
+    return {"site": site, "slots": {_SLOT: slot}, "masters": {Path(options.master).name: master}}
+
+
+def _shown(said: list[str]) -> str | list[dict[str, object]]:
+    """One length or `sizes` value, or widths that begin at viewport widths."""
+    if len(said) == 1 and not _start(said[0]):
+        return said[0]
+    steps: list[dict[str, object]] = []
+    for text in said:
+        start, _, width = text.partition("=")
+        if not _start(text):
+            raise PlanError(
+                f"--shown {text}: several widths need the viewport width where each begins; write 1024={text}"
+            )
+        steps.append({"from": _number(start, "--shown"), "width": width.strip()})
+    return steps
+
+
+def _cuts(said: list[str]) -> str | list[dict[str, str]]:
+    """One ratio, or ratios in the order tried: conditions as given, then viewport widths from the widest down."""
+    if len(said) == 1 and "=" not in said[0]:
+        return said[0]
+    conditions: list[dict[str, str]] = []
+    starts: dict[float, str] = {}
+    for text in said:
+        when, _, ratio = text.rpartition("=")
+        if when.strip().startswith("("):
+            conditions.append({"when": when.strip(), "ratio": ratio.strip()})
+        else:
+            start = _number(when, "--cut") if when else 0.0
+            if start in starts:
+                raise PlanError(
+                    f"--cut {text}: two cuts begin at {start:g}; give all but one a viewport width: 1024={ratio}"
+                )
+            starts[start] = ratio.strip()
+    starts.setdefault(0.0, "native")
+    by_width = [
+        {"when": f"(min-width: {start:g}px)", "ratio": ratio} if start else {"ratio": ratio}
+        for start, ratio in sorted(starts.items(), reverse=True)
+    ]
+    return [*conditions, *by_width]
+
+
+def _start(text: str) -> bool:
+    """Whether a text begins with a viewport width and an equals sign."""
+    head = text.partition("=")
+    return bool(head[1]) and head[0].strip().removesuffix("px").replace(".", "", 1).isdecimal()
+
+
+def _listed(text: str) -> list[str]:
+    return [part.strip() for part in text.split(",")]
+
+
+def _number(text: str, option: str) -> float:
+    try:
+        number = float(text.strip().removesuffix("px"))
+    except ValueError:
+        raise PlanError(f"{option}: got '{text}' where a number belongs; see sarvel one --help") from None
+    return int(number) if number == int(number) else number
+
+
+def _as_toml(content: dict[str, object]) -> str:
+    import tomlkit  # noqa: PLC0415 - slow to load, and only --as-plan needs it
+
+    return tomlkit.dumps(content).strip()

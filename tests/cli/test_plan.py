@@ -1,0 +1,95 @@
+"""`sarvel plan`, on the demo's own plan and on small ones."""
+
+import json
+import re
+import shutil
+from pathlib import Path
+
+import pytest
+
+from sarvel.demo import SITE
+from tests.conftest import PLAN, Run, run_sarvel
+
+
+@pytest.fixture(scope="module")
+def demo_at_five_rungs(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """The demo site with nothing made, every slot at five rungs."""
+    folder = Path(shutil.copytree(SITE, tmp_path_factory.mktemp("plan") / "site"))
+    plan = folder / "sarvel.toml"
+    plan.write_text(re.sub(r"(?m)^(rungs|excess|widths) .*$", "", plan.read_text()))
+    return folder
+
+
+def test_excess_is_small_and_at_most_half_of_an_even_spread(demo_at_five_rungs: Path) -> None:
+    document = json.loads(run_sarvel("plan", "--json", cwd=demo_at_five_rungs).stdout)
+    cuts = [cut for slot in document["slots"] for picture in slot["pictures"] for cut in picture["cuts"]]
+    assert len(cuts) > 10
+    for cut in cuts:
+        assert len(cut["widths"]) <= 5
+        assert cut["excess"] <= 0.07
+        assert cut["excess"] <= cut["even_spread"] / 2 or cut["excess"] < 0.002
+        assert cut["excess"] <= cut["one_for_all"]
+
+
+def test_nothing_is_read_but_headers_and_nothing_written(site: Path, sarvel: Run) -> None:
+    """A master cut off behind its header is good enough for the arithmetic."""
+    master = site / "masters" / "gull.jpg"
+    master.write_bytes(master.read_bytes()[:2000])
+    done = sarvel("plan")
+    assert done.returncode == 0 and "gull.jpg" in done.stdout
+    assert not (site / "public").exists()
+
+
+@pytest.mark.parametrize("columns", ["80", "120"])
+def test_no_row_is_wrapped(site: Path, columns: str, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setenv("COLUMNS", columns)
+    lines = run_sarvel("plan", cwd=site).stdout.splitlines()
+    assert max(map(len, lines)) <= int(columns)
+    (gull,) = (line for line in lines if line.lstrip().startswith("gull.jpg"))
+    assert "desk" in gull and gull.rstrip().endswith("%")
+
+
+@pytest.mark.usefixtures("site")
+def test_soft_images_are_named_with_their_devices(sarvel: Run) -> None:
+    done = sarvel("plan", "banner")
+    note = next(line for line in done.stderr.splitlines() if "cut hand" in line)
+    assert (
+        "the master gives 600 px across, the audience needs" in note
+        and "360x740@3" in note
+        and "of who meets this cut" in note
+    )
+    cut = json.loads(sarvel("plan", "banner", "--json").stdout)["slots"][0]["pictures"][0]["cuts"][1]
+    assert cut["widths"][-1] == 600 and "390x844@3" in cut["soft"] and 0 < cut["soft_share"] <= 1
+
+
+@pytest.mark.usefixtures("site")
+def test_only_some_slots_and_unknown_ones(sarvel: Run) -> None:
+    assert [slot["slot"] for slot in json.loads(sarvel("plan", "badge", "--json").stdout)["slots"]] == ["badge"]
+    done = sarvel("plan", "bagde")
+    assert done.returncode == 2 and done.stderr == "sarvel.toml: no slot 'bagde'; did you mean 'badge'?\n"
+
+
+def test_an_audience_of_ones_own(site: Path, sarvel: Run) -> None:
+    (site / "audience.csv").write_text("width,height,density,share\n400,800,1,1\n1000,700,1,3\n")
+    (site / "sarvel.toml").write_text(PLAN.replace("[site]", '[site]\naudience = "audience.csv"'))
+    cuts = json.loads(sarvel("plan", "banner", "--json").stdout)["slots"][0]["pictures"][0]["cuts"]
+    assert [(cut["cut"], cut["widths"]) for cut in cuts] == [("desk", [500]), ("hand", [400])]
+
+
+@pytest.mark.parametrize(
+    ("text", "words"),
+    [
+        (
+            "width,height,density\n1,1,1\n",
+            "audience.csv:1: no column share; begin with the line width,height,density,share,label",
+        ),
+        ("width,height,density,share\n", "audience.csv: no device in it; write a line for each"),
+        ("width,height,density,share\n1,1,1,1\n1,x,1,1\n", "audience.csv:3: height: got 'x'; write a number above 0"),
+        ("width,height,density,share\n1,1,1\n", "audience.csv:2: share: got ''; write a number above 0"),
+    ],
+)
+def test_faulty_audiences(site: Path, sarvel: Run, text: str, words: str) -> None:
+    (site / "audience.csv").write_text(text)
+    (site / "sarvel.toml").write_text(PLAN.replace("[site]", '[site]\naudience = "audience.csv"'))
+    done = sarvel("plan")
+    assert done.returncode == 2 and done.stderr.startswith(words)
