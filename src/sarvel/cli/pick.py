@@ -84,7 +84,7 @@ def run(options: argparse.Namespace) -> int:
         _tell(speaker, image, results[image.number], why=options.why)
     if not images:
         speaker.result("no image in this page")
-    elif len(images) > 1 or len(audience) > 1:
+    elif len(images) > 1:
         _tell_totals(speaker, images, results, audience)
     speaker.document(images=[_as_json(image, results[image.number]) for image in images])
     bad = [outcome for some in results.values() for outcome in some if outcome.broken or outcome.fit.soft]

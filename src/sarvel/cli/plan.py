@@ -17,6 +17,7 @@ from sarvel.plan.read import Plan
 if TYPE_CHECKING:
     from rich.table import Table
 
+_SMALL = 0.1  # excess that nobody need think about
 _MANY = 6  # widths that a line of 120 columns has room for
 _ROOMY = 104  # columns of a terminal from which the crop and the even spread are shown too
 
@@ -82,6 +83,7 @@ def _sizes(slot: Slot) -> str:
 def _table(pictures: list[Picture]) -> Table:
     from rich import box  # noqa: PLC0415 - as above
     from rich.table import Table  # noqa: PLC0415 - as above
+    from rich.text import Text  # noqa: PLC0415 - as above
 
     roomy = console_width() >= _ROOMY
     table = Table(box=box.SIMPLE_HEAD, padding=(0, 1, 0, 0), pad_edge=False)
@@ -94,7 +96,7 @@ def _table(pictures: list[Picture]) -> Table:
         table.add_column("crop, px", no_wrap=True)
     table.add_column("widths, px", no_wrap=roomy)
     table.add_column("files", justify="right")
-    table.add_column("excess", justify="right", style="green")
+    table.add_column("excess", justify="right")
     if roomy:
         table.add_column("even", justify="right", style="dim")
     table.add_column("one\nfile", justify="right", style="dim")
@@ -109,7 +111,7 @@ def _table(pictures: list[Picture]) -> Table:
                 *([crop] if roomy else []),
                 _widths(cut),
                 str(files),
-                _percent(cut.ladder.excess),
+                Text(_percent(cut.ladder.excess), style="green" if cut.ladder.excess <= _SMALL else "yellow"),
                 *([_percent(cut.ladder.even)] if roomy else []),
                 _percent(cut.ladder.one_for_all),
             )
