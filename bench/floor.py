@@ -41,7 +41,7 @@ def prepare(work: MasterWork, folder: Path) -> Ready:
     ready: Ready = {}
     pixels = read_pixels(work.file, work.key)
     for i, cut in enumerate(work.cuts):
-        for size, made in rungs(pixels, cut.box, list(cut.files)):
+        for size, made in rungs(pixels, cut):
             ready[i, size] = folder / f"{work.key}-{i}-{size[0]}.npy"
             np.save(ready[i, size], made)
     return ready

@@ -68,7 +68,7 @@ def test_the_plan_that_says_the_same_makes_the_same_files(site: Path, sarvel: Ru
         (("--subject", "0,0,x,1"), "--subject: got 'x' where a number belongs"),
         (
             ("--subject", "0,0,2,1"),
-            'command line: masters."gull.jpg".subject.2: got 2; write [left, top, right, bottom]',
+            'command line: masters."gull.jpg".subject: got [0, 0, 2, 1]; write [left, top, right, bottom]',
         ),
         (("--formats", "gif"), 'command line: slots.image.formats.0: got "gif"'),
     ],

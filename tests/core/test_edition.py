@@ -67,7 +67,7 @@ def test_same_input_same_edition() -> None:
     "other",
     [
         only(BANNER, replace(LAMP, digest="11ff")),
-        only(BANNER, master=Master(subject=Box(0.7, 0.1, 0.8, 0.5))),
+        only(BANNER, master=Master(subjects=(Box(0.7, 0.1, 0.8, 0.5),))),
         only(replace(BANNER, finish="fine")),
         only(replace(BANNER, cuts=(CutRule("desk", WIDE, 2), CutRule("hand", EVERYWHERE, 1)))),
     ],
@@ -98,7 +98,7 @@ def test_nothing_is_enlarged_and_the_plan_is_told() -> None:
 
 
 def test_a_lost_subject_is_told_by_its_share() -> None:
-    picture = only(BANNER, master=Master(subject=Box(0.4, 0, 0.6, 1)))
+    picture = only(BANNER, master=Master(subjects=(Box(0.4, 0, 0.6, 1),)))
     # 21:9 of 4800×3200 is 2057.14 px high: 1 − 2057.14 / 3200 is lost.
     assert [warning for warning in picture.warnings if "cut desk: 36% of the subject is lost" in warning]
 

@@ -48,11 +48,11 @@ def faults_of(folder: Path, text: str) -> list[str]:
         (GOOD + '[slots.b]\nshown = [{ form = 0, width = "1px" }]\n', [":8: slots.b.shown.0.from: is missing", ":8: slots.b.shown.0.form: unknown key; did you mean 'from'?"]),
         (GOOD + '[slots.b]\nshown = "50vw, 10"\n', [":8: slots.b.shown: a browser drops an entry of this sizes value: '10' has no unit"]),
         (GOOD + '[slots.b]\nshown = "1px"\n[[slots.b.cuts]]\nwhen = "(width: 1)"\nratio = "1:1"\n[[slots.b.cuts]]\nratio = "1:1"\n', [":10: slots.b.cuts.0.when: '(width: 1)' is no media condition"]),
-        (GOOD + '[slots.b]\nshown = "1px"\n[[slots.b.cuts]]\nwhen = "print"\nratio = "1:1"\n', [":9: slots.b.cuts: the last cut of the list has a condition"]),
-        (GOOD + '[slots.b]\nshown = "1px"\n[[slots.b.cuts]]\nratio = "1:1"\n[[slots.b.cuts]]\nratio = "1:2"\n', [":9: slots.b.cuts.0: has no `when`, so no device gets to the cuts behind it"]),
+        (GOOD + '[slots.b]\nshown = "1px"\n[[slots.b.cuts]]\nwhen = "print"\nratio = "1:1"\n', [":10: slots.b.cuts.0.when: 'print' holds on no screen"]),
+        (GOOD + '[slots.b]\nshown = "1px"\n[[slots.b.cuts]]\nratio = "1:1"\n[[slots.b.cuts]]\nratio = "1:2"\n', [":11: slots.b.cuts.1: no device can meet it: on every width the cuts before it always hold"]),
         (GOOD + '[slots.b]\nshown = "1px"\nexcess = "8"\n', [':9: slots.b.excess: got "8"; write a share such as "8%"']),
-        (GOOD + '[masters."a b.jpg"]\nsubject = [0.5, 0, 0.4, 1]\n', [':8: masters."a b.jpg".subject: [0.5, 0.0, 0.4, 1.0] has no area']),
-        (GOOD + '[masters."a.jpg"]\nsubject = [0, 0, 2, 1]\n', [':8: masters."a.jpg".subject.2: got 2; write [left, top, right, bottom]']),
+        (GOOD + '[masters."a b.jpg"]\nsubject = [0.5, 0, 0.4, 1]\n', [':8: masters."a b.jpg".subject: got [0.5, 0, 0.4, 1]; write [left, top, right, bottom]']),
+        (GOOD + '[masters."a.jpg"]\nsubject = [0, 0, 2, 1]\n', [':8: masters."a.jpg".subject: got [0, 0, 2, 1]; write [left, top, right, bottom]']),
         (GOOD + '[masters."a.jpg"]\nalt = 3\n', [':8: masters."a.jpg".alt: got 3; write what the picture shows, in words']),
         (GOOD.replace("hand = 0", "hand = 20"), [":2: breakpoints.hand: the narrowest band begins at 20"]),
         (GOOD.replace("desk = 1024", "desk = 0"), [":3: breakpoints.desk: begins at 0, as hand does"]),
@@ -71,7 +71,7 @@ def test_fault(tmp_path: Path, text: str, wanted: list[str]) -> None:
 def test_all_faults_are_told_at_once(tmp_path: Path) -> None:
     text = (
         GOOD
-        + '[slots.b]\nshown = "384"\n[slots.c]\nshown = "1px"\ncuts = "x"\n[masters."a.jpg"]\nsubject = [0, 0, 0, 1]\n'
+        + '[slots.b]\nshown = "384"\n[slots.c]\nshown = "1px"\ncuts = "x"\n[masters."a.jpg".cuts.card.all]\nratio = "x"\n'
     )
     assert [fault.split(":")[1] for fault in faults_of(tmp_path, text)] == ["8", "11", "13"]
 

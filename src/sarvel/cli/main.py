@@ -77,6 +77,13 @@ def _parser() -> argparse.ArgumentParser:
     _add_one(command("one", "the whole job for one image, without a plan", working, output))
     plan = command("plan", "show the arithmetic before anything is made: cuts, widths, sizes, and why", planned, output)
     plan.add_argument("slots", metavar="SLOT", nargs="*", help="slots of the plan (else all)")
+    proof = command("proof", "a contact sheet of every crop with its subject", planned, output)
+    proof.add_argument("--output", metavar="FILE", default="proof.png", help="the PNG to write (else proof.png)")
+    proof.add_argument("--each", action="store_true", help="one PNG for each master, named after it")
+    proof.add_argument(
+        "--suggest", action="store_true", help="find subjects for masters that have none; print the lines for the plan"
+    )
+    proof.add_argument("--save", action="store_true", help="the same, and write the lines into the plan")
     command("render", "make the renditions that are missing or out of date", planned, working, output)
     weave = command("weave", "write the markup into the pages", planned, output)
     weave.add_argument("pages", metavar="PAGE", nargs="*", help="pages of the plan (else all)")

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 from sarvel.cli.site import plan_of, read_site
 from sarvel.cli.speak import Speaker, console_width
 from sarvel.core.edition import Cut, Edition, Picture
-from sarvel.core.plan import Slot
+from sarvel.core.plan import ONLY_CUT, Slot
 from sarvel.errors import PlanError
 from sarvel.plan.messages import nearest
 from sarvel.plan.read import Plan
@@ -95,18 +95,20 @@ def _table(pictures: list[Picture]) -> Table:
     if roomy:
         table.add_column("crop, px", no_wrap=True)
     table.add_column("widths, px", no_wrap=roomy)
-    table.add_column("files", justify="right")
-    table.add_column("excess", justify="right")
+    table.add_column("files", no_wrap=True, justify="right")
+    table.add_column("excess", no_wrap=True, justify="right")
     if roomy:
-        table.add_column("even", justify="right", style="dim")
-    table.add_column("one\nfile", justify="right", style="dim")
+        table.add_column("even", no_wrap=True, justify="right", style="dim")
+    table.add_column("one\nfile", no_wrap=True, justify="right", style="dim")
     for picture in pictures:
         for i, cut in enumerate(picture.cuts):
-            crop = f"{cut.box.width:.0f}×{cut.box.height:.0f} at {cut.box.left:.0f}, {cut.box.top:.0f}"
+            crop = (
+                "? " if cut.guessed is not None else ""
+            ) + f"{cut.box.width:.0f}×{cut.box.height:.0f} at {cut.box.left:.0f}, {cut.box.top:.0f}"
             files = sum(len(ladder) for ladder in cut.renditions.values())
             table.add_row(
                 "" if i else picture.master.key,
-                cut.rule.name or "all",
+                cut.rule.name or ONLY_CUT,
                 *([str(cut.viewports)] if roomy and several else []),
                 *([crop] if roomy else []),
                 _widths(cut),
@@ -153,6 +155,7 @@ def _cut_as_json(cut: Cut) -> dict[str, object]:
         "cut": cut.rule.name,
         "media": cut.rule.media.css,
         "viewports": str(cut.viewports),
+        "guessed": cut.guessed,
         "box": [cut.box.left, cut.box.top, cut.box.right, cut.box.bottom],
         "widths": list(cut.ladder.widths),
         "files": sum(len(ladder) for ladder in cut.renditions.values()),

@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import argparse
 from collections.abc import Iterable, Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
-from sarvel.core.edition import Edition, MasterFacts, compose
+from sarvel.core.crop.found import Found
+from sarvel.core.edition import Edition, MasterFacts, compose, masters_of
+from sarvel.core.plan import Master
 from sarvel.errors import MasterError, PageError
 from sarvel.pages.files import PageFile, find_pages
 from sarvel.pages.weave import Page, read_asks
@@ -87,7 +89,7 @@ def read_site(plan: Plan, *, digests: bool = True) -> Site:
             faults.append(str(error))
     wanted = [(ask.block.slot, ask.key) for page in pages for ask in page.asks if ask.key and not ask.fault]
     edition, unreadable = compose_edition(plan, wanted, digests=digests)
-    faults += [f"{_asked(pages, key)}: {message}" for key, message in unreadable.items()]
+    faults += [f"{_asked(plan, pages, key)}: {message}" for key, message in unreadable.items()]
     faults += _missing(plan, {key for _, key in wanted})
     return Site(plan, tuple(pages), tuple(others), edition, tuple(faults))
 
@@ -107,19 +109,36 @@ def compose_edition(
     """
     facts: dict[str, MasterFacts] = {}
     unreadable: dict[str, str] = {}
-    for key in dict.fromkeys(key for _, key in wanted):
+    for key in masters_of(wanted, plan.masters):
         try:
             facts[key] = read_facts(plan.masters_folder / key, key, digest=digests)
+            if plan.masters.get(key, Master()).find:
+                facts[key] = replace(facts[key], found=subject_of(plan.masters_folder / key, key))
         except MasterError as error:
             unreadable[key] = str(error)
     formats = {name: codec.facts() for name, codec in CODECS.items()}
     return compose(wanted, plan.slots, plan.masters, facts, formats, plan.audience), unreadable
 
 
-def _asked(pages: list[Page], key: str) -> str:
+def subject_of(file: Path, key: str) -> Found:
+    """What a master is about, found in its pixels.
+
+    Raises:
+        MasterError: it cannot be decoded.
+    """
+    from sarvel.core.crop.find import find_subject  # noqa: PLC0415 - slow to load, and few plans ask for it
+    from sarvel.press.decode import read_pixels  # noqa: PLC0415 - as above
+
+    return find_subject(read_pixels(file, key))
+
+
+def _asked(plan: Plan, pages: list[Page], key: str) -> str:
     """Where a master is first asked for."""
     asks = ((page, ask) for page in pages for ask in page.asks if ask.key == key)
-    page, ask = next(asks)
+    found = next(asks, None)
+    if found is None:
+        return f"{plan.file}: a cut is taken from it"
+    page, ask = found
     return f"{page.place.file}:{ask.block.line}:{ask.block.column}"
 
 

@@ -10,20 +10,22 @@ import hashlib
 import re
 import unicodedata
 from collections.abc import Iterable, Iterator, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
-from sarvel.core.crop.place import WHOLE, Box, kept, place
+from sarvel.core.crop.found import Found
+from sarvel.core.crop.place import WHOLE, Box, kept, padded, place
+from sarvel.core.crop.turn import turned, turned_size
 from sarvel.core.css.device import Device
 from sarvel.core.css.viewports import EVERY, Viewports
 from sarvel.core.html.candidates import select
 from sarvel.core.layout.audience import Visits
 from sarvel.core.layout.ladder import Ladder, by_hand, demand, ladder, within, worthwhile
-from sarvel.core.plan import CutRule, Finish, Master, Slot
+from sarvel.core.plan import ONLY_CUT, CutOverride, CutRule, Finish, Master, Slot, Treatment
 
 RECIPE = 1
 """Raised whenever the same crop, size and settings would give other pixels than before, so that names change with them."""
 
-_SUBJECT_KEPT = 0.999  # below this share of the subject a cut is said to lose some of it; a hair is rounding
+_SUBJECT_LOST = 0.001  # above this share of the subject a cut is said to lose some of it; a hair is rounding
 
 
 @dataclass(frozen=True)
@@ -37,6 +39,7 @@ class MasterFacts:
         alpha: whether it can be transparent.
         digest: of the file's bytes, in hexadecimal.
         size: bytes of the file.
+        found: the subject found in its pixels; None if nobody looked.
     """
 
     key: str
@@ -45,6 +48,7 @@ class MasterFacts:
     alpha: bool
     digest: str
     size: int
+    found: Found | None = None
 
 
 @dataclass(frozen=True)
@@ -94,10 +98,14 @@ class Cut:
     """One crop of a master for a slot, placed, with its renditions.
 
     Attributes:
-        rule: what the plan says of it.
+        rule: what the plan says of it, the master's own word included.
+        source: the master that it is cut from.
         viewports: the widths on which some device meets it.
         visits: the devices of the audience that meet it; where there are none, one that could.
-        box: where it lies, px of the upright master.
+        box: where it lies, px of the master, turned and mirrored as the rule says; beyond its edges if it is padded.
+        by_hand: whether the plan gives the box.
+        guessed: how sure it is of a subject that was found in the pixels, 0 to 1; None if the plan names the subject.
+        subjects: what is to stay in view, in px as the box is; empty if nobody said.
         constant: its shown width in CSS px where that is the same on every device, else None.
         sizes: the `sizes` value; "" where the shown width is constant.
         ladder: its widths, and what they cost.
@@ -106,14 +114,23 @@ class Cut:
     """
 
     rule: CutRule
+    source: MasterFacts
     viewports: Viewports
     visits: tuple[Visits, ...]
     box: Box
+    by_hand: bool
+    guessed: float | None
+    subjects: tuple[Box, ...]
     constant: float | None
     sizes: str
     ladder: Ladder
     soft: tuple[Visits, ...]
     renditions: Mapping[str, tuple[Rendition, ...]]
+
+    @property
+    def lost(self) -> float:
+        """The share of the first subject that the cut does not show, 0 to 1."""
+        return 1 - kept(self.box, self.subjects[0]) if self.subjects else 0.0
 
 
 @dataclass(frozen=True)
@@ -178,63 +195,116 @@ def compose(
     """
     pictures: dict[tuple[str, str], Picture] = {}
     for slot, key in wanted:
-        if (slot, key) not in pictures and key in facts:
-            pictures[slot, key] = _picture(slots[slot], facts[key], masters.get(key, Master()), formats, audience)
+        if (slot, key) not in pictures and all(one in facts for one in masters_of([(slot, key)], masters)):
+            pictures[slot, key] = _picture(slots[slot], facts, key, masters, formats, audience)
     return Edition(pictures)
 
 
+def masters_of(wanted: Iterable[tuple[str, str]], masters: Mapping[str, Master]) -> list[str]:
+    """The keys of all masters that these pairs need, each once: their own, and those that single cuts are taken from."""
+    keys: dict[str, None] = {}
+    for slot, key in wanted:
+        keys[key] = None
+        overrides = masters.get(key, Master()).cuts.items()
+        keys |= {override.master: None for (name, _), override in overrides if name == slot and override.master}
+    return list(keys)
+
+
 def _picture(
-    slot: Slot, facts: MasterFacts, master: Master, formats: Mapping[str, FormatFacts], audience: tuple[Visits, ...]
+    slot: Slot,
+    facts: Mapping[str, MasterFacts],
+    key: str,
+    masters: Mapping[str, Master],
+    formats: Mapping[str, FormatFacts],
+    audience: tuple[Visits, ...],
 ) -> Picture:
-    chosen = [formats[name] for name in _suited(slot.formats, facts, formats)]
     cuts: list[Cut] = []
     left, unmet = EVERY, audience
     for rule in slot.cuts:
         met = tuple(visits for visits in unmet if rule.media.matches(visits.device))
-        cuts.append(_cut(slot, rule, facts, master.subject or WHOLE, chosen, left & rule.media.test.can_hold, met))
+        override = masters.get(key, Master()).cuts.get((slot.name, rule.name or ONLY_CUT), CutOverride())
+        source = facts[override.master or key]
+        placed = _placed(rule, override, source, masters.get(source.key, Master()))
+        cuts.append(_cut(slot, placed, source, formats, left & rule.media.test.can_hold, met))
         unmet = tuple(visits for visits in unmet if visits not in met)
         left &= rule.media.test.can_fail
-    warnings = tuple(_lost_subjects(slot, master.subject, facts, cuts))
-    return Picture(slot, facts, master.alt, tuple(cuts), warnings, tuple(_too_small(slot, facts, cuts)))
+    warnings = tuple(_lost_subjects(slot, facts[key], cuts))
+    alt = masters.get(key, Master()).alt
+    return Picture(slot, facts[key], alt, tuple(cuts), warnings, tuple(_notes(slot, facts[key], cuts)))
 
 
-def _suited(names: Iterable[str], facts: MasterFacts, formats: Mapping[str, FormatFacts]) -> tuple[str, ...]:
-    """The slot's formats for this master: where it can be transparent, PNG stands in for formats that cannot."""
-    if not facts.alpha:
-        return tuple(names)
-    return tuple(dict.fromkeys(name if formats[name].alpha else "png" for name in names))
+@dataclass(frozen=True)
+class _Placed:
+    """Where a cut lies; the attributes are those of Cut."""
+
+    rule: CutRule
+    ratio: float
+    box: Box
+    by_hand: bool
+    guessed: float | None
+    subjects: tuple[Box, ...]
+
+
+def _placed(rule: CutRule, override: CutOverride, source: MasterFacts, master: Master) -> _Placed:
+    """Places a cut: by hand, padded, or around the subject."""
+    treatment = rule.treatment
+    rule = replace(rule, zoom=override.zoom or rule.zoom, lean=override.lean or rule.lean)
+    if override.ratio is not None:
+        rule = replace(rule, ratio=override.ratio or None)
+    width, height = turned_size(source.width, source.height, treatment.turn)
+    found = master.subjects or ((source.found.box,) if master.find and source.found else ())
+    subjects = tuple(turned(subject, treatment.turn, mirror=treatment.mirror) for subject in found)
+    ratio = rule.ratio or width / height
+    if override.box:
+        box = turned(override.box, treatment.turn, mirror=treatment.mirror).times(width, height)
+        ratio = box.width / box.height
+    elif treatment.pad:
+        box = padded(width, height, ratio)
+    else:
+        box = place(width, height, ratio, subjects or (WHOLE,), zoom=rule.zoom, lean=rule.lean)
+    guessed = source.found.sure if master.find and source.found and not override.box else None
+    in_px = tuple(subject.times(width, height) for subject in subjects)
+    return _Placed(rule, ratio, box, override.box is not None, guessed, in_px)
+
+
+def _suited(names: Iterable[str], alpha: bool, formats: Mapping[str, FormatFacts]) -> list[FormatFacts]:
+    """The slot's formats for a cut: where it can be transparent, PNG stands in for formats that cannot."""
+    suited = (name if formats[name].alpha or not alpha else "png" for name in names)
+    return [formats[name] for name in dict.fromkeys(suited)]
 
 
 def _cut(
     slot: Slot,
-    rule: CutRule,
-    facts: MasterFacts,
-    subject: Box,
-    formats: list[FormatFacts],
+    placed: _Placed,
+    source: MasterFacts,
+    formats: Mapping[str, FormatFacts],
     viewports: Viewports,
     met: tuple[Visits, ...],
 ) -> Cut:
-    ratio = rule.ratio or facts.width / facts.height
-    box = place(facts.width, facts.height, ratio, subject)
     visits = met or (
         Visits(Device(max(320.0, viewports.least), 800, max(slot.densities)), 1, "nobody of the audience"),
     )
     needs = [min(_need(slot, one.device), slot.widest) for one in visits]
-    own_width = max(1, int(box.width + 1e-6))
+    own_width = max(1, int(placed.box.width + 1e-6))
     constant = slot.shown.constant(viewports)
     found = _ladder(slot, visits, needs, own_width)
+    alpha = source.alpha and not placed.rule.treatment.background
     return Cut(
-        rule=rule,
+        rule=placed.rule,
+        source=source,
         viewports=viewports,
         visits=visits,
-        box=box,
+        box=placed.box,
+        by_hand=placed.by_hand,
+        guessed=placed.guessed,
+        subjects=placed.subjects,
         constant=constant,
         sizes="" if constant is not None else slot.shown.sizes(viewports, lazy=slot.load == "later"),
         ladder=found,
         soft=tuple(one for one, need in zip(visits, needs, strict=True) if need > own_width),
         renditions={
-            format_.name: tuple(_rendition(slot, rule, facts, box, ratio, width, format_) for width in found.widths)
-            for format_ in formats
+            format_.name: tuple(_rendition(slot, placed, source, width, format_) for width in found.widths)
+            for format_ in _suited(slot.formats, alpha, formats)
         },
     )
 
@@ -255,23 +325,24 @@ def _ladder(slot: Slot, visits: Iterable[Visits], needs: Iterable[int], own_widt
     return ladder(shares, worthwhile(shares, slot.rungs))
 
 
-def _rendition(
-    slot: Slot, rule: CutRule, facts: MasterFacts, box: Box, ratio: float, width: int, format_: FormatFacts
-) -> Rendition:
-    height = max(1, round(width / ratio))
+def _rendition(slot: Slot, placed: _Placed, source: MasterFacts, width: int, format_: FormatFacts) -> Rendition:
+    height = max(1, round(width / placed.ratio))
+    box, treatment = placed.box, placed.rule.treatment
     made_from = "\n".join(
         [
             str(RECIPE),
-            facts.digest,
+            source.digest,
             *(float(edge).hex() for edge in (box.left, box.top, box.right, box.bottom)),
             f"{width} {height}",
             format_.name,
             format_.codec,
             format_.settings[slot.finish],
+            *([repr(treatment)] if treatment != Treatment() else []),
         ]
     )
     digest = hashlib.blake2b(made_from.encode(), digest_size=5).hexdigest()
-    name = "-".join(part for part in (_plain(facts.key), _plain(slot.name), _plain(rule.name), str(width)) if part)
+    parts = (_plain(source.key), _plain(slot.name), _plain(placed.rule.name), str(width))
+    name = "-".join(part for part in parts if part)
     return Rendition(f"{name}.{digest}.{format_.ending}", format_.name, format_.media_type, width, height, slot.finish)
 
 
@@ -282,25 +353,27 @@ def _plain(name: str) -> str:
     return re.sub(r"[^a-z0-9]+", "-", ascii_).strip("-")
 
 
-def _lost_subjects(slot: Slot, subject: Box | None, facts: MasterFacts, cuts: Iterable[Cut]) -> Iterator[str]:
-    if subject is None:
-        return
-    wanted = subject.times(facts.width, facts.height)
+def _lost_subjects(slot: Slot, facts: MasterFacts, cuts: Iterable[Cut]) -> Iterator[str]:
     for cut in cuts:
-        share = kept(cut.box, wanted)
-        if share < _SUBJECT_KEPT:
+        if cut.lost > _SUBJECT_LOST:
             where = _where(slot, facts, cut)
-            yield f"{where}: {1 - share:.0%} of the subject is lost; give the cut a ratio nearer the subject's"
+            yield f"{where}: {cut.lost:.0%} of the subject is lost; give the cut a ratio nearer the subject's, or a box"
 
 
-def _too_small(slot: Slot, facts: MasterFacts, cuts: Iterable[Cut]) -> Iterator[str]:
+def _notes(slot: Slot, facts: MasterFacts, cuts: Iterable[Cut]) -> Iterator[str]:
     for cut in cuts:
+        where = _where(slot, facts, cut)
+        outside = sum(kept(cut.box, subject) < 1 - _SUBJECT_LOST for subject in cut.subjects[1:])
+        if cut.guessed is not None:
+            yield f"{where}: the subject is guessed ({cut.guessed:.0%} sure); look at it with `sarvel proof`"
+        if outside:
+            yield f"{where}: {outside} of {len(cut.subjects)} subjects are not wholly in view, the first is"
         if cut.soft:
             need = max(min(_need(slot, one.device), slot.widest) for one in cut.soft)
             devices = ", ".join(dict.fromkeys(str(one.device) for one in cut.soft))
             share = sum(one.share for one in cut.soft) / sum(one.share for one in cut.visits)
             yield (
-                f"{_where(slot, facts, cut)}: the master gives {cut.box.width:.0f} px across, the audience needs {need}; "
+                f"{where}: the master gives {cut.box.width:.0f} px across, the audience needs {need}; "
                 f"soft on {devices} ({share:.0%} of who meets this cut); give a larger master"
             )
 

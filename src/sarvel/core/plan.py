@@ -2,15 +2,39 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 from typing import Literal, TypeAlias
 
-from sarvel.core.crop.place import Box
+from sarvel.core.crop.place import CENTRE, Box
+from sarvel.core.crop.turn import Turn
 from sarvel.core.css.media import Media
 from sarvel.core.layout.shown import Shown
 
 Load: TypeAlias = Literal["first", "later"]
+ONLY_CUT = "all"
+"""What a slot's cut is called where it has but one, which has no name of its own."""
+
 Finish: TypeAlias = Literal["light", "standard", "fine"]
+
+
+@dataclass(frozen=True)
+class Treatment:
+    """What is done to the pixels of a cut. In this order: turn, mirror, crop or pad, background, grey.
+
+    Attributes:
+        turn: of the master, before it is cut.
+        mirror: left to right, after the turn.
+        pad: color of what is added to reach the ratio, "#rrggbb"; "" crops instead.
+        background: color that transparent masters are laid on, "#rrggbb"; "" keeps them transparent.
+        grey: whether colors are taken out.
+    """
+
+    turn: Turn = ""
+    mirror: bool = False
+    pad: str = ""
+    background: str = ""
+    grey: bool = False
 
 
 @dataclass(frozen=True)
@@ -21,11 +45,36 @@ class CutRule:
         name: what it is called in file names and messages; "" if it is the only one.
         media: the devices it is for, of those that no earlier rule is for.
         ratio: width divided by height; None keeps the master's own.
+        zoom: 1 for the largest crop of the ratio; more comes closer to the subject.
+        lean: where in the cut the subject's centre should be, in fractions of the cut.
+        treatment: what is done to its pixels.
     """
 
     name: str
     media: Media
     ratio: float | None
+    zoom: float = 1.0
+    lean: tuple[float, float] = CENTRE
+    treatment: Treatment = Treatment()
+
+
+@dataclass(frozen=True)
+class CutOverride:
+    """What one master says of one cut of one slot; None leaves what the slot says.
+
+    Attributes:
+        box: a crop set by hand, in fractions of the master; wins over the computed one.
+        master: key of another master that is shown instead.
+        ratio: as of a CutRule; "native" is 0.
+        zoom: as of a CutRule.
+        lean: as of a CutRule.
+    """
+
+    box: Box | None = None
+    master: str | None = None
+    ratio: float | None = None
+    zoom: float | None = None
+    lean: tuple[float, float] | None = None
 
 
 @dataclass(frozen=True)
@@ -65,8 +114,12 @@ class Master:
 
     Attributes:
         alt: what the picture shows, in words; "" for decoration; None where only the page says it.
-        subject: the part that must stay in view, in fractions; None for the whole picture.
+        subjects: the parts that must stay in view, in fractions, the first matters most; empty for the whole picture.
+        find: whether a subject is to be found in the pixels.
+        cuts: what it says of single cuts, by slot and cut name.
     """
 
     alt: str | None = None
-    subject: Box | None = None
+    subjects: tuple[Box, ...] = ()
+    find: bool = False
+    cuts: Mapping[tuple[str, str], CutOverride] = field(default_factory=dict)

@@ -3,13 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from typing import Any
 
+from sarvel.core.crop.place import CENTRE
 from sarvel.core.css.lengths import Length, LengthError, parse_length
-from sarvel.core.css.media import Media, MediaError, parse_media_strictly
+from sarvel.core.css.media import Media, MediaError, parse_media, parse_media_strictly
+from sarvel.core.css.viewports import EVERY, Viewports
 from sarvel.core.html.sizes import FULL_WIDTH, parse_sizes
 from sarvel.core.layout.bands import Band, bands_from
 from sarvel.core.layout.shown import EVERYWHERE, Shown, Step
-from sarvel.core.plan import CutRule
+from sarvel.core.plan import CutRule, Treatment
+from sarvel.plan import schema
 from sarvel.plan.lines import KeyPath
 from sarvel.plan.messages import Problem, nearest
 from sarvel.plan.schema import EVERY_BAND, CutStep, ShownStep
@@ -32,23 +36,33 @@ def read_shown(said: Mapping[str, str] | Sequence[ShownStep], breakpoints: Break
     )
 
 
-def read_cuts(
-    said: Mapping[str, str] | Sequence[CutStep], breakpoints: Breakpoints, path: KeyPath
-) -> tuple[CutRule, ...]:
+def read_cuts(slot: schema.Slot, breakpoints: Breakpoints, path: KeyPath) -> tuple[CutRule, ...]:
     """Cuts in the order tried: one ratio, ratios by band, or a list with a media condition each.
 
     Raises:
-        Problem: a ratio or a condition is faulty; some viewports are left out.
+        Problem: a ratio or a condition is faulty; some viewports are left out; a cut can never be met.
     """
-    if not isinstance(said, Mapping):
-        return _cuts_in_order(said, path)
-    if EVERY_BAND in said:
-        return (CutRule("", EVERYWHERE, _ratio(said[EVERY_BAND], path)),)
-    bands = _by_band(said, breakpoints, path)
+    if not isinstance(slot.cuts, Mapping):
+        return _cuts_in_order(slot, slot.cuts, path)
+    if EVERY_BAND in slot.cuts:
+        return (_rule("", EVERYWHERE, read_ratio(slot.cuts[EVERY_BAND], path), slot),)
+    bands = _by_band(slot.cuts, breakpoints, path)
     return tuple(
-        CutRule(band.name, parse_media_strictly(band.media) if band.media else EVERYWHERE, _ratio(value, key))
+        _rule(band.name, parse_media(band.media) if band.media else EVERYWHERE, read_ratio(value, key), slot)
         for band, value, key in reversed(bands)
     )
+
+
+def _rule(name: str, media: Media, ratio: float | None, *looks: schema.Look) -> CutRule:
+    """A cut with all that is said of its looks; what is said nearer to it comes first."""
+    said: dict[str, Any] = {}
+    for look in looks:
+        for key in schema.Look.model_fields:
+            if (value := getattr(look, key)) is not None:
+                said.setdefault(key, value)
+    treatment = Treatment(**{key: value for key, value in said.items() if key not in ("zoom", "lean")})
+    lean = said.get("lean", CENTRE)
+    return CutRule(name, media, ratio, said.get("zoom", 1.0), (lean[0], lean[1]), treatment)
 
 
 def _shown_for_all(css: str, path: KeyPath) -> Shown:
@@ -77,24 +91,34 @@ def _shown_in_order(steps: Sequence[ShownStep], path: KeyPath) -> Shown:
     )
 
 
-def _cuts_in_order(steps: Sequence[CutStep], path: KeyPath) -> tuple[CutRule, ...]:
-    if not steps or steps[-1].when is not None:
-        raise Problem(
-            path, "the last cut of the list has a condition; end with one without `when`, for all other devices"
-        )
-    rules = []
+def _cuts_in_order(slot: schema.Slot, steps: Sequence[CutStep], path: KeyPath) -> tuple[CutRule, ...]:
+    if not steps:
+        raise Problem(path, "is empty; write at least one cut with a ratio")
+    rules: list[CutRule] = []
+    left = EVERY
     for i, step in enumerate(steps):
         key = (*path, i)
-        if step.when is None and i < len(steps) - 1:
-            raise Problem(key, "has no `when`, so no device gets to the cuts behind it; put it last")
-        rules.append(
-            CutRule(
-                str(i + 1) if len(steps) > 1 else "",
-                _media(step.when, (*key, "when")),
-                _ratio(step.ratio, (*key, "ratio")),
-            )
+        name = str(i + 1) if len(steps) > 1 else ""
+        media, ratio = _media(step.when, (*key, "when")), read_ratio(step.ratio, (*key, "ratio"))
+        _check_within_reach(media, left, rules, key)
+        left &= media.test.can_fail
+        rules.append(_rule(name, media, ratio, step, slot))
+    if left.whole():
+        raise Problem(
+            path, f"no cut is sure to hold on {left.whole()}; end with a cut without `when`, for all other devices"
         )
     return tuple(rules)
+
+
+def _check_within_reach(media: Media, left: Viewports, before: list[CutRule], key: KeyPath) -> None:
+    """Raises a Problem if no device gets to a cut: its condition never holds, or earlier ones take all that meet it."""
+    span = media.test.can_hold
+    if not span.whole():
+        raise Problem((*key, "when"), f"'{media.css}' holds on no screen; mend it or take the cut away")
+    if not (left & span).whole() or any(rule.media == media for rule in before):
+        raise Problem(
+            key, f"no device can meet it: on {span} the cuts before it always hold; move it up or take it away"
+        )
 
 
 def _media(css: str | None, path: KeyPath) -> Media:
@@ -124,7 +148,12 @@ def _length(css: str, path: KeyPath) -> Length:
         raise Problem(path, error.problem) from error
 
 
-def _ratio(text: str, path: KeyPath) -> float | None:
+def read_ratio(text: str, path: KeyPath) -> float | None:
+    """A ratio as width divided by height; None for "native".
+
+    Raises:
+        Problem: it is none, or beyond 20:1.
+    """
     if text == "native":
         return None
     try:

@@ -32,10 +32,11 @@ def lines_of_keys(text: str) -> dict[KeyPath, int]:
 
 
 def line_of(lines: Mapping[KeyPath, int], path: KeyPath) -> int | None:
-    """The line of a key, or of the nearest thing around it that has one."""
+    """The line of a key, or else the first line of what it holds, or else of the nearest thing around it that has one."""
     while path:
-        if path in lines:
-            return lines[path]
+        held = [line for key, line in lines.items() if key[: len(path)] == path]
+        if held:
+            return min(held)
         path = path[:-1]
     return None
 

@@ -14,13 +14,13 @@ from pydantic import ValidationError
 
 from sarvel.core.crop.place import Box
 from sarvel.core.layout.audience import BUILT_IN, Visits
-from sarvel.core.plan import Master, Slot
+from sarvel.core.plan import ONLY_CUT, CutOverride, Master, Slot
 from sarvel.errors import PlanError
 from sarvel.plan import schema
 from sarvel.plan.audience import read_audience
-from sarvel.plan.layout import read_cuts, read_shown
+from sarvel.plan.layout import read_cuts, read_ratio, read_shown
 from sarvel.plan.lines import KeyPath, lines_of_keys
-from sarvel.plan.messages import Problem, in_words, innermost, toml_in_words, where
+from sarvel.plan.messages import Problem, in_words, innermost, nearest, toml_in_words, where
 
 FILE_NAME = "sarvel.toml"
 
@@ -106,7 +106,7 @@ def plan_from(content: Mapping[str, object], file: Path, lines: Mapping[KeyPath,
         raise PlanError("\n".join(in_words(file, lines, detail) for detail in innermost(error.errors()))) from error
     problems: list[Problem] = []
     slots = dict(_sorted_out(_slots(parsed), problems))
-    masters = dict(_sorted_out(_masters(parsed), problems))
+    masters = dict(_sorted_out(_masters(parsed, slots), problems))
     if problems:
         raise PlanError("\n".join(f"{where(file, lines, problem.path)}: {problem}" for problem in problems))
     folder = file.parent
@@ -175,7 +175,7 @@ def _slot(name: str, slot: schema.Slot, parsed: schema.PlanFile) -> Slot:
     return Slot(
         name=name,
         shown=read_shown(slot.shown, parsed.breakpoints, (*path, "shown")),
-        cuts=read_cuts(slot.cuts, parsed.breakpoints, (*path, "cuts")),
+        cuts=read_cuts(slot, parsed.breakpoints, (*path, "cuts")),
         load=slot.load,
         formats=tuple(dict.fromkeys(slot.formats or defaults.formats)),
         finish=slot.finish or defaults.finish,
@@ -187,17 +187,34 @@ def _slot(name: str, slot: schema.Slot, parsed: schema.PlanFile) -> Slot:
     )
 
 
-def _masters(parsed: schema.PlanFile) -> Iterator[tuple[str, Master] | Problem]:
+def _masters(parsed: schema.PlanFile, slots: Mapping[str, Slot]) -> Iterator[tuple[str, Master] | Problem]:
     for key, master in parsed.masters.items():
-        if master.subject is None:
-            yield key, Master(master.alt)
+        try:
+            cuts = {
+                (slot, cut): _override(slot, cut, said, slots, ("masters", key, "cuts", slot, cut))
+                for slot, by_cut in master.cuts.items()
+                for cut, said in by_cut.items()
+                if slot in slots or slot not in parsed.slots  # what is wrong with a slot has been told already
+            }
+        except Problem as problem:
+            yield problem
             continue
-        box = Box(*master.subject)
-        if box.width > 0 and box.height > 0:
-            yield key, Master(master.alt, box)
-        else:
-            got = list(master.subject)
-            yield Problem(
-                ("masters", key, "subject"),
-                f"{got} has no area; write [left, top, right, bottom], left < right, top < bottom",
-            )
+        find = master.subject == schema.FIND
+        boxes = () if find or master.subject is None else tuple(Box(*box) for box in master.subject)
+        yield key, Master(master.alt, boxes, find, MappingProxyType(cuts))
+
+
+def _override(slot: str, cut: str, said: schema.MasterCut, slots: Mapping[str, Slot], path: KeyPath) -> CutOverride:
+    if slot not in slots:
+        raise Problem(path[:-1], f"no slot '{slot}'; {nearest(slot, slots)}")
+    names = [rule.name or ONLY_CUT for rule in slots[slot].cuts]
+    if cut not in names:
+        raise Problem(path, f"no cut '{cut}' in slot {slot}; {nearest(cut, names)}")
+    ratio = read_ratio(said.ratio, (*path, "ratio")) or 0.0 if said.ratio else None
+    return CutOverride(
+        box=Box(*said.box) if said.box else None,
+        master=said.from_,
+        ratio=ratio,
+        zoom=said.zoom,
+        lean=(said.lean[0], said.lean[1]) if said.lean else None,
+    )

@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Discriminator, Field, Tag, WithJsonSchema
 
 FormatName = Literal["avif", "webp", "jpeg", "png"]
-Fraction = Annotated[float, Field(ge=0, le=1)]
 PositiveInt = Annotated[int, Field(ge=1)]
 Density = Annotated[float, Field(gt=0, le=8)]
 
@@ -49,6 +48,58 @@ class Shape(BaseModel):
     model_config = ConfigDict(extra="forbid", strict=True, frozen=True)
 
 
+def _fractions(said: object, count: int) -> tuple[float, ...]:
+    """A list of that many fractions."""
+    if not isinstance(said, list | tuple) or len(said) != count:
+        raise ValueError
+    if not all(isinstance(one, int | float) and not isinstance(one, bool) and 0 <= one <= 1 for one in said):
+        raise ValueError
+    return tuple(float(one) for one in said)
+
+
+def _box(said: object) -> tuple[float, ...]:
+    """[left, top, right, bottom] with an area, in fractions."""
+    left, top, right, bottom = box = _fractions(said, 4)
+    if left >= right or top >= bottom:
+        raise ValueError
+    return box
+
+
+def _subject(said: object) -> object:
+    """A box or a point or several of them, as boxes; "find" as it is."""
+    if said is None or said == FIND:
+        return said
+    if not isinstance(said, list) or not said:
+        raise ValueError
+    several = said if all(isinstance(one, list) for one in said) else [said]
+    return tuple(_box(one) if len(one) == 4 else _fractions(one, 2) * 2 for one in several)
+
+
+FIND = "find"
+"""What a plan says for a subject that is to be found in the pixels."""
+
+_Lean = Annotated[tuple[float, ...] | None, BeforeValidator(lambda said: None if said is None else _fractions(said, 2))]
+_LEAN = "a pair of fractions such as [0.3, 0.5]: where in the cut the subject's centre should be"
+_ZOOM = "a number from 1 to 20; more comes closer to the subject"
+_COLOR = r"^#[0-9a-fA-F]{6}$"
+
+
+class Look(Shape):
+    """What can be said of a single cut, or of all cuts of a slot."""
+
+    zoom: float | None = Field(default=None, ge=1, le=20, description=_ZOOM)
+    lean: _Lean = Field(default=None, description=_LEAN)
+    turn: Literal["left", "right", "half"] | None = Field(default=None, description='"left", "right" or "half"')
+    mirror: bool | None = Field(default=None, description="true or false")
+    pad: str | None = Field(
+        default=None, pattern=_COLOR, description='a color such as "#f4efe6" to add instead of cropping'
+    )
+    background: str | None = Field(
+        default=None, pattern=_COLOR, description='a color such as "#ffffff" below transparency'
+    )
+    grey: bool | None = Field(default=None, description="true or false")
+
+
 class ShownStep(Shape):
     """One of a list of shown widths."""
 
@@ -56,7 +107,7 @@ class ShownStep(Shape):
     width: str = Field(description='a CSS length such as "50vw"')
 
 
-class CutStep(Shape):
+class CutStep(Look):
     """One of a list of cuts, in the order tried."""
 
     when: str | None = Field(default=None, description='a media condition such as "(orientation: portrait)"')
@@ -93,7 +144,7 @@ class Defaults(Shape):
     widest: int = Field(default=2560, ge=1, le=WIDEST, description=_WIDEST)
 
 
-class Slot(Shape):
+class Slot(Look):
     """[slots.NAME]: a place in the page where images are shown."""
 
     shown: Annotated[
@@ -120,12 +171,31 @@ class Slot(Shape):
     widest: int | None = Field(default=None, ge=1, le=WIDEST, description=_WIDEST)
 
 
+class MasterCut(Shape):
+    """[masters."FILE".cuts.SLOT.CUT]: what one master says of one cut."""
+
+    box: Annotated[tuple[float, ...] | None, BeforeValidator(lambda said: None if said is None else _box(said))] = (
+        Field(default=None, description="a crop by hand, [left, top, right, bottom] in fractions from 0 to 1")
+    )
+    from_: str | None = Field(
+        default=None, alias="from", min_length=1, description="another master to show in this cut"
+    )
+    ratio: str | None = Field(default=None, description='a ratio such as "4:3", or "native"')
+    zoom: float | None = Field(default=None, ge=1, le=20, description=_ZOOM)
+    lean: _Lean = Field(default=None, description=_LEAN)
+
+
 class Master(Shape):
     """[masters."FILE"]: what the plan says of one master."""
 
     alt: str | None = Field(default=None, description='what the picture shows, in words; "" if it is decoration')
-    subject: tuple[Fraction, Fraction, Fraction, Fraction] | None = Field(
-        default=None, strict=False, description="[left, top, right, bottom] in fractions from 0 to 1"
+    subject: Annotated[Any, BeforeValidator(_subject)] = Field(
+        default=None,
+        description="[left, top, right, bottom] in fractions from 0 to 1, left < right, top < bottom; or a point [x, y]; "
+        'or a list of these; or "find"',
+    )
+    cuts: dict[str, dict[str, MasterCut]] = Field(
+        default={}, description="tables such as [masters.FILE.cuts.banner.hand]"
     )
 
 

@@ -11,7 +11,7 @@ from dataclasses import dataclass, field
 from multiprocessing import get_context
 from pathlib import Path
 
-from sarvel.core.edition import Edition, Picture
+from sarvel.core.edition import Edition
 from sarvel.press.files import PART
 from sarvel.press.work import Made, MasterWork, plan_work
 
@@ -43,13 +43,9 @@ def work_to_do(edition: Edition, masters_folder: Path, output: Path) -> tuple[li
 
     A file's name tells all that it was made from and files are written whole, so one that stands there is right.
     """
-    pictures: dict[str, list[Picture]] = {}
-    for picture in edition.pictures.values():
-        pictures.setdefault(picture.master.key, []).append(picture)
     standing = {entry.name for entry in os.scandir(output)} if output.is_dir() else set[str]()
     wanted = {rendition.name for picture in edition.pictures.values() for rendition in picture.renditions()}
-    works = [plan_work(of_one, masters_folder, output, wanted - standing) for of_one in pictures.values()]
-    return sorted((work for work in works if work.cuts), key=lambda work: -work.cost), len(wanted & standing)
+    return plan_work(edition, masters_folder, output, wanted - standing), len(wanted & standing)
 
 
 def render(works: list[MasterWork], kept: int, workers: int, told: Callable[[Made], None] = lambda _: None) -> Rendered:

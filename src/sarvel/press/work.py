@@ -6,7 +6,8 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from sarvel.core.crop.place import Box
-from sarvel.core.edition import Picture, Rendition
+from sarvel.core.edition import Edition, Rendition
+from sarvel.core.plan import Treatment
 
 Size = tuple[int, int]
 
@@ -16,11 +17,13 @@ class CutWork:
     """One crop of a master and the files to make of it.
 
     Attributes:
-        box: px of the upright master.
+        box: px of the upright master, turned and mirrored as the treatment says.
+        treatment: what is done to its pixels.
         files: the renditions to make of each size (width, height), px.
     """
 
     box: Box
+    treatment: Treatment
     files: dict[Size, tuple[Rendition, ...]]
 
 
@@ -66,23 +69,30 @@ class Made:
     fault: str = ""
 
 
-def plan_work(pictures: list[Picture], folder: Path, output: Path, missing: set[str]) -> MasterWork:
-    """The work on one master.
+def plan_work(edition: Edition, folder: Path, output: Path, missing: set[str]) -> list[MasterWork]:
+    """The work on each master, longest first.
 
     Args:
-        pictures: the pictures of that master, at least one.
+        edition: what is to be there.
         folder: the masters folder.
         output: where renditions go.
         missing: names of renditions to make; each is made once, though two pictures ask for it.
     """
     left = set(missing)
-    cuts: dict[Box, dict[Size, list[Rendition]]] = {}
-    for cut in (cut for picture in pictures for cut in picture.cuts):
+    masters: dict[str, dict[tuple[Box, Treatment], dict[Size, list[Rendition]]]] = {}
+    for cut in (cut for picture in edition.pictures.values() for cut in picture.cuts):
         for rendition in (rendition for ladder in cut.renditions.values() for rendition in ladder):
             if rendition.name in left:
                 left.discard(rendition.name)
-                size = rendition.width, rendition.height
-                cuts.setdefault(cut.box, {}).setdefault(size, []).append(rendition)
-    key = pictures[0].master.key
-    works = tuple(CutWork(box, {size: tuple(files) for size, files in sizes.items()}) for box, sizes in cuts.items())
-    return MasterWork(key, folder / key, output, works)
+                cuts = masters.setdefault(cut.source.key, {})
+                sizes = cuts.setdefault((cut.box, cut.rule.treatment), {})
+                sizes.setdefault((rendition.width, rendition.height), []).append(rendition)
+    works = [MasterWork(key, folder / key, output, _cut_works(cuts)) for key, cuts in masters.items()]
+    return sorted(works, key=lambda work: -work.cost)
+
+
+def _cut_works(cuts: dict[tuple[Box, Treatment], dict[Size, list[Rendition]]]) -> tuple[CutWork, ...]:
+    return tuple(
+        CutWork(box, treatment, {size: tuple(files) for size, files in sizes.items()})
+        for (box, treatment), sizes in cuts.items()
+    )

@@ -1,64 +1,155 @@
-"""Where cuts lie: properties that hold for any master, ratio and subject, and a slow search that agrees."""
+"""Where cuts lie: properties that hold for any master, ratio, subject, zoom and lean, and a slow search that agrees."""
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
-from sarvel.core.crop.place import Box, kept, place
+from sarvel.core.crop.place import CENTRE, Box, kept, padded, place
+from sarvel.core.crop.turn import Turn, turned, turned_size
+from sarvel.core.pixels.treat import turn_pixels
 
 SIDES = st.integers(1, 20000)
 RATIOS = st.floats(1 / 20, 20)
-FRACTIONS = st.floats(0, 1)
+ZOOMS = st.floats(1, 20)
+LEANS = st.tuples(st.floats(0, 1), st.floats(0, 1))
 
 
 @st.composite
-def subjects(draw: st.DrawFn) -> Box:
+def boxes(draw: st.DrawFn) -> Box:
     left, top = draw(st.floats(0, 0.98)), draw(st.floats(0, 0.98))
     return Box(left, top, draw(st.floats(left + 0.01, 1)), draw(st.floats(top + 0.01, 1)))
 
 
-@given(SIDES, SIDES, RATIOS, subjects())
-def test_inside_with_the_ratio_and_as_large_as_can_be(width: int, height: int, ratio: float, subject: Box) -> None:
-    cut = place(width, height, ratio, subject)
+POINTS = st.tuples(st.floats(0, 1), st.floats(0, 1)).map(lambda at: Box(at[0], at[1], at[0], at[1]))
+SUBJECTS = st.lists(boxes() | POINTS, min_size=1, max_size=3)
+
+
+@given(SIDES, SIDES, RATIOS, SUBJECTS, ZOOMS, LEANS)
+def test_inside_with_the_ratio(
+    width: int, height: int, ratio: float, subjects: list[Box], zoom: float, lean: tuple[float, float]
+) -> None:
+    cut = place(width, height, ratio, subjects, zoom=zoom, lean=lean)
     assert cut.left >= 0 and cut.top >= 0
     assert cut.right <= width * (1 + 1e-12) and cut.bottom <= height * (1 + 1e-12)
-    assert cut.width / cut.height == pytest.approx(ratio, rel=1e-9)
-    assert cut.width == pytest.approx(width) or cut.height == pytest.approx(height)
+    assert cut.width / cut.height == pytest.approx(ratio, rel=1e-6)
+    largest = min(width, height * ratio)
+    assert largest / zoom * (1 - 1e-9) <= cut.width <= largest * (1 + 1e-9)
 
 
-@given(SIDES, SIDES, RATIOS, subjects())
-def test_a_subject_that_fits_is_wholly_kept(width: int, height: int, ratio: float, subject: Box) -> None:
-    cut, wanted = place(width, height, ratio, subject), subject.times(width, height)
-    share = min(1, cut.width / wanted.width) * min(1, cut.height / wanted.height)
-    assert kept(cut, wanted) == pytest.approx(share, abs=1e-6)
+@given(SIDES, SIDES, RATIOS, SUBJECTS, ZOOMS, LEANS)
+def test_what_fits_is_wholly_kept(
+    width: int, height: int, ratio: float, subjects: list[Box], zoom: float, lean: tuple[float, float]
+) -> None:
+    """All subjects if they fit at zoom 1, else the first; and of one that does not fit, as much as can be."""
+    cut = place(width, height, ratio, subjects, zoom=zoom, lean=lean)
+    wide, high = min(width, height * ratio), min(height, width / ratio)
+    spread = (
+        max(s.right for s in subjects) - min(s.left for s in subjects),
+        max(s.bottom for s in subjects) - min(s.top for s in subjects),
+    )
+    if spread[0] * width <= wide * (1 - 1e-6) and spread[1] * height <= high * (1 - 1e-6):
+        grown = Box(
+            cut.left - 1e-6 * width, cut.top - 1e-6 * height, cut.right + 1e-6 * width, cut.bottom + 1e-6 * height
+        )
+        assert all(kept(grown, subject.times(width, height)) == pytest.approx(1) for subject in subjects)
+    first = subjects[0].times(width, height)
+    if first.width and first.height:
+        share = min(1, wide / first.width) * min(1, high / first.height)
+        assert kept(cut, first) == pytest.approx(share, abs=1e-6)
 
 
-@given(SIDES, SIDES, RATIOS, subjects())
-def test_mirrored_masters_have_mirrored_cuts(width: int, height: int, ratio: float, subject: Box) -> None:
-    cut = place(width, height, ratio, subject)
-    other = place(width, height, ratio, Box(1 - subject.right, subject.top, 1 - subject.left, subject.bottom))
+@given(SIDES, SIDES, RATIOS, SUBJECTS, ZOOMS, LEANS)
+def test_mirrored_masters_have_mirrored_cuts(
+    width: int, height: int, ratio: float, subjects: list[Box], zoom: float, lean: tuple[float, float]
+) -> None:
+    cut = place(width, height, ratio, subjects, zoom=zoom, lean=lean)
+    mirrored = [turned(subject, "", mirror=True) for subject in subjects]
+    other = place(width, height, ratio, mirrored, zoom=zoom, lean=(1 - lean[0], lean[1]))
     assert other.left == pytest.approx(width - cut.right, abs=1e-6 * width)
-    assert other.top == cut.top
+    assert other.top == pytest.approx(cut.top, abs=1e-6 * height)
 
 
-@settings(max_examples=40)
-@given(st.integers(100, 5000), st.integers(100, 5000), RATIOS, subjects())
-def test_a_search_over_all_positions_finds_no_better(width: int, height: int, ratio: float, subject: Box) -> None:
-    """Keeping the subject comes first, the nearness of the centres second: the design's rule, by trying positions."""
-    cut, wanted = place(width, height, ratio, subject), subject.times(width, height)
-    lefts = np.linspace(0, width - cut.width, 4001)
-    shares = np.minimum(lefts + cut.width, wanted.right) - np.maximum(lefts, wanted.left)
-    off = np.abs(lefts + cut.width / 2 - (wanted.left + wanted.right) / 2)
-    best = lefts[np.lexsort((off, np.round(-shares, 6)))[0]]
-    step = max(lefts[1] - lefts[0], 1e-6)
-    assert off[np.searchsorted(lefts, cut.left).clip(0, 4000)] <= off[lefts == best][0] + step
+def searched(whole: float, part: float, stretch: tuple[float, float], lean: float) -> float:
+    """Where a part begins that keeps as much of a stretch as can be, and of such places the one nearest to its wish.
+
+    By trying 401 places, then 401 around the best of them, and so on.
+    """
+    low, high = 0.0, whole - part
+    for _ in range(9):
+        places = np.linspace(low, high, 401)
+        shows = np.minimum(places + part, stretch[1]) - np.maximum(places, stretch[0])
+        off = np.abs(places + lean * part - sum(stretch) / 2)
+        best = places[np.lexsort((off, -np.round(shows / whole, 11)))[0]]
+        step = (high - low) / 400
+        low, high = max(0.0, best - step), min(whole - part, best + step)
+    return float(best)
 
 
-def test_whole_subject_is_centred() -> None:
-    assert place(400, 300, 1) == Box(50, 0, 350, 300)
+def test_a_search_over_all_positions_agrees_on_2000_random_cuts() -> None:
+    random = np.random.default_rng(12)
+    for _ in range(2000):
+        width, height = random.integers(200, 6000, 2)
+        ratio, zoom, lean = (
+            float(np.exp(random.uniform(-1.5, 1.5))),
+            float(random.uniform(1, 4)),
+            tuple(random.uniform(0, 1, 2)),
+        )
+        left, right = np.sort(random.uniform(0, 1, 2))
+        top, bottom = np.sort(random.uniform(0, 1, 2))
+        cut = place(width, height, ratio, [Box(left, top, right, bottom)], zoom=zoom, lean=lean)
+        across = searched(width, cut.width, (left * width, right * width), lean[0])
+        down = searched(height, cut.height, (top * height, bottom * height), lean[1])
+        assert (cut.left / width, cut.top / height) == pytest.approx((across / width, down / height), abs=1e-6)
+
+
+@pytest.mark.parametrize(
+    ("arguments", "cut"),
+    [
+        ((400, 300, 1, [Box(0, 0, 1, 1)]), (50, 0, 350, 300)),
+        ((400, 300, 1, [Box(0.9, 0.5, 1, 0.6)]), (100, 0, 400, 300)),
+        ((400, 300, 4 / 3, [Box(0.5, 0.5, 0.5, 0.5)], 2), (100, 75, 300, 225)),  # a point, twice as near
+        (
+            (400, 300, 4 / 3, [Box(0.25, 0.25, 0.75, 0.75)], 9),
+            (100, 75, 300, 225),
+        ),  # zoom shrinks until the subject fits
+        ((400, 300, 1, [Box(0.4, 0.4, 0.5, 0.5)], 3, (0.0, 0.5)), (160, 85, 260, 185)),  # leaning out is moved back in
+        ((400, 300, 1, [Box(0, 0, 0.1, 0.1), Box(0.6, 0, 0.7, 0.1)]), (0, 0, 300, 300)),  # both fit
+        ((400, 300, 1, [Box(0, 0, 0.1, 0.1), Box(0.9, 0, 1, 0.1)]), (0, 0, 300, 300)),  # they do not: the first counts
+    ],
+)
+def test_by_hand(arguments: tuple[float, float, float, list[Box]], cut: tuple[float, ...]) -> None:
+    zoom, lean = (*arguments[4:5], 1.0)[0], (*arguments[5:6], CENTRE)[0]
+    found = place(*arguments[:4], zoom=zoom, lean=lean)
+    assert (found.left, found.top, found.right, found.bottom) == pytest.approx(cut)
 
 
 def test_kept_is_the_share_of_the_area() -> None:
     assert kept(Box(0, 0, 10, 10), Box(5, 5, 15, 15)) == 0.25
     assert kept(Box(0, 0, 10, 10), Box(20, 20, 30, 30)) == 0
+    assert kept(Box(0, 0, 10, 10), Box(5, 5, 5, 5)) == 1 and kept(Box(0, 0, 10, 10), Box(5, 15, 5, 15)) == 0
+
+
+@given(SIDES, SIDES, RATIOS)
+def test_padding_holds_all_of_the_master_in_its_middle(width: int, height: int, ratio: float) -> None:
+    box = padded(width, height, ratio)
+    assert (
+        box.width / box.height == pytest.approx(ratio)
+        and box.width >= width * (1 - 1e-12)
+        and box.height >= height * (1 - 1e-12)
+    )
+    assert (box.left + box.right, box.top + box.bottom) == pytest.approx((width, height))
+
+
+@pytest.mark.parametrize("turn", ["", "left", "right", "half"])
+@pytest.mark.parametrize("mirror", [False, True])
+def test_turned_boxes_lie_where_turned_pixels_do(turn: Turn, mirror: bool) -> None:
+    picture = np.zeros((40, 60, 3), np.uint8)
+    picture[4:12, 30:54] = 255
+    pixels = turn_pixels(picture, turn, mirror=mirror)
+    assert pixels.shape[:2][::-1] == turned_size(60, 40, turn)
+    box = turned(Box(30 / 60, 4 / 40, 54 / 60, 12 / 40), turn, mirror=mirror).times(*turned_size(60, 40, turn))
+    rows, columns = np.nonzero(pixels[..., 0])
+    assert (box.left, box.top, box.right, box.bottom) == pytest.approx(
+        (columns.min(), rows.min(), columns.max() + 1, rows.max() + 1)
+    )

@@ -5,6 +5,9 @@ Boxes are real numbers throughout; the resampler takes fractional boxes, so noth
 
 from __future__ import annotations
 
+import functools
+import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 
@@ -35,44 +38,100 @@ class Box:
         """This box of fractions in a picture of that size, px."""
         return Box(self.left * width, self.top * height, self.right * width, self.bottom * height)
 
+    def around(self, other: Box) -> Box:
+        """The least box that holds both."""
+        return Box(
+            min(self.left, other.left),
+            min(self.top, other.top),
+            max(self.right, other.right),
+            max(self.bottom, other.bottom),
+        )
+
 
 WHOLE = Box(0.0, 0.0, 1.0, 1.0)
+CENTRE = (0.5, 0.5)
+
+# Sizes that differ by less than this share are one size: what fractions of binary numbers lose on the way.
+_HAIR = 1e-9
 
 
-def place(width: float, height: float, ratio: float, subject: Box = WHOLE) -> Box:
+def place(
+    width: float,
+    height: float,
+    ratio: float,
+    subjects: Sequence[Box] = (WHOLE,),
+    *,
+    zoom: float = 1.0,
+    lean: tuple[float, float] = CENTRE,
+) -> Box:
     """Where a cut lies: design rule "Cut".
 
-    The largest rectangle of the ratio inside the master, moved so that the subject's centre is as near the rectangle's
-    centre as the edges allow, then moved least until the subject is wholly inside, if it can be.
+    The largest rectangle of the ratio inside the master, divided by zoom, moved so that the subject's centre is as near
+    its place in the rectangle as the edges allow, then moved least until the subject is wholly inside. Zoom shrinks until
+    the subject fits, down to 1.
 
     Args:
         width: the master's width, px, > 0.
         height: the master's height, px, > 0.
         ratio: the cut's width divided by its height, > 0.
-        subject: what must stay in view, in fractions of the master's width and height, within 0 to 1.
+        subjects: what must stay in view, in fractions of the master's width and height, within 0 to 1; a point has no
+            width. The first matters most: it is what is placed, and all are kept in view only if they fit.
+        zoom: >= 1; more comes closer.
+        lean: where in the cut the subject's centre should be, in fractions of the cut; the middle unless told.
 
     Returns:
         The cut in px of the master, wholly inside it.
     """
-    cut_width = min(width, height * ratio)
-    cut_height = min(height, width / ratio)
-    wanted = subject.times(width, height)
-    left = _slide(width, cut_width, wanted.left, wanted.right)
-    top = _slide(height, cut_height, wanted.top, wanted.bottom)
+    largest = min(width, height * ratio), min(height, width / ratio)
+    first = subjects[0].times(width, height)
+    every = functools.reduce(Box.around, (subject.times(width, height) for subject in subjects))
+    wanted = every if _room(largest, every) >= 1 - _HAIR else first
+    closer = max(1.0, min(zoom, _room(largest, wanted)))
+    cut_width, cut_height = largest[0] / closer, largest[1] / closer
+    left = _slide(width, cut_width, (first.left + first.right) / 2, lean[0], (wanted.left, wanted.right))
+    top = _slide(height, cut_height, (first.top + first.bottom) / 2, lean[1], (wanted.top, wanted.bottom))
     return Box(left, top, left + cut_width, top + cut_height)
 
 
-def _slide(whole: float, part: float, start: float, end: float) -> float:
-    """Where a part of that length begins on a line from 0 to `whole`, to have the stretch start..end in its middle.
+def padded(width: float, height: float, ratio: float) -> Box:
+    """The least rectangle of a ratio that holds all of a master in its middle: px of the master, beyond its edges."""
+    wide, high = max(width, height * ratio), max(height, width / ratio)
+    left, top = (width - wide) / 2, (height - high) / 2
+    return Box(left, top, left + wide, top + high)
 
-    A part centred on the stretch holds all of it, or as much as it can; and holding it at an edge of the line moves it
-    only towards what the line still has of the stretch. So no third step is needed to get the subject inside.
+
+def _room(largest: tuple[float, float], subject: Box) -> float:
+    """By how much a rectangle can be divided and still hold a subject; infinite for a point."""
+    across = largest[0] / subject.width if subject.width else math.inf
+    down = largest[1] / subject.height if subject.height else math.inf
+    return min(across, down)
+
+
+def _slide(whole: float, part: float, centre: float, lean: float, kept_: tuple[float, float]) -> float:
+    """Where a part of that length begins on a line from 0 to `whole`.
+
+    Args:
+        whole: length of the line.
+        part: length of the part, at most that.
+        centre: the point of the line that is to be at its place in the part.
+        lean: that place, in fractions of the part.
+        kept_: the stretch of the line that is to be inside the part, or as much of it as can be.
     """
-    return min(max((start + end - part) / 2, 0.0), whole - part)
+    begin = min(max(centre - lean * part, 0.0), whole - part)
+    start, end = kept_
+    least, most = min(end - part, start), max(end - part, start)
+    return min(max(begin, least), most, whole - part) if most >= 0 else 0.0
 
 
 def kept(cut: Box, subject: Box) -> float:
     """The share of the subject that a cut shows, 0 to 1, by area; both boxes in the same units."""
-    across = max(0.0, min(cut.right, subject.right) - max(cut.left, subject.left))
-    down = max(0.0, min(cut.bottom, subject.bottom) - max(cut.top, subject.top))
-    return across * down / (subject.width * subject.height)
+    return _overlap(cut.left, cut.right, subject.left, subject.right) * _overlap(
+        cut.top, cut.bottom, subject.top, subject.bottom
+    )
+
+
+def _overlap(start: float, end: float, first: float, last: float) -> float:
+    """The share of first..last that lies in start..end; of a point all or nothing."""
+    if first == last:
+        return 1.0 if start <= first <= end else 0.0
+    return max(0.0, min(end, last) - max(start, first)) / (last - first)

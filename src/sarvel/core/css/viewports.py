@@ -47,6 +47,10 @@ class Viewports:
             return "every width"
         return " and ".join(_span_in_words(*span) for span in self.spans) or "no width"
 
+    def whole(self) -> Viewports:
+        """Without the spans that hold no whole px: a gap between 639 and 640 px is nobody's viewport."""
+        return Viewports(tuple(span for span in self.spans if _first(span[0]) <= _last(span[1])))
+
     @property
     def least(self) -> float:
         """The narrowest width of the set, or where it begins if that one is left out; of an empty set infinity."""
@@ -90,9 +94,18 @@ def _covers(one: Viewports, edge: Edge) -> bool:
     return any(start <= edge < end for start, end in one.spans)
 
 
+def _first(start: Edge) -> float:
+    """The first whole px behind an edge."""
+    return math.ceil(start[0]) if start[1] == 0 else math.floor(start[0]) + 1
+
+
+def _last(end: Edge) -> float:
+    """The last whole px before an edge."""
+    return math.inf if end == _END else math.floor(end[0]) if end[1] == 1 else math.ceil(end[0]) - 1
+
+
 def _span_in_words(start: Edge, end: Edge) -> str:
-    first = start[0] if start[1] == 0 else math.floor(start[0]) + 1
-    last = end[0] if end[1] == 1 else math.ceil(end[0]) - 1 if end != _END else math.inf
+    first, last = _first(start), _last(end)
     if last == math.inf:
         return f"{first:g} px and up"
     return f"up to {last:g} px" if first == 0 else f"{first:g} to {last:g} px" if first != last else f"{first:g} px"

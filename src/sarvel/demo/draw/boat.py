@@ -7,7 +7,7 @@ import numpy as np
 from sarvel.core.pixels.resample import Pixels
 from sarvel.demo.draw.canvas import Canvas, disc, light_of, line, polygon, rect
 
-SUBJECT = (0.12, 0.63, 0.285, 0.84)
+SUBJECT = (0.135, 0.645, 0.28, 0.81)
 
 _HORIZON = 0.46
 _X, _Y, _SIZE = 0.30, 0.80, 0.00115  # where the boat's keel is; the height of one of its own units

@@ -7,7 +7,7 @@ import numpy as np
 from sarvel.core.pixels.resample import Pixels
 from sarvel.demo.draw.canvas import Canvas, Field, disc, light_of, line, outline
 
-SUBJECT = (0.06, 0.06, 0.94, 0.94)
+SUBJECT = (0.025, 0.025, 0.975, 0.975)
 
 _RADIUS = 0.44
 

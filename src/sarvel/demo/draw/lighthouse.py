@@ -7,7 +7,7 @@ import numpy as np
 from sarvel.core.pixels.resample import Pixels
 from sarvel.demo.draw.canvas import Canvas, disc, light_of, line, polygon, rect
 
-SUBJECT = (0.665, 0.10, 0.775, 0.80)  # left, top, right, bottom, in fractions: the tower
+SUBJECT = (0.685, 0.12, 0.875, 0.755)  # left, top, right, bottom, in fractions: the tower and the cottage
 
 _X = 1.08  # the tower's axis
 _HORIZON = 0.63

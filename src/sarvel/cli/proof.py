@@ -1,0 +1,172 @@
+"""`sarvel proof`: a contact sheet of every cut with its subject, and the same facts as a table."""
+
+from __future__ import annotations
+
+import argparse
+import stat
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from sarvel.cli.site import Site, plan_of, read_site, subject_of
+from sarvel.cli.speak import Speaker, percent
+from sarvel.core.crop.found import Found
+from sarvel.core.crop.place import Box
+from sarvel.core.edition import Cut, MasterFacts, Picture
+from sarvel.core.plan import ONLY_CUT, Master, Slot
+from sarvel.errors import MasterError
+from sarvel.plan.save import subject_in_toml, with_subjects
+from sarvel.press.files import write_whole
+
+if TYPE_CHECKING:
+    from sarvel.core.pixels.resample import Pixels
+
+Row = tuple[Slot, Cut]
+
+
+def run(options: argparse.Namespace) -> int:
+    """Draws the sheet; exit code 1 if a cut loses its subject or a master cannot be read."""
+    speaker = Speaker.of(options)
+    site = read_site(plan_of(options), digests=False)
+    if options.suggest or options.save:
+        return _suggest(site, speaker, save=options.save)
+    rows = _rows(site)
+    faults = list(site.faults)
+    written = _draw(rows, site, Path(options.output), faults, speaker, each=options.each)
+    _tell(speaker, rows)
+    for file in written:
+        speaker.result(f"drawn: {file}")
+    speaker.trouble([*faults, *site.warnings])
+    speaker.notes(site.notes)
+    speaker.document(
+        sheets=[str(file) for file in written],
+        cuts=[_as_json(master, *row) for master, some in rows.items() for row in some],
+        faults=faults,
+        warnings=site.warnings,
+        notes=site.notes,
+    )
+    return 1 if faults or site.warnings else 0
+
+
+def _suggest(site: Site, speaker: Speaker, *, save: bool) -> int:
+    """Finds subjects for masters that the plan gives none; prints them, and saves them if asked."""
+    plan = site.plan
+    keys = dict.fromkeys(cut.source.key for picture in site.edition.pictures.values() for cut in picture.cuts)
+    lacking = [key for key in keys if not (said := plan.masters.get(key, Master())).subjects and not said.find]
+    found: dict[str, Found] = {}
+    faults = list(site.faults)
+    with speaker.progress("looking", len(lacking)) as advance:
+        for key in lacking:
+            try:
+                found[key] = subject_of(plan.masters_folder / key, key)
+            except MasterError as error:
+                faults.append(str(error))
+            advance(1)
+    for key, guess in found.items():
+        speaker.result(f'[masters."{key}"]\nsubject = {subject_in_toml(guess.box)}  # guessed, {guess.sure:.0%} sure\n')
+    if save and found:
+        text = plan.file.read_bytes().decode("utf-8-sig")
+        saved = with_subjects(text, {key: guess.box for key, guess in found.items()})
+        write_whole(plan.file, saved.encode(), stat.S_IMODE(plan.file.stat().st_mode))
+    speaker.result(f"{len(found)} subjects {'saved in' if save else 'suggested for'} {plan.file}")
+    speaker.trouble(faults)
+    subjects = {key: {"subject": _edges(guess.box), "sure": round(guess.sure, 3)} for key, guess in found.items()}
+    speaker.document(subjects=subjects, saved=save, faults=faults)
+    return 1 if faults else 0
+
+
+def _edges(box: Box) -> list[float]:
+    return [box.left, box.top, box.right, box.bottom]
+
+
+def _rows(site: Site) -> dict[MasterFacts, list[Row]]:
+    """The cuts of each master in reading order: slots as the plan has them, cuts from the narrowest viewports up."""
+    order = list(site.plan.slots)
+    pictures: list[Picture] = sorted(site.edition.pictures.values(), key=lambda picture: order.index(picture.slot.name))
+    rows: dict[MasterFacts, list[Row]] = {}
+    for picture in pictures:
+        rows.setdefault(picture.master, []).extend((picture.slot, cut) for cut in reversed(picture.cuts))
+    return rows
+
+
+def _draw(
+    rows: dict[MasterFacts, list[Row]], site: Site, output: Path, faults: list[str], speaker: Speaker, *, each: bool
+) -> list[Path]:
+    from sarvel.press.decode import read_pixels  # noqa: PLC0415 - slow to load
+    from sarvel.report.proof import Shot, as_png, draw_panels  # noqa: PLC0415 - as above
+
+    panels = []
+    written: list[Path] = []
+    with speaker.progress("drawing", len(rows)) as advance:
+        for master, some in rows.items():
+            pixels: dict[str, Pixels] = {}
+            try:
+                for key in {master.key, *(cut.source.key for _, cut in some)}:
+                    pixels[key] = read_pixels(site.plan.masters_folder / key, key)
+            except MasterError as error:
+                faults.append(str(error))
+                continue
+            shots = [Shot(slot, cut, pixels[cut.source.key]) for slot, cut in some]
+            drawn = draw_panels(master, pixels[master.key], shots)
+            if each:
+                written.append(output.with_name(f"{output.stem}-{Path(master.key).stem}{output.suffix}"))
+                write_whole(written[-1], as_png(drawn))
+            panels += drawn
+            advance(1)
+    if panels and not each:
+        write_whole(output, as_png(panels))
+        written.append(output)
+    return written
+
+
+def _tell(speaker: Speaker, rows: dict[MasterFacts, list[Row]]) -> None:
+    if speaker.json or speaker.quiet or not rows:
+        return
+    from rich import box  # noqa: PLC0415 - slow to load
+    from rich.table import Table  # noqa: PLC0415 - as above
+    from rich.text import Text  # noqa: PLC0415 - as above
+
+    table = Table(box=box.SIMPLE_HEAD, padding=(0, 1, 0, 0), pad_edge=False)
+    table.add_column("master", no_wrap=True, overflow="ellipsis", max_width=22)
+    table.add_column("slot", no_wrap=True)
+    table.add_column("cut", no_wrap=True)
+    table.add_column("ratio", justify="right", no_wrap=True)
+    table.add_column("zoom", justify="right", no_wrap=True)
+    table.add_column("crop, px", no_wrap=True)
+    table.add_column("subject", no_wrap=True)
+    for master, some in rows.items():
+        for i, (slot, cut) in enumerate(some):
+            table.add_row(
+                "" if i else master.key,
+                slot.name,
+                cut.rule.name or ONLY_CUT,
+                f"{cut.box.width / cut.box.height:.2f}",
+                f"{cut.rule.zoom:g}",
+                f"{cut.box.width:.0f}×{cut.box.height:.0f}",
+                Text(_verdict(cut), style="bold red" if cut.lost > _HAIR else "yellow" if cut.soft else "green"),
+            )
+    speaker.rich(table)
+
+
+_HAIR = 0.001  # a share of the subject that is only rounding
+
+
+def _verdict(cut: Cut) -> str:
+    if cut.lost > _HAIR:
+        return f"{percent(cut.lost)} lost"
+    kept = "in view" if cut.subjects else "none named"
+    return f"{kept}, too small" if cut.soft else kept
+
+
+def _as_json(master: MasterFacts, slot: Slot, cut: Cut) -> dict[str, object]:
+    return {
+        "master": master.key,
+        "slot": slot.name,
+        "cut": cut.rule.name or ONLY_CUT,
+        "from": cut.source.key,
+        "ratio": cut.box.width / cut.box.height,
+        "zoom": cut.rule.zoom,
+        "box": _edges(cut.box),
+        "guessed": cut.guessed,
+        "lost": round(cut.lost, 6),
+        "soft": bool(cut.soft),
+    }

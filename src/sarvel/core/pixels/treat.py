@@ -1,0 +1,64 @@
+"""Treatments of a cut, made in its pixels: design issue "Treatments".
+
+They are applied in this order, whatever order a plan names them in: turn, mirror, crop or pad, background, grey.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from sarvel.core.crop.place import Box
+from sarvel.core.crop.turn import Turn
+from sarvel.core.pixels.light import linear_from_srgb
+from sarvel.core.pixels.resample import Light, Pixels, reduce_pixels
+
+# What share of the light of a grey each primary of sRGB gives: IEC 61966-2-1, section 5.3, the row of Y.
+_LUMINANCE = np.array([0.2126, 0.7152, 0.0722], np.float32)
+
+
+def turn_pixels(pixels: Pixels, turn: Turn, *, mirror: bool) -> Pixels:
+    """Stored pixels turned, then mirrored; a view, nothing is copied."""
+    quarters = {"": 0, "left": 1, "half": 2, "right": 3}[turn]
+    turned = np.rot90(pixels, quarters)
+    return turned[:, ::-1] if mirror else turned
+
+
+def light_of_color(color: str) -> NDArray[np.float32]:
+    """Linear light, shape (3,), of a color written "#rrggbb"."""
+    codes = np.array([int(color[i : i + 2], 16) for i in (1, 3, 5)]) / 255
+    return linear_from_srgb(codes).astype(np.float32)
+
+
+def reduce_padded(pixels: Pixels, box: Box, width: int, height: int, color: str) -> Light:
+    """A picture at a size within a larger rectangle, the rest of one color.
+
+    Args:
+        pixels: the picture, all of which is shown.
+        box: the rectangle, px of the picture, beyond its edges on two sides or on none.
+        width: of the result, px.
+        height: of the result, px.
+        color: of the rest, "#rrggbb".
+    """
+    rows, columns = pixels.shape[:2]
+    left, top = round(-box.left / box.width * width), round(-box.top / box.height * height)
+    inner_width, inner_height = max(1, width - 2 * left), max(1, height - 2 * top)
+    inner = reduce_pixels(pixels, Box(0, 0, columns, rows), inner_width, inner_height)
+    result: Light = np.ones((len(inner), height, width), np.float32)
+    result[:3] = light_of_color(color)[:, None, None]
+    result[:, top : top + inner_height, left : left + inner_width] = inner
+    return result
+
+
+def lay_on(light: Light, color: str) -> Light:
+    """A transparent picture laid on a color: three planes, opaque."""
+    if len(light) < 4:
+        return light
+    laid: Light = light[:3] + (1 - light[3]) * light_of_color(color)[:, None, None]
+    return laid
+
+
+def grey_of(light: Light) -> Light:
+    """The same picture without its colors, as light as it was."""
+    grey = np.tensordot(_LUMINANCE, light[:3], axes=1).astype(np.float32)
+    return np.stack([grey, grey, grey, *light[3:]])

@@ -1,0 +1,1 @@
+"""What Sarvel draws for people to look at."""

@@ -1,0 +1,79 @@
+"""Art direction in a real browser: the right cut at the very pixel, and nothing shifts when it swaps."""
+
+from pathlib import Path
+
+import pytest
+from selenium import webdriver
+from selenium.webdriver.support.wait import WebDriverWait
+
+from tests.conftest import run_sarvel
+
+pytestmark = pytest.mark.browser
+
+PAGE = '<!doctype html><meta name="viewport" content="width=device-width"><style>body {{ margin: 0 }} img {{ width: 100%; height: auto }}</style>{}'
+
+
+def cut_at(browser: webdriver.Chrome, width: int, height: int, selector: str = "img") -> str:
+    """The cut of the file that is shown, once the viewport has this size and the file is there."""
+    metrics = {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": False}
+    browser.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", metrics)
+    script = f"const i = document.querySelector('{selector}'); return i.complete && i.naturalWidth ? i.currentSrc : ''"
+    settle = "const done = arguments[0]; requestAnimationFrame(() => requestAnimationFrame(() => setTimeout(done, 60)))"
+    browser.execute_async_script(settle)
+    source = str(WebDriverWait(browser, 10).until(lambda it: it.execute_script(script)))
+    return source.rsplit("/", 1)[-1].split(".", maxsplit=1)[0].rsplit("-", 2)[-2]
+
+
+def test_bands_swap_at_the_very_pixel(browser: webdriver.Chrome, address: str) -> None:
+    browser.get(f"{address}/index.html")
+    seen = {}
+    for width in (1100, 1024, 1023, 800, 640, 639, 360, 639, 640, 1023, 1024):
+        seen[width] = cut_at(browser, width, 800, ".banner img")
+    assert seen == {1100: "desk", 1024: "desk", 1023: "tray", 800: "tray", 640: "tray", 639: "hand", 360: "hand"}
+
+
+@pytest.mark.parametrize("width", [360, 639, 640, 1023, 1024, 1280])
+def test_every_cut_has_its_space_before_it_is_there(browser: webdriver.Chrome, address: str, width: int) -> None:
+    """The page laid out with all images blocked is as high as with them."""
+    heights = []
+    metrics = {"width": width, "height": 800, "deviceScaleFactor": 1, "mobile": False}
+    browser.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", metrics)
+    browser.execute_cdp_cmd("Network.enable", {})
+    for blocked in (["*.avif", "*.webp", "*.jpg", "*.png"], []):
+        browser.execute_cdp_cmd("Network.setCacheDisabled", {"cacheDisabled": True})
+        browser.execute_cdp_cmd("Network.setBlockedURLs", {"urls": blocked})
+        browser.get(f"{address}/index.html")
+        browser.execute_script("document.querySelectorAll('img').forEach(image => { image.alt = '' })")
+        heights.append(browser.execute_script("return document.querySelector('.lead').getBoundingClientRect().top"))
+    assert heights[0] == pytest.approx(heights[1], abs=1)
+
+
+def test_turning_the_device_swaps_orientation_cuts(browser: webdriver.Chrome, address: str, demo: Path) -> None:
+    arguments = (
+        "--cut",
+        "(orientation: portrait)=2:3",
+        "--cut",
+        "900=3:1",
+        "--cut",
+        "1:1",
+        "--formats",
+        "webp,jpeg",
+        "--densities",
+        "1",
+    )
+    output = ("--output", "public/turned", "--address", "turned", "--load", "first")
+    done = run_sarvel("one", "masters/lamp-at-dusk.jpg", "--alt", "", *arguments, *output, cwd=demo)
+    assert (done.returncode, done.stderr) == (0, "")
+    (demo / "public" / "turned.html").write_text(PAGE.format(done.stdout))
+    browser.get(f"{address}/turned.html")
+    cases = {
+        (600, 601): "1",
+        (600, 600): "1",
+        (600, 599): "3",
+        (899, 898): "3",
+        (900, 899): "2",
+        (900, 900): "1",
+        (901, 900): "2",
+    }
+    for (width, height), cut in cases.items():
+        assert cut_at(browser, width, height) == cut, (width, height)

@@ -1,0 +1,130 @@
+"""Art direction through the installed program: zoom, boxes by hand, other masters, treatments."""
+
+import json
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PIL import Image
+
+from tests.conftest import PLAN, Run
+
+QUARTERS = np.array(
+    [[[250, 20, 20], [20, 250, 20]], [[20, 20, 250], [250, 250, 20]]], np.uint8
+)  # red green / blue yellow
+
+
+@pytest.fixture
+def quarters(site: Path) -> Path:
+    """The gull is four quarters of color, 800×400."""
+    Image.fromarray(QUARTERS.repeat(200, axis=0).repeat(400, axis=1)).save(site / "masters" / "gull.png")
+    (site / "pages" / "index.html").write_text('<img data-sarvel="look" src="../masters/gull.png" alt="">')
+    return site
+
+
+def made(site: Path, sarvel: Run, slot: str, rest: str = "") -> np.ndarray:
+    (site / "sarvel.toml").write_text(
+        f'{PLAN}[slots.look]\nshown = "100px"\nformats = ["png"]\ndensities = [1]\n{slot}\n{rest}'
+    )
+    done = sarvel("render", "--json")
+    assert done.returncode == 0, done.stderr
+    (name,) = (name for name in json.loads(done.stdout)["rendered"]["made"])
+    with Image.open(site / "public" / "pictures" / name) as image:
+        return np.asarray(image).astype(int)
+
+
+def corner_colors(pixels: np.ndarray) -> str:
+    """The colors of the four corners, left top first, by letter."""
+    height, width = pixels.shape[:2]
+    places = (
+        (height // 4, width // 4),
+        (height // 4, 3 * width // 4),
+        (3 * height // 4, width // 4),
+        (3 * height // 4, 3 * width // 4),
+    )
+    names = dict(zip("RGBY", QUARTERS.reshape(4, 3).astype(int), strict=True))
+    return "".join(min(names, key=lambda name: np.abs(names[name] - pixels[place][:3]).sum()) for place in places)
+
+
+@pytest.mark.parametrize(
+    ("slot", "rest", "corners", "size"),
+    [
+        ("", "", "RGBY", (100, 50)),
+        ('turn = "left"', "", "GYRB", (100, 200)),
+        ('turn = "right"', "", "BRYG", (100, 200)),
+        ('turn = "half"', "", "YBGR", (100, 50)),
+        ("mirror = true", "", "GRYB", (100, 50)),
+        ('turn = "left"\nmirror = true', "", "YGBR", (100, 200)),
+        ('cuts = "1:1"', '[masters."gull.png"]\nsubject = [0.9, 0.4, 1.0, 0.6]', "GGYY", (100, 100)),
+        ("", '[masters."gull.png".cuts.look.all]\nbox = [0.0, 0.0, 0.5, 0.5]', "RRRR", (100, 50)),
+        ('cuts = "1:1"\nzoom = 2', '[masters."gull.png"]\nsubject = [0.05, 0.1]', "RRRR", (100, 100)),
+        ('cuts = "1:1"\nzoom = 2\nlean = [0.0, 0.0]', '[masters."gull.png"]\nsubject = [0.5, 0.5]', "YYYY", (100, 100)),
+        ('turn = "left"\ncuts = "1:1"', '[masters."gull.png"]\nsubject = [0.9, 0.4, 1.0, 0.6]', "GYGY", (100, 100)),
+    ],
+)  # fmt: skip
+@pytest.mark.usefixtures("quarters")
+def test_what_each_look_makes(
+    site: Path, sarvel: Run, slot: str, rest: str, corners: str, size: tuple[int, int]
+) -> None:
+    pixels = made(site, sarvel, slot, rest)
+    assert (pixels.shape[1], pixels.shape[0]) == size and corner_colors(pixels) == corners
+
+
+@pytest.mark.usefixtures("quarters")
+def test_padding_background_and_grey(site: Path, sarvel: Run) -> None:
+    padded = made(site, sarvel, 'cuts = "1:1"\npad = "#102030"')
+    assert (
+        padded.shape[:2] == (100, 100)
+        and (padded[:24] == (16, 32, 48)).all()
+        and corner_colors(padded[25:75]) == "RGBY"
+    )
+    grey = made(site, sarvel, "grey = true")
+    assert np.ptp(grey, axis=2).max() == 0
+    Image.new("RGBA", (200, 100), (255, 255, 255, 0)).save(site / "masters" / "gull.png")
+    laid = made(site, sarvel, 'background = "#ff8000"\nformats = ["jpeg"]'.replace('formats = ["jpeg"]', ""))
+    assert laid.shape[2] == 3 and np.abs(laid - (255, 128, 0)).max() <= 1
+
+
+@pytest.mark.usefixtures("quarters")
+def test_a_cut_from_another_master(site: Path, sarvel: Run) -> None:
+    Image.new("RGB", (300, 300), (20, 20, 250)).save(site / "masters" / "close.png")
+    pixels = made(site, sarvel, "", '[masters."gull.png".cuts.look.all]\nfrom = "close.png"')
+    assert corner_colors(pixels) == "BBBB"
+    (site / "masters" / "close.png").unlink()
+    done = sarvel("render")
+    assert (
+        done.returncode == 1 and "sarvel.toml: a cut is taken from it: close.png: there is no such file" in done.stderr
+    )
+
+
+@pytest.mark.parametrize(
+    ("plan", "words"),
+    [
+        ('[masters."gull.jpg".cuts.bannr.hand]\nzoom = 2', "no slot 'bannr'; did you mean 'banner'?"),
+        ('[masters."gull.jpg".cuts.banner.hnad]\nzoom = 2', "no cut 'hnad' in slot banner; did you mean 'hand'?"),
+        ('[masters."gull.jpg".cuts.banner.hand]\nbox = [0, 0, 0, 1]', "got [0, 0, 0, 1]; write a crop by hand"),
+        ('[slots.x]\nshown = "1px"\nzoom = 0.5', "slots.x.zoom: got 0.5; write a number from 1 to 20"),
+        ('[slots.x]\nshown = "1px"\npad = "red"', 'slots.x.pad: got "red"; write a color such as "#f4efe6"'),
+        ('[slots.x]\nshown = "1px"\nlean = [2, 0]', "slots.x.lean: got [2, 0]; write a pair of fractions"),
+        (
+            '[slots.x]\nshown = "1px"\n[[slots.x.cuts]]\nwhen = "(min-width: 600px)"\nratio = "1:1"\n[[slots.x.cuts]]\nwhen = "(min-width: 900px)"\n'
+ 'ratio = "2:1"\n[[slots.x.cuts]]\nratio = "3:1"',
+            "slots.x.cuts.1: no device can meet it: on 900 px and up the cuts before it always hold",
+        ),
+        (
+            '[slots.x]\nshown = "1px"\n[[slots.x.cuts]]\nwhen = "(min-width: 900px)"\nratio = "1:1"\n[[slots.x.cuts]]\nwhen = "(max-width: 600px)"\nratio = "2:1"',
+            "slots.x.cuts: no cut is sure to hold on 601 to 899 px; end with a cut without `when`",
+        ),
+    ],
+)  # fmt: skip
+def test_wrong_cuts(site: Path, sarvel: Run, plan: str, words: str) -> None:
+    (site / "sarvel.toml").write_text(f"{PLAN}{plan}\n")
+    done = sarvel("plan")
+    assert done.returncode == 2 and words in done.stderr
+
+
+def test_changing_one_cut_renders_that_cut_alone(rendered: Path, sarvel: Run) -> None:
+    before = {file.name for file in (rendered / "public" / "pictures").iterdir()}
+    (rendered / "sarvel.toml").write_text(PLAN + '[masters."gull.jpg".cuts.banner.desk]\nzoom = 1.5\n')
+    made = json.loads(sarvel("render", "--json").stdout)["rendered"]["made"]
+    assert made and all(name.startswith("gull-banner-desk-") for name in made) and not before & set(made)
