@@ -75,6 +75,6 @@ def test_a_found_subject_places_cuts_and_is_marked_as_a_guess(site: Path, sarvel
     Image.fromarray(picture).save(site / "masters" / "gull.jpg", quality=95)
     (site / "sarvel.toml").write_text(PLAN.replace("subject = [0.2, 0.2, 0.4, 0.4]", 'subject = "find"'))
     done = sarvel("plan", "banner")
-    assert "? 400×400 at 400, 0" in done.stdout and "the subject is guessed" in done.stderr
+    assert "hand ?" in done.stdout and "the subject is guessed" in done.stderr
     cut = json.loads(sarvel("plan", "banner", "--json").stdout)["slots"][0]["pictures"][0]["cuts"][1]
     assert cut["box"][0] == pytest.approx(400, abs=12) and 0 < cut["guessed"] <= 1

@@ -102,13 +102,12 @@ def _table(pictures: list[Picture]) -> Table:
     table.add_column("one\nfile", no_wrap=True, justify="right", style="dim")
     for picture in pictures:
         for i, cut in enumerate(picture.cuts):
-            crop = (
-                "? " if cut.guessed is not None else ""
-            ) + f"{cut.box.width:.0f}×{cut.box.height:.0f} at {cut.box.left:.0f}, {cut.box.top:.0f}"
+            crop = f"{cut.box.width:.0f}×{cut.box.height:.0f} at {cut.box.left:.0f}, {cut.box.top:.0f}"
+            guessed = " ?" if cut.guessed is not None else ""
             files = sum(len(ladder) for ladder in cut.renditions.values())
             table.add_row(
                 "" if i else picture.master.key,
-                cut.rule.name or ONLY_CUT,
+                (cut.rule.name or ONLY_CUT) + guessed,
                 *([str(cut.viewports)] if roomy and several else []),
                 *([crop] if roomy else []),
                 _widths(cut),
