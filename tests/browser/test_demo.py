@@ -57,6 +57,7 @@ def look(browser: webdriver.Chrome, url: str, device: Device) -> list[Seen]:
     )
     browser.execute_cdp_cmd("Network.setCacheDisabled", {"cacheDisabled": True})
     browser.get("about:blank")
+    browser.get_log("browser")  # type: ignore[no-untyped-call] # selenium's own; what pages before this one had to say
     browser.get(url)
     for _ in range(3):  # lazy images load as they come near
         browser.execute_script("window.scrollTo(0, document.body.scrollHeight)")

@@ -87,6 +87,19 @@ def test_a_tree_of_its_own_for_woven_pages(rendered: Path, sarvel: Run) -> None:
     assert (rendered / "public" / "deep" / "site.css").read_bytes() == b"p{}\r\n"
 
 
+def test_a_read_only_page_stays_as_it_is(rendered: Path, sarvel: Run) -> None:
+    page = rendered / "pages" / "index.html"
+    page.chmod(0o444)
+    done = sarvel("weave")
+    assert done.returncode == 1 and "pages/index.html: is read-only and stays as it is" in done.stderr
+    assert page.read_text() == PAGE
+    (rendered / "sarvel.toml").write_text(PLAN.replace("[site]", '[site]\nwoven = "public"'))
+    assert sarvel("weave").returncode == 0 and "<picture" in (rendered / "public" / "index.html").read_text()
+    page.chmod(0o644)
+    page.write_text(PAGE + "<p>More</p>")
+    assert sarvel("weave").returncode == 0 and "More" in (rendered / "public" / "index.html").read_text()
+
+
 def test_pages_by_file_and_glob(rendered: Path, sarvel: Run) -> None:
     (rendered / "pages" / "other.htm").write_text(PAGE)
     (rendered / "sarvel.toml").write_text(PLAN.replace('["pages"]', '["pages/*.htm", "pages/index.html"]'))

@@ -31,8 +31,8 @@ def run(options: argparse.Namespace) -> int:
     shown = [picture for picture in site.edition.pictures.values() if picture.slot in slots]
     for slot in slots:
         _tell(speaker, slot, [picture for picture in shown if picture.slot == slot])
-    names = {(picture.master.key, id(rendition)) for picture in shown for rendition in picture.renditions()}
-    speaker.result(f"{len(names)} files of {len({picture.master.key for picture in shown})} masters")
+    files = sum(1 for picture in shown for _ in picture.renditions())
+    speaker.result(f"{files} files of {len({picture.master.key for picture in shown})} masters")
     warnings, notes = (
         _once(plan, (picture.warnings for picture in shown)),
         _once(plan, (picture.notes for picture in shown)),

@@ -71,13 +71,24 @@ def write_pages(results: Sequence[Woven], others: Sequence[PageFile], speaker: S
         if place.target.is_file() and place.target.read_bytes() == content:
             continue
         try:
-            write_whole(place.target, content, stat.S_IMODE(place.file.stat().st_mode))
+            _write(place, content)
         except OutputError as error:
             faults.append(str(error))
             continue
         written.append(place.target)
         speaker.step(f"{place.target}: written")
     return Pages(tuple(written), len(contents) - len(written), sum(woven.count for woven in results), tuple(faults))
+
+
+def _write(place: PageFile, content: bytes) -> None:
+    mode = stat.S_IMODE(place.file.stat().st_mode)
+    if place.target != place.file:
+        mode |= stat.S_IWUSR  # a copy is ours to write again
+    elif not mode & (stat.S_IWUSR | stat.S_IWGRP | stat.S_IWOTH):
+        raise OutputError(
+            f"{place.target}: is read-only and stays as it is; let it be written, or name a folder as site.woven"
+        )
+    write_whole(place.target, content, mode)
 
 
 def told(pages: Pages, verb: str) -> str:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
+from fractions import Fraction
 
 import numpy as np
 from PIL import Image, ImageDraw, ImageFont
@@ -62,10 +63,7 @@ class Shot:
     def facts(self) -> str:
         """Its ratio, zoom and size in the master."""
         box = self.cut.box
-        looks = [f"{box.width / box.height:.2f}:1", f"{box.width:.0f} by {box.height:.0f} px"]
-        if self.cut.rule.zoom > 1:
-            looks.insert(1, f"zoom {self.cut.rule.zoom:g}")
-        return " · ".join(looks)
+        return f"{ratio_in_words(box.width / box.height)} · zoom {self.cut.rule.zoom:g} · {box.width:.0f} by {box.height:.0f} px"
 
     @property
     def trouble(self) -> str:
@@ -75,6 +73,14 @@ class Shot:
         if self.cut.soft:
             return f"too small: {self.cut.box.width:.0f} px for {len(self.cut.soft)} devices"
         return ""
+
+
+def ratio_in_words(ratio: float) -> str:
+    """`4:5`, if it is a ratio of small numbers, else `1.43:1`."""
+    near = Fraction(ratio).limit_denominator(24)
+    if abs(near / ratio - 1) < 1e-3 and near.numerator <= 24:
+        return f"{near.numerator}:{near.denominator}"
+    return f"{ratio:.2f}:1"
 
 
 def draw_panels(master: MasterFacts, pixels: Pixels, shots: Sequence[Shot]) -> list[Image.Image]:

@@ -103,6 +103,15 @@ def test_picks(markup: str, device: Device, url: str) -> None:
     assert sarvel.pick_source(markup, device) == url
 
 
+@pytest.mark.parametrize("nested", ["(", "calc(", "(not ", "[", "min("])
+def test_brackets_without_end_are_no_length_and_no_condition(nested: str) -> None:
+    for markup in (
+        "<img srcset='a.png 100w, b.png 400w' sizes='{}'>",
+        "<picture><source srcset=c media='{}'><img src=b.png></picture>",
+    ):
+        assert sarvel.pick_source(markup.format(nested * 5000), PHONE) == "b.png"
+
+
 def test_a_pick_explains_itself() -> None:
     page = (
         "<picture><source srcset='a.avif 1x' media='print'><source srcset='b.jxl' type='image/jxl'><source src=c>"

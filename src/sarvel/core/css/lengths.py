@@ -12,10 +12,10 @@ from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field
 from typing import Literal, TypeAlias
 
-import tinycss2
 from tinycss2.ast import DimensionToken, FunctionBlock, LiteralToken, Node, NumberToken, ParenthesesBlock
 
 from sarvel.core.css.device import Device
+from sarvel.core.css.tokens import tokens_of
 
 Kind: TypeAlias = Literal["length", "number"]
 Value: TypeAlias = Callable[[Device], float]
@@ -81,7 +81,7 @@ def parse_length(css: str) -> Length:
     Raises:
         LengthError: the text is no such length, or is negative; says where and what to write.
     """
-    tokens = tinycss2.parse_component_value_list(css)
+    tokens = tokens_of(css)
     length = length_of([token for token in tokens if token.type not in ("whitespace", "comment")])
     if is_negative(tokens):
         raise LengthError(f"'{css.strip()}' is negative; write a width")

@@ -15,6 +15,7 @@ from tinycss2.ast import IdentToken, LiteralToken, Node, ParenthesesBlock
 
 from sarvel.core.css.device import Device
 from sarvel.core.css.features import feature_test
+from sarvel.core.css.tokens import tokens_of
 from sarvel.core.css.viewports import EVERY, NONE, Viewports
 
 Truth: TypeAlias = bool | None
@@ -70,7 +71,7 @@ _UNKNOWN = Test(lambda _: None, NONE, NONE)
 
 def parse_media(css: str) -> Media:
     """Reads a media query list as a browser does: a query that is faulty never holds, the others still count."""
-    tokens = tinycss2.parse_component_value_list(css, skip_comments=True)
+    tokens = tokens_of(css)
     queries = _parted(tokens)
     if queries == [[]]:
         return Media(css, ALWAYS)
@@ -91,7 +92,7 @@ def parse_media_strictly(css: str) -> Media:
         MediaError: a query of it is faulty, or asks what no browser knows.
     """
     media = parse_media(css)
-    for query in _parted(tinycss2.parse_component_value_list(css, skip_comments=True)):
+    for query in _parted(tokens_of(css)):
         test = _query(query)
         if test is None or (not test.can_hold and not test.can_fail):
             text = tinycss2.serialize(query).strip()

@@ -10,6 +10,7 @@ from tinycss2.ast import IdentToken, LiteralToken, Node
 from sarvel.core.css.device import Device
 from sarvel.core.css.lengths import Length, LengthError, is_negative, length_of, parse_length
 from sarvel.core.css.media import ALWAYS, NEVER, Media, parse_condition
+from sarvel.core.css.tokens import tokens_of
 
 FULL_WIDTH = parse_length("100vw")
 """What a `sizes` means that says nothing."""
@@ -33,7 +34,7 @@ class SizeEntry:
 def parse_sizes(css: str) -> list[SizeEntry]:
     """All entries in order, those that a browser drops with their fault."""
     parts: list[list[Node]] = [[]]
-    for token in tinycss2.parse_component_value_list(css, skip_comments=True):
+    for token in tokens_of(css):
         if isinstance(token, LiteralToken) and token.value == ",":
             parts.append([])
         else:
