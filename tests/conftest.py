@@ -1,6 +1,7 @@
 """What several tests share: a small site to work on, and the installed program."""
 
 import functools
+import os
 import shutil
 import subprocess
 import sys
@@ -9,7 +10,14 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from hypothesis import HealthCheck, settings
 from PIL import Image
+
+# Examples may take as long as a busy machine needs; where a change is judged, the same ones are tried each time.
+settings.register_profile(
+    "steady", deadline=None, derandomize=bool(os.environ.get("CI")), suppress_health_check=[HealthCheck.too_slow]
+)
+settings.load_profile("steady")
 
 Run = Callable[..., subprocess.CompletedProcess[str]]
 
