@@ -33,6 +33,7 @@ def faults_of(folder: Path, text: str) -> list[str]:
         (GOOD + "[defaults]\nwidest = 20000\n", [":8: defaults.widest: got 20000; write a number of pixels from 1 to 16383"]),
         (GOOD + "[defaults]\ndensities = []\n", [":8: defaults.densities: got []; write a list of pixel densities"]),
         (GOOD + '[slots.b]\nshown = "384"\n', [":8: slots.b.shown: '384' has no unit; write \"384px\""]),
+        (GOOD + '[slots.b]\nshown = "calc(100vw - 10%)"\n', [":8: slots.b.shown: '10%' hangs on a container that is unknown when the file is chosen; write it of the viewport, in vw (letter 14 of 'calc(100vw - 10%)')"]),
         (GOOD + '[slots.b]\nshown = "50%"\n', [":8: slots.b.shown: '50%' hangs on a container"]),
         (GOOD + '[slots.b]\nshown = { dsek = "1px", hand = "1px" }\n', [":8: slots.b.shown.dsek: 'dsek' is no breakpoint; did you mean 'desk'?"]),
         (GOOD + '[slots.b]\nshown = { desk = "1px" }\n', [":8: slots.b.shown: says nothing for viewports narrower"]),

@@ -145,7 +145,8 @@ def _length(css: str, path: KeyPath) -> Length:
     try:
         return parse_length(css)
     except LengthError as error:
-        raise Problem(path, error.problem) from error
+        place = f" (letter {error.column} of '{css}')" if error.column > 1 else ""
+        raise Problem(path, error.problem + place) from error
 
 
 def read_ratio(text: str, path: KeyPath) -> float | None:

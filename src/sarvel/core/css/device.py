@@ -10,7 +10,21 @@ Pointer: TypeAlias = Literal["none", "coarse", "fine"]
 
 # What today's browsers decode without help; formats of other media types are passed over.
 COMMON_FORMATS = frozenset(
-    f"image/{name}" for name in ("avif", "webp", "jpeg", "png", "gif", "svg+xml", "bmp", "x-icon", "apng", "jpg")
+    f"image/{name}"
+    for name in (
+        "avif",
+        "webp",
+        "jxl",
+        "jpeg",
+        "jpg",
+        "png",
+        "apng",
+        "gif",
+        "svg+xml",
+        "bmp",
+        "x-icon",
+        "vnd.microsoft.icon",
+    )
 )
 
 

@@ -15,7 +15,7 @@ from typing import Literal, TypeAlias
 from tinycss2.ast import DimensionToken, FunctionBlock, LiteralToken, Node, NumberToken, ParenthesesBlock
 
 from sarvel.core.css.device import Device
-from sarvel.core.css.tokens import tokens_of
+from sarvel.core.css.tokens import parted, tokens_of
 
 Kind: TypeAlias = Literal["length", "number"]
 Value: TypeAlias = Callable[[Device], float]
@@ -163,7 +163,7 @@ def _function(token: FunctionBlock) -> _Term:
         raise LengthError(
             f"'{token.name}()' is no function known here; write calc(), min(), max() or clamp()", token.source_column
         )
-    terms = [_sum(argument, token) for argument in _split(token.arguments, ",")]
+    terms = [_sum(argument, token) for argument in parted(token.arguments)]
     if not counts[name][0] <= len(terms) <= counts[name][1]:
         raise LengthError(
             f"clamp() takes three values, got {len(terms)}; write clamp(least, wanted, most)", token.source_column
@@ -251,13 +251,3 @@ def _bare(tokens: Iterable[Node]) -> list[Node]:
     while bare and bare[-1].type == "whitespace":
         bare.pop()
     return bare
-
-
-def _split(tokens: Iterable[Node], mark: str) -> list[list[Node]]:
-    parts: list[list[Node]] = [[]]
-    for token in tokens:
-        if isinstance(token, LiteralToken) and token.value == mark:
-            parts.append([])
-        else:
-            parts[-1].append(token)
-    return parts

@@ -11,11 +11,11 @@ from dataclasses import dataclass
 from typing import TypeAlias
 
 import tinycss2
-from tinycss2.ast import IdentToken, LiteralToken, Node, ParenthesesBlock
+from tinycss2.ast import IdentToken, Node, ParenthesesBlock
 
 from sarvel.core.css.device import Device
 from sarvel.core.css.features import feature_test
-from sarvel.core.css.tokens import tokens_of
+from sarvel.core.css.tokens import parted, tokens_of
 from sarvel.core.css.viewports import EVERY, NONE, Viewports
 
 Truth: TypeAlias = bool | None
@@ -72,7 +72,7 @@ _UNKNOWN = Test(lambda _: None, NONE, NONE)
 def parse_media(css: str) -> Media:
     """Reads a media query list as a browser does: a query that is faulty never holds, the others still count."""
     tokens = tokens_of(css)
-    queries = _parted(tokens)
+    queries = parted(_bare(tokens))
     if queries == [[]]:
         return Media(css, ALWAYS)
     tests = [_query(query) or NEVER for query in queries]
@@ -92,7 +92,7 @@ def parse_media_strictly(css: str) -> Media:
         MediaError: a query of it is faulty, or asks what no browser knows.
     """
     media = parse_media(css)
-    for query in _parted(tokens_of(css)):
+    for query in parted(_bare(tokens_of(css))):
         test = _query(query)
         if test is None or (not test.can_hold and not test.can_fail):
             text = tinycss2.serialize(query).strip()
@@ -172,13 +172,3 @@ def _any(tests: Sequence[Test]) -> Test:
 
 def _bare(tokens: Sequence[Node]) -> list[Node]:
     return [token for token in tokens if token.type not in ("whitespace", "comment")]
-
-
-def _parted(tokens: Sequence[Node]) -> list[list[Node]]:
-    parts: list[list[Node]] = [[]]
-    for token in _bare(tokens):
-        if isinstance(token, LiteralToken) and token.value == ",":
-            parts.append([])
-        else:
-            parts[-1].append(token)
-    return parts

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
 import tinycss2
-from tinycss2.ast import Node
+from tinycss2.ast import LiteralToken, Node
 
 DEEPEST = 60
 """Brackets within brackets that are still read; nobody writes more, and tinycss2 reads them by recursion."""
@@ -17,3 +19,14 @@ def tokens_of(css: str) -> list[Node]:
         deepest = max(deepest, depth)
     text = css if deepest <= DEEPEST else "!"
     return list(tinycss2.parse_component_value_list(text, skip_comments=True))
+
+
+def parted(tokens: Iterable[Node]) -> list[list[Node]]:
+    """Tokens between commas; commas within brackets part nothing."""
+    parts: list[list[Node]] = [[]]
+    for token in tokens:
+        if isinstance(token, LiteralToken) and token.value == ",":
+            parts.append([])
+        else:
+            parts[-1].append(token)
+    return parts

@@ -5,12 +5,12 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import tinycss2
-from tinycss2.ast import IdentToken, LiteralToken, Node
+from tinycss2.ast import IdentToken, Node
 
 from sarvel.core.css.device import Device
 from sarvel.core.css.lengths import Length, LengthError, is_negative, length_of, parse_length
 from sarvel.core.css.media import ALWAYS, NEVER, Media, parse_condition
-from sarvel.core.css.tokens import tokens_of
+from sarvel.core.css.tokens import parted, tokens_of
 
 FULL_WIDTH = parse_length("100vw")
 """What a `sizes` means that says nothing."""
@@ -33,13 +33,7 @@ class SizeEntry:
 
 def parse_sizes(css: str) -> list[SizeEntry]:
     """All entries in order, those that a browser drops with their fault."""
-    parts: list[list[Node]] = [[]]
-    for token in tokens_of(css):
-        if isinstance(token, LiteralToken) and token.value == ",":
-            parts.append([])
-        else:
-            parts[-1].append(token)
-    return [_entry([token for token in part if token.type != "whitespace"], part) for part in parts]
+    return [_entry([token for token in part if token.type != "whitespace"], part) for part in parted(tokens_of(css))]
 
 
 def sizes_on(entries: list[SizeEntry], device: Device) -> Length:

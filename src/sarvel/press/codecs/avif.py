@@ -10,7 +10,7 @@ AVIF = Codec(
     media_type="image/avif",
     ending="avif",
     alpha=True,
-    library="avif",
+    encoder="avif",
     options={
         "light": {**_ALIKE, "quality": 50},
         "standard": {**_ALIKE, "quality": 60},

@@ -25,7 +25,7 @@ class Codec:
         media_type: as registered with IANA.
         ending: of its files, without the dot.
         alpha: whether it can be transparent.
-        library: Pillow's name of the library that writes it.
+        encoder: Pillow's name of the library that writes it.
         options: what Pillow's `save` is given, for each finish.
     """
 
@@ -33,14 +33,14 @@ class Codec:
     media_type: str
     ending: str
     alpha: bool
-    library: str
+    encoder: str
     options: Mapping[Finish, Mapping[str, int | bool | str]]
 
     def facts(self) -> FormatFacts:
         """What the core needs to know of it."""
-        version = features.version(self.library) or "unknown"
+        version = features.version(self.encoder) or "unknown"
         settings: dict[Finish, str] = {finish: repr(sorted(told.items())) for finish, told in self.options.items()}
-        return FormatFacts(self.name, self.media_type, self.ending, self.alpha, f"{self.library} {version}", settings)
+        return FormatFacts(self.name, self.media_type, self.ending, self.alpha, f"{self.encoder} {version}", settings)
 
     def encode(self, pixels: Pixels, finish: Finish) -> bytes:
         """A file of this format. Transparent pixels need a format with alpha."""

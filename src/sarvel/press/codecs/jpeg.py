@@ -9,7 +9,7 @@ JPEG = Codec(
     media_type="image/jpeg",
     ending="jpg",
     alpha=False,
-    library="libjpeg_turbo",
+    encoder="libjpeg_turbo",
     options={
         "light": {**_ALIKE, "quality": 74},
         "standard": {**_ALIKE, "quality": 82},

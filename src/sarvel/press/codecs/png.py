@@ -9,6 +9,6 @@ PNG = Codec(
     media_type="image/png",
     ending="png",
     alpha=True,
-    library="zlib",
+    encoder="zlib",
     options={"light": _LOSSLESS, "standard": _LOSSLESS, "fine": _LOSSLESS},
 )

@@ -7,7 +7,7 @@ WEBP = Codec(
     media_type="image/webp",
     ending="webp",
     alpha=True,
-    library="webp",
+    encoder="webp",
     options={
         "light": {"method": 4, "quality": 70},
         "standard": {"method": 4, "quality": 80},
