@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from sarvel.cli.site import Site, plan_of, read_site, subject_of
-from sarvel.cli.speak import Speaker, percent
+from sarvel.cli.speak import Speaker
 from sarvel.core.crop.found import Found
 from sarvel.core.crop.place import Box
 from sarvel.core.edition import Cut, MasterFacts, Picture
@@ -84,8 +84,12 @@ def _rows(site: Site) -> dict[MasterFacts, list[Row]]:
     pictures: list[Picture] = sorted(site.edition.pictures.values(), key=lambda picture: order.index(picture.slot.name))
     rows: dict[MasterFacts, list[Row]] = {}
     for picture in pictures:
-        rows.setdefault(picture.master, []).extend((picture.slot, cut) for cut in reversed(picture.cuts))
+        rows.setdefault(picture.master, []).extend((picture.slot, cut) for cut in _from_narrow_to_wide(picture))
     return rows
+
+
+def _from_narrow_to_wide(picture: Picture) -> list[Cut]:
+    return sorted(picture.cuts, key=lambda cut: cut.viewports.least)
 
 
 def _draw(
@@ -152,7 +156,7 @@ _HAIR = 0.001  # a share of the subject that is only rounding
 
 def _verdict(cut: Cut) -> str:
     if cut.lost > _HAIR:
-        return f"{percent(cut.lost)} lost"
+        return f"{cut.lost:.0%} lost"
     kept = "in view" if cut.subjects else "none named"
     return f"{kept}, too small" if cut.soft else kept
 

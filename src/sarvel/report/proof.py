@@ -30,7 +30,7 @@ _PAPER, _INK, _FAINT, _WRONG, _CHECKS = "#faf8f4", "#1d2530", "#68727d", "#b3261
 
 _MARGIN, _MASTER, _TEXT = 20, (380, 300), 13
 _LINES = 3 * 20 + 8  # px below each cut for its label
-_NARROWEST = 168  # px that a label needs across
+_NARROWEST = 210  # px that a label needs across
 
 
 @dataclass(frozen=True)
