@@ -4,7 +4,8 @@
 
 (a) is `sarvel render` on the demo site, from nothing. (b) is a bare loop on as many processes: it decodes each master once
 and makes the same encodes with the same settings from pixels that are ready. Both run in turn, each as a whole process;
-printed are the seconds of each and their ratio a/b, pair by pair.
+printed are the seconds of each and their ratio a/b, pair by pair. Encoder numbers are fixed in both; what finding them
+adds is measured by bench/search.py.
 """
 
 from __future__ import annotations
@@ -25,13 +26,17 @@ import numpy as np
 from PIL import Image
 
 from sarvel.cli.site import read_site
+from sarvel.core.pixels.resample import pixels_from_light
 from sarvel.demo import copy_site
 from sarvel.plan.read import read_plan
-from sarvel.press.codecs import CODECS
-from sarvel.press.decode import read_pixels
+from sarvel.press.codecs import CODECS, Settings
+from sarvel.press.decode import decode
+from sarvel.press.ledger import FILE_NAME, Ledger
 from sarvel.press.make import rungs
 from sarvel.press.render import available_workers, work_to_do
 from sarvel.press.work import MasterWork
+
+BY_HAND = "{ avif = 60, webp = 80, jpeg = 82 }"  # fixed, so that no time goes into finding numbers
 
 Ready = dict[tuple[int, tuple[int, int]], Path]  # cut and size to the file of its pixels
 
@@ -39,11 +44,11 @@ Ready = dict[tuple[int, tuple[int, int]], Path]  # cut and size to the file of i
 def prepare(work: MasterWork, folder: Path) -> Ready:
     """Makes the pixels of every rung of one master, so that the bare loop need not."""
     ready: Ready = {}
-    pixels = read_pixels(work.file, work.key)
+    master = decode(work.file, work.key, "srgb")
     for i, cut in enumerate(work.cuts):
-        for size, made in rungs(pixels, cut):
+        for size, made in rungs(master, cut, cut.sizes()):
             ready[i, size] = folder / f"{work.key}-{i}-{size[0]}.npy"
-            np.save(ready[i, size], made)
+            np.save(ready[i, size], pixels_from_light(made))
     return ready
 
 
@@ -52,10 +57,10 @@ def bare(work: MasterWork, ready: Ready) -> None:
     with Image.open(work.file) as image:
         image.load()
     for i, cut in enumerate(work.cuts):
-        for size, renditions in cut.files.items():
-            pixels = np.load(ready[i, size])
-            for rendition in renditions:
-                (work.output / rendition.name).write_bytes(CODECS[rendition.format].encode(pixels, rendition.finish))
+        for rendition in cut.renditions:
+            settings = Settings(rendition.encoding.quality, rendition.encoding.drawn)
+            content = CODECS[rendition.format].encode(np.load(ready[i, rendition.size]), settings)
+            (work.output / rendition.name).write_bytes(content)
 
 
 def bare_loop(jobs: Path, workers: int) -> None:
@@ -68,8 +73,9 @@ def bare_loop(jobs: Path, workers: int) -> None:
 
 
 def seconds(command: list[str], output: Path) -> float:
-    """How long a command takes that fills the output folder, which is emptied before."""
+    """How long a command takes that fills the output folder, which is emptied before; there is no ledger then."""
     shutil.rmtree(output, ignore_errors=True)
+    (output.parent.parent / FILE_NAME).unlink(missing_ok=True)
     start = time.perf_counter()
     subprocess.run(command, check=True, stdout=subprocess.DEVNULL)
     return time.perf_counter() - start
@@ -88,8 +94,10 @@ def main() -> None:
     with tempfile.TemporaryDirectory() as folder:
         site, jobs = Path(folder, "site"), Path(folder, "jobs")
         copy_site(site)
-        plan = read_plan(site / "sarvel.toml")
-        works, _ = work_to_do(read_site(plan).edition, plan.masters_folder, plan.output)
+        said = site / "sarvel.toml"
+        said.write_text(said.read_text().replace("[defaults]", f"[defaults]\nquality = {BY_HAND}"))
+        plan = read_plan(said)
+        works, _ = work_to_do(read_site(plan, Ledger()).edition, plan.masters_folder, plan.output, Ledger())
         jobs.write_bytes(pickle.dumps([(work, prepare(work, Path(folder))) for work in works]))
         ours = [sys.executable, "-m", "sarvel", "render", "--plan", str(plan.file), "--workers", str(options.workers)]
         floor = [sys.executable, __file__, "--bare", str(jobs), "--workers", str(options.workers)]

@@ -37,6 +37,11 @@ def main() -> None:
             browser.get((site / page).as_uri())
             time.sleep(1)
             browser.save_screenshot(str(output / name))
+        browser.execute_cdp_cmd("Network.enable", {})
+        browser.execute_cdp_cmd("Network.setBlockedURLs", {"urls": ["*.avif", "*.webp", "*.jpg", "*.png"]})
+        browser.get((site / "index.html").as_uri())
+        time.sleep(1)
+        browser.save_screenshot(str(output / "page-placeholders.png"))
 
 
 if __name__ == "__main__":

@@ -30,7 +30,7 @@ def made(site: Path, sarvel: Run, slot: str, rest: str = "") -> np.ndarray:
     assert done.returncode == 0, done.stderr
     (name,) = (name for name in json.loads(done.stdout)["rendered"]["made"])
     with Image.open(site / "public" / "pictures" / name) as image:
-        return np.asarray(image).astype(int)
+        return np.asarray(image.convert("RGBA" if image.has_transparency_data else "RGB")).astype(int)
 
 
 def corner_colors(pixels: np.ndarray) -> str:

@@ -41,7 +41,9 @@ def test_the_plan_that_says_the_same_makes_the_same_files(site: Path, sarvel: Ru
     made = sorted(file.name for file in (site / "pictures").iterdir())
     (site / "sarvel.toml").write_text(sarvel(*CALL, *CUTS, "--as-plan").stdout)
     (site / "pages" / "index.html").write_text('<img data-sarvel="image" src="../masters/gull.jpg">')
-    assert json.loads(sarvel("render", "--json").stdout)["rendered"] == {"made": [], "kept": len(made)}
+    rendered = json.loads(sarvel("render", "--json").stdout)["rendered"]
+    # Only what did not pay is weighed again, for there was no ledger.
+    assert (rendered["made"], rendered["kept"]) == ([], len(made))
     cuts = json.loads(sarvel("plan", "--json").stdout)["slots"][0]["pictures"][0]["cuts"]
     assert [cut["media"] for cut in cuts] == ["(orientation: portrait)", "(min-width: 800px)", ""]
 

@@ -94,15 +94,14 @@ def test_the_demo_uses_every_key_of_the_plan() -> None:
     ]
     tables += [(schema.Slot, list(plan["slots"].values())), (schema.Master, list(plan["masters"].values()))]
     for model, said in tables:
-        # What is said of single cuts is for special cases; `excess` stands in the place of `rungs`.
-        special = (
-            {"cuts"}
-            if model is schema.Master
-            else {"excess"}
-            if model is schema.Defaults
-            else set(schema.Look.model_fields)
-        )
-        keys = set(model.model_fields) - special
+        # Special cases: what is said of single cuts, of encoders and of metadata; `excess` stands in the place of `rungs`.
+        finishing = {"quality", "gamut", "keep", "interlace"}
+        special: dict[type[schema.Shape], set[str]] = {
+            schema.Defaults: {"excess", *finishing},
+            schema.Slot: {*schema.Look.model_fields, *finishing},
+            schema.Master: {"cuts", "drawn"},
+        }
+        keys = set(model.model_fields) - special.get(model, set())
         assert keys == {key for table in said for key in table}, model
 
 

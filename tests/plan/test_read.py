@@ -28,8 +28,13 @@ def faults_of(folder: Path, text: str) -> list[str]:
         (GOOD + "[defaults]\nzzz = 1\n", [":8: defaults.zzz: unknown key; known here: formats, finish"]),
         (GOOD + '[defaults]\nformats = ["avif", "bmp"]\n', [':8: defaults.formats.1: got "bmp"; write a list of formats']),
         (GOOD + "[defaults]\nrungs = 0\n", [":8: defaults.rungs: got 0; write a whole number from 1 to 20"]),
+        (GOOD + "[defaults]\nfinish = 100\n", [":8: defaults.finish: got 100; write"]),
+        (GOOD + "[defaults]\nquality = { gif = 50 }\n", [":8: defaults.quality: got a table; write a table of encoder numbers from 0 to 100 by format"]),
+        (GOOD + '[slots.b]\nshown = "1px"\nquality = { avif = 101 }\n', [":9: slots.b.quality: got a table"]),
+        (GOOD + '[slots.b]\nshown = "1px"\nplaceholder = "blur"\n', [':9: slots.b.placeholder: got "blur"; write "none", "tint", "soft", "outline", or a color']),
+        (GOOD + '[slots.b]\nshown = "1px"\nkeep = ["gps"]\n', [":9: slots.b.keep.0: got \"gps\"; write a list of what to keep"]),
         (GOOD + "[defaults]\nrungs = true\n", [":8: defaults.rungs: got true; write a whole number"]),
-        (GOOD + '[defaults]\nfinish = "best"\n', [':8: defaults.finish: got "best"; write "light", "standard" or "fine"']),
+        (GOOD + '[defaults]\nfinish = "best"\n', [':8: defaults.finish: got "best"; write "light", "standard", "fine", or a likeness from 80 to 99']),
         (GOOD + "[defaults]\nwidest = 20000\n", [":8: defaults.widest: got 20000; write a number of pixels from 1 to 16383"]),
         (GOOD + "[defaults]\ndensities = []\n", [":8: defaults.densities: got []; write a list of pixel densities"]),
         (GOOD + '[slots.b]\nshown = "384"\n', [":8: slots.b.shown: '384' has no unit; write \"384px\""]),
@@ -134,3 +139,21 @@ def test_lines_of_keys() -> None:
     lines = lines_of_keys(text)
     assert lines["a", "b.c", "x"] == 2 and lines["a", "b.c", "y z"] == 3
     assert lines["d", 0, "k"] == 6 and lines["d", 1, "k", "l"] == 8
+
+
+@pytest.mark.parametrize(
+    ("default", "own", "wanted"),
+    [
+        ("", "", ("standard", 93, {})),
+        ('finish = "fine"', "", ("fine", 95, {})),
+        ('finish = "fine"', "finish = 88.5", ("88.5", 88.5, {})),
+        ("quality = { avif = 40 }", "", ("standard", 93, {"avif": 40})),
+        ("quality = { avif = 40 }", "quality = { jpeg = 70 }", ("standard", 93, {"jpeg": 70})),
+        ("quality = { avif = 40 }", 'finish = "light"', ("light", 91, {})),
+    ],
+)
+def test_finish_and_numbers_by_hand(tmp_path: Path, default: str, own: str, wanted: tuple[str, float, object]) -> None:
+    file = tmp_path / "sarvel.toml"
+    file.write_text(GOOD + f'[defaults]\n{default}\n[slots.b]\nshown = "9px"\n{own}\n')
+    finish = read_plan(file).slots["b"].finish
+    assert (finish.name, finish.likeness, dict(finish.quality)) == wanted

@@ -3,15 +3,24 @@
 import io
 import struct
 import zlib
+from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
 import pytest
-from PIL import Image, ImageCms
+from numpy.typing import NDArray
+from PIL import Image, ImageCms, PngImagePlugin
 
+from sarvel.core.pixels.gamut import DISPLAY_P3, SRGB, xyz_of_primaries
+from sarvel.core.pixels.light import linear_from_srgb, srgb_from_linear
 from sarvel.errors import MasterError
-from sarvel.press.decode import read_pixels
-from sarvel.press.masters import MOST_PIXELS, read_facts
+from sarvel.press.credit import credit_of
+from sarvel.press.decode import decode, read_pixels
+from sarvel.press.masters import MOST_PIXELS, opened, read_facts
+from sarvel.press.profiles import display_p3, matrix_profile
+
+Values = NDArray[np.float64]
+Primaries = tuple[tuple[float, float], ...]
 
 CORNERS = np.array([[[255, 0, 0], [0, 255, 0]], [[0, 0, 255], [255, 255, 0]]], np.uint8)
 PICTURE = Image.fromarray(CORNERS.repeat(20, axis=0).repeat(30, axis=1))  # 60×40: red, green, blue, yellow
@@ -81,14 +90,114 @@ def test_transparent_palette(tmp_path: Path) -> None:
     assert 0 in read_pixels(file, "p.png")[..., 3]
 
 
-def test_an_embedded_profile_is_applied_and_a_broken_one_passed_over(tmp_path: Path) -> None:
-    grey = Image.new("RGB", (8, 8), (100, 100, 100))
-    lab = saved(
-        tmp_path, "plain.png", grey, icc_profile=ImageCms.ImageCmsProfile(ImageCms.createProfile("sRGB")).tobytes()
-    )
-    assert (read_pixels(lab, "plain.png") == 100).all()
-    broken = saved(tmp_path, "broken.png", grey, icc_profile=b"not a profile")
-    assert (read_pixels(broken, "broken.png") == 100).all()
+ADOBE_RGB = ((0.64, 0.33), (0.21, 0.71), (0.15, 0.06))  # Adobe RGB (1998) Color Image Encoding, section 4.3.1.1
+GAMMA = 563 / 256  # section 4.3.4.2
+PATCHES = np.array(
+    [[r, g, b] for r in (20, 90, 200) for g in (20, 90, 200) for b in (20, 90, 200)] + [[255, 255, 255], [0, 0, 0]],
+    float,
+)
+
+
+def adobe_rgb() -> bytes:
+    return matrix_profile("Wide test", ADOBE_RGB, struct.pack(">4sIHHi", b"para", 0, 0, 0, round(GAMMA * 65536)))
+
+
+def as_stored(primaries: Primaries, encode: Callable[[Values], Values]) -> Image.Image:
+    """Patches of sRGB as the values that a master in other primaries has for them."""
+    light = linear_from_srgb(PATCHES / 255) @ np.linalg.solve(xyz_of_primaries(primaries), xyz_of_primaries(SRGB)).T
+    values = np.rint(encode(np.clip(light, 0, 1)) * 255).astype(np.uint8)
+    return Image.fromarray(values[None].repeat(8, axis=0).repeat(8, axis=1))
+
+
+def lab(values: Values) -> Values:
+    """CIE 1976 L*a*b* of sRGB values 0 to 255: CIE 15, section 8.2.1."""
+    xyz = linear_from_srgb(values / 255) @ xyz_of_primaries(SRGB).T / (xyz_of_primaries(SRGB) @ np.ones(3))
+    f = np.where(xyz > (6 / 29) ** 3, np.cbrt(xyz), xyz / (3 * (6 / 29) ** 2) + 4 / 29)
+    return np.stack([116 * f[..., 1] - 16, 500 * (f[..., 0] - f[..., 1]), 200 * (f[..., 1] - f[..., 2])], axis=-1)
+
+
+@pytest.mark.parametrize(
+    ("primaries", "encode", "profile"),
+    [(DISPLAY_P3, srgb_from_linear, display_p3()), (ADOBE_RGB, lambda light: light ** (1 / GAMMA), adobe_rgb())],
+    ids=["Display P3", "Adobe RGB"],
+)
+@pytest.mark.parametrize("ending", ["png", "tif", "webp"])
+def test_wide_masters_arrive_in_srgb(
+    tmp_path: Path, primaries: Primaries, encode: Callable[[Values], Values], profile: bytes, ending: str
+) -> None:
+    file = saved(tmp_path, f"wide.{ending}", as_stored(primaries, encode), icc_profile=profile, lossless=True)
+    assert read_facts(file, "wide").remarks == ()
+    off = lab(read_pixels(file, "wide")[0, ::8].astype(float)) - lab(PATCHES)
+    assert np.sqrt((off**2).sum(axis=-1)).max() < 2
+
+
+def test_wide_masters_stay_wide_where_the_plan_says_so(tmp_path: Path) -> None:
+    stored = as_stored(DISPLAY_P3, srgb_from_linear)
+    file = saved(tmp_path, "wide.png", stored, icc_profile=display_p3())
+    wide = decode(file, "wide.png", "wide")
+    assert np.abs(wide.pixels.astype(int) - np.asarray(stored)).max() <= 1 and wide.profile == display_p3()
+    plain = saved(tmp_path, "plain.png", stored)
+    assert decode(plain, "plain.png", "wide").profile == b""
+
+
+def test_a_palette_and_transparency_keep_their_profile(tmp_path: Path) -> None:
+    stored = as_stored(DISPLAY_P3, srgb_from_linear)
+    expected = read_pixels(saved(tmp_path, "a.png", stored, icc_profile=display_p3()), "a.png")
+    flat = saved(tmp_path, "p.png", stored.quantize(64), icc_profile=display_p3())
+    assert np.abs(read_pixels(flat, "p.png").astype(int) - expected).max() <= 2
+    clear = stored.copy()
+    clear.putalpha(Image.linear_gradient("L").resize(stored.size))
+    pixels = read_pixels(saved(tmp_path, "c.png", clear, icc_profile=display_p3()), "c.png")
+    assert (pixels[..., :3] == expected).all() and (pixels[..., 3] == np.asarray(clear)[..., 3]).all()
+
+
+@pytest.mark.parametrize(
+    ("mode", "profile", "words"),
+    [
+        ("RGB", b"not a profile", "its color profile cannot be used"),
+        ("RGB", display_p3()[:200], "its color profile cannot be used"),
+        ("L", display_p3(), "(made for RGB), its colors are taken for sRGB"),
+        ("RGB", ImageCms.ImageCmsProfile(ImageCms.createProfile("sRGB")).tobytes(), ""),
+        ("RGB", b"", ""),
+    ],
+    ids=["garbage", "cut short", "for another kind of color", "sRGB", "none"],
+)  # fmt: skip
+def test_profiles_that_cannot_be_used_are_told_and_passed_over(
+    tmp_path: Path, mode: str, profile: bytes, words: str
+) -> None:
+    file = saved(tmp_path, "grey.png", Image.new("RGB", (8, 8), (100, 100, 100)).convert(mode), icc_profile=profile)
+    remarks = read_facts(file, "grey.png").remarks
+    assert (len(remarks) == 1 and words in remarks[0]) if words else not remarks
+    assert (read_pixels(file, "grey.png") == 100).all()
+
+
+@pytest.mark.parametrize(
+    ("name", "options", "wanted"),
+    [
+        ("a.jpg", {}, {}),
+        ("a.jpg", {"exif": {0x8298: "K. Tarn", 0x013B: "A. Wick", 0x0110: "Camera 9"}}, {0x8298: "K. Tarn", 0x013B: "A. Wick"}),
+        ("a.tif", {"exif": {0x8298: "K. Tarn"}}, {0x8298: "K. Tarn"}),
+        ("a.png", {"text": {"Author": "A. Wick", "Copyright": "K. Tarn", "Comment": "x"}}, {0x8298: "K. Tarn", 0x013B: "A. Wick"}),
+    ],
+    ids=["none", "Exif", "TIFF", "PNG text"],
+)  # fmt: skip
+def test_credit(tmp_path: Path, name: str, options: dict[str, dict[object, str]], wanted: dict[int, str]) -> None:
+    exif = Image.Exif()
+    for tag, value in options.get("exif", {}).items():
+        exif[int(str(tag))] = value
+    text = PngImagePlugin.PngInfo()
+    for key, value in options.get("text", {}).items():
+        text.add_text(str(key), value)
+    file = saved(tmp_path, name, PICTURE, exif=exif, pnginfo=text)
+    with opened(file, name) as image:
+        kept = Image.Exif()
+        kept.load(credit_of(image))
+    assert dict(kept) == wanted
+
+
+@pytest.mark.parametrize(("ending", "drawn"), [("png", True), ("tif", True), ("jpg", False), ("webp", False)])
+def test_only_formats_that_keep_every_pixel_can_hold_flat_graphics(tmp_path: Path, ending: str, drawn: bool) -> None:
+    assert read_facts(saved(tmp_path, f"a.{ending}", PICTURE), "a").drawn == drawn
 
 
 def png_header(width: int, height: int) -> bytes:

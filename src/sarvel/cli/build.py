@@ -7,10 +7,11 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from sarvel.cli import render, weave
-from sarvel.cli.site import plan_of, read_site
+from sarvel.cli.site import Site, ledger_of, plan_of, read_site
 from sarvel.cli.speak import Speaker, percent, size
 from sarvel.core.css.device import Device
-from sarvel.core.edition import Picture, Rendition
+from sarvel.core.edition import Picture
+from sarvel.core.rendition import Rendition
 from sarvel.plan.read import Plan
 
 # The two ends of the built-in audience: the narrowest viewport that is common, and the widest.
@@ -47,19 +48,25 @@ def run(options: argparse.Namespace) -> int:
 def build(plan: Plan, options: argparse.Namespace) -> int:
     """Does the whole job of a plan and tells of it."""
     speaker = Speaker.of(options)
-    site = read_site(plan)
-    rendered = render.press(plan, site.edition, options.workers, speaker)
-    pages = weave.write_pages(weave.woven_pages(site), site.others, speaker)
+    with ledger_of(plan) as ledger:
+        return _build(read_site(plan, ledger), options.workers, speaker)
+
+
+def _build(site: Site, workers: int | None, speaker: Speaker) -> int:
+    plan = site.plan
+    rendered = render.press(plan, site.edition, site.ledger, workers, speaker)
+    site = render.settled(site)
+    pages = weave.with_stylesheet(weave.write_pages(weave.woven_pages(site), site.others, speaker), site)
     rows = [_row(picture, plan.output) for pair, picture in site.edition.pictures.items() if pair not in site.unmade()]
     faults = [*site.faults, *rendered.faults.values(), *pages.faults]
     _tell(speaker, rows)
-    speaker.result(render.told(rendered, plan))
+    speaker.result(render.told(rendered, site))
     speaker.result(weave.told(pages, "woven"))
     speaker.trouble([*faults, *site.warnings])
     speaker.notes(site.notes)
     speaker.document(
         pictures=[_as_json(row) for row in rows],
-        rendered=render.as_json(rendered),
+        rendered=render.as_json(rendered, site.left_out),
         pages=weave.as_json(pages),
         faults=faults,
         warnings=site.warnings,

@@ -13,9 +13,13 @@ from sarvel.cli.render import as_json, press
 from sarvel.cli.site import compose_edition
 from sarvel.cli.speak import Speaker
 from sarvel.core.html.markup import write_markup
+from sarvel.core.settle import settle
 from sarvel.errors import MasterError, PlanError
 from sarvel.pages.blocks import standing_alone
 from sarvel.plan.read import plan_from
+from sarvel.press.findings import placeholders_found
+from sarvel.press.ledger import Ledger
+from sarvel.press.render import remove, standing
 
 _SLOT = "image"
 _CALLED = Path("command line")  # what messages call the plan that nobody wrote
@@ -31,20 +35,24 @@ def run(options: argparse.Namespace) -> int:
         speaker.document(plan=_as_toml(content))
         return 0
     key = Path(options.master).name
-    edition, unreadable = compose_edition(plan, [(_SLOT, key)])
+    ledger = Ledger()  # there is no plan's folder to keep one in
+    edition, unreadable = compose_edition(plan, [(_SLOT, key)], ledger)
     if unreadable:
         raise PlanError(f"{Path(options.master).parent / unreadable[key]}")  # there is nothing else to do
-    picture = edition.pictures[_SLOT, key]
-    rendered = press(plan, edition, options.workers, speaker)
+    edition, _ = settle(edition, standing(plan.output))
+    rendered = press(plan, edition, ledger, options.workers, speaker)
     if rendered.faults:
         raise MasterError("\n".join(rendered.faults.values()))
-    markup = standing_alone(write_markup(picture, plan.address), options.alt)
+    edition, left_out = settle(edition, standing(plan.output))
+    remove(left_out, plan.output)
+    picture = edition.pictures[_SLOT, key]
+    markup = standing_alone(write_markup(picture, plan.address, placeholders_found(ledger, edition)), options.alt)
     messages = [f"{_CALLED}: {warning}" for warning in picture.warnings]
-    notes = [f"{_CALLED}: {note}" for note in picture.notes]
+    notes = [f"{_CALLED}: {note}" for note in (*picture.notes, *map(str, left_out))]
     speaker.trouble(messages)
     speaker.notes(notes)
     speaker.result(markup)
-    speaker.document(markup=markup, rendered=as_json(rendered), warnings=messages, notes=notes)
+    speaker.document(markup=markup, rendered=as_json(rendered, left_out), warnings=messages, notes=notes)
     return 1 if messages else 0
 
 

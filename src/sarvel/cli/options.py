@@ -111,6 +111,9 @@ def _one(command: Parser) -> None:
 
 def _plan(command: Parser) -> None:
     command.add_argument("slots", metavar="SLOT", nargs="*", help="slots of the plan (else all)")
+    command.add_argument(
+        "--quality", action="store_true", help="show how each format is encoded, and how alike it looks to the master"
+    )
 
 
 def _proof(command: Parser) -> None:

@@ -7,11 +7,12 @@ import stat
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from sarvel.cli.site import Site, plan_of, read_site, subject_of
+from sarvel.cli.site import Site, ledger_of, plan_of, read_site, subject_of
 from sarvel.cli.speak import Speaker
 from sarvel.core.crop.found import Found
 from sarvel.core.crop.place import Box
-from sarvel.core.edition import Cut, MasterFacts, Picture
+from sarvel.core.edition import Cut, Picture
+from sarvel.core.facts import MasterFacts
 from sarvel.core.plan import ONLY_CUT, Master, Slot
 from sarvel.errors import MasterError
 from sarvel.plan.save import subject_in_toml, with_subjects
@@ -26,7 +27,12 @@ Row = tuple[Slot, Cut]
 def run(options: argparse.Namespace) -> int:
     """Draws the sheet; exit code 1 if a cut loses its subject or a master cannot be read."""
     speaker = Speaker.of(options)
-    site = read_site(plan_of(options), digests=False)
+    plan = plan_of(options)
+    with ledger_of(plan, writes=False) as ledger:
+        return _run(read_site(plan, ledger), options, speaker)
+
+
+def _run(site: Site, options: argparse.Namespace, speaker: Speaker) -> int:
     if options.suggest or options.save:
         return _suggest(site, speaker, save=options.save)
     rows = _rows(site)

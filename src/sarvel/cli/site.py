@@ -3,19 +3,27 @@
 from __future__ import annotations
 
 import argparse
+import functools
+import json
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 
 from sarvel.core.crop.found import Found
-from sarvel.core.edition import Edition, MasterFacts, compose, masters_of
+from sarvel.core.crop.place import Box
+from sarvel.core.edition import Edition, compose, masters_of
+from sarvel.core.facts import MasterFacts
 from sarvel.core.plan import Master
-from sarvel.errors import MasterError, PageError
+from sarvel.core.settle import LeftOut, settle
+from sarvel.errors import MasterError, PageError, PlanError
 from sarvel.pages.files import PageFile, find_pages
 from sarvel.pages.weave import Page, read_asks
 from sarvel.plan.read import Plan, find_plan, read_plan
 from sarvel.press.codecs import CODECS
+from sarvel.press.findings import placeholders_found
+from sarvel.press.ledger import FILE_NAME, Ledger
 from sarvel.press.masters import read_facts
+from sarvel.press.render import standing
 
 
 @dataclass(frozen=True)
@@ -26,15 +34,40 @@ class Site:
         plan: the plan.
         pages: pages that could be read.
         others: files that belong beside woven pages.
-        edition: what is to be made.
+        composed: everything that could be made.
         faults: what stands in the way of parts of it, a message each.
+        ledger: what was made before.
     """
 
     plan: Plan
     pages: tuple[Page, ...]
     others: tuple[PageFile, ...]
-    edition: Edition
+    composed: Edition
     faults: tuple[str, ...]
+    ledger: Ledger
+
+    @functools.cached_property
+    def _settled(self) -> tuple[Edition, tuple[LeftOut, ...]]:
+        return settle(self.composed, self.ledger.weights() | standing(self.plan.output))
+
+    @property
+    def edition(self) -> Edition:
+        """What is to be published, as far as it is known what pays: of what is not rendered yet, all."""
+        return self._settled[0]
+
+    @property
+    def left_out(self) -> tuple[LeftOut, ...]:
+        """Formats that do not pay."""
+        return self._settled[1]
+
+    @functools.cached_property
+    def placeholders(self) -> dict[str, str]:
+        """The backgrounds of placeholders that were made, by key."""
+        return placeholders_found(self.ledger, self.composed)
+
+    def afresh(self) -> Site:
+        """The same site, for when something was rendered."""
+        return replace(self)
 
     @property
     def warnings(self) -> tuple[str, ...]:
@@ -44,19 +77,19 @@ class Site:
     @property
     def notes(self) -> tuple[str, ...]:
         """What the user should know of the pictures, each message once."""
-        return self._once(note for picture in self.edition.pictures.values() for note in picture.notes)
+        notes = (note for picture in self.edition.pictures.values() for note in picture.notes)
+        return self._once([*notes, *map(str, self.left_out)])
 
     def _once(self, messages: Iterable[str]) -> tuple[str, ...]:
         return tuple(dict.fromkeys(f"{self.plan.file}: {message}" for message in messages))
 
     def unmade(self) -> set[tuple[str, str]]:
         """Slot and master of pictures whose files are not all there."""
-        output = self.plan.output
-        standing = {file.name for file in output.iterdir()} if output.is_dir() else set[str]()
+        there = standing(self.plan.output)
         return {
             pair
             for pair, picture in self.edition.pictures.items()
-            if any(rendition.name not in standing for rendition in picture.renditions())
+            if any(rendition.name not in there for rendition in picture.renditions())
         }
 
 
@@ -69,12 +102,18 @@ def plan_of(options: argparse.Namespace) -> Plan:
     return read_plan(Path(options.plan) if options.plan else find_plan(Path.cwd()))
 
 
-def read_site(plan: Plan, *, digests: bool = True) -> Site:
-    """Reads pages and masters and composes the Edition. Faults of single pages and masters stop no others.
+def ledger_of(plan: Plan, *, writes: bool = True) -> Ledger:
+    """The ledger of a plan, in its folder.
 
     Args:
         plan: the plan.
-        digests: whether masters are read whole; without, only their headers are, and names of renditions mean nothing.
+        writes: whether the command that asks for it writes anything.
+    """
+    return Ledger(plan.folder / FILE_NAME, writes=writes)
+
+
+def read_site(plan: Plan, ledger: Ledger) -> Site:
+    """Reads pages and masters and composes the Edition. Faults of single pages and masters stop no others.
 
     Raises:
         PlanError: the plan's pages cannot be found.
@@ -88,36 +127,68 @@ def read_site(plan: Plan, *, digests: bool = True) -> Site:
         except PageError as error:
             faults.append(str(error))
     wanted = [(ask.block.slot, ask.key) for page in pages for ask in page.asks if ask.key and not ask.fault]
-    edition, unreadable = compose_edition(plan, wanted, digests=digests)
+    edition, unreadable = compose_edition(plan, wanted, ledger)
     faults += [f"{_asked(plan, pages, key)}: {message}" for key, message in unreadable.items()]
     faults += _missing(plan, {key for _, key in wanted})
-    return Site(plan, tuple(pages), tuple(others), edition, tuple(faults))
+    return Site(plan, tuple(pages), tuple(others), edition, tuple(faults), ledger)
 
 
-def compose_edition(
-    plan: Plan, wanted: Sequence[tuple[str, str]], *, digests: bool = True
-) -> tuple[Edition, dict[str, str]]:
+def compose_edition(plan: Plan, wanted: Sequence[tuple[str, str]], ledger: Ledger) -> tuple[Edition, dict[str, str]]:
     """Reads the masters that are wanted and composes.
 
     Args:
         plan: the plan.
         wanted: pairs of slot name and master key.
-        digests: as for read_site.
+        ledger: what was read before.
 
     Returns:
         The Edition, and why masters could not be read, by key.
+
+    Raises:
+        PlanError: the plan wants a format that is not installed.
     """
+    for slot in plan.slots.values():
+        for name in slot.formats:
+            if name not in CODECS:
+                raise PlanError(
+                    f"{plan.where('slots', slot.name)}: the format {name} needs an extra; "
+                    f"install it with pip install 'sarvel[{name}]', or take {name} out of formats"
+                )
     facts: dict[str, MasterFacts] = {}
     unreadable: dict[str, str] = {}
     for key in masters_of(wanted, plan.masters):
         try:
-            facts[key] = read_facts(plan.masters_folder / key, key, digest=digests)
-            if plan.masters.get(key, Master()).find:
-                facts[key] = replace(facts[key], found=subject_of(plan.masters_folder / key, key))
+            facts[key] = _facts_of(plan, key, ledger)
         except MasterError as error:
             unreadable[key] = str(error)
     formats = {name: codec.facts() for name, codec in CODECS.items()}
     return compose(wanted, plan.slots, plan.masters, facts, formats, plan.audience), unreadable
+
+
+def _facts_of(plan: Plan, key: str, ledger: Ledger) -> MasterFacts:
+    """What there is to know of a master, from the ledger if its file was not touched since."""
+    file = plan.masters_folder / key
+    stat = file.stat() if file.is_file() else None
+    facts = ledger.master(file, stat) if stat else None
+    if facts is None:
+        facts = read_facts(file, key)
+        if stat:
+            ledger.remember_master(file, stat, facts)
+    if plan.masters.get(key, Master()).find:
+        facts = replace(facts, found=_subject_of(file, key, facts.digest, ledger))
+    return facts
+
+
+def _subject_of(file: Path, key: str, digest: str, ledger: Ledger) -> Found:
+    """The subject of a master, found before or now."""
+    said = ledger.finding(f"subject {digest}")
+    if said:
+        sure, *box = json.loads(said)
+        return Found(Box(*box), sure)
+    found = subject_of(file, key)
+    box = found.box
+    ledger.remember([], {f"subject {digest}": json.dumps([found.sure, box.left, box.top, box.right, box.bottom])})
+    return found
 
 
 def subject_of(file: Path, key: str) -> Found:

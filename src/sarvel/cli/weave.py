@@ -8,12 +8,17 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 
-from sarvel.cli.site import Site, plan_of, read_site
+from sarvel.cli.site import Site, ledger_of, plan_of, read_site
 from sarvel.cli.speak import Speaker
+from sarvel.core.html.markup import placeholder_rules
 from sarvel.errors import OutputError, PlanError
 from sarvel.pages.files import PageFile
 from sarvel.pages.weave import Woven, unweave, weave
 from sarvel.press.files import write_whole
+from sarvel.press.render import placeholders_to_do, render
+from sarvel.press.work import Made
+
+STYLESHEET = "pictures.css"
 
 
 @dataclass(frozen=True)
@@ -36,7 +41,13 @@ class Pages:
 def run(options: argparse.Namespace) -> int:
     """Weaves; exit code 1 if a page needs the user."""
     speaker = Speaker.of(options)
-    site = _only(read_site(plan_of(options)), options.pages)
+    plan = plan_of(options)
+    with ledger_of(plan, writes=not options.diff) as ledger:
+        site = _only(read_site(plan, ledger), options.pages)
+        return _run(site if options.undo else with_placeholders(site, speaker), options, speaker)
+
+
+def _run(site: Site, options: argparse.Namespace, speaker: Speaker) -> int:
     results = [unweave(page) for page in site.pages] if options.undo else woven_pages(site)
     if options.undo:
         results = [replace(woven, page=replace(woven.page, place=_in_place(woven.page.place))) for woven in results]
@@ -47,6 +58,7 @@ def run(options: argparse.Namespace) -> int:
         )
     else:
         pages = write_pages(results, () if options.undo else site.others, speaker)
+        pages = pages if options.undo else with_stylesheet(pages, site)
         speaker.result(told(pages, "given back" if options.undo else "woven"))
     faults = [*(() if options.undo else site.faults), *pages.faults]
     speaker.trouble(faults)
@@ -58,7 +70,21 @@ def run(options: argparse.Namespace) -> int:
 def woven_pages(site: Site) -> list[Woven]:
     """All pages of a site as weaving leaves them."""
     unmade = site.unmade()
-    return [weave(page, site.edition, site.plan.address, unmade) for page in site.pages]
+    backgrounds = None if site.plan.stylesheet else site.placeholders
+    return [weave(page, site.edition, site.plan.address, unmade, backgrounds) for page in site.pages]
+
+
+def with_placeholders(site: Site, speaker: Speaker) -> Site:
+    """The site with the placeholders of all its pictures made; rendering makes them, so that commonly none is missing."""
+    works = placeholders_to_do(site.edition, site.plan.masters_folder, site.plan.output, site.ledger)
+    with speaker.progress("placeholders", len(works)) as advance:
+
+        def done(made: Made) -> None:
+            site.ledger.remember([], made.findings)
+            advance(1)
+
+        render(works, 0, 1, done)
+    return site.afresh()
 
 
 def write_pages(results: Sequence[Woven], others: Sequence[PageFile], speaker: Speaker) -> Pages:
@@ -78,6 +104,18 @@ def write_pages(results: Sequence[Woven], others: Sequence[PageFile], speaker: S
         written.append(place.target)
         speaker.step(f"{place.target}: written")
     return Pages(tuple(written), len(contents) - len(written), sum(woven.count for woven in results), tuple(faults))
+
+
+def with_stylesheet(pages: Pages, site: Site) -> Pages:
+    """What became of the pages and of the stylesheet beside the renditions, which holds placeholders if the plan says so."""
+    if not site.plan.stylesheet:
+        return pages
+    file = site.plan.output / STYLESHEET
+    content = placeholder_rules(site.edition.pictures.values(), site.placeholders).encode()
+    if file.is_file() and file.read_bytes() == content:
+        return replace(pages, unchanged=pages.unchanged + 1)
+    write_whole(file, content)
+    return replace(pages, written=(*pages.written, file))
 
 
 def _write(place: PageFile, content: bytes) -> None:

@@ -6,91 +6,21 @@ none works out a width or a crop for itself.
 
 from __future__ import annotations
 
-import hashlib
-import re
-import unicodedata
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, replace
 
-from sarvel.core.crop.found import Found
 from sarvel.core.crop.place import WHOLE, Box, kept, padded, place
 from sarvel.core.crop.turn import turned, turned_size
 from sarvel.core.css.device import Device
 from sarvel.core.css.viewports import EVERY, Viewports
+from sarvel.core.facts import FormatFacts, MasterFacts
 from sarvel.core.html.candidates import select
 from sarvel.core.layout.audience import Visits
 from sarvel.core.layout.ladder import Ladder, by_hand, demand, ladder, within, worthwhile
-from sarvel.core.plan import ONLY_CUT, CutOverride, CutRule, Finish, Master, Slot, Treatment
-
-RECIPE = 1
-"""Raised whenever the same crop, size and settings would give other pixels than before, so that names change with them."""
+from sarvel.core.plan import ONLY_CUT, CutOverride, CutRule, Master, Slot
+from sarvel.core.rendition import Crop, Placeholder, Rendition, placeholder_of, rendered_as
 
 _SUBJECT_LOST = 0.001  # above this share of the subject a cut is said to lose some of it; a hair is rounding
-
-
-@dataclass(frozen=True)
-class MasterFacts:
-    """What compose knows of a master's file.
-
-    Attributes:
-        key: its path below the masters folder, with forward slashes.
-        width: px across, once turned upright.
-        height: px down, once turned upright.
-        alpha: whether it can be transparent.
-        digest: of the file's bytes, in hexadecimal.
-        size: bytes of the file.
-        found: the subject found in its pixels; None if nobody looked.
-    """
-
-    key: str
-    width: int
-    height: int
-    alpha: bool
-    digest: str
-    size: int
-    found: Found | None = None
-
-
-@dataclass(frozen=True)
-class FormatFacts:
-    """What compose knows of a format.
-
-    Attributes:
-        name: as plans call it.
-        media_type: as markup calls it.
-        ending: of its files, without the dot.
-        alpha: whether it can be transparent.
-        codec: library and version that write it; other versions may write other bytes.
-        settings: the encoder's settings for each finish, as text.
-    """
-
-    name: str
-    media_type: str
-    ending: str
-    alpha: bool
-    codec: str
-    settings: Mapping[Finish, str]
-
-
-@dataclass(frozen=True)
-class Rendition:
-    """One file: a cut, at a rung, in a format.
-
-    Attributes:
-        name: file name; two renditions that differ in any byte differ in name.
-        format: the format's name.
-        media_type: the format's media type.
-        width: px across.
-        height: px down.
-        finish: how much detail it keeps.
-    """
-
-    name: str
-    format: str
-    media_type: str
-    width: int
-    height: int
-    finish: Finish
 
 
 @dataclass(frozen=True)
@@ -110,7 +40,9 @@ class Cut:
         sizes: the `sizes` value; "" where the shown width is constant.
         ladder: its widths, and what they cost.
         soft: those of `visits` that need more px than the cut has.
+        drawn: whether it is flat graphics.
         renditions: its files by format, best format first, each narrowest first.
+        placeholder: what stands in its place until it has loaded, if anything.
     """
 
     rule: CutRule
@@ -125,7 +57,9 @@ class Cut:
     sizes: str
     ladder: Ladder
     soft: tuple[Visits, ...]
+    drawn: bool
     renditions: Mapping[str, tuple[Rendition, ...]]
+    placeholder: Placeholder | None
 
     @property
     def lost(self) -> float:
@@ -173,6 +107,10 @@ class Edition:
     """Everything that one plan makes: pictures in the order first asked for, by slot name and master key."""
 
     pictures: Mapping[tuple[str, str], Picture]
+
+    def cuts(self) -> Iterator[tuple[Picture, Cut]]:
+        """All cuts, each with its picture."""
+        return ((picture, cut) for picture in self.pictures.values() for cut in picture.cuts)
 
 
 def compose(
@@ -225,10 +163,12 @@ def _picture(
         override = masters.get(key, Master()).cuts.get((slot.name, rule.name or ONLY_CUT), CutOverride())
         source = facts[override.master or key]
         placed = _placed(rule, override, source, masters.get(source.key, Master()))
-        cuts.append(_cut(slot, placed, source, formats, left & rule.media.test.can_hold, met))
+        said = masters.get(source.key, Master()).drawn
+        drawn = source.drawn if said is None else said
+        cuts.append(_cut(slot, placed, source, formats, left & rule.media.test.can_hold, met, drawn=drawn))
         unmet = tuple(visits for visits in unmet if visits not in met)
         left &= rule.media.test.can_fail
-    warnings = tuple(_lost_subjects(slot, facts[key], cuts))
+    warnings = (*_lost_subjects(slot, facts[key], cuts), *_remarks(cuts))
     alt = masters.get(key, Master()).alt
     return Picture(slot, facts[key], alt, tuple(cuts), warnings, tuple(_notes(slot, facts[key], cuts)))
 
@@ -267,9 +207,14 @@ def _placed(rule: CutRule, override: CutOverride, source: MasterFacts, master: M
     return _Placed(rule, ratio, box, override.box is not None, guessed, in_px)
 
 
-def _suited(names: Iterable[str], alpha: bool, formats: Mapping[str, FormatFacts]) -> list[FormatFacts]:
-    """The slot's formats for a cut: where it can be transparent, PNG stands in for formats that cannot."""
-    suited = (name if formats[name].alpha or not alpha else "png" for name in names)
+def _suited(names: Iterable[str], formats: Mapping[str, FormatFacts], *, alpha: bool, drawn: bool) -> list[FormatFacts]:
+    """The slot's formats for a cut. PNG stands in for those that cannot be what it is: transparent, or crisp to the pixel."""
+    suited = (
+        name
+        if (formats[name].alpha or not alpha) and (formats[name].lossless or not drawn or name != "jpeg")
+        else "png"
+        for name in names
+    )
     return [formats[name] for name in dict.fromkeys(suited)]
 
 
@@ -280,6 +225,8 @@ def _cut(
     formats: Mapping[str, FormatFacts],
     viewports: Viewports,
     met: tuple[Visits, ...],
+    *,
+    drawn: bool,
 ) -> Cut:
     visits = met or (
         Visits(Device(max(320.0, viewports.least), 800, max(slot.densities)), 1, "nobody of the audience"),
@@ -289,6 +236,9 @@ def _cut(
     constant = slot.shown.constant(viewports)
     found = _ladder(slot, visits, needs, own_width)
     alpha = source.alpha and not placed.rule.treatment.background
+    crop = Crop(source.digest, placed.box, placed.rule.treatment, slot.finish.gamut)
+    sizes = [(width, max(1, round(width / placed.ratio))) for width in found.widths]
+    names = (source.key, slot.name, placed.rule.name)
     return Cut(
         rule=placed.rule,
         source=source,
@@ -302,10 +252,13 @@ def _cut(
         sizes="" if constant is not None else slot.shown.sizes(viewports, lazy=slot.load == "later"),
         ladder=found,
         soft=tuple(one for one, need in zip(visits, needs, strict=True) if need > own_width),
+        drawn=drawn,
         renditions={
-            format_.name: tuple(_rendition(slot, placed, source, width, format_) for width in found.widths)
-            for format_ in _suited(slot.formats, alpha, formats)
+            format_.name: rendered_as(crop, sizes, format_, slot.finish, names, drawn=drawn)
+            for format_ in _suited(slot.formats, formats, alpha=alpha, drawn=drawn)
         },
+        # Behind a transparent image it would stay in sight once the image is there.
+        placeholder=None if alpha else placeholder_of(crop, sizes[0], slot.placeholder),
     )
 
 
@@ -325,39 +278,16 @@ def _ladder(slot: Slot, visits: Iterable[Visits], needs: Iterable[int], own_widt
     return ladder(shares, worthwhile(shares, slot.rungs))
 
 
-def _rendition(slot: Slot, placed: _Placed, source: MasterFacts, width: int, format_: FormatFacts) -> Rendition:
-    height = max(1, round(width / placed.ratio))
-    box, treatment = placed.box, placed.rule.treatment
-    made_from = "\n".join(
-        [
-            str(RECIPE),
-            source.digest,
-            *(float(edge).hex() for edge in (box.left, box.top, box.right, box.bottom)),
-            f"{width} {height}",
-            format_.name,
-            format_.codec,
-            format_.settings[slot.finish],
-            *([repr(treatment)] if treatment != Treatment() else []),
-        ]
-    )
-    digest = hashlib.blake2b(made_from.encode(), digest_size=5).hexdigest()
-    parts = (_plain(source.key), _plain(slot.name), _plain(placed.rule.name), str(width))
-    name = "-".join(part for part in parts if part)
-    return Rendition(f"{name}.{digest}.{format_.ending}", format_.name, format_.media_type, width, height, slot.finish)
-
-
-def _plain(name: str) -> str:
-    """A name in letters, digits and hyphens that no URL, srcset or shell needs to escape; may be empty."""
-    stem = name.rsplit("/", 1)[-1].rsplit(".", 1)[0]
-    ascii_ = unicodedata.normalize("NFKD", stem).encode("ascii", "ignore").decode().lower()
-    return re.sub(r"[^a-z0-9]+", "-", ascii_).strip("-")
-
-
 def _lost_subjects(slot: Slot, facts: MasterFacts, cuts: Iterable[Cut]) -> Iterator[str]:
     for cut in cuts:
         if cut.lost > _SUBJECT_LOST:
             where = _where(slot, facts, cut)
             yield f"{where}: {cut.lost:.0%} of the subject is lost; give the cut a ratio nearer the subject's, or a box"
+
+
+def _remarks(cuts: Iterable[Cut]) -> Iterator[str]:
+    """What is wrong with masters that does not stop them, each once."""
+    yield from dict.fromkeys(f"{cut.source.key}: {remark}" for cut in cuts for remark in cut.source.remarks)
 
 
 def _notes(slot: Slot, facts: MasterFacts, cuts: Iterable[Cut]) -> Iterator[str]:

@@ -17,14 +17,14 @@ No white space is put between elements: inside a line of text it would show as a
 from __future__ import annotations
 
 import html
-from collections.abc import Iterator
+from collections.abc import Container, Iterator
 from dataclasses import dataclass
 
 from sarvel.core.html.markup import Markup, Source
 from sarvel.core.html.tags import Attribute, Tag, line_and_column, read_tag, tags
 
 _SET_ASIDE = ("srcset", "sizes", "width", "height")
-_OURS = frozenset({"src", *_SET_ASIDE, "alt", "loading", "decoding", "fetchpriority"})
+_OURS = frozenset({"src", *_SET_ASIDE, "alt", "loading", "decoding", "fetchpriority", "style"})
 _WAS = "data-was-"
 _NESTED = "stands inside a picture element; Sarvel writes the picture itself, so take that one away"
 _UNCLOSED = "its woven picture element is not closed; write </picture> behind the img"
@@ -125,7 +125,8 @@ def _written_out(tag: str, markup: Markup, alt: str | None, line: str, mark: str
         mark: attributes of the picture, with a space in front.
     """
     inner = line + ("    " if markup.sources else "  ")
-    image = _with_ours(tag, _image_attributes(tag, markup, alt), inner)
+    set_aside = (*_SET_ASIDE, *(["style"] if markup.background else []))
+    image = _with_ours(tag, _image_attributes(tag, markup, alt), inner, set_aside)
     if not markup.sources:
         return image
     sources = "".join(f"{line}  >{_source(source, inner)}" for source in markup.sources)
@@ -169,7 +170,7 @@ def _author_tag(page: str, tag: Tag) -> str:
     return "".join([*parts, page[at : tag.end]])
 
 
-def _with_ours(tag_text: str, ours: list[str], line: str) -> str:
+def _with_ours(tag_text: str, ours: list[str], line: str, set_aside: Container[str]) -> str:
     """The author's img with contradicting attributes set aside and ours put behind the last."""
     tag = read_tag(tag_text, 0)
     if tag is None:  # pragma: no cover - blocks only hold tags
@@ -180,7 +181,7 @@ def _with_ours(tag_text: str, ours: list[str], line: str) -> str:
         name = attribute.name
         if attribute is first_src:
             name = _recased("data-master", 5, name)
-        elif name.lower() in ("src", *_SET_ASIDE):
+        elif name.lower() == "src" or name.lower() in set_aside:
             name = _WAS + name
         parts += [tag_text[at : attribute.start], name, _behind_name(tag_text, attribute)]
         at = attribute.end
@@ -218,7 +219,15 @@ def _image_attributes(tag: str, markup: Markup, alt: str | None) -> list[str]:
         "alt": alt,
     }
     rest = _written(**{name: value for name, value in wanted.items() if name not in said})
-    return [_written(src=markup.src), *_candidates(markup.image), *([rest] if rest else [])]
+    theirs = author.get("style") if author else None
+    style = f"background:{markup.background}" + (f";{theirs.value}" if theirs and theirs.value else "")
+    lines = [
+        _written(src=markup.src),
+        *_candidates(markup.image),
+        rest,
+        _written(style=style) if markup.background else "",
+    ]
+    return [line for line in lines if line]
 
 
 def _source(source: Source, line: str) -> str:

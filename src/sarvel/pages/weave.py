@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import difflib
-from collections.abc import Container, Iterator
+from collections.abc import Container, Iterator, Mapping
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -105,7 +105,13 @@ def _problem(block: Block, key: str | None, slots: Container[str]) -> str:
     return ""
 
 
-def weave(page: Page, edition: Edition, address: str, unmade: Container[tuple[str, str]]) -> Woven:
+def weave(
+    page: Page,
+    edition: Edition,
+    address: str,
+    unmade: Container[tuple[str, str]],
+    backgrounds: Mapping[str, str] | None,
+) -> Woven:
     """Puts the Edition's markup into a page. What cannot be woven stays as it is.
 
     Args:
@@ -113,6 +119,7 @@ def weave(page: Page, edition: Edition, address: str, unmade: Container[tuple[st
         edition: what was composed from this and other pages.
         address: how pages reach the folder of renditions.
         unmade: slot and master of pictures whose files are not all there: a page must not point at them.
+        backgrounds: of placeholders, by key; None leaves them out of the markup.
     """
     changes: list[tuple[Block, str]] = []
     faults: list[str] = []
@@ -124,7 +131,8 @@ def weave(page: Page, edition: Edition, address: str, unmade: Container[tuple[st
         if problem := _unready(ask.block, picture, unmade):
             faults.append(f"{page.place.file}:{ask.block.line}:{ask.block.column}: {problem}")
             continue
-        changes.append((ask.block, woven(page.text.text, ask.block, write_markup(picture, address), picture.alt)))
+        markup = write_markup(picture, address, backgrounds)
+        changes.append((ask.block, woven(page.text.text, ask.block, markup, picture.alt)))
     return Woven(page, replaced(page.text.text, changes), len(changes), tuple(faults))
 
 

@@ -14,7 +14,7 @@ from pydantic import ValidationError
 
 from sarvel.core.crop.place import Box
 from sarvel.core.layout.audience import BUILT_IN, Visits
-from sarvel.core.plan import ONLY_CUT, CutOverride, Master, Slot
+from sarvel.core.plan import FINISHES, ONLY_CUT, CutOverride, Finish, Master, Slot
 from sarvel.errors import PlanError
 from sarvel.plan import schema
 from sarvel.plan.audience import read_audience
@@ -36,6 +36,7 @@ class Plan:
         output: the folder of renditions.
         address: how pages reach it: a URL prefix, escaped, without a slash at its end.
         woven: the folder that woven pages go to; None weaves in place.
+        stylesheet: whether placeholders are rules of a stylesheet, not style attributes.
         audience: the devices that the site is visited with.
         slots: by name.
         masters: what the plan says of masters, by key.
@@ -48,6 +49,7 @@ class Plan:
     output: Path
     address: str
     woven: Path | None
+    stylesheet: bool
     audience: tuple[Visits, ...]
     slots: Mapping[str, Slot]
     masters: Mapping[str, Master]
@@ -118,6 +120,7 @@ def plan_from(content: Mapping[str, object], file: Path, lines: Mapping[KeyPath,
         # What srcset cannot hold is escaped: white space ends a URL there, and so does a comma at its end.
         address=urllib.parse.quote(parsed.site.address.rstrip("/"), safe="/:?#[]@!$&'()*+;=%~"),
         woven=folder / parsed.site.woven if parsed.site.woven else None,
+        stylesheet=parsed.site.placeholders == "stylesheet",
         audience=read_audience(folder / parsed.site.audience) if parsed.site.audience else BUILT_IN,
         slots=MappingProxyType(slots),
         masters=MappingProxyType(masters),
@@ -178,12 +181,28 @@ def _slot(name: str, slot: schema.Slot, parsed: schema.PlanFile) -> Slot:
         cuts=read_cuts(slot, parsed.breakpoints, (*path, "cuts")),
         load=slot.load,
         formats=tuple(dict.fromkeys(slot.formats or defaults.formats)),
-        finish=slot.finish or defaults.finish,
+        finish=_finish(slot, defaults),
         densities=slot.densities or defaults.densities,
         rungs=slot.rungs or defaults.rungs,
         excess=float(excess.strip().rstrip("%")) / 100 if excess else None,
         widths=slot.widths,
         widest=slot.widest or defaults.widest,
+        placeholder=(slot.placeholder or defaults.placeholder).lower(),
+    )
+
+
+def _finish(slot: schema.Slot, defaults: schema.Defaults) -> Finish:
+    said = defaults.finish if slot.finish is None else slot.finish
+    # Numbers by hand are for the finish beside them: a slot that names another finish takes none from the defaults.
+    inherited = defaults.quality if slot.finish is None else None
+    quality = inherited if slot.quality is None else slot.quality
+    return Finish(
+        name=said if isinstance(said, str) else f"{said:g}",
+        likeness=FINISHES[said] if isinstance(said, str) else said,
+        quality=quality or {},
+        gamut=slot.gamut or defaults.gamut,
+        keep=defaults.keep if slot.keep is None else slot.keep,
+        interlace=defaults.interlace if slot.interlace is None else slot.interlace,
     )
 
 
@@ -201,7 +220,7 @@ def _masters(parsed: schema.PlanFile, slots: Mapping[str, Slot]) -> Iterator[tup
             continue
         find = master.subject == schema.FIND
         boxes = () if find or master.subject is None else tuple(Box(*box) for box in master.subject)
-        yield key, Master(master.alt, boxes, find, MappingProxyType(cuts))
+        yield key, Master(master.alt, boxes, find, MappingProxyType(cuts), master.drawn)
 
 
 def _override(slot: str, cut: str, said: schema.MasterCut, slots: Mapping[str, Slot], path: KeyPath) -> CutOverride:

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, Literal, get_args
 
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Discriminator, Field, Tag, WithJsonSchema
 
-FormatName = Literal["avif", "webp", "jpeg", "png"]
+from sarvel.core.plan import FINISHES
+
+FormatName = Literal["jxl", "avif", "webp", "jpeg", "png"]
 PositiveInt = Annotated[int, Field(ge=1)]
 Density = Annotated[float, Field(gt=0, le=8)]
 
@@ -31,15 +33,53 @@ _ByBand = Annotated[
 
 
 _PERCENT = r"^\s*\d{1,3}(\.\d+)?\s*%\s*$"
-_FORMATS = 'a list of formats, best first, each once, of "avif", "webp", "jpeg", "png"'
+_FORMATS = 'a list of formats, best first, each once, of "jxl", "avif", "webp", "jpeg", "png"'
 _DENSITIES = "a list of pixel densities such as [1, 2]"
 _EXCESS = 'a share such as "8%"'
 _RUNGS = "a whole number from 1 to 20"
 _WIDEST = "a number of pixels from 1 to 16383"
-_FINISH = '"light", "standard" or "fine"'
+_FINISH = '"light", "standard", "fine", or a likeness from 80 to 99'
+_QUALITY = "a table of encoder numbers from 0 to 100 by format, such as { avif = 50 }"
+_GAMUT = '"srgb", or "wide" to keep the colors of masters that have more'
+_KEEP = 'a list of what to keep of metadata: "credit", which is artist and copyright'
+_INTERLACE = "true or false: whether PNG files show roughly before they are whole"
+_PLACEHOLDER = '"none", "tint", "soft", "outline", or a color such as "#c8d6df"'
 
 # 16383 px is the most that a WebP file can be wide or high (RFC 9649, section 2.6); other formats allow more.
 WIDEST = 16383
+
+
+def _finish(said: object) -> object:
+    """A name of a finish, or a likeness."""
+    if said is None or (isinstance(said, str) and said in FINISHES):
+        return said
+    if not isinstance(said, int | float) or isinstance(said, bool) or not 80 <= said <= 99:
+        raise ValueError
+    return float(said)
+
+
+def _quality(said: object) -> object:
+    """Encoder numbers, by formats that have such."""
+    lossy = set(get_args(FormatName)) - {"png"}
+    if said is not None and not (
+        isinstance(said, dict)
+        and all(name in lossy and type(number) is int and 0 <= number <= 100 for name, number in said.items())
+    ):
+        raise ValueError
+    return said
+
+
+FinishSaid = Annotated[
+    Any,
+    BeforeValidator(_finish),
+    WithJsonSchema({"anyOf": [{"enum": list(FINISHES)}, {"type": "number", "minimum": 80, "maximum": 99}]}),
+]
+Quality = Annotated[
+    dict[str, int] | None,
+    BeforeValidator(_quality),
+    WithJsonSchema({"type": "object", "additionalProperties": {"type": "integer", "minimum": 0, "maximum": 100}}),
+]
+_PLACEHOLDER_FORM = r"^(none|tint|soft|outline|#[0-9a-fA-F]{6})$"
 
 
 class Shape(BaseModel):
@@ -126,6 +166,9 @@ class Site(Shape):
         default="/pictures", description='how pages reach that folder, a URL prefix such as "/pictures"'
     )
     woven: str | None = Field(default=None, min_length=1, description="the folder that woven pages go to")
+    placeholders: Literal["inline", "stylesheet"] = Field(
+        default="inline", description='"inline" (a style attribute) or "stylesheet" (rules in pictures.css)'
+    )
     audience: str | None = Field(
         default=None, min_length=1, description="a CSV file of viewports, densities and shares"
     )
@@ -137,7 +180,12 @@ class Defaults(Shape):
     formats: tuple[FormatName, ...] = Field(
         default=("avif", "webp", "jpeg"), min_length=1, strict=False, description=_FORMATS
     )
-    finish: Literal["light", "standard", "fine"] = Field(default="standard", description=_FINISH)
+    finish: FinishSaid = Field(default="standard", description=_FINISH)
+    quality: Quality = Field(default={}, description=_QUALITY)
+    gamut: Literal["srgb", "wide"] = Field(default="srgb", description=_GAMUT)
+    keep: tuple[Literal["credit"], ...] = Field(default=(), strict=False, description=_KEEP)
+    interlace: bool = Field(default=False, description=_INTERLACE)
+    placeholder: str = Field(default="none", pattern=_PLACEHOLDER_FORM, description=_PLACEHOLDER)
     densities: tuple[Density, ...] = Field(default=(1, 2), min_length=1, strict=False, description=_DENSITIES)
     rungs: int = Field(default=5, ge=1, le=20, description=_RUNGS)
     excess: str | None = Field(default=None, pattern=_PERCENT, description=_EXCESS)
@@ -161,7 +209,12 @@ class Slot(Look):
     )
     load: Literal["first", "later"] = Field(default="later", description='"first" (seen at once) or "later"')
     formats: tuple[FormatName, ...] | None = Field(default=None, min_length=1, strict=False, description=_FORMATS)
-    finish: Literal["light", "standard", "fine"] | None = Field(default=None, description=_FINISH)
+    finish: FinishSaid = Field(default=None, description=_FINISH)
+    quality: Quality = Field(default=None, description=_QUALITY)
+    gamut: Literal["srgb", "wide"] | None = Field(default=None, description=_GAMUT)
+    keep: tuple[Literal["credit"], ...] | None = Field(default=None, strict=False, description=_KEEP)
+    interlace: bool | None = Field(default=None, description=_INTERLACE)
+    placeholder: str | None = Field(default=None, pattern=_PLACEHOLDER_FORM, description=_PLACEHOLDER)
     densities: tuple[Density, ...] | None = Field(default=None, min_length=1, strict=False, description=_DENSITIES)
     rungs: int | None = Field(default=None, ge=1, le=20, description=_RUNGS)
     excess: str | None = Field(default=None, pattern=_PERCENT, description=_EXCESS)
@@ -193,6 +246,9 @@ class Master(Shape):
         default=None,
         description="[left, top, right, bottom] in fractions from 0 to 1, left < right, top < bottom; or a point [x, y]; "
         'or a list of these; or "find"',
+    )
+    drawn: bool | None = Field(
+        default=None, description="true or false: whether it is flat graphics, rather than a photograph"
     )
     cuts: dict[str, dict[str, MasterCut]] = Field(
         default={}, description="tables such as [masters.FILE.cuts.banner.hand]"

@@ -1,30 +1,63 @@
-"""A master's pixels: decoded, turned upright, in sRGB and 8 bits."""
+"""A master's pixels: decoded, turned upright, in 8 bits, in sRGB or in the wide gamut."""
 
 from __future__ import annotations
 
 import io
+from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
 from PIL import Image, ImageCms, ImageOps
 
 from sarvel.core.pixels.resample import Pixels
+from sarvel.core.plan import Gamut
 from sarvel.press.masters import opened
+from sarvel.press.profiles import display_p3, profile_of, srgb
+
+
+@dataclass(frozen=True)
+class Decoded:
+    """A master, decoded.
+
+    Attributes:
+        pixels: (height, width, 3), or 4 with straight alpha if it can be transparent; upright.
+        profile: the profile of its colors, of Display P3; b"" if they are sRGB.
+    """
+
+    pixels: Pixels
+    profile: bytes = b""
 
 
 def read_pixels(file: Path, key: str) -> Pixels:
-    """A master's pixels, upright, in sRGB: (height, width, 3), or 4 with straight alpha if it can be transparent.
+    """A master's pixels in sRGB, as `decode` gives them.
+
+    Raises:
+        MasterError: it cannot be decoded to its end.
+    """
+    return decode(file, key, "srgb").pixels
+
+
+def decode(file: Path, key: str, gamut: Gamut) -> Decoded:
+    """Decodes a master.
+
+    Args:
+        file: the master.
+        key: what messages call it.
+        gamut: "wide" brings a master that has a profile of other RGB colors than sRGB into Display P3.
 
     Raises:
         MasterError: it cannot be decoded to its end.
     """
     with opened(file, key) as image:
         alpha = image.has_transparency_data
-        profile = image.info.get("icc_profile")
+        try:
+            profile = profile_of(image)
+        except ImageCms.PyCMSError:  # told of with the master's facts
+            profile = None
         upright = ImageOps.exif_transpose(_eight_bits(image))
-        mode = "RGBA" if alpha else "RGB"
-        color = _to_srgb(upright, profile, mode)
-        return np.asarray(color if color.mode == mode else color.convert(mode))
+        wide = gamut == "wide" and profile is not None and image.mode in ("RGB", "RGBA", "P", "PA")
+        color = _converted(upright, profile, alpha=alpha, wide=wide)
+        return Decoded(np.asarray(color), display_p3() if wide else b"")
 
 
 def _eight_bits(image: Image.Image) -> Image.Image:
@@ -38,25 +71,27 @@ def _eight_bits(image: Image.Image) -> Image.Image:
     return eight
 
 
-def _to_srgb(image: Image.Image, profile: bytes | None, mode: str) -> Image.Image:
-    """Colors of an embedded profile as sRGB, relative colorimetric with black point; without a profile as they are.
-
-    A profile that cannot be used is passed over: the picture as it would look without is better than none.
-    """
-    if not profile or image.mode not in ("RGB", "RGBA", "CMYK", "L"):
-        return image
-    try:
-        source = ImageCms.ImageCmsProfile(io.BytesIO(profile))
-        if "sRGB" in ImageCms.getProfileDescription(source):
-            return image
-        converted = ImageCms.profileToProfile(
-            image,
-            source,
-            ImageCms.createProfile("sRGB"),
-            renderingIntent=ImageCms.Intent.RELATIVE_COLORIMETRIC,
-            outputMode=mode if image.mode == "RGBA" else "RGB",
-            flags=ImageCms.Flags.BLACKPOINTCOMPENSATION,
-        )
-    except (ImageCms.PyCMSError, OSError):
-        return image
-    return converted or image
+def _converted(image: Image.Image, profile: ImageCms.ImageCmsProfile | None, *, alpha: bool, wide: bool) -> Image.Image:
+    """RGB, or RGBA: relative colorimetric with black point compensation (ICC.1:2022, section 6.2)."""
+    if profile is None:
+        return image.convert("RGBA" if alpha else "RGB")
+    color = (
+        image.convert("RGB")
+        if image.mode in ("P", "PA", "RGBA")
+        else image.convert("L")
+        if image.mode == "LA"
+        else image
+    )
+    converted = ImageCms.profileToProfile(
+        color,
+        profile,
+        ImageCms.ImageCmsProfile(io.BytesIO(display_p3())) if wide else srgb(),
+        renderingIntent=ImageCms.Intent.RELATIVE_COLORIMETRIC,
+        outputMode="RGB",
+        flags=ImageCms.Flags.BLACKPOINTCOMPENSATION,
+    )
+    if converted is None:  # pragma: no cover - only where it is told to work in place
+        raise AssertionError
+    if alpha:
+        converted.putalpha(image.convert("RGBA").getchannel("A"))
+    return converted

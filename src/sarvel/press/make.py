@@ -1,17 +1,28 @@
-"""What one worker does: one master decoded once, all its missing renditions made from it."""
+"""What one worker does: one master decoded once, all that is missing made from it."""
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+import hashlib
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, field
 
+from sarvel.core.pixels.gamut import srgb_of_wide
+from sarvel.core.pixels.likeness import Reference
 from sarvel.core.pixels.resample import Light, Pixels, pixels_from_light, reduce_light, reduce_pixels
-from sarvel.core.pixels.treat import grey_of, lay_on, reduce_padded, turn_pixels
-from sarvel.core.plan import Treatment
+from sarvel.core.pixels.treat import grey_of, lay_on, light_of_color, reduce_padded, turn_pixels
+from sarvel.core.plan import Gamut
+from sarvel.core.rendition import Rendition, Size, Tuning
 from sarvel.errors import MasterError
-from sarvel.press.codecs import CODECS
-from sarvel.press.decode import read_pixels
+from sarvel.press.codecs import CODECS, Codec, Settings
+from sarvel.press.credit import credit_of
+from sarvel.press.decode import Decoded, decode
 from sarvel.press.files import write_whole
-from sarvel.press.work import CutWork, Made, MasterWork, Size
+from sarvel.press.findings import as_finding, placeholder_key, tuning_key
+from sarvel.press.masters import opened
+from sarvel.press.numbers import Numbers
+from sarvel.press.placeholders import background_of
+from sarvel.press.tune import CLOSE, NEXT_CLOSE, Found, find_quality
+from sarvel.press.work import CutWork, Made, MadeFile, MasterWork
 
 # Design rule "Resampling": a smaller rung may be made from a larger one if that is at least twice as wide.
 _WIDE_ENOUGH = 2
@@ -23,43 +34,125 @@ def do_work(work: MasterWork) -> Made:
     Raises:
         OutputError: a file cannot be written, which would go for every master.
     """
-    names: list[str] = []
+    files: list[MadeFile] = []
+    findings: dict[str, str] = {}
     try:
-        pixels = read_pixels(work.file, work.key)
+        exif = _credit(work) if work.keep else b""
+        masters: dict[Gamut, Decoded] = {}
         for cut in work.cuts:
-            for size, made in rungs(pixels, cut):
-                for rendition in cut.files[size]:
-                    content = CODECS[rendition.format].encode(made, rendition.finish)
-                    write_whole(work.output / rendition.name, content)
-                    names.append(rendition.name)
+            if cut.gamut not in masters:
+                masters[cut.gamut] = decode(work.file, work.key, cut.gamut)
+            bench = Bench(cut, masters[cut.gamut], exif)
+            for placeholder in cut.placeholders:
+                background = background_of(placeholder.kind, bench.in_srgb(placeholder.size))
+                findings[placeholder_key(placeholder.key)] = background
+            for rendition in cut.renditions:
+                content = bench.encode(rendition)
+                write_whole(work.output / rendition.name, content)
+                files.append(MadeFile(rendition.name, len(content), hashlib.blake2b(content).hexdigest()))
+            findings |= bench.findings
     except MasterError as error:
-        return Made(work.key, tuple(names), str(error))
-    return Made(work.key, tuple(names))
+        return Made(work.key, tuple(files), findings, str(error))
+    return Made(work.key, tuple(files), findings)
 
 
-def rungs(pixels: Pixels, cut: CutWork) -> Iterator[tuple[Size, Pixels]]:
+@dataclass
+class Bench:
+    """One cut at all its rungs, and what is worked out on the way to its files.
+
+    Attributes:
+        cut: what to make.
+        master: what to make it from.
+        exif: metadata for files that keep some.
+        findings: encoder's numbers that were searched for, as the ledger keeps them.
+    """
+
+    cut: CutWork
+    master: Decoded
+    exif: bytes = b""
+    findings: dict[str, str] = field(default_factory=dict)
+
+    def __post_init__(self) -> None:
+        """Makes the rungs."""
+        self._lights: dict[Size, Light] = dict(rungs(self.master, self.cut, self.cut.sizes()))
+        self._known = dict(self.cut.known)
+        self._pixels: dict[tuple[Size, bool], Pixels] = {}
+        self._references: dict[tuple[Size, bool], Reference] = {}
+        self._tried: dict[tuple[str, Size], Found] = {}
+
+    def in_srgb(self, size: Size) -> Light:
+        """A rung as light in sRGB."""
+        return srgb_of_wide(self._lights[size]) if self.master.profile else self._lights[size]
+
+    def pixels(self, size: Size, codec: Codec) -> Pixels:
+        """A rung as a format can have it."""
+        narrowed = bool(self.master.profile) and not codec.profile
+        if (size, narrowed) not in self._pixels:
+            light = self.in_srgb(size) if narrowed else self._lights[size]
+            self._pixels[size, narrowed] = pixels_from_light(light)
+        return self._pixels[size, narrowed]
+
+    def encode(self, rendition: Rendition) -> bytes:
+        """The bytes of a file."""
+        codec, encoding = CODECS[rendition.format], rendition.encoding
+        profile = self.master.profile if codec.profile else b""
+        exif = self.exif if encoding.keep else b""
+        quality = encoding.quality
+        if encoding.tuning:
+            quality = self.numbers(codec, encoding.tuning, drawn=encoding.drawn).at(rendition.width)
+            tried = self._tried.get((encoding.tuning.key, rendition.size))
+            if tried and tried.quality == quality and not profile and not exif:
+                return tried.content
+        settings = Settings(quality, encoding.drawn, encoding.interlace, profile, exif)
+        return codec.encode(self.pixels(rendition.size, codec), settings)
+
+    def numbers(self, codec: Codec, tuning: Tuning, *, drawn: bool) -> Numbers:
+        """The encoder's numbers of a format: known, or searched for now."""
+        if tuning.key not in self._known:
+            points: list[tuple[int, int, float]] = []
+            for size in tuning.sizes:
+                found = self._search(codec, tuning, size, drawn=drawn, start=points[-1][1] if points else None)
+                points.append((size[0], found.quality, found.likeness))
+            self._known[tuning.key] = Numbers(tuple(points))
+            self.findings[tuning_key(tuning.key)] = as_finding(self._known[tuning.key])
+        return self._known[tuning.key]
+
+    def _search(self, codec: Codec, tuning: Tuning, size: Size, *, drawn: bool, start: int | None = None) -> Found:
+        pixels, narrowed = self.pixels(size, codec), bool(self.master.profile) and not codec.profile
+        if (size, narrowed) not in self._references:
+            self._references[size, narrowed] = Reference(pixels)
+        close = CLOSE if start is None else NEXT_CLOSE
+        reference = self._references[size, narrowed]
+        found = find_quality(pixels, reference, codec, tuning.likeness, drawn=drawn, start=start, close=close)
+        self._tried[tuning.key, size] = found
+        return found
+
+
+def rungs(master: Decoded, cut: CutWork, sizes: Sequence[Size]) -> Iterator[tuple[Size, Light]]:
     """One cut at all its sizes, largest first, each made from the smallest that is large enough to make it from.
 
     Args:
-        pixels: the master, upright.
-        cut: where it lies, what is done to it, and its sizes.
+        master: what it is cut from.
+        cut: where it lies, and what is done to it.
+        sizes: what to make of it, largest first.
     """
-    treatment = cut.treatment
-    pixels = turn_pixels(pixels, treatment.turn, mirror=treatment.mirror)
+    treatment, wide = cut.treatment, bool(master.profile)
+    pixels = turn_pixels(master.pixels, treatment.turn, mirror=treatment.mirror)
     made: list[Light] = []
-    for width, height in sorted(cut.files, reverse=True):
+    for width, height in sizes:
         larger = [light for light in made if light.shape[2] >= _WIDE_ENOUGH * width]
         if treatment.pad:  # each on its own, so that the edge of the picture stays where pixels end
-            light = reduce_padded(pixels, cut.box, width, height, treatment.pad)
+            light = reduce_padded(pixels, cut.box, width, height, light_of_color(treatment.pad, wide=wide))
         elif larger:
             light = reduce_light(min(larger, key=lambda light: light.shape[2]), width, height)
         else:
             light = reduce_pixels(pixels, cut.box, width, height)
         made.append(light)
-        yield (width, height), pixels_from_light(_finished(light, treatment))
+        if treatment.background:
+            light = lay_on(light, light_of_color(treatment.background, wide=wide))
+        yield (width, height), grey_of(light, wide=wide) if treatment.grey else light
 
 
-def _finished(light: Light, treatment: Treatment) -> Light:
-    if treatment.background:
-        light = lay_on(light, treatment.background)
-    return grey_of(light) if treatment.grey else light
+def _credit(work: MasterWork) -> bytes:
+    with opened(work.file, work.key) as image:
+        return credit_of(image)

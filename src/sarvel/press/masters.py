@@ -10,9 +10,9 @@ import warnings
 from collections.abc import Iterator
 from pathlib import Path
 
-from PIL import Image, UnidentifiedImageError
+from PIL import Image, ImageFile, UnidentifiedImageError
 
-from sarvel.core.edition import MasterFacts
+from sarvel.core.facts import MasterFacts
 from sarvel.errors import MasterError
 
 # Three bytes a pixel make 600 MB of this; a header that promises more is taken for a lie. Pillow's own limit is lower, and
@@ -24,14 +24,18 @@ Image.MAX_IMAGE_PIXELS = None
 _ORIENTATION = 0x0112  # Exif 2.32, table 4: tag "Orientation"; 5 to 8 lie on their side
 _ON_ITS_SIDE = (5, 6, 7, 8)
 
+# Formats whose files commonly keep every pixel. What was saved in a lossy one is no longer flat, or only seems to be.
+_EXACT = ("PNG", "TIFF", "GIF", "BMP", "TGA", "PPM", "PCX")
 
-def read_facts(file: Path, key: str, *, digest: bool = True) -> MasterFacts:
-    """What compose needs to know of a master, from its header and a digest of its bytes.
+
+def read_facts(file: Path, key: str) -> MasterFacts:
+    """What compose needs to know of a master.
+
+    Its header tells most; its bytes are read for their digest, and decoded only where they may be flat graphics.
 
     Args:
         file: the master.
         key: its path below the masters folder, which messages call it by.
-        digest: whether to read all of it for its digest; without, file names of renditions mean nothing.
 
     Raises:
         MasterError: it is missing, unreadable, no image, or larger than MOST_PIXELS.
@@ -41,14 +45,37 @@ def read_facts(file: Path, key: str, *, digest: bool = True) -> MasterFacts:
         if image.getexif().get(_ORIENTATION) in _ON_ITS_SIDE:
             width, height = height, width
         alpha = image.has_transparency_data
+        remarks = tuple(_remarks(image))
+        drawn = image.format in _EXACT and _is_drawn(image)
     with _told(key), file.open("rb") as stream:
-        content = hashlib.file_digest(stream, "blake2b").hexdigest() if digest else ""
+        content = hashlib.file_digest(stream, "blake2b").hexdigest()
         size = stream.seek(0, io.SEEK_END)
-    return MasterFacts(key, width, height, alpha, content, size)
+    return MasterFacts(key, width, height, alpha, content, size, drawn, remarks)
+
+
+def _remarks(image: Image.Image) -> Iterator[str]:
+    if not image.info.get("icc_profile"):
+        return
+    from PIL import ImageCms  # noqa: PLC0415 - most masters have no profile
+
+    from sarvel.press.profiles import profile_of  # noqa: PLC0415 - as above
+
+    try:
+        profile_of(image)
+    except ImageCms.PyCMSError as error:
+        yield f"its color profile cannot be used ({error}), its colors are taken for sRGB; save it with a sound one"
+
+
+def _is_drawn(image: Image.Image) -> bool:
+    import numpy as np  # noqa: PLC0415 - slow to load, and photographs need none
+
+    from sarvel.core.pixels.drawn import is_drawn  # noqa: PLC0415 - as above
+
+    return is_drawn(np.asarray(image.convert("RGBA" if image.has_transparency_data else "RGB")))
 
 
 @contextlib.contextmanager
-def opened(file: Path, key: str) -> Iterator[Image.Image]:
+def opened(file: Path, key: str) -> Iterator[ImageFile.ImageFile]:
     """A master as an image whose pixels are not decoded yet; faults within the block are told as the master's.
 
     Raises:

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+import contextlib
 import os
 import signal
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from concurrent.futures import Future, ProcessPoolExecutor, as_completed
 from concurrent.futures.process import BrokenProcessPool
 from dataclasses import dataclass, field
@@ -12,8 +13,11 @@ from multiprocessing import get_context
 from pathlib import Path
 
 from sarvel.core.edition import Edition
+from sarvel.core.settle import LeftOut
 from sarvel.press.files import PART
-from sarvel.press.work import Made, MasterWork, plan_work
+from sarvel.press.findings import numbers_found, placeholders_found
+from sarvel.press.ledger import Ledger
+from sarvel.press.work import Made, MadeFile, MasterWork, plan_work
 
 
 @dataclass
@@ -21,12 +25,12 @@ class Rendered:
     """What a run of the press came to.
 
     Attributes:
-        made: names of files written by this run.
+        made: files written by this run.
         kept: how many stood there already.
         faults: masters that could not be finished, by key, each with its message.
     """
 
-    made: list[str] = field(default_factory=list)
+    made: list[MadeFile] = field(default_factory=list)
     kept: int = 0
     faults: dict[str, str] = field(default_factory=dict)
 
@@ -38,14 +42,38 @@ def available_workers() -> int:
     return os.cpu_count() or 1
 
 
-def work_to_do(edition: Edition, masters_folder: Path, output: Path) -> tuple[list[MasterWork], int]:
-    """What is missing from the output folder, longest work first, and how many files stand there already.
+def work_to_do(edition: Edition, masters_folder: Path, output: Path, ledger: Ledger) -> tuple[list[MasterWork], int]:
+    """What is missing, longest work first, and how many files stand there already.
 
     A file's name tells all that it was made from and files are written whole, so one that stands there is right.
+
+    Args:
+        edition: what is to be there: settled, as far as weights are known.
+        masters_folder: where masters are.
+        output: where renditions go.
+        ledger: what is known already.
     """
-    standing = {entry.name for entry in os.scandir(output)} if output.is_dir() else set[str]()
+    there = set(standing(output))
     wanted = {rendition.name for picture in edition.pictures.values() for rendition in picture.renditions()}
-    return plan_work(edition, masters_folder, output, wanted - standing), len(wanted & standing)
+    known, shown = numbers_found(ledger, edition), set(placeholders_found(ledger, edition))
+    return plan_work(edition, masters_folder, output, wanted - there, known, shown), len(wanted & there)
+
+
+def placeholders_to_do(edition: Edition, masters_folder: Path, output: Path, ledger: Ledger) -> list[MasterWork]:
+    """The work on placeholders that are missing, and on nothing else."""
+    return plan_work(edition, masters_folder, output, set(), {}, set(placeholders_found(ledger, edition)))
+
+
+def standing(output: Path) -> dict[str, int]:
+    """The files of the output folder, with their bytes."""
+    return {entry.name: entry.stat().st_size for entry in os.scandir(output)} if output.is_dir() else {}
+
+
+def remove(left_out: Iterable[LeftOut], output: Path) -> None:
+    """Takes the files of formats that do not pay out of the output folder; one that cannot be removed stays."""
+    for rendition in (rendition for one in left_out for rendition in one.renditions):
+        with contextlib.suppress(OSError):
+            (output / rendition.name).unlink(missing_ok=True)
 
 
 def render(works: list[MasterWork], kept: int, workers: int, told: Callable[[Made], None] = lambda _: None) -> Rendered:
@@ -66,7 +94,7 @@ def render(works: list[MasterWork], kept: int, workers: int, told: Callable[[Mad
     if not works:
         return result
     for made in _done(works, min(workers, len(works))):
-        result.made += made.names
+        result.made += made.files
         if made.fault:
             result.faults[made.key] = made.fault
         told(made)
@@ -99,6 +127,7 @@ def _collected(tasks: dict[Future[Made], MasterWork]) -> Iterator[Made]:
             yield Made(
                 key,
                 (),
+                {},
                 f"{key}: the worker that decoded or encoded it, or one beside it, died; run again with --workers 1",
             )
 

@@ -2,29 +2,43 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 from pathlib import Path
 
 from sarvel.core.crop.place import Box
-from sarvel.core.edition import Edition, Rendition
-from sarvel.core.plan import Treatment
-
-Size = tuple[int, int]
+from sarvel.core.edition import Cut, Edition, Picture
+from sarvel.core.plan import Gamut, Keep, Treatment
+from sarvel.core.rendition import Placeholder, Rendition, Size
+from sarvel.press.numbers import Numbers
 
 
 @dataclass(frozen=True)
 class CutWork:
-    """One crop of a master and the files to make of it.
+    """One crop of a master and what to make of it.
 
     Attributes:
         box: px of the upright master, turned and mirrored as the treatment says.
         treatment: what is done to its pixels.
-        files: the renditions to make of each size (width, height), px.
+        gamut: the colors that are kept.
+        renditions: the files to make.
+        placeholders: those to make.
+        known: encoder's numbers that were found before, by the key of their tuning.
     """
 
     box: Box
     treatment: Treatment
-    files: dict[Size, tuple[Rendition, ...]]
+    gamut: Gamut
+    renditions: list[Rendition] = field(default_factory=list)
+    placeholders: list[Placeholder] = field(default_factory=list)
+    known: dict[str, Numbers] = field(default_factory=dict)
+
+    def sizes(self) -> list[Size]:
+        """The rungs that it takes, largest first: those of its files, those that numbers are found on, and placeholders'."""
+        tunings = [one.encoding.tuning for one in self.renditions if one.encoding.tuning]
+        tried = {size for tuning in tunings if tuning.key not in self.known for size in tuning.sizes}
+        wanted = {one.size for one in self.renditions} | {one.size for one in self.placeholders}
+        return sorted(wanted | tried, reverse=True)
 
 
 @dataclass(frozen=True)
@@ -46,12 +60,26 @@ class MasterWork:
     @property
     def count(self) -> int:
         """How many files it makes."""
-        return sum(len(files) for cut in self.cuts for files in cut.files.values())
+        return sum(len(cut.renditions) for cut in self.cuts)
 
     @property
     def cost(self) -> int:
         """Pixels to encode: how long it takes, near enough to begin with the longest."""
-        return sum(width * height * len(files) for cut in self.cuts for (width, height), files in cut.files.items())
+        return sum(one.width * one.height for cut in self.cuts for one in cut.renditions)
+
+    @property
+    def keep(self) -> set[Keep]:
+        """What of the master's metadata some rendition takes along."""
+        return {kept for cut in self.cuts for one in cut.renditions for kept in one.encoding.keep}
+
+
+@dataclass(frozen=True)
+class MadeFile:
+    """A file that was written: its name, its bytes, and their digest in hexadecimal."""
+
+    name: str
+    size: int
+    digest: str
 
 
 @dataclass(frozen=True)
@@ -60,16 +88,20 @@ class Made:
 
     Attributes:
         key: the master.
-        names: the files written.
-        fault: why not all were, or "".
+        files: those written.
+        findings: what was found out for the ledger, by key.
+        fault: why not all was made, or "".
     """
 
     key: str
-    names: tuple[str, ...]
+    files: tuple[MadeFile, ...]
+    findings: Mapping[str, str]
     fault: str = ""
 
 
-def plan_work(edition: Edition, folder: Path, output: Path, missing: set[str]) -> list[MasterWork]:
+def plan_work(
+    edition: Edition, folder: Path, output: Path, missing: set[str], known: Mapping[str, Numbers], shown: set[str]
+) -> list[MasterWork]:
     """The work on each master, longest first.
 
     Args:
@@ -77,22 +109,29 @@ def plan_work(edition: Edition, folder: Path, output: Path, missing: set[str]) -
         folder: the masters folder.
         output: where renditions go.
         missing: names of renditions to make; each is made once, though two pictures ask for it.
+        known: encoder's numbers found before, by the key of their tuning.
+        shown: keys of placeholders that are there already.
     """
+    done = set(shown)
     left = set(missing)
-    masters: dict[str, dict[tuple[Box, Treatment], dict[Size, list[Rendition]]]] = {}
-    for cut in (cut for picture in edition.pictures.values() for cut in picture.cuts):
-        for rendition in (rendition for ladder in cut.renditions.values() for rendition in ladder):
-            if rendition.name in left:
-                left.discard(rendition.name)
-                cuts = masters.setdefault(cut.source.key, {})
-                sizes = cuts.setdefault((cut.box, cut.rule.treatment), {})
-                sizes.setdefault((rendition.width, rendition.height), []).append(rendition)
-    works = [MasterWork(key, folder / key, output, _cut_works(cuts)) for key, cuts in masters.items()]
+    masters: dict[str, dict[tuple[Box, Treatment, Gamut], CutWork]] = {}
+    for picture, cut in edition.cuts():
+        files = [one for ladder in cut.renditions.values() for one in ladder if one.name in left]
+        placeholder = cut.placeholder if cut.placeholder and cut.placeholder.key not in {"", *done} else None
+        if not files and not placeholder:
+            continue
+        left -= {one.name for one in files}
+        work = _work_on(masters, picture, cut)
+        work.renditions.extend(files)
+        if placeholder:
+            work.placeholders.append(placeholder)
+            done.add(placeholder.key)
+        tunings = [one.encoding.tuning for one in files if one.encoding.tuning]
+        work.known.update({tuning.key: known[tuning.key] for tuning in tunings if tuning.key in known})
+    works = [MasterWork(key, folder / key, output, tuple(cuts.values())) for key, cuts in masters.items()]
     return sorted(works, key=lambda work: -work.cost)
 
 
-def _cut_works(cuts: dict[tuple[Box, Treatment], dict[Size, list[Rendition]]]) -> tuple[CutWork, ...]:
-    return tuple(
-        CutWork(box, treatment, {size: tuple(files) for size, files in sizes.items()})
-        for (box, treatment), sizes in cuts.items()
-    )
+def _work_on(masters: dict[str, dict[tuple[Box, Treatment, Gamut], CutWork]], picture: Picture, cut: Cut) -> CutWork:
+    crop = (cut.box, cut.rule.treatment, picture.slot.finish.gamut)
+    return masters.setdefault(cut.source.key, {}).setdefault(crop, CutWork(*crop))

@@ -12,9 +12,11 @@ from PIL import Image, ImageDraw, ImageFont
 
 from sarvel.core.crop.place import Box
 from sarvel.core.crop.turn import Turn, turned
-from sarvel.core.edition import Cut, MasterFacts
+from sarvel.core.edition import Cut
+from sarvel.core.facts import MasterFacts
 from sarvel.core.pixels.resample import Pixels, pixels_from_light, reduce_pixels
 from sarvel.core.plan import ONLY_CUT, Slot
+from sarvel.press.decode import Decoded
 from sarvel.press.make import rungs
 from sarvel.press.work import CutWork
 
@@ -189,9 +191,9 @@ def _draw_shot(
     panel: Image.Image, shot: Shot, at: tuple[int, int], size: tuple[int, int], color: str, number: int
 ) -> None:
     draw = ImageDraw.Draw(panel)
-    work = CutWork(shot.cut.box, shot.cut.rule.treatment, {size: ()})
-    ((_, made),) = rungs(shot.pixels, work)
-    _paste(panel, made, at)
+    work = CutWork(shot.cut.box, shot.cut.rule.treatment, "srgb")
+    ((_, made),) = rungs(Decoded(shot.pixels), work, [size])
+    _paste(panel, pixels_from_light(made), at)
     right, bottom = at[0] + size[0], at[1] + size[1]
     wrong = shot.trouble
     draw.rectangle([at[0] - 2, at[1] - 2, right + 1, bottom + 1], outline=_WRONG if wrong else color, width=2)

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 
 from sarvel.core.css.device import Device
-from sarvel.core.edition import Cut, Picture, Rendition
+from sarvel.core.edition import Cut, Picture
+from sarvel.core.rendition import Rendition
 
 _LAPTOP = Device(1440, 900, 1)  # design rule "Markup": src is what is sharp on a 1x laptop
 
@@ -31,29 +33,57 @@ class Markup:
         image: what the `img` itself says: the last cut in the last format.
         src: the file for browsers that know no srcset.
         eager: whether the image is seen at once.
+        background: what the property `background` says until the image has loaded; "" for nothing.
     """
 
     sources: tuple[Source, ...]
     image: Source
     src: str
     eager: bool
+    background: str = ""
 
 
-def write_markup(picture: Picture, address: str) -> Markup:
+def write_markup(picture: Picture, address: str, backgrounds: Mapping[str, str] | None) -> Markup:
     """The markup of a picture.
 
     Args:
         picture: the picture.
         address: how pages reach the folder of renditions: a URL prefix that needs no escaping, without a slash at its end.
+        backgrounds: of placeholders, by key; None leaves them out of the markup. An attribute holds but one for all
+            cuts: the one of the cut that most visits of the audience meet.
     """
     sources = [_source(picture, cut, ladder, address) for cut in picture.cuts for ladder in cut.renditions.values()]
     *before, last = sources
     return Markup(
         sources=tuple(before),
         image=replace(last, media="", type=""),
-        src=_url(address, _fallback(picture)),
+        src=_url(address, fallback(picture)),
         eager=picture.slot.load == "first",
+        background=background_of(max(picture.cuts, key=_visited), backgrounds) if backgrounds is not None else "",
     )
+
+
+def background_of(cut: Cut, backgrounds: Mapping[str, str]) -> str:
+    """What the property `background` says until a cut has loaded: within the edges of the image, whatever its padding."""
+    if cut.placeholder is None:
+        return ""
+    said = backgrounds.get(cut.placeholder.key, "") if cut.placeholder.key else cut.placeholder.kind
+    return f"{said} content-box" if said else ""
+
+
+def placeholder_rules(pictures: Iterable[Picture], backgrounds: Mapping[str, str]) -> str:
+    """The same as rules of a stylesheet, for pages whose security policy allows no style in the markup: a rule a cut.
+
+    Images are found by the file that `src` names, which no two pictures share.
+    """
+    rules: list[str] = []
+    for picture in pictures:
+        name = fallback(picture).name
+        for cut in reversed(picture.cuts):  # of rules the last that holds wins, of sources the first
+            if background := background_of(cut, backgrounds):
+                rule = f'img[src$="/{name}"], img[src="{name}"] {{ background: {background} }}'
+                rules.append(f"@media {cut.rule.media.css} {{ {rule} }}" if cut.rule.media.css else rule)
+    return "".join(f"{rule}\n" for rule in rules)
 
 
 def displayed_size(picture: Picture, cut: Cut) -> tuple[int, int]:
@@ -64,6 +94,10 @@ def displayed_size(picture: Picture, cut: Cut) -> tuple[int, int]:
         return largest.width, largest.height
     width = max(1, round(shown))
     return width, max(1, round(width * cut.box.height / cut.box.width))
+
+
+def _visited(cut: Cut) -> float:
+    return sum(visits.share for visits in cut.visits)
 
 
 def _source(picture: Picture, cut: Cut, ladder: tuple[Rendition, ...], address: str) -> Source:
@@ -88,7 +122,7 @@ def _url(address: str, rendition: Rendition) -> str:
     return f"{address}/{rendition.name}" if address else rendition.name
 
 
-def _fallback(picture: Picture) -> Rendition:
+def fallback(picture: Picture) -> Rendition:
     """The smallest rung of the last cut that is sharp on a 1x laptop, or on as wide a viewport as meets that cut."""
     cut = picture.cuts[-1]
     devices = [

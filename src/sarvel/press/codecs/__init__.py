@@ -2,12 +2,18 @@
 
 from __future__ import annotations
 
+from sarvel.press.codecs import jxl
 from sarvel.press.codecs.avif import AVIF
-from sarvel.press.codecs.codec import Codec
+from sarvel.press.codecs.codec import Codec, Settings
 from sarvel.press.codecs.jpeg import JPEG
 from sarvel.press.codecs.png import PNG
 from sarvel.press.codecs.webp import WEBP
 
-CODECS: dict[str, Codec] = {codec.name: codec for codec in (AVIF, WEBP, JPEG, PNG)}
+CODECS: dict[str, Codec] = {
+    codec.name: codec for codec in (*((jxl.JXL,) if jxl.AVAILABLE else ()), AVIF, WEBP, JPEG, PNG)
+}
 
-__all__ = ["CODECS", "Codec"]
+EXTRAS = ("jxl",)
+"""Formats that are there only if the extra of their name is installed."""
+
+__all__ = ["CODECS", "EXTRAS", "Codec", "Settings"]

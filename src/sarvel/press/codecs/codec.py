@@ -3,47 +3,115 @@
 from __future__ import annotations
 
 import io
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any, TypeAlias
 
 from PIL import Image, features
 
-from sarvel.core.edition import FormatFacts
-from sarvel.core.plan import Finish
+from sarvel.core.facts import FormatFacts
 
 if TYPE_CHECKING:  # NumPy is slow to load, and who only asks for facts needs none
     from sarvel.core.pixels.resample import Pixels
 
+Options: TypeAlias = Mapping[str, Any]  # what Pillow's `save` is given
+
+
+@dataclass(frozen=True)
+class Settings:
+    """How one file is encoded.
+
+    Attributes:
+        quality: the encoder's number, 0 to 100; None keeps every pixel as it is.
+        drawn: whether it is flat graphics.
+        interlace: whether it shows roughly before it is whole.
+        profile: the color profile to write into it; b"" for sRGB, which needs none.
+        exif: the metadata to write into it.
+    """
+
+    quality: int | None
+    drawn: bool = False
+    interlace: bool = False
+    profile: bytes = b""
+    exif: bytes = b""
+
 
 @dataclass(frozen=True)
 class Codec:
-    """A format and how it is written.
+    """A format, what it is able to, and how it is written.
 
     Attributes:
         name: as plans and Pillow's `save` call it.
         media_type: as registered with IANA.
         ending: of its files, without the dot.
         alpha: whether it can be transparent.
-        encoder: Pillow's name of the library that writes it.
-        options: what Pillow's `save` is given, for each finish.
+        depths: bits of a sample that its files can have; Sarvel writes 8.
+        animation: whether its files can move; Sarvel's do not.
+        profile: whether it carries a color profile.
+        version: names the library that writes it.
+        always: options of every file.
+        lossy: options beside `quality`, of files that leave something out; None if it cannot.
+        lossless: options of files that keep every pixel; None if it cannot.
+        drawn: options of lossy files of flat graphics, which win over those above.
+        typical: the quality with which photographs commonly reach a likeness of 93, and the likeness that a step of
+            quality adds there: where the search begins. Measured on the demo's masters at widths from 360 to 2000 px.
+        interlaces: whether it takes the option `interlace`.
+        save: writes a file, where Pillow alone does not do.
     """
 
     name: str
     media_type: str
     ending: str
     alpha: bool
-    encoder: str
-    options: Mapping[Finish, Mapping[str, int | bool | str]]
+    depths: tuple[int, ...]
+    animation: bool
+    profile: bool
+    version: Callable[[], str]
+    always: Options
+    lossy: Options | None
+    lossless: Options | None
+    drawn: Options
+    typical: tuple[float, float] = (0, 0)
+    interlaces: bool = False
+    save: Callable[[Pixels, Options], bytes] | None = None
 
     def facts(self) -> FormatFacts:
         """What the core needs to know of it."""
-        version = features.version(self.encoder) or "unknown"
-        settings: dict[Finish, str] = {finish: repr(sorted(told.items())) for finish, told in self.options.items()}
-        return FormatFacts(self.name, self.media_type, self.ending, self.alpha, f"{self.encoder} {version}", settings)
+        written = [sorted((options or {}).items()) for options in (self.always, self.lossy, self.lossless, self.drawn)]
+        return FormatFacts(
+            self.name,
+            self.media_type,
+            self.ending,
+            alpha=self.alpha,
+            lossy=self.lossy is not None,
+            lossless=self.lossless is not None,
+            interlaces=self.interlaces,
+            codec=f"{self.version()} {written!r}",
+        )
 
-    def encode(self, pixels: Pixels, finish: Finish) -> bytes:
-        """A file of this format. Transparent pixels need a format with alpha."""
-        file = io.BytesIO()
-        Image.fromarray(pixels).save(file, self.name, **self.options[finish])
-        return file.getvalue()
+    def encode(self, pixels: Pixels, settings: Settings) -> bytes:
+        """A file of this format. Transparent pixels need a format with alpha, a profile one that carries it."""
+        options: dict[str, Any] = dict(self.always)
+        if settings.quality is None:
+            options |= self.lossless or {}
+        else:
+            options |= {**(self.lossy or {}), **(self.drawn if settings.drawn else {}), "quality": settings.quality}
+        if settings.profile:
+            options["icc_profile"] = settings.profile
+        if settings.exif:
+            options["exif"] = settings.exif
+        if self.interlaces:
+            options["interlace"] = settings.interlace
+        return self.save(pixels, options) if self.save else saved(Image.fromarray(pixels), self.name, options)
+
+
+def saved(image: Image.Image, name: str, options: Options) -> bytes:
+    """An image as a file that Pillow writes."""
+    file = io.BytesIO()
+    image.save(file, name, **options)
+    return file.getvalue()
+
+
+def built_in(library: str) -> Callable[[], str]:
+    """The version of a library that Pillow holds, asked for when it is needed."""
+    return lambda: f"{library} {features.version(library) or 'unknown'}"

@@ -1,18 +1,19 @@
 """JPEG (ITU-T T.81), progressive, with tables fitted to each picture."""
 
-from sarvel.press.codecs.codec import Codec
-
-_ALIKE: dict[str, int | bool | str] = {"progressive": True, "optimize": True, "subsampling": "4:2:0"}
+from sarvel.press.codecs.codec import Codec, built_in
 
 JPEG = Codec(
     name="jpeg",
     media_type="image/jpeg",
     ending="jpg",
     alpha=False,
-    encoder="libjpeg_turbo",
-    options={
-        "light": {**_ALIKE, "quality": 74},
-        "standard": {**_ALIKE, "quality": 82},
-        "fine": {**_ALIKE, "quality": 90},
-    },
+    depths=(8,),
+    animation=False,
+    profile=True,
+    version=built_in("libjpeg_turbo"),
+    always={"progressive": True, "optimize": True},
+    lossy={"subsampling": "4:2:0"},
+    lossless=None,
+    drawn={"subsampling": "4:4:4"},
+    typical=(67, 0.13),
 )

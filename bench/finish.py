@@ -1,0 +1,120 @@
+"""What the search for encoder settings comes to, against fixed middling settings.
+
+    python bench/finish.py
+
+Every cut of the demo's photographs is made at `standard`: each format tuned on the cut's middle rung. Of every file the
+likeness to its rung is measured, and set beside the same rung encoded with the numbers that people commonly leave as they
+are: AVIF 60, WebP 80, JPEG 82. Printed are, for each cut and format: the number found, the likeness on the searched rung,
+the least and greatest on all rungs, and the bytes; then the same for the fixed numbers; then sums.
+"""
+
+from __future__ import annotations
+
+import io
+import tempfile
+from collections import defaultdict
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+from PIL import Image
+
+from sarvel.cli.site import read_site
+from sarvel.core.pixels.likeness import Reference
+from sarvel.core.rendition import Rendition
+from sarvel.demo import copy_site
+from sarvel.plan.read import read_plan
+from sarvel.press.codecs import CODECS, Settings
+from sarvel.press.decode import decode
+from sarvel.press.ledger import Ledger
+from sarvel.press.make import Bench
+from sarvel.press.render import work_to_do
+
+FIXED = {"avif": 60, "webp": 80, "jpeg": 82}
+
+
+@dataclass(frozen=True)
+class Measured:
+    """A file: whether it is of the rung that was searched, its likeness, its bytes; and both with the fixed number."""
+
+    searched: bool
+    likeness: float
+    size: int
+    fixed_likeness: float
+    fixed_size: int
+
+
+def main() -> None:
+    """Measures and prints."""
+    measured: dict[tuple[str, str, str], list[Measured]] = {}
+    with tempfile.TemporaryDirectory() as folder:
+        copy_site(Path(folder, "site"))
+        plan = read_plan(Path(folder, "site", "sarvel.toml"))
+        ledger = Ledger()
+        works, _ = work_to_do(read_site(plan, ledger).edition, plan.masters_folder, plan.output, ledger)
+        print(f"{'master':24} {'cut':>12} {'format':6} {'no.':>8} {'searched':>8} {'others':>15} {'kB':>7}   fixed")
+        for work in works:
+            if not work.key.endswith(".jpg"):
+                continue
+            master = decode(work.file, work.key, "srgb")
+            for cut in work.cuts:
+                bench = Bench(cut, master)
+                for name in FIXED:
+                    files = [one for one in cut.renditions if one.format == name]
+                    shape = f"{cut.box.width:.0f}×{cut.box.height:.0f}"
+                    measured[work.key, shape, name] = rows = [measure(bench, one) for one in files]
+                    tell(work.key, shape, name, rows, numbers_of(bench, files[0]))
+    tell_sums(measured)
+
+
+def numbers_of(bench: Bench, rendition: Rendition) -> str:
+    """What was found: on the middle rung, and the least and the greatest."""
+    encoding = rendition.encoding
+    if encoding.tuning is None:
+        return ""
+    found = bench.numbers(CODECS[rendition.format], encoding.tuning, drawn=encoding.drawn)
+    numbers = [number for _, number, _ in found.points]
+    return f"{numbers[-1]} {min(numbers)}–{max(numbers)}"
+
+
+def measure(bench: Bench, rendition: Rendition) -> Measured:
+    """One file, tuned and fixed."""
+    codec = CODECS[rendition.format]
+    pixels = bench.pixels(rendition.size, codec)
+    reference = Reference(pixels)
+    contents = bench.encode(rendition), codec.encode(pixels, Settings(FIXED[rendition.format]))
+    alike = [reference.likeness(np.asarray(Image.open(io.BytesIO(content)).convert("RGB"))) for content in contents]
+    tuning = rendition.encoding.tuning
+    searched = tuning is not None and tuning.sizes[-1] == rendition.size
+    return Measured(searched, alike[0], len(contents[0]), alike[1], len(contents[1]))
+
+
+def tell(key: str, shape: str, name: str, rows: list[Measured], numbers: str) -> None:
+    """A line of the table."""
+    searched = next((row.likeness for row in rows if row.searched), float("nan"))
+    likenesses = [row.likeness for row in rows]
+    fixed = [row.fixed_likeness for row in rows]
+    print(
+        f"{key:24} {shape:>12} {name:6} {numbers:>8} {searched:8.2f} {min(likenesses):7.2f} {max(likenesses):7.2f} "
+        f"{sum(row.size for row in rows) / 1000:7.0f}   {FIXED[name]} {min(fixed):7.2f} {max(fixed):7.2f} "
+        f"{sum(row.fixed_size for row in rows) / 1000:7.0f}"
+    )
+
+
+def tell_sums(measured: dict[tuple[str, str, str], list[Measured]]) -> None:
+    """Sums by master and format, and over all."""
+    sums: dict[tuple[str, str], int] = defaultdict(int)
+    for (key, _, name), rows in measured.items():
+        sums[key, name] += sum(row.size for row in rows)
+    for key in dict.fromkeys(key for key, _, _ in measured):
+        print(f"{key:24} " + " < ".join(f"{name} {sums[key, name] / 1000:.0f} kB" for name in FIXED))
+    rows = [row for some in measured.values() for row in some]
+    ours, fixed = sum(row.size for row in rows), sum(row.fixed_size for row in rows)
+    print(f"all: {ours / 1e6:.2f} MB tuned, {fixed / 1e6:.2f} MB fixed: {1 - ours / fixed:.1%} less")
+    print(
+        f"lowest likeness: {min(row.likeness for row in rows):.2f} tuned, {min(row.fixed_likeness for row in rows):.2f} fixed"
+    )
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,59 @@
+"""What compose needs to know of the world: of each master's file, and of each format that can be written."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from sarvel.core.crop.found import Found
+
+
+@dataclass(frozen=True)
+class MasterFacts:
+    """What compose knows of a master's file.
+
+    Attributes:
+        key: its path below the masters folder, with forward slashes.
+        width: px across, once turned upright.
+        height: px down, once turned upright.
+        alpha: whether it can be transparent.
+        digest: of the file's bytes, in hexadecimal.
+        size: bytes of the file.
+        drawn: whether its pixels are those of flat graphics.
+        remarks: what is wrong with it that does not stop it, a sentence each.
+        found: the subject found in its pixels; None if nobody looked.
+    """
+
+    key: str
+    width: int
+    height: int
+    alpha: bool
+    digest: str
+    size: int
+    drawn: bool = False
+    remarks: tuple[str, ...] = ()
+    found: Found | None = None
+
+
+@dataclass(frozen=True)
+class FormatFacts:
+    """What compose knows of a format.
+
+    Attributes:
+        name: as plans call it.
+        media_type: as markup calls it.
+        ending: of its files, without the dot.
+        alpha: whether it can be transparent.
+        lossy: whether it can leave out what the eye hardly sees.
+        lossless: whether it can keep every pixel as it is.
+        interlaces: whether it can be written to show roughly before it is whole, on request.
+        codec: library and version that write it, and their settings; others may write other bytes.
+    """
+
+    name: str
+    media_type: str
+    ending: str
+    alpha: bool
+    lossy: bool
+    lossless: bool
+    interlaces: bool
+    codec: str

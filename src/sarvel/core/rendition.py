@@ -1,0 +1,181 @@
+"""Renditions: the files of a cut, how each is encoded, and its name, which tells everything that it is made from."""
+
+from __future__ import annotations
+
+import hashlib
+import re
+import unicodedata
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from sarvel.core.crop.place import Box
+from sarvel.core.facts import FormatFacts
+from sarvel.core.plan import Finish, Gamut, Keep, Treatment
+
+RECIPE = 2
+"""Raised whenever the same crop, size and settings would give other pixels than before, so that names change with them."""
+
+CLEAN = 97.0
+"""The likeness at least of flat graphics in a format that cannot keep every pixel: no ring is seen around its lettering."""
+
+Size = tuple[int, int]  # width, height in px
+
+
+@dataclass(frozen=True)
+class Crop:
+    """The pixels that a file is made from.
+
+    Attributes:
+        digest: of the master's bytes.
+        box: px of the upright master, turned and mirrored as the treatment says.
+        treatment: what is done to them.
+        gamut: the colors that are kept.
+    """
+
+    digest: str
+    box: Box
+    treatment: Treatment
+    gamut: Gamut
+
+    def told(self) -> str:
+        """All of it as text, for digests."""
+        edges = (self.box.left, self.box.top, self.box.right, self.box.bottom)
+        parts = [str(RECIPE), self.digest, *(float(edge).hex() for edge in edges), repr(self.treatment), self.gamut]
+        return "\n".join(parts)
+
+
+@dataclass(frozen=True)
+class Tuning:
+    """An encoder's number that is to be found by trying.
+
+    Attributes:
+        key: tells everything that the number depends on; the same key is the same number.
+        likeness: what to reach, 0 to 100.
+        sizes: the rungs that are tried, narrowest first, up to the one in the middle of the ladder. The narrow ones cost
+            little and differ most, for detail that a wide rung has room for is crowded into them; and what is found on
+            one is nearly right for the next.
+    """
+
+    key: str
+    likeness: float
+    sizes: tuple[Size, ...]
+
+
+@dataclass(frozen=True)
+class Encoding:
+    """How the bytes of a file come about. Of quality and tuning one is None; both are where it is lossless.
+
+    Attributes:
+        lossless: whether every pixel is kept as it is.
+        quality: the encoder's number by hand.
+        tuning: how the encoder's number is found.
+        drawn: whether it is flat graphics, whose colors are not to be kept at half the size.
+        interlace: whether it shows roughly before it is whole.
+        keep: what of the master's metadata goes along.
+    """
+
+    lossless: bool = False
+    quality: int | None = None
+    tuning: Tuning | None = None
+    drawn: bool = False
+    interlace: bool = False
+    keep: tuple[Keep, ...] = ()
+
+
+@dataclass(frozen=True)
+class Rendition:
+    """One file: a cut, at a rung, in a format.
+
+    Attributes:
+        name: file name; two renditions that differ in any byte differ in name.
+        format: the format's name.
+        media_type: the format's media type.
+        width: px across.
+        height: px down.
+        encoding: how it is written.
+    """
+
+    name: str
+    format: str
+    media_type: str
+    width: int
+    height: int
+    encoding: Encoding
+
+    @property
+    def size(self) -> Size:
+        """Width and height, px."""
+        return self.width, self.height
+
+
+@dataclass(frozen=True)
+class Placeholder:
+    """What stands in a cut's place until it has loaded.
+
+    Attributes:
+        kind: one of PLACEHOLDERS but "none", or a color "#rrggbb".
+        key: tells everything that it depends on; "" for a color, which needs no making.
+        size: the rung that it is made from.
+    """
+
+    kind: str
+    key: str
+    size: Size
+
+
+def rendered_as(
+    crop: Crop, sizes: Sequence[Size], format_: FormatFacts, finish: Finish, names: Sequence[str], *, drawn: bool
+) -> tuple[Rendition, ...]:
+    """The files of one cut in one format, one for each size.
+
+    Args:
+        crop: what they are made from.
+        sizes: narrowest first, at least one.
+        format_: the format.
+        finish: what the slot says.
+        names: of master, slot and cut, to begin file names with.
+        drawn: whether the picture is flat graphics.
+    """
+    encoding = _encoding(crop, sizes, format_, finish, drawn=drawn)
+    stem = "-".join(part for part in map(_plain, names) if part)
+    return tuple(
+        Rendition(
+            f"{stem}-{size[0]}.{_digest(crop.told(), str(size), format_.codec, repr(encoding))}.{format_.ending}",
+            format_.name,
+            format_.media_type,
+            *size,
+            encoding,
+        )
+        for size in sizes
+    )
+
+
+def placeholder_of(crop: Crop, size: Size, kind: str) -> Placeholder | None:
+    """The placeholder of an opaque cut whose smallest rung has this size; None for "none"."""
+    if kind == "none":
+        return None
+    return Placeholder(kind, "" if kind.startswith("#") else _digest(crop.told(), str(size), kind), size)
+
+
+def _encoding(crop: Crop, sizes: Sequence[Size], format_: FormatFacts, finish: Finish, *, drawn: bool) -> Encoding:
+    interlace = finish.interlace and format_.interlaces
+    if format_.lossless and (drawn or not format_.lossy) and format_.name not in finish.quality:
+        return Encoding(lossless=True, drawn=drawn, interlace=interlace, keep=finish.keep)
+    quality = finish.quality.get(format_.name) if format_.lossy else None
+    tuning = None
+    if quality is None:
+        likeness = max(finish.likeness, CLEAN) if drawn else finish.likeness
+        tried = tuple(sizes[: (len(sizes) + 1) // 2])
+        tuning = Tuning(_digest(crop.told(), str(tried), format_.codec, f"{likeness!r} {drawn}"), likeness, tried)
+    return Encoding(quality=quality, tuning=tuning, drawn=drawn, interlace=interlace, keep=finish.keep)
+
+
+def _digest(*parts: str) -> str:
+    return hashlib.blake2b("\n".join(parts).encode(), digest_size=5).hexdigest()
+
+
+def _plain(name: str) -> str:
+    """A name in letters, digits and hyphens that no URL, srcset or shell needs to escape; may be empty."""
+    stem = name.rsplit("/", 1)[-1].rsplit(".", 1)[0]
+    ascii_ = unicodedata.normalize("NFKD", stem).encode("ascii", "ignore").decode().lower()
+    return re.sub(r"[^a-z0-9]+", "-", ascii_).strip("-")

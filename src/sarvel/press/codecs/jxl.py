@@ -1,0 +1,48 @@
+"""JPEG XL (ISO/IEC 18181), written by libjxl through the package pillow-jxl-plugin: the extra `jxl`.
+
+The package hands no color profile on, so wide colors are brought into sRGB for it.
+"""
+
+from __future__ import annotations
+
+import importlib.metadata
+import importlib.util
+from typing import TYPE_CHECKING
+
+from PIL import Image
+
+from sarvel.press.codecs.codec import Codec, Options, saved
+
+if TYPE_CHECKING:
+    from sarvel.core.pixels.resample import Pixels
+
+AVAILABLE = importlib.util.find_spec("pillow_jxl") is not None
+"""Whether the extra is installed."""
+
+
+def load() -> None:
+    """Teaches Pillow to read and write the format."""
+    import pillow_jxl  # noqa: F401, PLC0415 - loaded for what it registers, and only where it is used
+
+
+def _save(pixels: Pixels, options: Options) -> bytes:
+    load()
+    return saved(Image.fromarray(pixels), "jxl", options)
+
+
+JXL = Codec(
+    name="jxl",
+    media_type="image/jxl",
+    ending="jxl",
+    alpha=True,
+    depths=(8, 10, 12, 16),
+    animation=True,
+    profile=False,
+    version=lambda: f"pillow-jxl-plugin {importlib.metadata.version('pillow-jxl-plugin')}",
+    always={"num_threads": 1, "effort": 7},
+    lossy={},
+    lossless={"lossless": True},
+    drawn={},
+    typical=(75, 0.12),
+    save=_save,
+)
