@@ -51,7 +51,7 @@ def main() -> None:
         copy_site(Path(folder, "site"))
         plan = read_plan(Path(folder, "site", "sarvel.toml"))
         ledger = Ledger()
-        works, _ = work_to_do(read_site(plan, ledger).edition, plan.masters_folder, plan.output, ledger)
+        works = work_to_do(read_site(plan, ledger).edition, plan.masters_folder, plan.output, ledger).works
         print(f"{'master':24} {'cut':>12} {'format':6} {'no.':>8} {'searched':>8} {'others':>15} {'kB':>7}   fixed")
         for work in works:
             if not work.key.endswith(".jpg"):

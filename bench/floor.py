@@ -32,8 +32,9 @@ from sarvel.plan.read import read_plan
 from sarvel.press.codecs import CODECS, Settings
 from sarvel.press.decode import decode
 from sarvel.press.ledger import FILE_NAME, Ledger
+from sarvel.press.machine import available_workers
 from sarvel.press.make import rungs
-from sarvel.press.render import available_workers, work_to_do
+from sarvel.press.render import work_to_do
 from sarvel.press.work import MasterWork
 
 BY_HAND = "{ avif = 60, webp = 80, jpeg = 82 }"  # fixed, so that no time goes into finding numbers
@@ -97,7 +98,7 @@ def main() -> None:
         said = site / "sarvel.toml"
         said.write_text(said.read_text().replace("[defaults]", f"[defaults]\nquality = {BY_HAND}"))
         plan = read_plan(said)
-        works, _ = work_to_do(read_site(plan, Ledger()).edition, plan.masters_folder, plan.output, Ledger())
+        works = work_to_do(read_site(plan, Ledger()).edition, plan.masters_folder, plan.output, Ledger()).works
         jobs.write_bytes(pickle.dumps([(work, prepare(work, Path(folder))) for work in works]))
         ours = [sys.executable, "-m", "sarvel", "render", "--plan", str(plan.file), "--workers", str(options.workers)]
         floor = [sys.executable, __file__, "--bare", str(jobs), "--workers", str(options.workers)]

@@ -49,13 +49,12 @@ def build(plan: Plan, options: argparse.Namespace) -> int:
     """Does the whole job of a plan and tells of it."""
     speaker = Speaker.of(options)
     with ledger_of(plan) as ledger:
-        return _build(read_site(plan, ledger), options.workers, speaker)
+        return _build(read_site(plan, ledger), options, speaker)
 
 
-def _build(site: Site, workers: int | None, speaker: Speaker) -> int:
+def _build(site: Site, options: argparse.Namespace, speaker: Speaker) -> int:
     plan = site.plan
-    rendered = render.press(plan, site.edition, site.ledger, workers, speaker)
-    site = render.settled(site)
+    site, rendered = render.press(site, options, speaker)
     pages = weave.with_stylesheet(weave.write_pages(weave.woven_pages(site), site.others, speaker), site)
     rows = [_row(picture, plan.output) for pair, picture in site.edition.pictures.items() if pair not in site.unmade()]
     faults = [*site.faults, *rendered.faults.values(), *pages.faults]

@@ -78,6 +78,21 @@ def _working(command: Parser) -> None:
     command.add_argument("--workers", metavar="N", type=_workers, help="processes at most (else one for each core)")
 
 
+def _choosing(command: Parser) -> None:
+    add = command.add_argument
+    add(
+        "--only", metavar="PATTERN", action="append", help="only slots or masters of this name, such as card or 'boat*'"
+    )
+    add("--force", action="store_true", help="make what stands there already, too")
+    add("--prune", action="store_true", help="remove renditions that the plan does not make any more")
+
+
+def _foretelling(command: Parser) -> None:
+    command.add_argument(
+        "--dry-run", action="store_true", help="say what would be made and how long it may take; make nothing"
+    )
+
+
 def _telling(command: Parser) -> None:
     command.add_argument("--json", action="store_true", help="one JSON document on standard output, nothing else")
     command.add_argument("--quiet", action="store_true", help="say only what is wrong")
@@ -145,8 +160,11 @@ _COMMANDS: dict[str, tuple[str, tuple[Callable[[Parser], None], ...]]] = {
     "one": ("the whole job for one image, without a plan", (_one, _working, _telling)),
     "plan": ("show the arithmetic before anything is made: cuts, widths, sizes, and why", (_plan, _planned, _telling)),
     "proof": ("a contact sheet of every crop with its subject", (_proof, _planned, _telling)),
-    "render": ("make the renditions that are missing or out of date", (_planned, _working, _telling)),
+    "render": (
+        "make the renditions that are missing or out of date",
+        (_planned, _choosing, _foretelling, _working, _telling),
+    ),
     "weave": ("write the markup into the pages", (_weave, _planned, _telling)),
     "pick": ("which file each device fetches for the images of a page, and how it fits", (_pick, _planned, _telling)),
-    "build": ("render and weave, and say what came of it", (_planned, _working, _telling)),
+    "build": ("render and weave, and say what came of it", (_planned, _choosing, _working, _telling)),
 }

@@ -66,7 +66,7 @@ def _suggest(site: Site, speaker: Speaker, *, save: bool) -> int:
                 found[key] = subject_of(plan.masters_folder / key, key)
             except MasterError as error:
                 faults.append(str(error))
-            advance(1)
+            advance(1, key)
     for key, guess in found.items():
         speaker.result(f'[masters."{key}"]\nsubject = {subject_in_toml(guess.box)}  # guessed, {guess.sure:.0%} sure\n')
     if save and found:
@@ -121,7 +121,7 @@ def _draw(
                 written.append(output.with_name(f"{output.stem}-{Path(master.key).stem}{output.suffix}"))
                 write_whole(written[-1], as_png(drawn))
             panels += drawn
-            advance(1)
+            advance(1, key)
     if panels and not each:
         write_whole(output, as_png(panels))
         written.append(output)

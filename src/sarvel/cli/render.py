@@ -3,27 +3,34 @@
 from __future__ import annotations
 
 import argparse
-from collections.abc import Iterable
+import fnmatch
+import json
+import time
+from collections.abc import Callable, Iterable
 from typing import TypedDict
 
 from sarvel.cli.site import Site, ledger_of, plan_of, read_site
 from sarvel.cli.speak import Speaker
 from sarvel.core.edition import Edition
 from sarvel.core.settle import LeftOut
-from sarvel.plan.read import Plan
+from sarvel.errors import PlanError
 from sarvel.press.ledger import Ledger
-from sarvel.press.render import Rendered, available_workers, remove, render, work_to_do
+from sarvel.press.machine import alone_in, available_workers
+from sarvel.press.render import Rendered, Todo, prune, remove, render, sweep, work_to_do
 from sarvel.press.work import Made
+
+_PACE = "pace"  # under which the ledger keeps the seconds that a worker took for a pixel
 
 
 def run(options: argparse.Namespace) -> int:
     """Renders; exit code 1 if a master or page needs the user."""
     speaker = Speaker.of(options)
     plan = plan_of(options)
-    with ledger_of(plan) as ledger:
+    with ledger_of(plan, writes=not options.dry_run) as ledger:
         site = read_site(plan, ledger)
-        rendered = press(plan, site.edition, ledger, options.workers, speaker)
-        site = settled(site)
+        if options.dry_run:
+            return _foretell(site, options, speaker)
+        site, rendered = press(site, options, speaker)
         faults = [*site.faults, *rendered.faults.values()]
         speaker.trouble([*faults, *site.warnings])
         speaker.notes(site.notes)
@@ -34,17 +41,87 @@ def run(options: argparse.Namespace) -> int:
     return 1 if faults or site.warnings else 0
 
 
-def press(plan: Plan, edition: Edition, ledger: Ledger, workers: int | None, speaker: Speaker) -> Rendered:
-    """Renders what is missing of an Edition, with progress."""
-    works, kept = work_to_do(edition, plan.masters_folder, plan.output, ledger)
-    with speaker.progress("rendering", sum(work.count for work in works)) as advance:
+def press(site: Site, options: argparse.Namespace, speaker: Speaker) -> tuple[Site, Rendered]:
+    """Renders what is missing, with progress, while nobody else does; then settles, and prunes if that was asked for.
 
-        def done(made: Made) -> None:
-            ledger.remember(((file.name, file.size, file.digest) for file in made.files), made.findings)
-            advance(len(made.files))
-            speaker.step(f"{made.key}: {len(made.files)} files made")
+    Returns:
+        The site now that files were made, and what was made.
+    """
+    plan, ledger = site.plan, site.ledger
+    workers = options.workers or available_workers()
+    with alone_in(plan.output, lambda: speaker.notes([f"{plan.output}: another run is writing there; waiting for it"])):
+        sweep(plan.output)
+        todo = to_do(site, options)
+        started, pixels = time.monotonic(), 0
+        with speaker.progress("rendering", todo.count) as advance:
 
-        return render(works, kept, workers or available_workers(), done)
+            def done(made: Made) -> None:
+                nonlocal pixels
+                pixels += next((work.cost for work in todo.works if work.key == made.key), 0)
+                ledger.remember(((file.name, file.size, file.digest) for file in made.files), made.findings)
+                pace = pixels / 1e6 / max(0.001, time.monotonic() - started)
+                advance(len(made.files), f"{made.key} · {pace:.1f} MP/s")
+                speaker.step(f"{made.key}: {len(made.files)} files made, {pace:.1f} megapixels a second")
+
+            rendered = render(todo, plan.output, workers, done)
+        seconds = time.monotonic() - started
+        if pixels:
+            ledger.remember([], {_PACE: json.dumps(seconds * min(workers, len(todo.works)) / pixels)})
+        site = settled(site)
+        if options.prune and not site.faults and not options.only:
+            rendered.pruned = prune(site.edition, plan.output, ledger)
+        elif options.prune:
+            why = "some masters or pages could not be read" if site.faults else "--only looks at a part of the plan"
+            speaker.notes([f"{plan.output}: nothing pruned, since {why}"])
+    return site, rendered
+
+
+def to_do(site: Site, options: argparse.Namespace) -> Todo:
+    """What the options ask to be made.
+
+    Raises:
+        PlanError: they name no slot or master of the plan.
+    """
+    edition = site.edition
+    if options.only:
+        chosen = {pair: one for pair, one in edition.pictures.items() if any(map(_matcher(pair), options.only))}
+        if not chosen:
+            raise PlanError(f"--only {options.only[0]}: no slot and no master of the plan's pages is called so")
+        edition = Edition(chosen)
+    return work_to_do(edition, site.plan.masters_folder, site.plan.output, site.ledger, force=options.force)
+
+
+def _matcher(pair: tuple[str, str]) -> Callable[[str], bool]:
+    return lambda pattern: any(fnmatch.fnmatchcase(name, pattern) for name in (*pair, pair[1].rsplit("/", 1)[-1]))
+
+
+def _foretell(site: Site, options: argparse.Namespace, speaker: Speaker) -> int:
+    """Says what would be made, and how long that may take going by the last run."""
+    todo = to_do(site, options)
+    names = {work.key: [one.name for cut in work.cuts for one in cut.renditions] for work in todo.works}
+    for work in todo.works:
+        speaker.result(f"{work.key}: {work.count} files, {work.cost / 1e6:.0f} megapixels")
+        for name in names[work.key]:
+            speaker.step(name)
+    seconds = _estimate(todo, site.ledger, options.workers or available_workers())
+    about = f"; about {seconds:.0f} s, going by the last run" if seconds is not None and todo.works else ""
+    copies = f", {len(todo.copies)} of them copied" if todo.copies else ""
+    speaker.result(f"{todo.count} files to make{copies}, {todo.kept} are there already{about}")
+    speaker.trouble([*site.faults, *site.warnings])
+    speaker.document(
+        to_make=names, to_copy=todo.copies, kept=todo.kept, seconds=seconds, faults=site.faults, warnings=site.warnings
+    )
+    return 1 if site.faults or site.warnings else 0
+
+
+def _estimate(todo: Todo, ledger: Ledger, workers: int) -> float | None:
+    """Seconds that the work may take; None if there was no run to go by."""
+    said = ledger.finding(_PACE)
+    if said is None:
+        return None
+    pace = float(json.loads(said))
+    costs = [work.cost * pace for work in todo.works]
+    return round(max(sum(costs) / max(1, workers), max(costs, default=0.0)), 1)
 
 
 def settled(site: Site) -> Site:
@@ -57,7 +134,8 @@ def settled(site: Site) -> Site:
 def told(rendered: Rendered, site: Site) -> str:
     """What a run of the press came to, in a sentence."""
     made = as_json(rendered, site.left_out)["made"]
-    return f"{len(made)} files made, {rendered.kept} were there already, in {site.plan.output}"
+    pruned = f", {len(rendered.pruned)} pruned" if rendered.pruned else ""
+    return f"{len(made)} files made, {rendered.kept} were there already{pruned}, in {site.plan.output}"
 
 
 class AsJson(TypedDict):
@@ -66,10 +144,13 @@ class AsJson(TypedDict):
     made: list[str]
     kept: int
     left_out: list[str]
+    pruned: list[str]
 
 
 def as_json(rendered: Rendered, left_out: Iterable[LeftOut]) -> AsJson:
     """What a run of the press came to, less the files of formats that do not pay."""
     gone = {file.name for one in left_out for file in one.renditions}
     made = {file.name for file in rendered.made}
-    return AsJson(made=sorted(made - gone), kept=rendered.kept, left_out=sorted(made & gone))
+    return AsJson(
+        made=sorted(made - gone), kept=rendered.kept, left_out=sorted(made & gone), pruned=list(rendered.pruned)
+    )

@@ -23,7 +23,7 @@ from sarvel.press.codecs import CODECS
 from sarvel.press.findings import placeholders_found
 from sarvel.press.ledger import FILE_NAME, Ledger
 from sarvel.press.masters import read_facts
-from sarvel.press.render import standing
+from sarvel.press.render import standing, weights_of
 
 
 @dataclass(frozen=True)
@@ -48,7 +48,7 @@ class Site:
 
     @functools.cached_property
     def _settled(self) -> tuple[Edition, tuple[LeftOut, ...]]:
-        return settle(self.composed, self.ledger.weights() | standing(self.plan.output))
+        return settle(self.composed, weights_of(self.composed, self.plan.output, self.ledger))
 
     @property
     def edition(self) -> Edition:

@@ -83,18 +83,21 @@ class Speaker:
             self.trouble(messages)
 
     @contextlib.contextmanager
-    def progress(self, label: str, total: int) -> Iterator[Callable[[int], None]]:
-        """A bar on a terminal; the block is given what to call with each number of things done."""
+    def progress(self, label: str, total: int) -> Iterator[Callable[[int, str], None]]:
+        """A bar on a terminal; the block is given what to call with a number of things done, and what they were."""
         if self.json or self.quiet or not sys.stderr.isatty() or not total:
-            yield lambda _: None
+            yield lambda _count, _what: None
             return
         from rich.console import Console  # noqa: PLC0415 - slow to load, and only terminals need it
         from rich.progress import BarColumn, MofNCompleteColumn, Progress, TextColumn, TimeRemainingColumn  # noqa: PLC0415
 
-        columns = (TextColumn("{task.description}"), BarColumn(), MofNCompleteColumn(), TimeRemainingColumn())
+        columns = (
+            *(TextColumn("{task.description}"), BarColumn(), MofNCompleteColumn(), TimeRemainingColumn()),
+            TextColumn("{task.fields[what]}", style="dim"),
+        )
         with Progress(*columns, console=Console(stderr=True), transient=True) as bar:
-            task = bar.add_task(label, total=total)
-            yield lambda count: bar.advance(task, count)
+            task = bar.add_task(label, total=total, what="")
+            yield lambda count, what: bar.update(task, advance=count, what=what)
 
 
 def console_width() -> int:

@@ -76,14 +76,14 @@ def woven_pages(site: Site) -> list[Woven]:
 
 def with_placeholders(site: Site, speaker: Speaker) -> Site:
     """The site with the placeholders of all its pictures made; rendering makes them, so that commonly none is missing."""
-    works = placeholders_to_do(site.edition, site.plan.masters_folder, site.plan.output, site.ledger)
-    with speaker.progress("placeholders", len(works)) as advance:
+    todo = placeholders_to_do(site.edition, site.plan.masters_folder, site.plan.output, site.ledger)
+    with speaker.progress("placeholders", len(todo.works)) as advance:
 
         def done(made: Made) -> None:
             site.ledger.remember([], made.findings)
-            advance(1)
+            advance(1, made.key)
 
-        render(works, 0, 1, done)
+        render(todo, site.plan.output, 1, done)
     return site.afresh()
 
 

@@ -12,7 +12,7 @@ from sarvel.core.crop.place import Box
 from sarvel.core.facts import FormatFacts
 from sarvel.core.plan import Finish, Gamut, Keep, Treatment
 
-RECIPE = 2
+RECIPE = 3
 """Raised whenever the same crop, size and settings would give other pixels than before, so that names change with them."""
 
 CLEAN = 97.0

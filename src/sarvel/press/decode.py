@@ -2,17 +2,23 @@
 
 from __future__ import annotations
 
+import functools
 import io
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from pathlib import Path
 
 import numpy as np
 from PIL import Image, ImageCms, ImageOps
 
-from sarvel.core.pixels.resample import Pixels
+from sarvel.core.crop.turn import Turn
+from sarvel.core.pixels.resample import Light, Pixels, light_of, reduce_light, reduce_pixels
+from sarvel.core.pixels.treat import Reduce, turn_pixels
 from sarvel.core.plan import Gamut
 from sarvel.press.masters import opened
 from sarvel.press.profiles import display_p3, profile_of, srgb
+
+MOST_LIGHT = 75_000_000
+"""Samples of a master (three a pixel) that are turned into light as a whole: 300 MB. Larger ones pass in strips, each time."""
 
 
 @dataclass(frozen=True)
@@ -26,6 +32,18 @@ class Decoded:
 
     pixels: Pixels
     profile: bytes = b""
+    _lights: dict[tuple[Turn, bool], Light] = field(default_factory=dict, repr=False, compare=False)
+
+    def reducer(self, turn: Turn, *, mirror: bool) -> Reduce:
+        """What makes any box of the master, turned and mirrored, at any size. Many sizes cost little more than a few."""
+        pixels = turn_pixels(self.pixels, turn, mirror=mirror)
+        if pixels.size > MOST_LIGHT:
+            return functools.partial(reduce_pixels, pixels)
+        if (turn, mirror) not in self._lights:
+            self._lights.clear()  # one is as much as memory should hold
+            self._lights[turn, mirror] = light_of(pixels)
+        light = self._lights[turn, mirror]
+        return lambda box, width, height: reduce_light(light, width, height, box)
 
 
 def read_pixels(file: Path, key: str) -> Pixels:

@@ -8,8 +8,8 @@ from dataclasses import dataclass, field
 
 from sarvel.core.pixels.gamut import srgb_of_wide
 from sarvel.core.pixels.likeness import Reference
-from sarvel.core.pixels.resample import Light, Pixels, pixels_from_light, reduce_light, reduce_pixels
-from sarvel.core.pixels.treat import grey_of, lay_on, light_of_color, reduce_padded, turn_pixels
+from sarvel.core.pixels.resample import Light, Pixels, pixels_from_light
+from sarvel.core.pixels.treat import grey_of, lay_on, light_of_color, pad_out
 from sarvel.core.plan import Gamut
 from sarvel.core.rendition import Rendition, Size, Tuning
 from sarvel.errors import MasterError
@@ -23,9 +23,6 @@ from sarvel.press.numbers import Numbers
 from sarvel.press.placeholders import background_of
 from sarvel.press.tune import CLOSE, NEXT_CLOSE, Found, find_quality
 from sarvel.press.work import CutWork, Made, MadeFile, MasterWork
-
-# Design rule "Resampling": a smaller rung may be made from a larger one if that is at least twice as wide.
-_WIDE_ENOUGH = 2
 
 
 def do_work(work: MasterWork) -> Made:
@@ -129,25 +126,20 @@ class Bench:
 
 
 def rungs(master: Decoded, cut: CutWork, sizes: Sequence[Size]) -> Iterator[tuple[Size, Light]]:
-    """One cut at all its sizes, largest first, each made from the smallest that is large enough to make it from.
+    """One cut at all its sizes, each made from the master itself, so that none depends on which others are made.
 
     Args:
         master: what it is cut from.
         cut: where it lies, and what is done to it.
-        sizes: what to make of it, largest first.
+        sizes: what to make of it.
     """
     treatment, wide = cut.treatment, bool(master.profile)
-    pixels = turn_pixels(master.pixels, treatment.turn, mirror=treatment.mirror)
-    made: list[Light] = []
+    reduce = master.reducer(treatment.turn, mirror=treatment.mirror)
     for width, height in sizes:
-        larger = [light for light in made if light.shape[2] >= _WIDE_ENOUGH * width]
-        if treatment.pad:  # each on its own, so that the edge of the picture stays where pixels end
-            light = reduce_padded(pixels, cut.box, width, height, light_of_color(treatment.pad, wide=wide))
-        elif larger:
-            light = reduce_light(min(larger, key=lambda light: light.shape[2]), width, height)
+        if treatment.pad:
+            light = pad_out(reduce, cut.box, width, height, light_of_color(treatment.pad, wide=wide))
         else:
-            light = reduce_pixels(pixels, cut.box, width, height)
-        made.append(light)
+            light = reduce(cut.box, width, height)
         if treatment.background:
             light = lay_on(light, light_of_color(treatment.background, wide=wide))
         yield (width, height), grey_of(light, wide=wide) if treatment.grey else light

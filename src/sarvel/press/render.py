@@ -1,4 +1,8 @@
-"""Making what is missing, master by master, on several workers."""
+"""Making what is missing, master by master, on several workers.
+
+What there is to do is data (`MasterWork`), doing it is one function of that data (`do_work`), and where it runs is a plain
+`concurrent.futures.Executor`: another one can be put in the place of the local processes.
+"""
 
 from __future__ import annotations
 
@@ -6,7 +10,7 @@ import contextlib
 import os
 import signal
 from collections.abc import Callable, Iterable, Iterator
-from concurrent.futures import Future, ProcessPoolExecutor, as_completed
+from concurrent.futures import Executor, ProcessPoolExecutor, as_completed
 from concurrent.futures.process import BrokenProcessPool
 from dataclasses import dataclass, field
 from multiprocessing import get_context
@@ -14,10 +18,31 @@ from pathlib import Path
 
 from sarvel.core.edition import Edition
 from sarvel.core.settle import LeftOut
-from sarvel.press.files import PART
+from sarvel.errors import OutputError
+from sarvel.press.files import PART, write_whole
 from sarvel.press.findings import numbers_found, placeholders_found
 from sarvel.press.ledger import Ledger
 from sarvel.press.work import Made, MadeFile, MasterWork, plan_work
+
+
+@dataclass(frozen=True)
+class Todo:
+    """What a run of the press has to do.
+
+    Attributes:
+        works: one for each master that something is to be made of, longest first.
+        copies: files that are the same as another under another name: a master was renamed, or two slots crop alike.
+        kept: how many files stand there already.
+    """
+
+    works: list[MasterWork]
+    copies: dict[str, str]
+    kept: int
+
+    @property
+    def count(self) -> int:
+        """How many files are to be written."""
+        return sum(work.count for work in self.works) + len(self.copies)
 
 
 @dataclass
@@ -28,22 +53,17 @@ class Rendered:
         made: files written by this run.
         kept: how many stood there already.
         faults: masters that could not be finished, by key, each with its message.
+        pruned: names of files that were removed, because the plan does not make them any more.
     """
 
     made: list[MadeFile] = field(default_factory=list)
     kept: int = 0
     faults: dict[str, str] = field(default_factory=dict)
+    pruned: list[str] = field(default_factory=list)
 
 
-def available_workers() -> int:
-    """The cores that this process may use."""
-    if hasattr(os, "sched_getaffinity"):
-        return len(os.sched_getaffinity(0))
-    return os.cpu_count() or 1
-
-
-def work_to_do(edition: Edition, masters_folder: Path, output: Path, ledger: Ledger) -> tuple[list[MasterWork], int]:
-    """What is missing, longest work first, and how many files stand there already.
+def work_to_do(edition: Edition, masters_folder: Path, output: Path, ledger: Ledger, *, force: bool = False) -> Todo:
+    """What is missing.
 
     A file's name tells all that it was made from and files are written whole, so one that stands there is right.
 
@@ -52,21 +72,48 @@ def work_to_do(edition: Edition, masters_folder: Path, output: Path, ledger: Led
         masters_folder: where masters are.
         output: where renditions go.
         ledger: what is known already.
+        force: whether to make what stands there, too.
     """
-    there = set(standing(output))
-    wanted = {rendition.name for picture in edition.pictures.values() for rendition in picture.renditions()}
+    there = set[str]() if force else set(standing(output))
+    wanted = [one.name for picture in edition.pictures.values() for one in picture.renditions()]
+    alike = {_contents(name): name for name in sorted(there)}
+    missing: set[str] = set()
+    copies: dict[str, str] = {}
+    for name in dict.fromkeys(wanted):
+        if name not in there:
+            first = alike.setdefault(_contents(name), name)
+            if first == name:
+                missing.add(name)
+            else:
+                copies[name] = first
     known, shown = numbers_found(ledger, edition), set(placeholders_found(ledger, edition))
-    return plan_work(edition, masters_folder, output, wanted - there, known, shown), len(wanted & there)
+    works = plan_work(edition, masters_folder, output, missing, known, shown)
+    return Todo(works, copies, len(there.intersection(wanted)))
 
 
-def placeholders_to_do(edition: Edition, masters_folder: Path, output: Path, ledger: Ledger) -> list[MasterWork]:
+def placeholders_to_do(edition: Edition, masters_folder: Path, output: Path, ledger: Ledger) -> Todo:
     """The work on placeholders that are missing, and on nothing else."""
-    return plan_work(edition, masters_folder, output, set(), {}, set(placeholders_found(ledger, edition)))
+    shown = set(placeholders_found(ledger, edition))
+    return Todo(plan_work(edition, masters_folder, output, set(), {}, shown), {}, 0)
 
 
 def standing(output: Path) -> dict[str, int]:
     """The files of the output folder, with their bytes."""
     return {entry.name: entry.stat().st_size for entry in os.scandir(output)} if output.is_dir() else {}
+
+
+def weights_of(edition: Edition, output: Path, ledger: Ledger) -> dict[str, int]:
+    """The bytes of renditions, as far as they were ever made: under this name or under another with the same contents."""
+    known = {_contents(name): size for name, size in (ledger.weights() | standing(output)).items()}
+    names = (one.name for picture in edition.pictures.values() for one in picture.renditions())
+    return {name: known[_contents(name)] for name in names if _contents(name) in known}
+
+
+def sweep(output: Path) -> None:
+    """Removes what runs that were killed had begun to write; nobody else may be writing in the folder."""
+    for part in output.glob(f"{PART}*"):
+        with contextlib.suppress(OSError):
+            part.unlink()
 
 
 def remove(left_out: Iterable[LeftOut], output: Path) -> None:
@@ -76,29 +123,59 @@ def remove(left_out: Iterable[LeftOut], output: Path) -> None:
             (output / rendition.name).unlink(missing_ok=True)
 
 
-def render(works: list[MasterWork], kept: int, workers: int, told: Callable[[Made], None] = lambda _: None) -> Rendered:
+def prune(edition: Edition, output: Path, ledger: Ledger) -> list[str]:
+    """Removes renditions that are not of the Edition any more; only files that the ledger knows as its own.
+
+    Returns:
+        Their names.
+
+    Raises:
+        OutputError: one cannot be removed.
+    """
+    wanted = {one.name for picture in edition.pictures.values() for one in picture.renditions()}
+    ours = ledger.weights()
+    gone = sorted(name for name in standing(output) if name in ours and name not in wanted)
+    for name in gone:
+        try:
+            (output / name).unlink(missing_ok=True)
+        except OSError as error:
+            raise OutputError(
+                f"{output / name}: cannot be removed ({error.strerror}); check the folder's permissions"
+            ) from error
+    return gone
+
+
+def render(
+    todo: Todo, output: Path, workers: int, told: Callable[[Made], None] = lambda _: None, pool: Executor | None = None
+) -> Rendered:
     """Does the work.
 
     Args:
-        works: one for each master.
-        kept: how many files need no work.
+        todo: the work.
+        output: where renditions go.
         workers: processes at most, >= 1; with one, or for one master, no process is started.
-        told: called as each master is done.
+        told: called as each master is done, and once for the copies.
+        pool: where to run it instead.
 
     Raises:
         OutputError: the output folder cannot be written.
     """
     # A product of a few rows is too small to share out, and the cores are busy with other masters.
     os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
-    result = Rendered(kept=kept)
-    if not works:
-        return result
-    for made in _done(works, min(workers, len(works))):
+    result = Rendered(kept=todo.kept)
+    for made in _all_done(todo, output, workers, pool):
         result.made += made.files
         if made.fault:
             result.faults[made.key] = made.fault
         told(made)
     return result
+
+
+def _all_done(todo: Todo, output: Path, workers: int, pool: Executor | None) -> Iterator[Made]:
+    if todo.works:
+        yield from _on(pool, todo.works) if pool else _done(todo.works, min(workers, len(todo.works)))
+    if todo.copies:
+        yield Made("copies", tuple(_copied(todo.copies, output)), {})
 
 
 def _done(works: list[MasterWork], workers: int) -> Iterator[Made]:
@@ -107,29 +184,54 @@ def _done(works: list[MasterWork], workers: int) -> Iterator[Made]:
     if workers <= 1:
         yield from map(do_work, works)
         return
+    left = {work.key: work for work in works}
+    with _processes(workers, works[0].output) as pool, contextlib.suppress(BrokenProcessPool):
+        for made in _on(pool, works):
+            del left[made.key]
+            yield made
+    for work in left.values():  # a worker died, and took the pool with it: each alone, to find out on which master
+        with _processes(1, work.output) as pool:
+            try:
+                yield from _on(pool, [work])
+            except BrokenProcessPool:
+                reason = "the worker that decoded or encoded it died; save or copy it anew, or leave it out"
+                yield Made(work.key, (), {}, f"{work.key}: {reason}")
+
+
+def _on(pool: Executor, works: list[MasterWork]) -> Iterator[Made]:
+    from sarvel.press.make import do_work  # noqa: PLC0415 - as above
+
+    for task in as_completed([pool.submit(do_work, work) for work in works]):
+        yield task.result()
+
+
+@contextlib.contextmanager
+def _processes(workers: int, output: Path) -> Iterator[Executor]:
+    """Local processes; whatever ends the block ends them, and what they were writing."""
     pool = ProcessPoolExecutor(workers, mp_context=get_context("spawn"), initializer=_leave_interrupts_to_the_parent)
     try:
-        yield from _collected({pool.submit(do_work, work): work for work in works})
+        yield pool
     except BaseException:  # Ctrl-C among them: workers in the middle of an encode would keep the program waiting
         _stop(pool)
-        for part in works[0].output.glob(f"{PART}*"):
-            part.unlink(missing_ok=True)
+        sweep(output)
         raise
     pool.shutdown()
 
 
-def _collected(tasks: dict[Future[Made], MasterWork]) -> Iterator[Made]:
-    for task in as_completed(tasks):
-        try:
-            yield task.result()
-        except BrokenProcessPool:
-            key = tasks[task].key
-            yield Made(
-                key,
-                (),
-                {},
-                f"{key}: the worker that decoded or encoded it, or one beside it, died; run again with --workers 1",
-            )
+def _copied(copies: dict[str, str], output: Path) -> Iterator[MadeFile]:
+    """Copies what is the same as another file; where that could not be made, there is nothing to copy."""
+    import hashlib  # noqa: PLC0415 - few runs copy
+
+    for name, first in copies.items():
+        with contextlib.suppress(FileNotFoundError):
+            content = (output / first).read_bytes()
+            write_whole(output / name, content)
+            yield MadeFile(name, len(content), hashlib.blake2b(content).hexdigest())
+
+
+def _contents(name: str) -> str:
+    """The part of a file's name that tells its bytes: digest and ending."""
+    return ".".join(name.rsplit(".", 2)[-2:])
 
 
 def _stop(pool: ProcessPoolExecutor) -> None:

@@ -1,10 +1,12 @@
 """Treatments against what they must come to."""
 
+from functools import partial
+
 import numpy as np
 
 from sarvel.core.crop.place import padded
-from sarvel.core.pixels.resample import Light, pixels_from_light
-from sarvel.core.pixels.treat import grey_of, lay_on, light_of_color, reduce_padded, turn_pixels
+from sarvel.core.pixels.resample import Light, pixels_from_light, reduce_pixels
+from sarvel.core.pixels.treat import grey_of, lay_on, light_of_color, pad_out, turn_pixels
 
 
 def test_a_turn_to_the_left_brings_the_right_edge_to_the_top() -> None:
@@ -18,7 +20,9 @@ def test_a_turn_to_the_left_brings_the_right_edge_to_the_top() -> None:
 
 def test_padding_adds_its_color_beside_the_whole_picture() -> None:
     picture = np.full((30, 30, 3), 200, np.uint8)
-    made = pixels_from_light(reduce_padded(picture, padded(30, 30, 2), 40, 20, light_of_color("#102030")))
+    made = pixels_from_light(
+        pad_out(partial(reduce_pixels, picture), padded(30, 30, 2), 40, 20, light_of_color("#102030"))
+    )
     assert made.shape == (20, 40, 3)
     assert (made[:, 10:30] == 200).all()
     assert (made[:, :10] == (16, 32, 48)).all() and (made[:, 30:] == (16, 32, 48)).all()

@@ -2,7 +2,8 @@
 
 Separable Lanczos-3 whose support grows with the reduction (Turkowski, "Filters for Common Resampling Tasks", Graphics
 Gems I, 1990). Each axis is a banded matrix; it is multiplied in dense blocks along its diagonal, which a BLAS does faster
-than it could walk a sparse matrix. The picture passes in strips, so that only the result is ever whole in floats.
+than it could walk a sparse matrix. A stored picture passes in strips, so that only the result is ever whole in floats; who
+reduces it several times turns it into light once.
 
 Light is an array of planes, (channels, height, width) of float32: three of linear light 0 to 1, and for transparent
 pictures a fourth of opacity 0 to 1, by which the first three are already multiplied.
@@ -25,6 +26,7 @@ Light: TypeAlias = NDArray[np.float32]  # (3 or 4, height, width): see above
 
 _LOBES = 3
 _ROWS = 24  # result rows a strip, result columns a block: below it BLAS calls dominate, above it zeros do (measured)
+_BAND = 64  # rows turned into light at a time: as many as a cache holds
 
 
 @dataclass(frozen=True)
@@ -51,20 +53,27 @@ def reduce_pixels(pixels: Pixels, box: Box, width: int, height: int) -> Light:
         width: result, px, >= 1.
         height: result, px, >= 1.
     """
-    columns = slice(int(np.floor(box.left)), int(np.ceil(box.right)))
-    rows = _axis(box.top, box.bottom, height)
-    across = _axis(box.left - columns.start, box.right - columns.start, width)
-    return _reduced(lambda of: _light_rows(pixels[of, columns]), pixels.shape[2], rows, across, (height, width))
+    return _reduced(lambda rows: light_of(pixels[rows]), pixels.shape[2], box, width, height)
 
 
-def reduce_light(light: Light, width: int, height: int) -> Light:
-    """All of a picture that is light already, at a smaller size."""
-    rows, across = _axis(0, light.shape[1], height), _axis(0, light.shape[2], width)
+def reduce_light(light: Light, width: int, height: int, box: Box | None = None) -> Light:
+    """The same of a picture that is light already; all of it, if no box is given."""
+    whole = Box(0, 0, light.shape[2], light.shape[1])
+    return _reduced(lambda rows: light[:, rows], len(light), box or whole, width, height)
 
-    def strip(of: slice) -> Light:
-        return light[:, of].transpose(1, 0, 2).reshape(of.stop - of.start, -1)
 
-    return _reduced(strip, light.shape[0], rows, across, (height, width), planar=True)
+def light_of(pixels: Pixels) -> Light:
+    """A stored picture as light."""
+    rows, columns, channels = pixels.shape
+    light: Light = np.empty((channels, rows, columns), np.float32)
+    for begin in range(0, rows, _BAND):
+        band = slice(begin, begin + _BAND)
+        planes = np.ascontiguousarray(pixels[band].transpose(2, 0, 1))
+        np.take(LIGHT_OF_BYTE, planes[:3], out=light[:3, band])
+        if channels == 4:
+            np.take(SHARE_OF_BYTE, planes[3], out=light[3, band])
+            light[:3, band] *= light[3, band]
+    return light
 
 
 def pixels_from_light(light: Light) -> Pixels:
@@ -81,51 +90,16 @@ def pixels_from_light(light: Light) -> Pixels:
     return pixels
 
 
-def _light_rows(pixels: Pixels) -> Light:
-    """Stored rows as light, (rows, width * channels), the channels of one pixel side by side."""
-    rows, width, channels = pixels.shape
-    if channels == 3:
-        return np.take(LIGHT_OF_BYTE, pixels.reshape(rows, -1))
-    light = np.empty(pixels.shape, np.float32)
-    light[..., 3] = np.take(SHARE_OF_BYTE, pixels[..., 3])
-    np.multiply(np.take(LIGHT_OF_BYTE, pixels[..., :3]), light[..., 3:], out=light[..., :3])
-    return light.reshape(rows, width * channels)
-
-
-def _reduced(
-    strip: Callable[[slice], Light],
-    channels: int,
-    rows: Iterator[_Block],
-    across: Iterator[_Block],
-    size: tuple[int, int],
-    *,
-    planar: bool = False,
-) -> Light:
-    """Both axes, a strip of result rows at a time.
-
-    Args:
-        strip: gives rows of the source, (rows, width * channels); or (rows, channels * width) where it is `planar`.
-        channels: how many planes.
-        rows: blocks of the vertical axis.
-        across: blocks of the horizontal axis.
-        size: height and width of the result, px.
-        planar: how `strip` orders its columns.
-    """
-    result: Light = np.empty((channels, *size), np.float32)
-    columns = list(across)
-    for block in rows:
-        low = block.weights @ strip(block.of)
-        count = len(low)
-        if planar:
-            planes = low.reshape(count * channels, -1)
-        else:
-            planes = np.ascontiguousarray(low.reshape(count, -1, channels).transpose(0, 2, 1)).reshape(
-                count * channels, -1
-            )
-        narrow = np.empty((count * channels, size[1]), np.float32)
-        for column in columns:
-            np.matmul(planes[:, column.of], column.weights.T, out=narrow[:, column.into])
-        result[:, block.into] = narrow.reshape(count, channels, -1).transpose(1, 0, 2)
+def _reduced(planes: Callable[[slice], Light], channels: int, box: Box, width: int, height: int) -> Light:
+    """Both axes, a strip of result rows at a time; `planes` gives rows of the source, whole."""
+    result: Light = np.empty((channels, height, width), np.float32)
+    across = list(_axis(box.left, box.right, width))
+    columns = slice(across[0].of.start, max(block.of.stop for block in across))
+    for down in _axis(box.top, box.bottom, height):
+        low = np.matmul(down.weights, planes(down.of)[:, :, columns])
+        for block in across:
+            of = slice(block.of.start - columns.start, block.of.stop - columns.start)
+            np.matmul(low[:, :, of], block.weights.T, out=result[:, down.into, block.into])
     return result
 
 

@@ -5,6 +5,9 @@ They are applied in this order, whatever order a plan names them in: turn, mirro
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from typing import TypeAlias
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -12,7 +15,9 @@ from sarvel.core.crop.place import Box
 from sarvel.core.crop.turn import Turn
 from sarvel.core.pixels.gamut import DISPLAY_P3, SRGB, WIDE_FROM_SRGB, xyz_of_primaries
 from sarvel.core.pixels.light import linear_from_srgb
-from sarvel.core.pixels.resample import Light, Pixels, reduce_pixels
+from sarvel.core.pixels.resample import Light, Pixels
+
+Reduce: TypeAlias = Callable[[Box, int, int], Light]
 
 # What share of the light of a grey each primary gives: the rows of Y of their matrices to XYZ.
 _LUMINANCE = xyz_of_primaries(SRGB)[1].astype(np.float32)
@@ -32,20 +37,19 @@ def light_of_color(color: str, *, wide: bool = False) -> NDArray[np.float32]:
     return (WIDE_FROM_SRGB @ light if wide else light).astype(np.float32)
 
 
-def reduce_padded(pixels: Pixels, box: Box, width: int, height: int, color: NDArray[np.float32]) -> Light:
+def pad_out(reduce: Reduce, box: Box, width: int, height: int, color: NDArray[np.float32]) -> Light:
     """A picture at a size within a larger rectangle, the rest of one color.
 
     Args:
-        pixels: the picture, all of which is shown.
-        box: the rectangle, px of the picture, beyond its edges on two sides or on none.
+        reduce: makes a box of the picture at a size.
+        box: the rectangle, px of the picture, beyond its edges on two sides or on none; all of the picture is shown.
         width: of the result, px.
         height: of the result, px.
         color: linear light of the rest, shape (3,).
     """
-    rows, columns = pixels.shape[:2]
     left, top = round(-box.left / box.width * width), round(-box.top / box.height * height)
     inner_width, inner_height = max(1, width - 2 * left), max(1, height - 2 * top)
-    inner = reduce_pixels(pixels, Box(0, 0, columns, rows), inner_width, inner_height)
+    inner = reduce(Box(0, 0, box.left + box.right, box.top + box.bottom), inner_width, inner_height)
     result: Light = np.ones((len(inner), height, width), np.float32)
     result[:3] = color[:, None, None]
     result[:, top : top + inner_height, left : left + inner_width] = inner

@@ -1,0 +1,204 @@
+"""The press through the installed program: nothing twice, nothing half, nothing of others."""
+
+import json
+import os
+import random
+import shutil
+import signal
+import subprocess
+import sys
+import time
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PIL import Image
+
+from tests.conftest import PAGE, PLAN, Run, run_sarvel
+
+BY_HAND = PLAN.replace("[defaults]\n", "[defaults]\nquality = { webp = 20, jpeg = 90 }\n")  # so that WebP always pays
+
+
+@pytest.fixture
+def quick(site: Path) -> Path:
+    """The site with encoder numbers by hand."""
+    (site / "sarvel.toml").write_text(BY_HAND)
+    return site
+
+
+def files(site: Path) -> dict[str, bytes]:
+    folder = site / "public" / "pictures"
+    return {file.name: file.read_bytes() for file in folder.iterdir()} if folder.is_dir() else {}
+
+
+def rendered(sarvel: Run, *options: str) -> dict[str, list[str]]:
+    done = sarvel("render", "--json", *options)
+    assert done.returncode == 0, done.stderr
+    result: dict[str, list[str]] = json.loads(done.stdout)["rendered"]
+    return result
+
+
+def test_what_changes_no_pixel_renders_nothing(quick: Path, sarvel: Run) -> None:
+    rendered(sarvel)
+    before = files(quick)
+    os.utime(quick / "masters" / "gull.jpg")
+    (quick / "sarvel.toml").write_text(
+        BY_HAND.replace('alt = "A gull"', 'alt = "A large gull"').replace('load = "first"', "")
+    )
+    assert rendered(sarvel)["made"] == [] and files(quick) == before
+
+
+def test_a_changed_number_renders_its_format(quick: Path, sarvel: Run) -> None:
+    rendered(sarvel)
+    (quick / "sarvel.toml").write_text(BY_HAND.replace("webp = 20", "webp = 25"))
+    made = rendered(sarvel)["made"]
+    assert made and all(name.endswith(".webp") for name in made)
+
+
+def test_a_renamed_master_is_copied(quick: Path, sarvel: Run) -> None:
+    rendered(sarvel)
+    before = files(quick)
+    (quick / "masters" / "gull.jpg").rename(quick / "masters" / "tern.jpg")
+    (quick / "pages" / "index.html").write_text(PAGE.replace("gull.jpg", "tern.jpg"))
+    (quick / "sarvel.toml").write_text(BY_HAND.replace("gull.jpg", "tern.jpg"))
+    foretold = json.loads(sarvel("render", "--dry-run", "--json").stdout)
+    assert foretold["to_make"] == {} and len(foretold["to_copy"]) == sum(name.startswith("gull") for name in before)
+    assert sorted(rendered(sarvel)["made"]) == sorted(foretold["to_copy"])
+    after = files(quick)
+    assert {name: after[name] for name in before} == before
+    assert {name.replace("gull", "tern"): content for name, content in before.items()}.items() <= after.items()
+
+
+def test_prune_takes_only_what_is_ours_and_not_wanted(quick: Path, sarvel: Run) -> None:
+    rendered(sarvel)
+    (quick / "public" / "pictures" / "theirs.webp").write_bytes(b"not ours")
+    before = files(quick)
+    (quick / "sarvel.toml").write_text(BY_HAND.replace('desk = "2:1"', 'desk = "3:1"'))
+    assert rendered(sarvel)["pruned"] == [], "only if asked"
+    (quick / "masters" / "seal.png").rename(quick / "masters" / "away.png")
+    done = sarvel("render", "--prune")
+    assert (
+        "nothing pruned, since some masters or pages could not be read" in done.stderr
+        and before.items() <= files(quick).items()
+    )
+    (quick / "masters" / "away.png").rename(quick / "masters" / "seal.png")
+    done = sarvel("render", "--prune", "--only", "badge")
+    assert "nothing pruned, since --only looks at a part of the plan" in done.stderr
+    pruned = rendered(sarvel, "--prune")["pruned"]
+    assert pruned == sorted(name for name in before if "-banner-desk-" in name)
+    assert files(quick)["theirs.webp"] == b"not ours"
+
+
+def test_only_and_force(quick: Path, sarvel: Run) -> None:
+    assert all(name.startswith("seal-badge") for name in rendered(sarvel, "--only", "badge")["made"])
+    assert all(name.startswith("gull") for name in rendered(sarvel, "--only", "g*.jpg", "--only", "nothing")["made"])
+    before = files(quick)
+    assert rendered(sarvel)["made"] == []
+    assert sorted(rendered(sarvel, "--force", "--only", "seal.png")["made"]) == sorted(
+        n for n in before if n.startswith("seal")
+    )
+    assert files(quick) == before
+    done = sarvel("render", "--only", "card")
+    assert (done.returncode, done.stderr) == (
+        2,
+        "--only card: no slot and no master of the plan's pages is called so\n",
+    )
+
+
+def test_dry_run_says_what_and_how_long_and_makes_nothing(quick: Path, sarvel: Run) -> None:
+    first = sarvel("render", "--dry-run")
+    assert "files to make, 0 are there already\n" in first.stdout and "gull.jpg: " in first.stdout
+    assert not (quick / "public").exists() and not (quick / "sarvel.ledger").exists()
+    made = rendered(sarvel)["made"]
+    shutil.rmtree(quick / "public")
+    again = json.loads(sarvel("render", "--dry-run", "--json").stdout)
+    assert sorted(name for names in again["to_make"].values() for name in names) == made and again["seconds"] > 0
+
+
+def test_masters_that_are_not_touched_are_not_read(quick: Path, sarvel: Run) -> None:
+    os.utime(quick / "masters" / "gull.jpg", (1e9, 1e9))
+    rendered(sarvel)
+    stat = (quick / "masters" / "gull.jpg").stat()
+    (quick / "masters" / "gull.jpg").write_bytes(bytes(stat.st_size))  # not an image any more, and nobody looks
+    os.utime(quick / "masters" / "gull.jpg", (1e9, 1e9))
+    assert rendered(sarvel)["made"] == []
+    os.utime(quick / "masters" / "gull.jpg", (1e9, 1e9 + 1))
+    assert "gull.jpg: is not an image that can be read" in sarvel("render").stderr
+
+
+def test_another_slot_that_crops_alike_is_no_second_encode(quick: Path, sarvel: Run) -> None:
+    rendered(sarvel)
+    (quick / "sarvel.toml").write_text(BY_HAND.replace("[slots.badge]", '[slots.crest]\nshown = "40px"\n[slots.badge]'))
+    (quick / "pages" / "index.html").write_text(PAGE.replace("data-sarvel='badge'", "data-sarvel='crest'"))
+    foretold = json.loads(sarvel("render", "--dry-run", "--json").stdout)
+    assert foretold["to_make"] == {} and all(
+        "badge" in first and "crest" in name for name, first in foretold["to_copy"].items()
+    )
+
+
+def test_same_bytes_whatever_is_there_already(quick: Path, sarvel: Run) -> None:
+    """Files are taken away at random; those made again are the same, whichever others are made beside them."""
+    rendered(sarvel)
+    before = files(quick)
+    chance = random.Random(3)
+    for _ in range(3):
+        for name in chance.sample(sorted(before), len(before) // 2):
+            (quick / "public" / "pictures" / name).unlink()
+        rendered(sarvel)
+        assert files(quick) == before
+
+
+def test_killed_at_any_moment_the_next_run_completes(quick: Path, tmp_path: Path) -> None:
+    for i in range(3):
+        noise = np.random.default_rng(i).integers(0, 256, (60, 90, 3), np.uint8).repeat(12, 0).repeat(12, 1)
+        Image.fromarray(noise).save(quick / "masters" / f"n{i}.png")
+    tags = "".join(f'<img data-sarvel="banner" src="../masters/n{i}.png" alt="">\n' for i in range(3))
+    (quick / "pages" / "index.html").write_text(tags)
+    undisturbed = tmp_path / "undisturbed"
+    shutil.copytree(quick, undisturbed)
+    started = time.monotonic()
+    assert run_sarvel("render", cwd=undisturbed).returncode == 0
+    took = time.monotonic() - started
+    wanted = files(undisturbed)
+    program = Path(sys.executable).parent / "sarvel"
+    chance = random.Random(1)
+    for _ in range(5):
+        process = subprocess.Popen(
+            [program, "render"], cwd=quick, stderr=subprocess.DEVNULL, stdout=subprocess.DEVNULL, start_new_session=True
+        )
+        time.sleep(chance.uniform(0.2, took))
+        os.killpg(process.pid, signal.SIGKILL)
+        process.wait()
+        assert {
+            name: content for name, content in files(quick).items() if not name.startswith(".")
+        }.items() <= wanted.items()
+    assert run_sarvel("render", cwd=quick).returncode == 0
+    assert files(quick) == wanted, "and nothing half is left lying about"
+
+
+def test_damaged_masters_stop_no_others(quick: Path, sarvel: Run) -> None:
+    chance = random.Random(2)
+    whole = {
+        ending: (quick / "masters" / name).read_bytes() for ending, name in (("jpg", "gull.jpg"), ("png", "seal.png"))
+    }
+    tags = PAGE
+    for i in range(24):
+        ending = ("jpg", "png")[i % 2]
+        content = bytearray(whole[ending])
+        if i % 3 == 0:
+            content = content[: chance.randrange(len(content))]
+        else:
+            for _ in range(chance.choice((1, 10, 200))):
+                content[chance.randrange(len(content))] = chance.randrange(256)
+        (quick / "masters" / f"m{i}.{ending}").write_bytes(content)
+        tags += f'<img data-sarvel="badge" src="../masters/m{i}.{ending}" alt="">\n'
+    (quick / "pages" / "index.html").write_text(tags)
+    done = sarvel("render", "--workers", "2")
+    assert done.returncode in (0, 1) and "Traceback" not in done.stderr
+    damaged = {
+        line.split("m", 1)[1].split(".")[0] for line in done.stderr.splitlines() if ": is " in line and "/m" not in line
+    }
+    assert any(name.startswith("gull-banner") for name in files(quick)) and any(
+        name.startswith("seal") for name in files(quick)
+    )
+    assert len(damaged) >= 1
