@@ -16,7 +16,7 @@ from collections.abc import Callable
 
 os.environ["OPENBLAS_NUM_THREADS"] = "1"  # before NumPy is loaded
 
-from PIL import Image  # noqa: E402 - as above
+from PIL import Image
 
 from sarvel.core.crop.place import Box
 from sarvel.core.pixels.resample import pixels_from_light

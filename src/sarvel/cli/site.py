@@ -161,7 +161,8 @@ def compose_edition(plan: Plan, wanted: Sequence[tuple[str, str]], ledger: Ledge
             facts[key] = _facts_of(plan, key, ledger)
         except MasterError as error:
             unreadable[key] = str(error)
-    formats = {name: codec.facts() for name, codec in CODECS.items()}
+    named = {name for slot in plan.slots.values() for name in slot.formats} | {"png"}  # which stands in for others
+    formats = {name: CODECS[name].facts() for name in named}
     return compose(wanted, plan.slots, plan.masters, facts, formats, plan.audience), unreadable
 
 

@@ -12,14 +12,16 @@ from dataclasses import dataclass, replace
 from sarvel.core.crop.place import WHOLE, Box, kept, padded, place
 from sarvel.core.crop.turn import turned, turned_size
 from sarvel.core.css.device import Device
-from sarvel.core.css.viewports import EVERY, Viewports
+from sarvel.core.css.viewports import Viewports
 from sarvel.core.facts import FormatFacts, MasterFacts
 from sarvel.core.html.candidates import select
 from sarvel.core.layout.audience import Visits
-from sarvel.core.layout.ladder import Ladder, by_hand, demand, ladder, within, worthwhile
+from sarvel.core.layout.ladder import Ladder
+from sarvel.core.met import Met, cuts_met, need_of
 from sarvel.core.plan import ONLY_CUT, CutOverride, CutRule, Master, Slot
 from sarvel.core.rendition import Crop, Placeholder, Rendition, placeholder_of, rendered_as
 
+_NOTHING = Master()  # what a plan says of a master that it does not name
 _SUBJECT_LOST = 0.001  # above this share of the subject a cut is said to lose some of it; a hair is rounding
 
 
@@ -131,10 +133,13 @@ def compose(
         formats: the formats that can be written, by name.
         audience: the devices to serve, at least one.
     """
+    met: dict[str, tuple[Met, ...]] = {}
     pictures: dict[tuple[str, str], Picture] = {}
     for slot, key in wanted:
         if (slot, key) not in pictures and all(one in facts for one in masters_of([(slot, key)], masters)):
-            pictures[slot, key] = _picture(slots[slot], facts, key, masters, formats, audience)
+            if slot not in met:
+                met[slot] = cuts_met(slots[slot], audience)
+            pictures[slot, key] = _picture(met[slot], facts, key, masters, formats)
     return Edition(pictures)
 
 
@@ -143,33 +148,22 @@ def masters_of(wanted: Iterable[tuple[str, str]], masters: Mapping[str, Master])
     keys: dict[str, None] = {}
     for slot, key in wanted:
         keys[key] = None
-        overrides = masters.get(key, Master()).cuts.items()
+        overrides = masters.get(key, _NOTHING).cuts.items()
         keys |= {override.master: None for (name, _), override in overrides if name == slot and override.master}
     return list(keys)
 
 
 def _picture(
-    slot: Slot,
+    met: tuple[Met, ...],
     facts: Mapping[str, MasterFacts],
     key: str,
     masters: Mapping[str, Master],
     formats: Mapping[str, FormatFacts],
-    audience: tuple[Visits, ...],
 ) -> Picture:
-    cuts: list[Cut] = []
-    left, unmet = EVERY, audience
-    for rule in slot.cuts:
-        met = tuple(visits for visits in unmet if rule.media.matches(visits.device))
-        override = masters.get(key, Master()).cuts.get((slot.name, rule.name or ONLY_CUT), CutOverride())
-        source = facts[override.master or key]
-        placed = _placed(rule, override, source, masters.get(source.key, Master()))
-        said = masters.get(source.key, Master()).drawn
-        drawn = source.drawn if said is None else said
-        cuts.append(_cut(slot, placed, source, formats, left & rule.media.test.can_hold, met, drawn=drawn))
-        unmet = tuple(visits for visits in unmet if visits not in met)
-        left &= rule.media.test.can_fail
+    slot = met[0].slot
+    cuts = [_cut(one, facts, key, masters, formats) for one in met]
     warnings = (*_lost_subjects(slot, facts[key], cuts), *_remarks(cuts))
-    alt = masters.get(key, Master()).alt
+    alt = masters.get(key, _NOTHING).alt
     return Picture(slot, facts[key], alt, tuple(cuts), warnings, tuple(_notes(slot, facts[key], cuts)))
 
 
@@ -219,39 +213,37 @@ def _suited(names: Iterable[str], formats: Mapping[str, FormatFacts], *, alpha: 
 
 
 def _cut(
-    slot: Slot,
-    placed: _Placed,
-    source: MasterFacts,
+    met: Met,
+    facts: Mapping[str, MasterFacts],
+    key: str,
+    masters: Mapping[str, Master],
     formats: Mapping[str, FormatFacts],
-    viewports: Viewports,
-    met: tuple[Visits, ...],
-    *,
-    drawn: bool,
 ) -> Cut:
-    visits = met or (
-        Visits(Device(max(320.0, viewports.least), 800, max(slot.densities)), 1, "nobody of the audience"),
-    )
-    needs = [min(_need(slot, one.device), slot.widest) for one in visits]
+    slot = met.slot
+    override = masters.get(key, _NOTHING).cuts.get((slot.name, met.rule.name or ONLY_CUT), CutOverride())
+    source = facts[override.master or key]
+    said = masters.get(source.key, _NOTHING)
+    drawn = source.drawn if said.drawn is None else said.drawn
+    placed = _placed(met.rule, override, source, said)
     own_width = max(1, int(placed.box.width + 1e-6))
-    constant = slot.shown.constant(viewports)
-    found = _ladder(slot, visits, needs, own_width)
+    ladder = met.ladder(own_width)
     alpha = source.alpha and not placed.rule.treatment.background
     crop = Crop(source.digest, placed.box, placed.rule.treatment, slot.finish.gamut)
-    sizes = [(width, max(1, round(width / placed.ratio))) for width in found.widths]
+    sizes = [(width, max(1, round(width / placed.ratio))) for width in ladder.widths]
     names = (source.key, slot.name, placed.rule.name)
     return Cut(
         rule=placed.rule,
         source=source,
-        viewports=viewports,
-        visits=visits,
+        viewports=met.viewports,
+        visits=met.visits,
         box=placed.box,
         by_hand=placed.by_hand,
         guessed=placed.guessed,
         subjects=placed.subjects,
-        constant=constant,
-        sizes="" if constant is not None else slot.shown.sizes(viewports, lazy=slot.load == "later"),
-        ladder=found,
-        soft=tuple(one for one, need in zip(visits, needs, strict=True) if need > own_width),
+        constant=met.constant,
+        sizes=met.sizes,
+        ladder=ladder,
+        soft=tuple(one for one, need in zip(met.visits, met.needs, strict=True) if need > own_width),
         drawn=drawn,
         renditions={
             format_.name: rendered_as(crop, sizes, format_, slot.finish, names, drawn=drawn)
@@ -260,22 +252,6 @@ def _cut(
         # Behind a transparent image it would stay in sight once the image is there.
         placeholder=None if alpha else placeholder_of(crop, sizes[0], slot.placeholder),
     )
-
-
-def _need(slot: Slot, device: Device) -> int:
-    return demand(slot.shown.on(device), device.dpr, slot.densities)
-
-
-def _ladder(slot: Slot, visits: Iterable[Visits], needs: Iterable[int], own_width: int) -> Ladder:
-    """The cut's widths: by hand, or the best for those who meet it."""
-    shares: dict[int, float] = {}
-    for one, need in zip(visits, needs, strict=True):
-        shares[min(need, own_width)] = shares.get(min(need, own_width), 0.0) + one.share
-    if slot.widths:
-        return ladder(shares, by_hand(slot.widths, min(own_width, slot.widest)))
-    if slot.excess is not None:
-        return ladder(shares, within(shares, slot.excess))
-    return ladder(shares, worthwhile(shares, slot.rungs))
 
 
 def _lost_subjects(slot: Slot, facts: MasterFacts, cuts: Iterable[Cut]) -> Iterator[str]:
@@ -299,7 +275,7 @@ def _notes(slot: Slot, facts: MasterFacts, cuts: Iterable[Cut]) -> Iterator[str]
         if outside:
             yield f"{where}: {outside} of {len(cut.subjects)} subjects are not wholly in view, the first is"
         if cut.soft:
-            need = max(min(_need(slot, one.device), slot.widest) for one in cut.soft)
+            need = max(need_of(slot, one.device) for one in cut.soft)
             devices = ", ".join(dict.fromkeys(str(one.device) for one in cut.soft))
             share = sum(one.share for one in cut.soft) / sum(one.share for one in cut.visits)
             yield (

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 import hashlib
 import re
 import unicodedata
@@ -136,11 +137,13 @@ def rendered_as(
         names: of master, slot and cut, to begin file names with.
         drawn: whether the picture is flat graphics.
     """
-    encoding = _encoding(crop, sizes, format_, finish, drawn=drawn)
+    told = crop.told()
+    encoding = _encoding(told, sizes, format_, finish, drawn=drawn)
+    how = repr(encoding)
     stem = "-".join(part for part in map(_plain, names) if part)
     return tuple(
         Rendition(
-            f"{stem}-{size[0]}.{_digest(crop.told(), str(size), format_.codec, repr(encoding))}.{format_.ending}",
+            f"{stem}-{size[0]}.{_digest(told, str(size), format_.codec, how)}.{format_.ending}",
             format_.name,
             format_.media_type,
             *size,
@@ -157,7 +160,7 @@ def placeholder_of(crop: Crop, size: Size, kind: str) -> Placeholder | None:
     return Placeholder(kind, "" if kind.startswith("#") else _digest(crop.told(), str(size), kind), size)
 
 
-def _encoding(crop: Crop, sizes: Sequence[Size], format_: FormatFacts, finish: Finish, *, drawn: bool) -> Encoding:
+def _encoding(told: str, sizes: Sequence[Size], format_: FormatFacts, finish: Finish, *, drawn: bool) -> Encoding:
     interlace = finish.interlace and format_.interlaces
     if format_.lossless and (drawn or not format_.lossy) and format_.name not in finish.quality:
         return Encoding(lossless=True, drawn=drawn, interlace=interlace, keep=finish.keep)
@@ -166,7 +169,7 @@ def _encoding(crop: Crop, sizes: Sequence[Size], format_: FormatFacts, finish: F
     if quality is None:
         likeness = max(finish.likeness, CLEAN) if drawn else finish.likeness
         tried = tuple(sizes[: (len(sizes) + 1) // 2])
-        tuning = Tuning(_digest(crop.told(), str(tried), format_.codec, f"{likeness!r} {drawn}"), likeness, tried)
+        tuning = Tuning(_digest(told, str(tried), format_.codec, f"{likeness!r} {drawn}"), likeness, tried)
     return Encoding(quality=quality, tuning=tuning, drawn=drawn, interlace=interlace, keep=finish.keep)
 
 
@@ -174,6 +177,7 @@ def _digest(*parts: str) -> str:
     return hashlib.blake2b("\n".join(parts).encode(), digest_size=5).hexdigest()
 
 
+@functools.cache
 def _plain(name: str) -> str:
     """A name in letters, digits and hyphens that no URL, srcset or shell needs to escape; may be empty."""
     stem = name.rsplit("/", 1)[-1].rsplit(".", 1)[0]

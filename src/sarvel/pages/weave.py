@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import difflib
 from collections.abc import Container, Iterator, Mapping
 from dataclasses import dataclass
 from pathlib import Path
@@ -66,6 +65,8 @@ class Woven:
 
     def diff(self) -> str:
         """What weaving changes, as a unified diff."""
+        import difflib  # noqa: PLC0415 - only --diff needs it
+
         name = str(self.page.place.file)
         before, after = (text.splitlines(keepends=True) for text in (self.page.text.text, self.text))
         return "".join(

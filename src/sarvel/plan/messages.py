@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import difflib
 from collections.abc import Iterable, Iterator, Mapping
 from pathlib import Path
 from types import UnionType
@@ -36,6 +35,8 @@ def where(file: Path, lines: Mapping[KeyPath, int], path: KeyPath) -> str:
 
 def nearest(name: str, known: Iterable[str]) -> str:
     """What to write for a name that is not known."""
+    import difflib  # noqa: PLC0415 - only for what is wrong
+
     known = list(known)
     near = difflib.get_close_matches(name, known, n=1, cutoff=0.5)
     return f"did you mean '{near[0]}'?" if near else f"known here: {', '.join(known)}"

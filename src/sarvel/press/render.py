@@ -10,11 +10,9 @@ import contextlib
 import os
 import signal
 from collections.abc import Callable, Iterable, Iterator
-from concurrent.futures import Executor, ProcessPoolExecutor, as_completed
-from concurrent.futures.process import BrokenProcessPool
 from dataclasses import dataclass, field
-from multiprocessing import get_context
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from sarvel.core.edition import Edition
 from sarvel.core.settle import LeftOut
@@ -23,6 +21,9 @@ from sarvel.press.files import PART, write_whole
 from sarvel.press.findings import numbers_found, placeholders_found
 from sarvel.press.ledger import Ledger
 from sarvel.press.work import Made, MadeFile, MasterWork, plan_work
+
+if TYPE_CHECKING:  # slow to load, and often there is nothing to do
+    from concurrent.futures import Executor, ProcessPoolExecutor
 
 
 @dataclass(frozen=True)
@@ -179,7 +180,9 @@ def _all_done(todo: Todo, output: Path, workers: int, pool: Executor | None) -> 
 
 
 def _done(works: list[MasterWork], workers: int) -> Iterator[Made]:
-    from sarvel.press.make import do_work  # noqa: PLC0415 - slow to load, and often there is nothing to do
+    from concurrent.futures.process import BrokenProcessPool  # noqa: PLC0415 - as above
+
+    from sarvel.press.make import do_work  # noqa: PLC0415 - as above
 
     if workers <= 1:
         yield from map(do_work, works)
@@ -199,6 +202,8 @@ def _done(works: list[MasterWork], workers: int) -> Iterator[Made]:
 
 
 def _on(pool: Executor, works: list[MasterWork]) -> Iterator[Made]:
+    from concurrent.futures import as_completed  # noqa: PLC0415 - as above
+
     from sarvel.press.make import do_work  # noqa: PLC0415 - as above
 
     for task in as_completed([pool.submit(do_work, work) for work in works]):
@@ -208,6 +213,9 @@ def _on(pool: Executor, works: list[MasterWork]) -> Iterator[Made]:
 @contextlib.contextmanager
 def _processes(workers: int, output: Path) -> Iterator[Executor]:
     """Local processes; whatever ends the block ends them, and what they were writing."""
+    from concurrent.futures import ProcessPoolExecutor  # noqa: PLC0415 - as above
+    from multiprocessing import get_context  # noqa: PLC0415 - as above
+
     pool = ProcessPoolExecutor(workers, mp_context=get_context("spawn"), initializer=_leave_interrupts_to_the_parent)
     try:
         yield pool

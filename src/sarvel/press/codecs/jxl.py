@@ -5,7 +5,6 @@ The package hands no color profile on, so wide colors are brought into sRGB for 
 
 from __future__ import annotations
 
-import importlib.metadata
 import importlib.util
 from typing import TYPE_CHECKING
 
@@ -25,6 +24,12 @@ def load() -> None:
     import pillow_jxl  # noqa: F401, PLC0415 - loaded for what it registers, and only where it is used
 
 
+def _version() -> str:
+    import importlib.metadata  # noqa: PLC0415 - slow to load, and few plans name the format
+
+    return f"pillow-jxl-plugin {importlib.metadata.version('pillow-jxl-plugin')}"
+
+
 def _save(pixels: Pixels, options: Options) -> bytes:
     load()
     return saved(Image.fromarray(pixels), "jxl", options)
@@ -38,7 +43,7 @@ JXL = Codec(
     depths=(8, 10, 12, 16),
     animation=True,
     profile=False,
-    version=lambda: f"pillow-jxl-plugin {importlib.metadata.version('pillow-jxl-plugin')}",
+    version=_version,
     always={"num_threads": 1, "effort": 7},
     lossy={},
     lossless={"lossless": True},
