@@ -45,20 +45,21 @@ def run(options: argparse.Namespace) -> int:
     return build(plan_of(options), options)
 
 
-def build(plan: Plan, options: argparse.Namespace) -> int:
-    """Does the whole job of a plan and tells of it."""
+def build(plan: Plan, options: argparse.Namespace, *, table: bool = True) -> int:
+    """Does the whole job of a plan and tells of it, with a table of all pictures or without."""
     speaker = Speaker.of(options)
     with ledger_of(plan) as ledger:
-        return _build(read_site(plan, ledger), options, speaker)
+        return _build(read_site(plan, ledger), options, speaker, table=table)
 
 
-def _build(site: Site, options: argparse.Namespace, speaker: Speaker) -> int:
+def _build(site: Site, options: argparse.Namespace, speaker: Speaker, *, table: bool) -> int:
     plan = site.plan
     site, rendered = render.press(site, options, speaker)
     pages = weave.with_stylesheet(weave.write_pages(weave.woven_pages(site), site.others, speaker), site)
     rows = [_row(picture, plan.output) for pair, picture in site.edition.pictures.items() if pair not in site.unmade()]
     faults = [*site.faults, *rendered.faults.values(), *pages.faults]
-    _tell(speaker, rows)
+    if table:
+        _tell(speaker, rows)
     speaker.result(render.told(rendered, site))
     speaker.result(weave.told(pages, "woven"))
     speaker.trouble([*faults, *site.warnings])

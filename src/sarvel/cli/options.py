@@ -87,6 +87,13 @@ def _choosing(command: Parser) -> None:
     add("--prune", action="store_true", help="remove renditions that the plan does not make any more")
 
 
+def _watching(command: Parser) -> None:
+    command.add_argument("--prune", action="store_true", help="remove renditions that the plan does not make any more")
+    command.add_argument("--quiet", action="store_true", help="say only what is wrong")
+    command.add_argument("--verbose", action="store_true", help="say each step, and show tracebacks")
+    command.set_defaults(json=False)
+
+
 def _foretelling(command: Parser) -> None:
     command.add_argument(
         "--dry-run", action="store_true", help="say what would be made and how long it may take; make nothing"
@@ -167,4 +174,5 @@ _COMMANDS: dict[str, tuple[str, tuple[Callable[[Parser], None], ...]]] = {
     "weave": ("write the markup into the pages", (_weave, _planned, _telling)),
     "pick": ("which file each device fetches for the images of a page, and how it fits", (_pick, _planned, _telling)),
     "build": ("render and weave, and say what came of it", (_planned, _choosing, _working, _telling)),
+    "watch": ("build, and again at each change of a master, the plan or a page", (_planned, _working, _watching)),
 }

@@ -1,0 +1,102 @@
+"""`sarvel watch`: builds, and builds again at each change of a master, the plan or a page."""
+
+from __future__ import annotations
+
+import argparse
+import os
+import time
+from collections.abc import Iterable
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from sarvel.cli.build import build
+from sarvel.cli.site import plan_of
+from sarvel.cli.speak import Speaker
+from sarvel.errors import PlanError, SarvelError
+from sarvel.plan.read import Plan, find_plan
+from sarvel.press.files import PART
+from sarvel.press.ledger import FILE_NAME
+
+if TYPE_CHECKING:
+    import watchfiles
+
+_PAUSE = 60  # ms without a change, after which a burst of them is over
+_LONGEST = 1000  # ms after which a burst is acted on though it goes on
+_TICK = 200  # ms until the first build, by when changes are being listened for
+
+
+def run(options: argparse.Namespace) -> int:
+    """Watches until it is interrupted.
+
+    Raises:
+        PlanError: there is no plan, or the extra is not installed.
+    """
+    try:
+        import watchfiles  # noqa: PLC0415 - an extra, and only for this
+    except ImportError:
+        raise PlanError("sarvel watch: needs an extra; install it with pip install 'sarvel[watch]'") from None
+    speaker = Speaker.of(options)
+    options.only, options.force = None, False
+    file = Path(options.plan) if options.plan else find_plan(Path.cwd())
+    options.plan = str(file)
+    plan: Plan | None = None
+    folders = _folders(file, _read(options, speaker))
+    # Listening begins before the first build, and goes on during each: no change falls between two of them.
+    rounds = watchfiles.watch(
+        *folders, watch_filter=None, debounce=_LONGEST, step=_PAUSE, rust_timeout=_TICK, yield_on_timeout=True
+    )
+    first = True
+    for changes in rounds:
+        told = _telling(changes, plan, file)
+        if not first and not told:
+            continue
+        if told:
+            speaker.result(f"{time.strftime('%H:%M:%S')} changed: {_listed(told)}")
+        plan = _read(options, speaker) or plan
+        if plan is not None:
+            _build(plan, options, speaker)
+        if first:
+            speaker.result(f"watching {', '.join(map(str, folders))}; stop with Ctrl-C")
+        first = False
+    return 0  # pragma: no cover - it ends by an interrupt
+
+
+def _read(options: argparse.Namespace, speaker: Speaker) -> Plan | None:
+    """The plan as it is now; None while it is wrong, which is told."""
+    try:
+        return plan_of(options)
+    except SarvelError as error:
+        speaker.trouble([str(error)])
+        return None
+
+
+def _build(plan: Plan, options: argparse.Namespace, speaker: Speaker) -> None:
+    try:
+        build(plan, options, table=False)
+    except SarvelError as error:  # the next change may mend it
+        speaker.trouble([str(error)])
+
+
+def _folders(file: Path, plan: Plan | None) -> list[Path]:
+    """What to listen to: the plan's folder, and the masters where they lie elsewhere."""
+    folders = [file.absolute().parent]
+    masters = plan.masters_folder.absolute() if plan else folders[0]
+    if masters.is_dir() and not masters.resolve().is_relative_to(folders[0].resolve()):
+        folders.append(masters)
+    return folders
+
+
+def _telling(changes: Iterable[tuple[watchfiles.Change, str]], plan: Plan | None, file: Path) -> list[str]:
+    """The files among those changed that a build could read."""
+    ours = [path.resolve() for path in ((plan.output, plan.woven) if plan else ()) if path]
+    told = set()
+    for _, name in changes:
+        path = Path(name)
+        mine = path.name.startswith((PART, FILE_NAME, ".git")) or ".git" in path.parts
+        if not mine and not any(path.is_relative_to(folder) for folder in ours) and not path.is_dir():
+            told.add(os.path.relpath(path, file.absolute().parent.resolve()))
+    return sorted(told)
+
+
+def _listed(names: list[str]) -> str:
+    return ", ".join(names[:3]) + (f" and {len(names) - 3} more" if len(names) > 3 else "")
