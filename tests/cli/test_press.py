@@ -126,6 +126,70 @@ def test_masters_that_are_not_touched_are_not_read(quick: Path, sarvel: Run) -> 
     assert "gull.jpg: is not an image that can be read" in sarvel("render").stderr
 
 
+@pytest.fixture
+def settled_site(quick: Path, sarvel: Run) -> Path:
+    """A site whose files are old, rendered, and looked at once more, so that the short way is open."""
+    rendered(sarvel)
+    age(quick)
+    assert rendered(sarvel)["made"] == []
+    return quick
+
+
+def age(site: Path) -> None:
+    """As if nothing but the ledger had been touched for long; folders first hold new files, then grow old."""
+    for path in (
+        site / "sarvel.toml",
+        site / "masters",
+        site / "pages",
+        *(site / "masters").iterdir(),
+        *(site / "pages").iterdir(),
+    ):
+        os.utime(path, (1e9, 1e9))
+
+
+def heavy(site: Path, *options: str) -> bool:
+    """Whether a run loads what is slow to load."""
+    code = "import sys, sarvel.cli.main as m; m.main(sys.argv[1:]); print('pydantic' in sys.modules, file=sys.stderr)"
+    done = subprocess.run(
+        [sys.executable, "-c", code, "render", *options], cwd=site, capture_output=True, text=True, check=True
+    )
+    return done.stderr.splitlines()[-1] == "True"
+
+
+def test_nothing_to_do_is_answered_at_once(settled_site: Path, sarvel: Run) -> None:
+    long = sarvel("render", "--only", "*")
+    short = sarvel("render")
+    assert (short.stdout, short.stderr, short.returncode) == (long.stdout, long.stderr, 0)
+    assert (
+        json.loads(sarvel("render", "--json").stdout).keys()
+        == json.loads(sarvel("render", "--json", "--only", "*").stdout).keys()
+    )
+    assert not heavy(settled_site) and heavy(settled_site, "--force") and heavy(settled_site, "--prune")
+
+
+@pytest.mark.parametrize("change", ["plan", "page", "new page", "master", "file gone", "ledger gone", "ledger damaged"])
+def test_whatever_changes_is_seen(settled_site: Path, sarvel: Run, change: str) -> None:
+    site, before = settled_site, files(settled_site)
+    match change:
+        case "plan":
+            (site / "sarvel.toml").write_text(BY_HAND.replace('"40px"', '"30px"'))
+        case "page":
+            (site / "pages" / "index.html").write_text(PAGE.replace("data-sarvel='badge'", "data-sarvel='banner'"))
+        case "new page":
+            (site / "pages" / "more.html").write_text('<img data-sarvel="banner" src="../masters/seal.png" alt="">')
+        case "master":
+            Image.new("RGB", (200, 200), (9, 80, 9)).save(site / "masters" / "seal.png")
+        case "file gone":
+            (site / "public" / "pictures" / sorted(before)[0]).unlink()
+        case "ledger gone":
+            (site / "sarvel.ledger").unlink()
+        case "ledger damaged":
+            (site / "sarvel.ledger").write_bytes(b"SQLite format 3" + bytes(500))
+    done = json.loads(sarvel("render", "--json").stdout)["rendered"]
+    assert bool(done["made"]) == (not change.startswith("ledger"))
+    assert before.keys() <= files(site).keys()
+
+
 def test_another_slot_that_crops_alike_is_no_second_encode(quick: Path, sarvel: Run) -> None:
     rendered(sarvel)
     (quick / "sarvel.toml").write_text(BY_HAND.replace("[slots.badge]", '[slots.crest]\nshown = "40px"\n[slots.badge]'))

@@ -8,7 +8,8 @@ from pathlib import Path
 from sarvel.cli.build import build
 from sarvel.cli.speak import Speaker
 from sarvel.demo import copy_site
-from sarvel.plan.read import FILE_NAME, read_plan
+from sarvel.plan.find import FILE_NAME
+from sarvel.plan.read import read_plan
 
 
 def run(options: argparse.Namespace) -> int:

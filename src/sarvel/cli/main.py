@@ -5,6 +5,7 @@ Exit codes: 0 done; 1 done, and something needs the user; 2 nothing done, the ca
 
 from __future__ import annotations
 
+import argparse
 import importlib
 import os
 import sys
@@ -25,6 +26,8 @@ def main(argv: Sequence[str] | None = None) -> int:
     """
     options = parse(sys.argv[1:] if argv is None else argv)
     try:
+        if options.command == "render" and (code := _at_once(options)) is not None:
+            return code
         command = importlib.import_module(f"sarvel.cli.{options.command}")
         return int(command.run(options))
     except KeyboardInterrupt:
@@ -47,6 +50,17 @@ def main(argv: Sequence[str] | None = None) -> int:
             file=sys.stderr,
         )
         return 2
+
+
+def _at_once(options: argparse.Namespace) -> int | None:
+    """The answer of a run that has nothing to do, before anything slow is loaded; None if it may have."""
+    from pathlib import Path  # noqa: PLC0415 - start-up is a feature
+
+    from sarvel.cli.unchanged import nothing_to_do  # noqa: PLC0415 - as above
+    from sarvel.plan.find import find_plan  # noqa: PLC0415 - as above
+
+    plan = Path(options.plan) if options.plan else find_plan(Path.cwd())
+    return nothing_to_do(options, plan.parent / "sarvel.ledger")
 
 
 def run() -> None:

@@ -19,7 +19,8 @@ from sarvel.core.layout.fit import Fit, fit
 from sarvel.errors import MasterError, PageError, PlanError
 from sarvel.pages.at_hand import Roots, file_of
 from sarvel.pages.files import master_named, read_page
-from sarvel.plan.read import Plan, find_plan, read_plan
+from sarvel.plan.find import find_plan
+from sarvel.plan.read import Plan, read_plan
 
 _OTHER_COLUMNS = 61  # letters that a line takes beside the label and the file's name
 _ROOMY = 100  # columns of a terminal from which all columns are shown

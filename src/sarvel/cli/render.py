@@ -11,6 +11,7 @@ from typing import TypedDict
 
 from sarvel.cli.site import Site, ledger_of, plan_of, read_site
 from sarvel.cli.speak import Speaker
+from sarvel.cli.unchanged import finding, now
 from sarvel.core.edition import Edition
 from sarvel.core.settle import LeftOut
 from sarvel.errors import PlanError
@@ -25,6 +26,7 @@ _PACE = "pace"  # under which the ledger keeps the seconds that a worker took fo
 def run(options: argparse.Namespace) -> int:
     """Renders; exit code 1 if a master or page needs the user."""
     speaker = Speaker.of(options)
+    started = now()
     plan = plan_of(options)
     with ledger_of(plan, writes=not options.dry_run) as ledger:
         site = read_site(plan, ledger)
@@ -35,9 +37,19 @@ def run(options: argparse.Namespace) -> int:
         speaker.trouble([*faults, *site.warnings])
         speaker.notes(site.notes)
         speaker.result(told(rendered, site))
-        speaker.document(
-            rendered=as_json(rendered, site.left_out), faults=faults, warnings=site.warnings, notes=site.notes
-        )
+        document: dict[str, object] = {
+            "rendered": as_json(rendered, site.left_out),
+            "faults": faults,
+            "warnings": site.warnings,
+            "notes": site.notes,
+        }
+        speaker.document(**document)
+        if not (faults or site.warnings or options.only):
+            names = {one.name for picture in site.edition.pictures.values() for one in picture.renditions()}
+            again = Rendered(kept=len(names))
+            document["rendered"] = as_json(again, site.left_out)
+            said = (list(site.notes), told(again, site), document)
+            ledger.remember([], finding(options, site.files_read(), site.folders_read(), plan.output, started, said))
     return 1 if faults or site.warnings else 0
 
 

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import argparse
 import functools
+import itertools
 import json
+import os
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
@@ -18,7 +20,8 @@ from sarvel.core.settle import LeftOut, settle
 from sarvel.errors import MasterError, PageError, PlanError
 from sarvel.pages.files import PageFile, find_pages
 from sarvel.pages.weave import Page, read_asks
-from sarvel.plan.read import Plan, find_plan, read_plan
+from sarvel.plan.find import find_plan
+from sarvel.plan.read import Plan, read_plan
 from sarvel.press.codecs import CODECS
 from sarvel.press.findings import placeholders_found
 from sarvel.press.ledger import FILE_NAME, Ledger
@@ -79,6 +82,27 @@ class Site:
         """What the user should know of the pictures, each message once."""
         notes = (note for picture in self.edition.pictures.values() for note in picture.notes)
         return self._once([*notes, *map(str, self.left_out)])
+
+    def files_read(self) -> list[Path]:
+        """Every file that the Edition hangs on."""
+        plan = self.plan
+        masters = {cut.source.key for _, cut in self.composed.cuts()} | {key for _, key in self.composed.pictures}
+        own = [plan.file, *([plan.audience_file] if plan.audience_file else [])]
+        return [
+            *own,
+            *(page.place.file for page in self.pages),
+            *(plan.masters_folder / key for key in sorted(masters)),
+        ]
+
+    def folders_read(self) -> list[Path]:
+        """Every folder in which a new file could be a page or a master that was missing."""
+        folders = {page.place.file.parent for page in self.pages}
+        for pattern in self.plan.page_patterns:
+            root = self.plan.folder
+            for part in itertools.takewhile(lambda part: not set(part) & set("*?["), Path(pattern).parts):
+                root /= part
+            folders |= {Path(folder) for folder, _, _ in os.walk(root)}
+        return sorted(folders)
 
     def _once(self, messages: Iterable[str]) -> tuple[str, ...]:
         return tuple(dict.fromkeys(f"{self.plan.file}: {message}" for message in messages))

@@ -13,7 +13,8 @@ from sarvel.cli.build import build
 from sarvel.cli.site import plan_of
 from sarvel.cli.speak import Speaker
 from sarvel.errors import PlanError, SarvelError
-from sarvel.plan.read import Plan, find_plan
+from sarvel.plan.find import find_plan
+from sarvel.plan.read import Plan
 from sarvel.press.files import PART
 from sarvel.press.ledger import FILE_NAME
 

@@ -22,8 +22,6 @@ from sarvel.plan.layout import read_cuts, read_ratio, read_shown
 from sarvel.plan.lines import KeyPath, lines_of_keys
 from sarvel.plan.messages import Problem, in_words, innermost, nearest, toml_in_words, where
 
-FILE_NAME = "sarvel.toml"
-
 
 @dataclass(frozen=True)
 class Plan:
@@ -38,6 +36,7 @@ class Plan:
         woven: the folder that woven pages go to; None weaves in place.
         stylesheet: whether placeholders are rules of a stylesheet, not style attributes.
         audience: the devices that the site is visited with.
+        audience_file: where that was read; None for the built-in table.
         slots: by name.
         masters: what the plan says of masters, by key.
         lines: the line of each key, for messages.
@@ -51,6 +50,7 @@ class Plan:
     woven: Path | None
     stylesheet: bool
     audience: tuple[Visits, ...]
+    audience_file: Path | None
     slots: Mapping[str, Slot]
     masters: Mapping[str, Master]
     lines: Mapping[KeyPath, int]
@@ -63,18 +63,6 @@ class Plan:
     def where(self, *path: str) -> str:
         """`sarvel.toml:14: slots.card`: how messages begin that speak of a key."""
         return where(self.file, self.lines, path)
-
-
-def find_plan(start: Path) -> Path:
-    """The nearest sarvel.toml, in this folder or above it, as seen from this folder.
-
-    Raises:
-        PlanError: there is none.
-    """
-    for ups, folder in enumerate((start, *start.parents)):
-        if (folder / FILE_NAME).is_file():
-            return Path(*[".."] * ups, FILE_NAME)
-    raise PlanError(f"{start}: no {FILE_NAME} here or in any folder above; write one, or name it with --plan FILE")
 
 
 def read_plan(file: Path) -> Plan:
@@ -122,6 +110,7 @@ def plan_from(content: Mapping[str, object], file: Path, lines: Mapping[KeyPath,
         woven=folder / parsed.site.woven if parsed.site.woven else None,
         stylesheet=parsed.site.placeholders == "stylesheet",
         audience=read_audience(folder / parsed.site.audience) if parsed.site.audience else BUILT_IN,
+        audience_file=folder / parsed.site.audience if parsed.site.audience else None,
         slots=MappingProxyType(slots),
         masters=MappingProxyType(masters),
         lines=MappingProxyType(lines),

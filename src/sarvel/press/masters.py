@@ -5,7 +5,6 @@ from __future__ import annotations
 import contextlib
 import hashlib
 import io
-import struct
 import warnings
 from collections.abc import Iterator
 from pathlib import Path
@@ -106,17 +105,11 @@ def _told(key: str) -> Iterator[None]:
         raise MasterError(
             f"{key}: is not an image that can be read; save it as JPEG, PNG, TIFF, WebP or AVIF"
         ) from error
-    except (
-        Image.DecompressionBombError,
-        SyntaxError,
-        ValueError,
-        EOFError,
-        struct.error,
-        IndexError,
-        OverflowError,
-    ) as error:
-        raise MasterError(f"{key}: is damaged ({error}); save or copy it anew") from error
     except OSError as error:
         if error.errno is not None:
             raise MasterError(f"{key}: cannot be read ({error.strerror}); check its permissions") from error
+        raise MasterError(f"{key}: is damaged ({error}); save or copy it anew") from error
+    except MasterError:
+        raise
+    except Exception as error:  # decoders raise whatever they like about damaged files; no list of it was ever whole
         raise MasterError(f"{key}: is damaged ({error}); save or copy it anew") from error

@@ -75,7 +75,7 @@ def work_to_do(edition: Edition, masters_folder: Path, output: Path, ledger: Led
         ledger: what is known already.
         force: whether to make what stands there, too.
     """
-    there = set[str]() if force else set(standing(output))
+    there = set[str]() if force else standing(output)
     wanted = [one.name for picture in edition.pictures.values() for one in picture.renditions()]
     alike = {_contents(name): name for name in sorted(there)}
     missing: set[str] = set()
@@ -98,16 +98,23 @@ def placeholders_to_do(edition: Edition, masters_folder: Path, output: Path, led
     return Todo(plan_work(edition, masters_folder, output, set(), {}, shown), {}, 0)
 
 
-def standing(output: Path) -> dict[str, int]:
-    """The files of the output folder, with their bytes."""
-    return {entry.name: entry.stat().st_size for entry in os.scandir(output)} if output.is_dir() else {}
+def standing(output: Path) -> set[str]:
+    """The names of the files in the output folder."""
+    return set(os.listdir(output)) if output.is_dir() else set()  # noqa: PTH208 - thousands, and names are all that counts
 
 
 def weights_of(edition: Edition, output: Path, ledger: Ledger) -> dict[str, int]:
     """The bytes of renditions, as far as they were ever made: under this name or under another with the same contents."""
-    known = {_contents(name): size for name, size in (ledger.weights() | standing(output)).items()}
-    names = (one.name for picture in edition.pictures.values() for one in picture.renditions())
-    return {name: known[_contents(name)] for name in names if _contents(name) in known}
+    known = {_contents(name): size for name, size in ledger.weights().items()}
+    there = standing(output)
+    weights = {}
+    for name in (one.name for picture in edition.pictures.values() for one in picture.renditions()):
+        size = known.get(_contents(name))
+        if size is not None:
+            weights[name] = size
+        elif name in there:
+            weights[name] = (output / name).stat().st_size
+    return weights
 
 
 def sweep(output: Path) -> None:
