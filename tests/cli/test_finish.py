@@ -80,7 +80,12 @@ def test_what_does_not_pay_is_left_out_and_stays_so(site: Path, sarvel: Run) -> 
     assert sorted(made) == document["rendered"]["made"] and not set(made) & set(gone)
     page = (site / "pages" / "index.html").read_text()
     assert gone[0] not in page and made.keys() & set(re.findall(r"gull-banner-desk-\d+\.\w+\.jpg", page))
-    assert json.loads(sarvel("render", "--json").stdout)["rendered"] == {"made": [], "kept": len(made), "left_out": []}
+    assert json.loads(sarvel("render", "--json").stdout)["rendered"] == {
+        "made": [],
+        "kept": len(made),
+        "left_out": [],
+        "pruned": [],
+    }
     (site / "sarvel.ledger").unlink()
     again = json.loads(sarvel("render", "--json").stdout)["rendered"]
     assert again["made"] == [] and again["left_out"] == document["rendered"]["left_out"] and files(site) == made

@@ -212,6 +212,30 @@ def test_same_bytes_whatever_is_there_already(quick: Path, sarvel: Run) -> None:
         assert files(quick) == before
 
 
+def test_same_bytes_in_another_folder_and_on_more_workers(quick: Path, tmp_path: Path, sarvel: Run) -> None:
+    other = Path(shutil.copytree(quick, tmp_path / "elsewhere" / "deeper"))
+    rendered(sarvel, "--workers", "1")
+    assert run_sarvel("render", "--workers", "4", cwd=other).returncode == 0
+    assert files(other) == files(quick)
+
+
+def test_a_full_disk_is_one_clear_message(quick: Path) -> None:
+    """A limit on the size of files stands for it: writing fails half-way, as it does there."""
+    code = (
+        "import resource, signal, sys; signal.signal(signal.SIGXFSZ, signal.SIG_IGN); "
+        "resource.setrlimit(resource.RLIMIT_FSIZE, (30000, 30000)); import sarvel.cli.main as m; sys.exit(m.main(sys.argv[1:]))"
+    )
+    done = subprocess.run(
+        [sys.executable, "-c", code, "render", "--workers", "1"], cwd=quick, capture_output=True, text=True, check=False
+    )
+    assert (
+        done.returncode == 2
+        and "cannot be written (File too large); check the folder's permissions and free space" in done.stderr
+    )
+    assert len(done.stderr.splitlines()) == 1 and not any(name.startswith(".") for name in files(quick))
+    assert run_sarvel("render", cwd=quick).returncode == 0
+
+
 def test_killed_at_any_moment_the_next_run_completes(quick: Path, tmp_path: Path) -> None:
     for i in range(3):
         noise = np.random.default_rng(i).integers(0, 256, (60, 90, 3), np.uint8).repeat(12, 0).repeat(12, 1)

@@ -9,7 +9,7 @@ import argparse
 import os
 from pathlib import Path
 
-from sarvel.cli.render import as_json
+from sarvel.cli.render import as_json, workers_for
 from sarvel.cli.site import compose_edition
 from sarvel.cli.speak import Speaker
 from sarvel.core.edition import Edition
@@ -20,7 +20,6 @@ from sarvel.pages.blocks import standing_alone
 from sarvel.plan.read import Plan, plan_from
 from sarvel.press.findings import placeholders_found
 from sarvel.press.ledger import Ledger
-from sarvel.press.machine import available_workers
 from sarvel.press.render import Rendered, remove, render, weights_of, work_to_do
 from sarvel.press.work import Made
 
@@ -67,7 +66,7 @@ def _press(plan: Plan, edition: Edition, ledger: Ledger, workers: int | None, sp
             ledger.remember(((file.name, file.size, file.digest) for file in made.files), made.findings)
             advance(len(made.files), made.key)
 
-        return render(todo, plan.output, workers or available_workers(), done)
+        return render(todo, plan.output, workers or workers_for(todo), done)
 
 
 def _content(options: argparse.Namespace) -> dict[str, object]:

@@ -20,6 +20,7 @@ from sarvel.press.machine import alone_in, available_workers
 from sarvel.press.render import Rendered, Todo, prune, remove, render, sweep, work_to_do
 from sarvel.press.work import Made
 
+_LITTLE = 3_000_000  # px to encode: about a second's work, as long as a process takes to start
 _PACE = "pace"  # under which the ledger keeps the seconds that a worker took for a pixel
 
 
@@ -60,10 +61,10 @@ def press(site: Site, options: argparse.Namespace, speaker: Speaker) -> tuple[Si
         The site now that files were made, and what was made.
     """
     plan, ledger = site.plan, site.ledger
-    workers = options.workers or available_workers()
     with alone_in(plan.output, lambda: speaker.notes([f"{plan.output}: another run is writing there; waiting for it"])):
         sweep(plan.output)
         todo = to_do(site, options)
+        workers = options.workers or workers_for(todo)
         started, pixels = time.monotonic(), 0
         with speaker.progress("rendering", todo.count) as advance:
 
@@ -86,6 +87,11 @@ def press(site: Site, options: argparse.Namespace, speaker: Speaker) -> tuple[Si
             why = "some masters or pages could not be read" if site.faults else "--only looks at a part of the plan"
             speaker.notes([f"{plan.output}: nothing pruned, since {why}"])
     return site, rendered
+
+
+def workers_for(todo: Todo) -> int:
+    """As many as there are cores; but one for little work, which is done before another would have started."""
+    return available_workers() if sum(work.cost for work in todo.works) > _LITTLE else 1
 
 
 def to_do(site: Site, options: argparse.Namespace) -> Todo:
@@ -115,7 +121,7 @@ def _foretell(site: Site, options: argparse.Namespace, speaker: Speaker) -> int:
         speaker.result(f"{work.key}: {work.count} files, {work.cost / 1e6:.0f} megapixels")
         for name in names[work.key]:
             speaker.step(name)
-    seconds = _estimate(todo, site.ledger, options.workers or available_workers())
+    seconds = _estimate(todo, site.ledger, options.workers or workers_for(todo))
     about = f"; about {seconds:.0f} s, going by the last run" if seconds is not None and todo.works else ""
     copies = f", {len(todo.copies)} of them copied" if todo.copies else ""
     speaker.result(f"{todo.count} files to make{copies}, {todo.kept} are there already{about}")
