@@ -33,7 +33,7 @@ from sarvel.press.codecs import CODECS, Settings
 from sarvel.press.decode import decode
 from sarvel.press.ledger import FILE_NAME, Ledger
 from sarvel.press.machine import available_workers
-from sarvel.press.make import rungs
+from sarvel.press.make import rung
 from sarvel.press.render import work_to_do
 from sarvel.press.work import MasterWork
 
@@ -47,9 +47,9 @@ def prepare(work: MasterWork, folder: Path) -> Ready:
     ready: Ready = {}
     master = decode(work.file, work.key, "srgb")
     for i, cut in enumerate(work.cuts):
-        for size, made in rungs(master, cut, cut.sizes()):
+        for size in cut.sizes():
             ready[i, size] = folder / f"{work.key}-{i}-{size[0]}.npy"
-            np.save(ready[i, size], pixels_from_light(made))
+            np.save(ready[i, size], pixels_from_light(rung(master, cut, size)))
     return ready
 
 

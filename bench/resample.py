@@ -35,7 +35,7 @@ def main() -> None:
     image = Image.fromarray(pixels)
 
     def ours() -> None:
-        reduce = Decoded(pixels).reducer("", mirror=False)
+        reduce = Decoded.of(pixels).reducer("", mirror=False)
         for to in WIDTHS:
             pixels_from_light(reduce(Box(0, 0, width, height), to, round(to * height / width)))
 

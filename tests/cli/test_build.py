@@ -144,7 +144,7 @@ def test_output_that_cannot_be_written(site: Path, sarvel: Run, workers: str) ->
 def test_masters_the_plan_names_and_nobody_has(site: Path, sarvel: Run) -> None:
     (site / "sarvel.toml").write_text(PLAN + '[masters."none.jpg"]\nalt = ""\n')
     done = sarvel("render")
-    assert done.returncode == 1 and 'sarvel.toml:24: masters."none.jpg": there is no such file' in done.stderr
+    assert done.returncode == 1 and 'sarvel.toml:25: masters."none.jpg": there is no such file' in done.stderr
 
 
 def test_json_is_all_there_is_on_standard_output(site: Path, sarvel: Run) -> None:

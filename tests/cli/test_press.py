@@ -16,15 +16,6 @@ from PIL import Image
 
 from tests.conftest import PAGE, PLAN, Run, run_sarvel
 
-BY_HAND = PLAN.replace("[defaults]\n", "[defaults]\nquality = { webp = 20, jpeg = 90 }\n")  # so that WebP always pays
-
-
-@pytest.fixture
-def quick(site: Path) -> Path:
-    """The site with encoder numbers by hand."""
-    (site / "sarvel.toml").write_text(BY_HAND)
-    return site
-
 
 def files(site: Path) -> dict[str, bytes]:
     folder = site / "public" / "pictures"
@@ -38,66 +29,66 @@ def rendered(sarvel: Run, *options: str) -> dict[str, list[str]]:
     return result
 
 
-def test_what_changes_no_pixel_renders_nothing(quick: Path, sarvel: Run) -> None:
+def test_what_changes_no_pixel_renders_nothing(site: Path, sarvel: Run) -> None:
     rendered(sarvel)
-    before = files(quick)
-    os.utime(quick / "masters" / "gull.jpg")
-    (quick / "sarvel.toml").write_text(
-        BY_HAND.replace('alt = "A gull"', 'alt = "A large gull"').replace('load = "first"', "")
+    before = files(site)
+    os.utime(site / "masters" / "gull.jpg")
+    (site / "sarvel.toml").write_text(
+        PLAN.replace('alt = "A gull"', 'alt = "A large gull"').replace('load = "first"', "")
     )
-    assert rendered(sarvel)["made"] == [] and files(quick) == before
+    assert rendered(sarvel)["made"] == [] and files(site) == before
 
 
-def test_a_changed_number_renders_its_format(quick: Path, sarvel: Run) -> None:
+def test_a_changed_number_renders_its_format(site: Path, sarvel: Run) -> None:
     rendered(sarvel)
-    (quick / "sarvel.toml").write_text(BY_HAND.replace("webp = 20", "webp = 25"))
+    (site / "sarvel.toml").write_text(PLAN.replace("webp = 20", "webp = 25"))
     made = rendered(sarvel)["made"]
     assert made and all(name.endswith(".webp") for name in made)
 
 
-def test_a_renamed_master_is_copied(quick: Path, sarvel: Run) -> None:
+def test_a_renamed_master_is_copied(site: Path, sarvel: Run) -> None:
     rendered(sarvel)
-    before = files(quick)
-    (quick / "masters" / "gull.jpg").rename(quick / "masters" / "tern.jpg")
-    (quick / "pages" / "index.html").write_text(PAGE.replace("gull.jpg", "tern.jpg"))
-    (quick / "sarvel.toml").write_text(BY_HAND.replace("gull.jpg", "tern.jpg"))
+    before = files(site)
+    (site / "masters" / "gull.jpg").rename(site / "masters" / "tern.jpg")
+    (site / "pages" / "index.html").write_text(PAGE.replace("gull.jpg", "tern.jpg"))
+    (site / "sarvel.toml").write_text(PLAN.replace("gull.jpg", "tern.jpg"))
     foretold = json.loads(sarvel("render", "--dry-run", "--json").stdout)
     assert foretold["to_make"] == {} and len(foretold["to_copy"]) == sum(name.startswith("gull") for name in before)
     assert sorted(rendered(sarvel)["made"]) == sorted(foretold["to_copy"])
-    after = files(quick)
+    after = files(site)
     assert {name: after[name] for name in before} == before
     assert {name.replace("gull", "tern"): content for name, content in before.items()}.items() <= after.items()
 
 
-def test_prune_takes_only_what_is_ours_and_not_wanted(quick: Path, sarvel: Run) -> None:
+def test_prune_takes_only_what_is_ours_and_not_wanted(site: Path, sarvel: Run) -> None:
     rendered(sarvel)
-    (quick / "public" / "pictures" / "theirs.webp").write_bytes(b"not ours")
-    before = files(quick)
-    (quick / "sarvel.toml").write_text(BY_HAND.replace('desk = "2:1"', 'desk = "3:1"'))
+    (site / "public" / "pictures" / "theirs.webp").write_bytes(b"not ours")
+    before = files(site)
+    (site / "sarvel.toml").write_text(PLAN.replace('desk = "2:1"', 'desk = "3:1"'))
     assert rendered(sarvel)["pruned"] == [], "only if asked"
-    (quick / "masters" / "seal.png").rename(quick / "masters" / "away.png")
+    (site / "masters" / "seal.png").rename(site / "masters" / "away.png")
     done = sarvel("render", "--prune")
     assert (
         "nothing pruned, since some masters or pages could not be read" in done.stderr
-        and before.items() <= files(quick).items()
+        and before.items() <= files(site).items()
     )
-    (quick / "masters" / "away.png").rename(quick / "masters" / "seal.png")
+    (site / "masters" / "away.png").rename(site / "masters" / "seal.png")
     done = sarvel("render", "--prune", "--only", "badge")
     assert "nothing pruned, since --only looks at a part of the plan" in done.stderr
     pruned = rendered(sarvel, "--prune")["pruned"]
     assert pruned == sorted(name for name in before if "-banner-desk-" in name)
-    assert files(quick)["theirs.webp"] == b"not ours"
+    assert files(site)["theirs.webp"] == b"not ours"
 
 
-def test_only_and_force(quick: Path, sarvel: Run) -> None:
+def test_only_and_force(site: Path, sarvel: Run) -> None:
     assert all(name.startswith("seal-badge") for name in rendered(sarvel, "--only", "badge")["made"])
     assert all(name.startswith("gull") for name in rendered(sarvel, "--only", "g*.jpg", "--only", "nothing")["made"])
-    before = files(quick)
+    before = files(site)
     assert rendered(sarvel)["made"] == []
     assert sorted(rendered(sarvel, "--force", "--only", "seal.png")["made"]) == sorted(
         n for n in before if n.startswith("seal")
     )
-    assert files(quick) == before
+    assert files(site) == before
     done = sarvel("render", "--only", "card")
     assert (done.returncode, done.stderr) == (
         2,
@@ -105,34 +96,34 @@ def test_only_and_force(quick: Path, sarvel: Run) -> None:
     )
 
 
-def test_dry_run_says_what_and_how_long_and_makes_nothing(quick: Path, sarvel: Run) -> None:
+def test_dry_run_says_what_and_how_long_and_makes_nothing(site: Path, sarvel: Run) -> None:
     first = sarvel("render", "--dry-run")
     assert "files to make, 0 are there already\n" in first.stdout and "gull.jpg: " in first.stdout
-    assert not (quick / "public").exists() and not (quick / "sarvel.ledger").exists()
+    assert not (site / "public").exists() and not (site / "sarvel.ledger").exists()
     made = rendered(sarvel)["made"]
-    shutil.rmtree(quick / "public")
+    shutil.rmtree(site / "public")
     again = json.loads(sarvel("render", "--dry-run", "--json").stdout)
     assert sorted(name for names in again["to_make"].values() for name in names) == made and again["seconds"] > 0
 
 
-def test_masters_that_are_not_touched_are_not_read(quick: Path, sarvel: Run) -> None:
-    os.utime(quick / "masters" / "gull.jpg", (1e9, 1e9))
+def test_masters_that_are_not_touched_are_not_read(site: Path, sarvel: Run) -> None:
+    os.utime(site / "masters" / "gull.jpg", (1e9, 1e9))
     rendered(sarvel)
-    stat = (quick / "masters" / "gull.jpg").stat()
-    (quick / "masters" / "gull.jpg").write_bytes(bytes(stat.st_size))  # not an image any more, and nobody looks
-    os.utime(quick / "masters" / "gull.jpg", (1e9, 1e9))
+    stat = (site / "masters" / "gull.jpg").stat()
+    (site / "masters" / "gull.jpg").write_bytes(bytes(stat.st_size))  # not an image any more, and nobody looks
+    os.utime(site / "masters" / "gull.jpg", (1e9, 1e9))
     assert rendered(sarvel)["made"] == []
-    os.utime(quick / "masters" / "gull.jpg", (1e9, 1e9 + 1))
+    os.utime(site / "masters" / "gull.jpg", (1e9, 1e9 + 1))
     assert "gull.jpg: is not an image that can be read" in sarvel("render").stderr
 
 
 @pytest.fixture
-def settled_site(quick: Path, sarvel: Run) -> Path:
+def settled_site(site: Path, sarvel: Run) -> Path:
     """A site whose files are old, rendered, and looked at once more, so that the short way is open."""
     rendered(sarvel)
-    age(quick)
+    age(site)
     assert rendered(sarvel)["made"] == []
-    return quick
+    return site
 
 
 def age(site: Path) -> None:
@@ -172,7 +163,7 @@ def test_whatever_changes_is_seen(settled_site: Path, sarvel: Run, change: str) 
     site, before = settled_site, files(settled_site)
     match change:
         case "plan":
-            (site / "sarvel.toml").write_text(BY_HAND.replace('"40px"', '"30px"'))
+            (site / "sarvel.toml").write_text(PLAN.replace('"40px"', '"30px"'))
         case "page":
             (site / "pages" / "index.html").write_text(PAGE.replace("data-sarvel='badge'", "data-sarvel='banner'"))
         case "new page":
@@ -190,60 +181,60 @@ def test_whatever_changes_is_seen(settled_site: Path, sarvel: Run, change: str) 
     assert before.keys() <= files(site).keys()
 
 
-def test_another_slot_that_crops_alike_is_no_second_encode(quick: Path, sarvel: Run) -> None:
+def test_another_slot_that_crops_alike_is_no_second_encode(site: Path, sarvel: Run) -> None:
     rendered(sarvel)
-    (quick / "sarvel.toml").write_text(BY_HAND.replace("[slots.badge]", '[slots.crest]\nshown = "40px"\n[slots.badge]'))
-    (quick / "pages" / "index.html").write_text(PAGE.replace("data-sarvel='badge'", "data-sarvel='crest'"))
+    (site / "sarvel.toml").write_text(PLAN.replace("[slots.badge]", '[slots.crest]\nshown = "40px"\n[slots.badge]'))
+    (site / "pages" / "index.html").write_text(PAGE.replace("data-sarvel='badge'", "data-sarvel='crest'"))
     foretold = json.loads(sarvel("render", "--dry-run", "--json").stdout)
     assert foretold["to_make"] == {} and all(
         "badge" in first and "crest" in name for name, first in foretold["to_copy"].items()
     )
 
 
-def test_same_bytes_whatever_is_there_already(quick: Path, sarvel: Run) -> None:
+def test_same_bytes_whatever_is_there_already(site: Path, sarvel: Run) -> None:
     """Files are taken away at random; those made again are the same, whichever others are made beside them."""
     rendered(sarvel)
-    before = files(quick)
+    before = files(site)
     chance = random.Random(3)
     for _ in range(3):
         for name in chance.sample(sorted(before), len(before) // 2):
-            (quick / "public" / "pictures" / name).unlink()
+            (site / "public" / "pictures" / name).unlink()
         rendered(sarvel)
-        assert files(quick) == before
+        assert files(site) == before
 
 
-def test_same_bytes_in_another_folder_and_on_more_workers(quick: Path, tmp_path: Path, sarvel: Run) -> None:
-    other = Path(shutil.copytree(quick, tmp_path / "elsewhere" / "deeper"))
+def test_same_bytes_in_another_folder_and_on_more_workers(site: Path, tmp_path: Path, sarvel: Run) -> None:
+    other = Path(shutil.copytree(site, tmp_path / "elsewhere" / "deeper"))
     rendered(sarvel, "--workers", "1")
     assert run_sarvel("render", "--workers", "4", cwd=other).returncode == 0
-    assert files(other) == files(quick)
+    assert files(other) == files(site)
 
 
-def test_a_full_disk_is_one_clear_message(quick: Path) -> None:
+def test_a_full_disk_is_one_clear_message(site: Path) -> None:
     """A limit on the size of files stands for it: writing fails half-way, as it does there."""
     code = (
         "import resource, signal, sys; signal.signal(signal.SIGXFSZ, signal.SIG_IGN); "
         "resource.setrlimit(resource.RLIMIT_FSIZE, (30000, 30000)); import sarvel.cli.main as m; sys.exit(m.main(sys.argv[1:]))"
     )
     done = subprocess.run(
-        [sys.executable, "-c", code, "render", "--workers", "1"], cwd=quick, capture_output=True, text=True, check=False
+        [sys.executable, "-c", code, "render", "--workers", "1"], cwd=site, capture_output=True, text=True, check=False
     )
     assert (
         done.returncode == 2
         and "cannot be written (File too large); check the folder's permissions and free space" in done.stderr
     )
-    assert len(done.stderr.splitlines()) == 1 and not any(name.startswith(".") for name in files(quick))
-    assert run_sarvel("render", cwd=quick).returncode == 0
+    assert len(done.stderr.splitlines()) == 1 and not any(name.startswith(".") for name in files(site))
+    assert run_sarvel("render", cwd=site).returncode == 0
 
 
-def test_killed_at_any_moment_the_next_run_completes(quick: Path, tmp_path: Path) -> None:
+def test_killed_at_any_moment_the_next_run_completes(site: Path, tmp_path: Path) -> None:
     for i in range(3):
         noise = np.random.default_rng(i).integers(0, 256, (60, 90, 3), np.uint8).repeat(12, 0).repeat(12, 1)
-        Image.fromarray(noise).save(quick / "masters" / f"n{i}.png")
+        Image.fromarray(noise).save(site / "masters" / f"n{i}.png")
     tags = "".join(f'<img data-sarvel="banner" src="../masters/n{i}.png" alt="">\n' for i in range(3))
-    (quick / "pages" / "index.html").write_text(tags)
+    (site / "pages" / "index.html").write_text(tags)
     undisturbed = tmp_path / "undisturbed"
-    shutil.copytree(quick, undisturbed)
+    shutil.copytree(site, undisturbed)
     started = time.monotonic()
     assert run_sarvel("render", cwd=undisturbed).returncode == 0
     took = time.monotonic() - started
@@ -252,22 +243,22 @@ def test_killed_at_any_moment_the_next_run_completes(quick: Path, tmp_path: Path
     chance = random.Random(1)
     for _ in range(5):
         process = subprocess.Popen(
-            [program, "render"], cwd=quick, stderr=subprocess.DEVNULL, stdout=subprocess.DEVNULL, start_new_session=True
+            [program, "render"], cwd=site, stderr=subprocess.DEVNULL, stdout=subprocess.DEVNULL, start_new_session=True
         )
         time.sleep(chance.uniform(0.2, took))
         os.killpg(process.pid, signal.SIGKILL)
         process.wait()
         assert {
-            name: content for name, content in files(quick).items() if not name.startswith(".")
+            name: content for name, content in files(site).items() if not name.startswith(".")
         }.items() <= wanted.items()
-    assert run_sarvel("render", cwd=quick).returncode == 0
-    assert files(quick) == wanted, "and nothing half is left lying about"
+    assert run_sarvel("render", cwd=site).returncode == 0
+    assert files(site) == wanted, "and nothing half is left lying about"
 
 
-def test_damaged_masters_stop_no_others(quick: Path, sarvel: Run) -> None:
+def test_damaged_masters_stop_no_others(site: Path, sarvel: Run) -> None:
     chance = random.Random(2)
     whole = {
-        ending: (quick / "masters" / name).read_bytes() for ending, name in (("jpg", "gull.jpg"), ("png", "seal.png"))
+        ending: (site / "masters" / name).read_bytes() for ending, name in (("jpg", "gull.jpg"), ("png", "seal.png"))
     }
     tags = PAGE
     for i in range(24):
@@ -278,15 +269,15 @@ def test_damaged_masters_stop_no_others(quick: Path, sarvel: Run) -> None:
         else:
             for _ in range(chance.choice((1, 10, 200))):
                 content[chance.randrange(len(content))] = chance.randrange(256)
-        (quick / "masters" / f"m{i}.{ending}").write_bytes(content)
+        (site / "masters" / f"m{i}.{ending}").write_bytes(content)
         tags += f'<img data-sarvel="badge" src="../masters/m{i}.{ending}" alt="">\n'
-    (quick / "pages" / "index.html").write_text(tags)
+    (site / "pages" / "index.html").write_text(tags)
     done = sarvel("render", "--workers", "2")
     assert done.returncode in (0, 1) and "Traceback" not in done.stderr
     damaged = {
         line.split("m", 1)[1].split(".")[0] for line in done.stderr.splitlines() if ": is " in line and "/m" not in line
     }
-    assert any(name.startswith("gull-banner") for name in files(quick)) and any(
-        name.startswith("seal") for name in files(quick)
+    assert any(name.startswith("gull-banner") for name in files(site)) and any(
+        name.startswith("seal") for name in files(site)
     )
     assert len(damaged) >= 1

@@ -14,9 +14,10 @@ from PIL import Image, ImageCms, PngImagePlugin
 from sarvel.core.pixels.gamut import DISPLAY_P3, SRGB, xyz_of_primaries
 from sarvel.core.pixels.light import linear_from_srgb, srgb_from_linear
 from sarvel.errors import MasterError
+from sarvel.press import masters
 from sarvel.press.credit import credit_of
 from sarvel.press.decode import decode, read_pixels
-from sarvel.press.masters import MOST_PIXELS, opened, read_facts
+from sarvel.press.masters import opened, read_facts
 from sarvel.press.profiles import display_p3, matrix_profile
 
 Values = NDArray[np.float64]
@@ -135,7 +136,7 @@ def test_wide_masters_stay_wide_where_the_plan_says_so(tmp_path: Path) -> None:
     stored = as_stored(DISPLAY_P3, srgb_from_linear)
     file = saved(tmp_path, "wide.png", stored, icc_profile=display_p3())
     wide = decode(file, "wide.png", "wide")
-    assert np.abs(wide.pixels.astype(int) - np.asarray(stored)).max() <= 1 and wide.profile == display_p3()
+    assert np.abs(wide.pixels().astype(int) - np.asarray(stored)).max() <= 1 and wide.profile == display_p3()
     plain = saved(tmp_path, "plain.png", stored)
     assert decode(plain, "plain.png", "wide").profile == b""
 
@@ -224,7 +225,7 @@ def jpeg() -> bytes:
         (jpeg()[:30], "is "),
         (
             png_header(60000, 60000) + NO_DATA,
-            f"promises 60000×60000 px, over the limit of {MOST_PIXELS // 10**6} megapixels",
+            "promises 60000×60000 px, over the limit of 100 megapixels for PNG; save it smaller, or as a JPEG of up to",
         ),
         (png_header(40, 40) + NO_DATA, "is damaged"),
     ],
@@ -237,6 +238,21 @@ def test_bad_masters_are_named_with_their_reason(tmp_path: Path, content: bytes,
         read_facts(file, "sub/bad.jpg")
         read_pixels(file, "sub/bad.jpg")
     assert str(caught.value).startswith("sub/bad.jpg: ") and words in str(caught.value)
+
+
+def test_a_jpeg_too_large_to_hold_counts_as_half_as_wide_and_high(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """And what is decoded is what every second pixel in both directions would be on average."""
+    picture = PICTURE.resize((601, 400), Image.Resampling.BICUBIC)
+    file = saved(tmp_path, "large.jpg", picture, quality=95, subsampling="4:4:4")
+    whole = read_pixels(file, "large.jpg")[:, :600].reshape(200, 2, 300, 2, 3).mean(axis=(1, 3))
+    monkeypatch.setattr(masters, "_MOST_PIXELS_OF_OTHERS", 601 * 400 - 1)
+    facts, halved = read_facts(file, "large.jpg"), read_pixels(file, "large.jpg")
+    assert (facts.width, facts.height) == halved.shape[1::-1] == (301, 200)
+    assert np.abs(halved[:, :300] - whole).mean() < 0.5
+    with pytest.raises(MasterError, match=r"601×400 px, over the limit of 0 megapixels for PNG"):
+        read_facts(saved(tmp_path, "large.png", picture), "large.png")
 
 
 def test_missing_and_unreadable(tmp_path: Path) -> None:

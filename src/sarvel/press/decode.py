@@ -1,24 +1,31 @@
-"""A master's pixels: decoded, turned upright, in 8 bits, in sRGB or in the wide gamut."""
+"""A master's pixels: decoded once, and handed out in bands: upright, in 8 bits, in sRGB or in the wide gamut.
+
+Pillow holds four bytes a pixel whatever the picture. Nothing else is ever held whole of a large master: neither a second
+copy of its bytes nor its light.
+"""
 
 from __future__ import annotations
 
-import functools
 import io
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from pathlib import Path
 
 import numpy as np
-from PIL import Image, ImageCms, ImageOps
+from PIL import Image, ImageCms
 
 from sarvel.core.crop.turn import Turn
-from sarvel.core.pixels.resample import Light, Pixels, light_of, reduce_light, reduce_pixels
-from sarvel.core.pixels.treat import Reduce, turn_pixels
+from sarvel.core.pixels.resample import Light, Pixels, light_of_rows, reduce_light, reduce_rows
+from sarvel.core.pixels.treat import Reduce
 from sarvel.core.plan import Gamut
 from sarvel.press.masters import opened
 from sarvel.press.profiles import display_p3, profile_of, srgb
+from sarvel.press.upright import TURNS, moved_size, stored_box, upright_moves
 
 MOST_LIGHT = 75_000_000
-"""Samples of a master (three a pixel) that are turned into light as a whole: 300 MB. Larger ones pass in strips, each time."""
+"""Samples of a master (three a pixel) that are turned into light as a whole: 300 MB. Larger ones pass in bands, each time."""
+
+_BAND = 256  # rows converted at a time
 
 
 @dataclass(frozen=True)
@@ -26,33 +33,67 @@ class Decoded:
     """A master, decoded.
 
     Attributes:
-        pixels: (height, width, 3), or 4 with straight alpha if it can be transparent; upright.
+        image: as it is stored.
+        convert: makes a part of it RGB or RGBA, 8 bits a sample.
+        channels: 3, or 4 with straight alpha if it can be transparent.
+        moves: what turns it upright.
         profile: the profile of its colors, of Display P3; b"" if they are sRGB.
     """
 
-    pixels: Pixels
+    image: Image.Image
+    convert: Callable[[Image.Image], Image.Image]
+    channels: int
+    moves: tuple[Image.Transpose, ...] = ()
     profile: bytes = b""
     _lights: dict[tuple[Turn, bool], Light] = field(default_factory=dict, repr=False, compare=False)
 
+    @classmethod
+    def of(cls, pixels: Pixels) -> Decoded:
+        """Pixels that are upright sRGB already."""
+        return cls(Image.fromarray(pixels), lambda part: part, pixels.shape[2])
+
+    def pixels(self) -> Pixels:
+        """All of it, upright: (height, width, channels)."""
+        return self._rows(self.moves)(slice(None))
+
     def reducer(self, turn: Turn, *, mirror: bool) -> Reduce:
         """What makes any box of the master, turned and mirrored, at any size. Many sizes cost little more than a few."""
-        pixels = turn_pixels(self.pixels, turn, mirror=mirror)
-        if pixels.size > MOST_LIGHT:
-            return functools.partial(reduce_pixels, pixels)
+        moves = (*self.moves, *TURNS[turn], *([Image.Transpose.FLIP_LEFT_RIGHT] if mirror else []))
+        rows, (columns, height) = self._rows(moves), moved_size(self.image.size, moves)
+        shape = (self.channels, height, columns)
+        if columns * height * self.channels > MOST_LIGHT:
+            return lambda box, width, height: reduce_rows(rows, shape, box, width, height)
         if (turn, mirror) not in self._lights:
             self._lights.clear()  # one is as much as memory should hold
-            self._lights[turn, mirror] = light_of(pixels)
+            self._lights[turn, mirror] = light_of_rows(rows, shape)
         light = self._lights[turn, mirror]
         return lambda box, width, height: reduce_light(light, width, height, box)
 
+    def _rows(self, moves: tuple[Image.Transpose, ...]) -> Callable[[slice], Pixels]:
+        """What gives rows of the moved picture."""
+        columns, height = moved_size(self.image.size, moves)
+
+        def rows(some: slice) -> Pixels:
+            first, last, _ = some.indices(height)
+            result: Pixels = np.empty((last - first, columns, self.channels), np.uint8)
+            for top in range(first, last, _BAND):
+                bottom = min(last, top + _BAND)
+                part = self.convert(self.image.crop(stored_box((0, top, columns, bottom), self.image.size, moves)))
+                for move in moves:
+                    part = part.transpose(move)
+                result[top - first : bottom - first] = np.asarray(part)
+            return result
+
+        return rows
+
 
 def read_pixels(file: Path, key: str) -> Pixels:
-    """A master's pixels in sRGB, as `decode` gives them.
+    """A master's pixels in sRGB, upright: (height, width, 3), or 4 with straight alpha if it can be transparent.
 
     Raises:
         MasterError: it cannot be decoded to its end.
     """
-    return decode(file, key, "srgb").pixels
+    return decode(file, key, "srgb").pixels()
 
 
 def decode(file: Path, key: str, gamut: Gamut) -> Decoded:
@@ -72,44 +113,49 @@ def decode(file: Path, key: str, gamut: Gamut) -> Decoded:
             profile = profile_of(image)
         except ImageCms.PyCMSError:  # told of with the master's facts
             profile = None
-        upright = ImageOps.exif_transpose(_eight_bits(image))
         wide = gamut == "wide" and profile is not None and image.mode in ("RGB", "RGBA", "P", "PA")
-        color = _converted(upright, profile, alpha=alpha, wide=wide)
-        return Decoded(np.asarray(color), display_p3() if wide else b"")
+        image.load()
+        convert = _converter(image, profile, alpha=alpha, wide=wide)
+        return Decoded(image, convert, 4 if alpha else 3, upright_moves(image), display_p3() if wide else b"")
 
 
-def _eight_bits(image: Image.Image) -> Image.Image:
-    """Grey of 16 bits or of floats as 8 bits; Pillow's own conversion would cut all above 255 to white."""
-    if not image.mode.startswith(("I", "F")):
-        return image
-    levels = np.asarray(image).astype(np.float64)
-    most = 65535.0 if levels.max(initial=0.0) > 1.0 else 1.0
-    eight = Image.fromarray(np.rint(np.clip(levels / most, 0.0, 1.0) * 255).astype(np.uint8))
-    eight.info["exif"] = image.info.get("exif", b"")
-    return eight
-
-
-def _converted(image: Image.Image, profile: ImageCms.ImageCmsProfile | None, *, alpha: bool, wide: bool) -> Image.Image:
+def _converter(
+    image: Image.Image, profile: ImageCms.ImageCmsProfile | None, *, alpha: bool, wide: bool
+) -> Callable[[Image.Image], Image.Image]:
     """RGB, or RGBA: relative colorimetric with black point compensation (ICC.1:2022, section 6.2)."""
+    if image.mode.startswith(("I", "F")):
+        return _eight_bits(image)
+    mode = "RGBA" if alpha else "RGB"
     if profile is None:
-        return image.convert("RGBA" if alpha else "RGB")
-    color = (
-        image.convert("RGB")
-        if image.mode in ("P", "PA", "RGBA")
-        else image.convert("L")
-        if image.mode == "LA"
-        else image
-    )
-    converted = ImageCms.profileToProfile(
-        color,
+        return lambda part: part if part.mode == mode else part.convert(mode)
+    before = {"P": "RGB", "PA": "RGB", "RGBA": "RGB", "LA": "L"}.get(image.mode, image.mode)
+    transform = ImageCms.buildTransform(
         profile,
         ImageCms.ImageCmsProfile(io.BytesIO(display_p3())) if wide else srgb(),
+        before,
+        "RGB",
         renderingIntent=ImageCms.Intent.RELATIVE_COLORIMETRIC,
-        outputMode="RGB",
         flags=ImageCms.Flags.BLACKPOINTCOMPENSATION,
     )
-    if converted is None:  # pragma: no cover - only where it is told to work in place
-        raise AssertionError
-    if alpha:
-        converted.putalpha(image.convert("RGBA").getchannel("A"))
-    return converted
+
+    def convert(part: Image.Image) -> Image.Image:
+        color = ImageCms.applyTransform(part if part.mode == before else part.convert(before), transform)
+        if color is None:  # pragma: no cover - only where it is told to work in place
+            raise AssertionError
+        if alpha:
+            color.putalpha(part.convert("RGBA").getchannel("A"))
+        return color
+
+    return convert
+
+
+def _eight_bits(image: Image.Image) -> Callable[[Image.Image], Image.Image]:
+    """Grey of 16 bits or of floats as 8 bits; Pillow's own conversion would cut all above 255 to white."""
+    _, brightest = image.getextrema()
+    most = 65535.0 if isinstance(brightest, (int, float)) and brightest > 1.0 else 1.0
+
+    def convert(part: Image.Image) -> Image.Image:
+        levels = np.asarray(part).astype(np.float64)
+        return Image.fromarray(np.rint(np.clip(levels / most, 0.0, 1.0) * 255).astype(np.uint8)).convert("RGB")
+
+    return convert

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 
 from sarvel.core.pixels.gamut import srgb_of_wide
@@ -69,23 +68,24 @@ class Bench:
     exif: bytes = b""
     findings: dict[str, str] = field(default_factory=dict)
 
+    _pixels: dict[tuple[Size, bool], Pixels] = field(default_factory=dict, repr=False)
+    _references: dict[tuple[Size, bool], Reference] = field(default_factory=dict, repr=False)
+    _tried: dict[tuple[str, Size], Found] = field(default_factory=dict, repr=False)
+
     def __post_init__(self) -> None:
-        """Makes the rungs."""
-        self._lights: dict[Size, Light] = dict(rungs(self.master, self.cut, self.cut.sizes()))
+        """What is known is added to."""
         self._known = dict(self.cut.known)
-        self._pixels: dict[tuple[Size, bool], Pixels] = {}
-        self._references: dict[tuple[Size, bool], Reference] = {}
-        self._tried: dict[tuple[str, Size], Found] = {}
 
     def in_srgb(self, size: Size) -> Light:
         """A rung as light in sRGB."""
-        return srgb_of_wide(self._lights[size]) if self.master.profile else self._lights[size]
+        light = rung(self.master, self.cut, size)
+        return srgb_of_wide(light) if self.master.profile else light
 
     def pixels(self, size: Size, codec: Codec) -> Pixels:
-        """A rung as a format can have it."""
+        """A rung as a format can have it; kept, for light would take four times the memory."""
         narrowed = bool(self.master.profile) and not codec.profile
         if (size, narrowed) not in self._pixels:
-            light = self.in_srgb(size) if narrowed else self._lights[size]
+            light = self.in_srgb(size) if narrowed else rung(self.master, self.cut, size)
             self._pixels[size, narrowed] = pixels_from_light(light)
         return self._pixels[size, narrowed]
 
@@ -125,24 +125,21 @@ class Bench:
         return found
 
 
-def rungs(master: Decoded, cut: CutWork, sizes: Sequence[Size]) -> Iterator[tuple[Size, Light]]:
-    """One cut at all its sizes, each made from the master itself, so that none depends on which others are made.
+def rung(master: Decoded, cut: CutWork, size: Size) -> Light:
+    """One cut at a size, made from the master itself, so that it does not depend on which others are made.
 
     Args:
         master: what it is cut from.
         cut: where it lies, and what is done to it.
-        sizes: what to make of it.
+        size: width and height to make of it, px.
     """
     treatment, wide = cut.treatment, bool(master.profile)
     reduce = master.reducer(treatment.turn, mirror=treatment.mirror)
-    for width, height in sizes:
-        if treatment.pad:
-            light = pad_out(reduce, cut.box, width, height, light_of_color(treatment.pad, wide=wide))
-        else:
-            light = reduce(cut.box, width, height)
-        if treatment.background:
-            light = lay_on(light, light_of_color(treatment.background, wide=wide))
-        yield (width, height), grey_of(light, wide=wide) if treatment.grey else light
+    pad = treatment.pad and light_of_color(treatment.pad, wide=wide)
+    light = reduce(cut.box, *size) if isinstance(pad, str) else pad_out(reduce, cut.box, *size, pad)
+    if treatment.background:
+        light = lay_on(light, light_of_color(treatment.background, wide=wide))
+    return grey_of(light, wide=wide) if treatment.grey else light
 
 
 def _credit(work: MasterWork) -> bytes:

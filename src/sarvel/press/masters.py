@@ -13,15 +13,20 @@ from PIL import Image, ImageFile, UnidentifiedImageError
 
 from sarvel.core.facts import MasterFacts
 from sarvel.errors import MasterError
+from sarvel.press.upright import moved_size, upright_moves
 
-# Three bytes a pixel make 600 MB of this; a header that promises more is taken for a lie. Pillow's own limit is lower, and
-# its message speaks to programmers.
-MOST_PIXELS = 200_000_000
+# A worker is to do with 700 MB, of which about 300 MB are needed for the program, a rung and its encoder (bench/memory.py).
+# Pillow holds four bytes a pixel; its decoders of WebP and AVIF hold the picture several times over on the way. A header
+# that promises more is declined before anything is decoded. Pillow's own limit speaks to programmers.
+_MOST_PIXELS = {"WEBP": 36_000_000, "AVIF": 60_000_000, "TIFF": 80_000_000}
+_MOST_PIXELS_OF_OTHERS = 100_000_000
+
+# A JPEG decoder can give each block of eight by eight pixels as four by four (ITU-T T.81 leaves the size of the inverse
+# transform to the decoder). Larger masters are taken for half as wide and high, which is more than any screen shows.
+_HALVED = ("JPEG", "MPO")
+_MOST_PIXELS_HALVED = 200_000_000
 
 Image.MAX_IMAGE_PIXELS = None
-
-_ORIENTATION = 0x0112  # Exif 2.32, table 4: tag "Orientation"; 5 to 8 lie on their side
-_ON_ITS_SIDE = (5, 6, 7, 8)
 
 # Formats whose files commonly keep every pixel. What was saved in a lossy one is no longer flat, or only seems to be.
 _EXACT = ("PNG", "TIFF", "GIF", "BMP", "TGA", "PPM", "PCX")
@@ -40,9 +45,7 @@ def read_facts(file: Path, key: str) -> MasterFacts:
         MasterError: it is missing, unreadable, no image, or larger than MOST_PIXELS.
     """
     with opened(file, key) as image:
-        width, height = image.size
-        if image.getexif().get(_ORIENTATION) in _ON_ITS_SIDE:
-            width, height = height, width
+        width, height = moved_size(image.size, upright_moves(image))
         alpha = image.has_transparency_data
         remarks = tuple(_remarks(image))
         drawn = image.format in _EXACT and _is_drawn(image)
@@ -68,9 +71,12 @@ def _remarks(image: Image.Image) -> Iterator[str]:
 def _is_drawn(image: Image.Image) -> bool:
     import numpy as np  # noqa: PLC0415 - slow to load, and photographs need none
 
-    from sarvel.core.pixels.drawn import is_drawn  # noqa: PLC0415 - as above
+    from sarvel.core.pixels.drawn import looks_drawn, rows_to_look_at  # noqa: PLC0415 - as above
 
-    return is_drawn(np.asarray(image.convert("RGBA" if image.has_transparency_data else "RGB")))
+    width, height = image.size
+    mode = "RGBA" if image.has_transparency_data else "RGB"
+    bands = [image.crop((0, first, width, last)).convert(mode) for first, last in rows_to_look_at(width, height)]
+    return looks_drawn(np.concatenate([np.asarray(band) for band in bands]))
 
 
 @contextlib.contextmanager
@@ -83,13 +89,22 @@ def opened(file: Path, key: str) -> Iterator[ImageFile.ImageFile]:
     with _told(key), warnings.catch_warnings():
         warnings.simplefilter("ignore")  # Pillow's own remarks on odd metadata and size; ours are below
         with file.open("rb") as stream, Image.open(stream) as image:
-            width, height = image.size
-            if width * height > MOST_PIXELS:
-                raise MasterError(
-                    f"{key}: its header promises {width}×{height} px, over the limit of {MOST_PIXELS // 10**6} megapixels; "
-                    "save it smaller"
-                )
+            _bounded(image, key)
             yield image
+
+
+def _bounded(image: ImageFile.ImageFile, key: str) -> None:
+    """Declines a master that would take more memory than a worker has, or halves it where its format can."""
+    (width, height), name = image.size, image.format or ""
+    most = _MOST_PIXELS_HALVED if name in _HALVED else _MOST_PIXELS.get(name, _MOST_PIXELS_OF_OTHERS)
+    if width * height > most:
+        other = "" if name in _HALVED else ", or as a JPEG of up to 200 megapixels"
+        raise MasterError(
+            f"{key}: its header promises {width}×{height} px, over the limit of {most // 10**6} megapixels for {name}; "
+            f"save it smaller{other}"
+        )
+    if width * height > _MOST_PIXELS_OF_OTHERS:
+        image.draft(None, (width // 2, height // 2))
 
 
 @contextlib.contextmanager

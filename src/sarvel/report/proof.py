@@ -17,7 +17,7 @@ from sarvel.core.facts import MasterFacts
 from sarvel.core.pixels.resample import Pixels, pixels_from_light, reduce_pixels
 from sarvel.core.plan import ONLY_CUT, Slot
 from sarvel.press.decode import Decoded
-from sarvel.press.make import rungs
+from sarvel.press.make import rung
 from sarvel.press.work import CutWork
 
 WIDTH, HEIGHT = 1280, 400
@@ -192,8 +192,7 @@ def _draw_shot(
 ) -> None:
     draw = ImageDraw.Draw(panel)
     work = CutWork(shot.cut.box, shot.cut.rule.treatment, "srgb")
-    ((_, made),) = rungs(Decoded(shot.pixels), work, [size])
-    _paste(panel, pixels_from_light(made), at)
+    _paste(panel, pixels_from_light(rung(Decoded.of(shot.pixels), work, size)), at)
     right, bottom = at[0] + size[0], at[1] + size[1]
     wrong = shot.trouble
     draw.rectangle([at[0] - 2, at[1] - 2, right + 1, bottom + 1], outline=_WRONG if wrong else color, width=2)

@@ -6,16 +6,7 @@ import numpy as np
 
 from sarvel.core.crop.place import padded
 from sarvel.core.pixels.resample import Light, pixels_from_light, reduce_pixels
-from sarvel.core.pixels.treat import grey_of, lay_on, light_of_color, pad_out, turn_pixels
-
-
-def test_a_turn_to_the_left_brings_the_right_edge_to_the_top() -> None:
-    picture = np.arange(6, dtype=np.uint8).reshape(2, 3, 1).repeat(3, axis=2)  # 0 1 2 above 3 4 5
-    assert turn_pixels(picture, "left", mirror=False)[..., 0].tolist() == [[2, 5], [1, 4], [0, 3]]
-    assert turn_pixels(picture, "right", mirror=False)[..., 0].tolist() == [[3, 0], [4, 1], [5, 2]]
-    assert turn_pixels(picture, "half", mirror=False)[..., 0].tolist() == [[5, 4, 3], [2, 1, 0]]
-    assert turn_pixels(picture, "", mirror=True)[..., 0].tolist() == [[2, 1, 0], [5, 4, 3]]
-    assert turn_pixels(picture, "left", mirror=True)[..., 0].tolist() == [[5, 2], [4, 1], [3, 0]]  # turned first
+from sarvel.core.pixels.treat import grey_of, lay_on, light_of_color, pad_out
 
 
 def test_padding_adds_its_color_beside_the_whole_picture() -> None:

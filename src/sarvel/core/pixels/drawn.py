@@ -42,11 +42,14 @@ def plain_share(pixels: Pixels) -> float:
     return float(plain[others].mean()) if others.any() else 1.0
 
 
-def is_drawn(pixels: Pixels) -> bool:
-    """Whether it is flat graphics: its plain share is at least MOSTLY_PLAIN. Of large pictures bands are looked at."""
-    height, width = pixels.shape[:2]
-    bands = max(1, _ENOUGH // (_BAND * width))
-    if height > bands * _BAND:
-        rows = np.linspace(0, height - _BAND, bands).astype(int)[:, None] + np.arange(_BAND)
-        pixels = pixels[rows.ravel()]
+def looks_drawn(pixels: Pixels) -> bool:
+    """Whether these rows of a picture are flat graphics: their plain share is at least MOSTLY_PLAIN."""
     return plain_share(pixels) >= MOSTLY_PLAIN
+
+
+def rows_to_look_at(width: int, height: int) -> list[tuple[int, int]]:
+    """Which rows tell enough about a picture of this size, px: bands, each from a row up to another; all of a small one."""
+    bands = max(1, _ENOUGH // (_BAND * width))
+    if height <= bands * _BAND:
+        return [(0, height)]
+    return [(int(first), int(first) + _BAND) for first in np.linspace(0, height - _BAND, bands)]

@@ -26,6 +26,8 @@ Light: TypeAlias = NDArray[np.float32]  # (3 or 4, height, width): see above
 
 _LOBES = 3
 _ROWS = 24  # result rows a strip, result columns a block: below it BLAS calls dominate, above it zeros do (measured)
+_AT_ONCE = 4_000_000  # px of a picture that is not held: as light, 48 MB
+_ALL = 2**31  # more rows than a picture has
 _BAND = 64  # rows turned into light at a time: as many as a cache holds
 
 
@@ -56,10 +58,30 @@ def reduce_pixels(pixels: Pixels, box: Box, width: int, height: int) -> Light:
     return _reduced(lambda rows: light_of(pixels[rows]), pixels.shape[2], box, width, height)
 
 
+def reduce_rows(
+    rows: Callable[[slice], Pixels], shape: tuple[int, int, int], box: Box, width: int, height: int
+) -> Light:
+    """The same of a picture that is too large to be held; `rows` gives rows of it, whole, and shape is that of its light."""
+
+    def planes(some: slice) -> Light:
+        return light_of(rows(some))
+
+    return _reduced(planes, shape[0], box, width, height, max(_BAND, _AT_ONCE // shape[2]))
+
+
 def reduce_light(light: Light, width: int, height: int, box: Box | None = None) -> Light:
     """The same of a picture that is light already; all of it, if no box is given."""
     whole = Box(0, 0, light.shape[2], light.shape[1])
     return _reduced(lambda rows: light[:, rows], len(light), box or whole, width, height)
+
+
+def light_of_rows(rows: Callable[[slice], Pixels], shape: tuple[int, int, int]) -> Light:
+    """A picture as light, all of it, that is never held as stored: as reduce_rows."""
+    light: Light = np.empty(shape, np.float32)
+    for begin in range(0, shape[1], _ROWS * 8):
+        band = slice(begin, min(shape[1], begin + _ROWS * 8))
+        light[:, band] = light_of(rows(band))
+    return light
 
 
 def light_of(pixels: Pixels) -> Light:
@@ -90,17 +112,29 @@ def pixels_from_light(light: Light) -> Pixels:
     return pixels
 
 
-def _reduced(planes: Callable[[slice], Light], channels: int, box: Box, width: int, height: int) -> Light:
-    """Both axes, a strip of result rows at a time; `planes` gives rows of the source, whole."""
+def _reduced(
+    planes: Callable[[slice], Light], channels: int, box: Box, width: int, height: int, most: int = _ALL
+) -> Light:
+    """Both axes, a strip of result rows at a time; `planes` gives rows of the source, whole, `most` of them at once."""
     result: Light = np.empty((channels, height, width), np.float32)
     across = list(_axis(box.left, box.right, width))
     columns = slice(across[0].of.start, max(block.of.stop for block in across))
     for down in _axis(box.top, box.bottom, height):
-        low = np.matmul(down.weights, planes(down.of)[:, :, columns])
+        low = _weighed(down, lambda rows: planes(rows)[:, :, columns], most)
         for block in across:
             of = slice(block.of.start - columns.start, block.of.stop - columns.start)
             np.matmul(low[:, :, of], block.weights.T, out=result[:, down.into, block.into])
     return result
+
+
+def _weighed(down: _Block, planes: Callable[[slice], Light], most: int) -> Light:
+    """The products of a block of rows, summed up over no more source rows at once than memory should hold."""
+    first, last = down.of.start, down.of.stop
+    low: Light = np.matmul(down.weights[:, :most], planes(slice(first, min(last, first + most))))
+    for begin in range(first + most, last, most):
+        of = slice(begin, min(last, begin + most))
+        low += np.matmul(down.weights[:, begin - first : of.stop - first], planes(of))
+    return low
 
 
 def _axis(start: float, end: float, count: int) -> Iterator[_Block]:

@@ -1,6 +1,7 @@
-"""Treatments of a cut, made in its pixels: design issue "Treatments".
+"""Treatments of a cut, made in its light: design issue "Treatments".
 
-They are applied in this order, whatever order a plan names them in: turn, mirror, crop or pad, background, grey.
+They are applied in this order, whatever order a plan names them in: turn, mirror (both as a master is read), crop or pad,
+background, grey.
 """
 
 from __future__ import annotations
@@ -12,23 +13,15 @@ import numpy as np
 from numpy.typing import NDArray
 
 from sarvel.core.crop.place import Box
-from sarvel.core.crop.turn import Turn
 from sarvel.core.pixels.gamut import DISPLAY_P3, SRGB, WIDE_FROM_SRGB, xyz_of_primaries
 from sarvel.core.pixels.light import linear_from_srgb
-from sarvel.core.pixels.resample import Light, Pixels
+from sarvel.core.pixels.resample import Light
 
 Reduce: TypeAlias = Callable[[Box, int, int], Light]
 
 # What share of the light of a grey each primary gives: the rows of Y of their matrices to XYZ.
 _LUMINANCE = xyz_of_primaries(SRGB)[1].astype(np.float32)
 _LUMINANCE_WIDE = xyz_of_primaries(DISPLAY_P3)[1].astype(np.float32)
-
-
-def turn_pixels(pixels: Pixels, turn: Turn, *, mirror: bool) -> Pixels:
-    """Stored pixels turned, then mirrored; a view, nothing is copied."""
-    quarters = {"": 0, "left": 1, "half": 2, "right": 3}[turn]
-    turned = np.rot90(pixels, quarters)
-    return turned[:, ::-1] if mirror else turned
 
 
 def light_of_color(color: str, *, wide: bool = False) -> NDArray[np.float32]:
