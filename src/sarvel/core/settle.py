@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import operator
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
@@ -71,7 +72,7 @@ def _settled(picture: Picture, weights: Mapping[str, int], left_out: list[LeftOu
             left_out.append(LeftOut(*names, format_, sums[0], simpler, sums[1], files))
         kept = {name: files for name, files in cut.renditions.items() if name not in dropped}
         cuts.append(replace(cut, renditions=kept) if dropped else cut)
-    return replace(picture, cuts=tuple(cuts))
+    return picture if all(map(operator.is_, cuts, picture.cuts)) else replace(picture, cuts=tuple(cuts))
 
 
 def _not_paying(cut: Cut, weights: Mapping[str, int]) -> dict[str, str]:

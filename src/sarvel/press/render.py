@@ -77,16 +77,16 @@ def work_to_do(edition: Edition, masters_folder: Path, output: Path, ledger: Led
     """
     there = set[str]() if force else standing(output)
     wanted = [one.name for picture in edition.pictures.values() for one in picture.renditions()]
-    alike = {_contents(name): name for name in sorted(there)}
+    absent = [name for name in dict.fromkeys(wanted) if name not in there]
+    alike = {_contents(name): name for name in sorted(there)} if absent else {}
     missing: set[str] = set()
     copies: dict[str, str] = {}
-    for name in dict.fromkeys(wanted):
-        if name not in there:
-            first = alike.setdefault(_contents(name), name)
-            if first == name:
-                missing.add(name)
-            else:
-                copies[name] = first
+    for name in absent:
+        first = alike.setdefault(_contents(name), name)
+        if first == name:
+            missing.add(name)
+        else:
+            copies[name] = first
     known, shown = numbers_found(ledger, edition), set(placeholders_found(ledger, edition))
     works = plan_work(edition, masters_folder, output, missing, known, shown)
     return Todo(works, copies, len(there.intersection(wanted)))
@@ -105,15 +105,18 @@ def standing(output: Path) -> set[str]:
 
 def weights_of(edition: Edition, output: Path, ledger: Ledger) -> dict[str, int]:
     """The bytes of renditions, as far as they were ever made: under this name or under another with the same contents."""
-    known = {_contents(name): size for name, size in ledger.weights().items()}
-    there = standing(output)
-    weights = {}
-    for name in (one.name for picture in edition.pictures.values() for one in picture.renditions()):
-        size = known.get(_contents(name))
-        if size is not None:
-            weights[name] = size
-        elif name in there:
-            weights[name] = (output / name).stat().st_size
+    known = ledger.weights()
+    names = [one.name for picture in edition.pictures.values() for one in picture.renditions()]
+    weights = {name: known[name] for name in names if name in known}
+    strange = [name for name in names if name not in weights]
+    if strange:
+        alike, there = {_contents(name): size for name, size in known.items()}, standing(output)
+        for name in strange:
+            size = alike.get(_contents(name))
+            if size is not None:
+                weights[name] = size
+            elif name in there:
+                weights[name] = (output / name).stat().st_size
     return weights
 
 
@@ -246,7 +249,7 @@ def _copied(copies: dict[str, str], output: Path) -> Iterator[MadeFile]:
 
 def _contents(name: str) -> str:
     """The part of a file's name that tells its bytes: digest and ending."""
-    return ".".join(name.rsplit(".", 2)[-2:])
+    return name[name.rfind(".", 0, name.rfind(".")) + 1 :]
 
 
 def _stop(pool: ProcessPoolExecutor) -> None:
