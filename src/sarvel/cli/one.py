@@ -9,19 +9,18 @@ import argparse
 import os
 from pathlib import Path
 
-from sarvel.cli.render import as_json, workers_for
+from sarvel.cli.press import alone, run_press
+from sarvel.cli.render import as_json
 from sarvel.cli.site import compose_edition
 from sarvel.cli.speak import Speaker
-from sarvel.core.edition import Edition
 from sarvel.core.html.markup import write_markup
 from sarvel.core.settle import settle
 from sarvel.errors import MasterError, PlanError
 from sarvel.pages.blocks import standing_alone
-from sarvel.plan.read import Plan, plan_from
+from sarvel.plan.read import plan_from
 from sarvel.press.findings import placeholders_found
 from sarvel.press.ledger import Ledger
-from sarvel.press.render import Rendered, remove, render, weights_of, work_to_do
-from sarvel.press.work import Made
+from sarvel.press.render import remove, weights_of, work_to_do
 
 _SLOT = "image"
 _CALLED = Path("command line")  # what messages call the plan that nobody wrote
@@ -41,12 +40,14 @@ def run(options: argparse.Namespace) -> int:
     edition, unreadable = compose_edition(plan, [(_SLOT, key)], ledger)
     if unreadable:
         raise PlanError(f"{Path(options.master).parent / unreadable[key]}")  # there is nothing else to do
-    edition, _ = settle(edition, weights_of(edition, plan.output, ledger))
-    rendered = _press(plan, edition, ledger, options.workers, speaker)
-    if rendered.faults:
-        raise MasterError("\n".join(rendered.faults.values()))
-    edition, left_out = settle(edition, weights_of(edition, plan.output, ledger))
-    remove(left_out, plan.output)
+    with alone(plan.output, speaker):
+        settled, _ = settle(edition, weights_of(edition, plan.output, ledger))
+        todo = work_to_do(settled, plan.masters_folder, plan.output, ledger)
+        rendered = run_press(todo, plan.output, ledger, options.workers, speaker)
+        if rendered.faults:
+            raise MasterError("\n".join(rendered.faults.values()))
+        edition, left_out = settle(settled, weights_of(settled, plan.output, ledger))
+        remove(left_out, plan.output)
     picture = edition.pictures[_SLOT, key]
     markup = standing_alone(write_markup(picture, plan.address, placeholders_found(ledger, edition)), options.alt)
     messages = [f"{_CALLED}: {warning}" for warning in picture.warnings]
@@ -56,17 +57,6 @@ def run(options: argparse.Namespace) -> int:
     speaker.result(markup)
     speaker.document(markup=markup, rendered=as_json(rendered, left_out), warnings=messages, notes=notes)
     return 1 if messages else 0
-
-
-def _press(plan: Plan, edition: Edition, ledger: Ledger, workers: int | None, speaker: Speaker) -> Rendered:
-    todo = work_to_do(edition, plan.masters_folder, plan.output, ledger)
-    with speaker.progress("rendering", todo.count) as advance:
-
-        def done(made: Made) -> None:
-            ledger.remember(((file.name, file.size, file.digest) for file in made.files), made.findings)
-            advance(len(made.files), made.key)
-
-        return render(todo, plan.output, workers or workers_for(todo), done)
 
 
 def _content(options: argparse.Namespace) -> dict[str, object]:

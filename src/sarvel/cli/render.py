@@ -4,24 +4,17 @@ from __future__ import annotations
 
 import argparse
 import fnmatch
-import json
-import time
 from collections.abc import Callable, Iterable
 from typing import TypedDict
 
+from sarvel.cli.press import alone, estimate, run_press
 from sarvel.cli.site import Site, ledger_of, plan_of, read_site
 from sarvel.cli.speak import Speaker
 from sarvel.cli.unchanged import finding, now
 from sarvel.core.edition import Edition
 from sarvel.core.settle import LeftOut
 from sarvel.errors import PlanError
-from sarvel.press.ledger import Ledger
-from sarvel.press.machine import alone_in, available_workers
-from sarvel.press.render import Rendered, Todo, prune, remove, render, sweep, work_to_do
-from sarvel.press.work import Made
-
-_LITTLE = 3_000_000  # px to encode: about a second's work, as long as a process takes to start
-_PACE = "pace"  # under which the ledger keeps the seconds that a worker took for a pixel
+from sarvel.press.render import Rendered, Todo, prune, remove, work_to_do
 
 
 def run(options: argparse.Namespace) -> int:
@@ -61,25 +54,8 @@ def press(site: Site, options: argparse.Namespace, speaker: Speaker) -> tuple[Si
         The site now that files were made, and what was made.
     """
     plan, ledger = site.plan, site.ledger
-    with alone_in(plan.output, lambda: speaker.notes([f"{plan.output}: another run is writing there; waiting for it"])):
-        sweep(plan.output)
-        todo = to_do(site, options)
-        workers = options.workers or workers_for(todo)
-        started, pixels = time.monotonic(), 0
-        with speaker.progress("rendering", todo.count) as advance:
-
-            def done(made: Made) -> None:
-                nonlocal pixels
-                pixels += next((work.cost for work in todo.works if work.key == made.key), 0)
-                ledger.remember(((file.name, file.size, file.digest) for file in made.files), made.findings)
-                pace = pixels / 1e6 / max(0.001, time.monotonic() - started)
-                advance(len(made.files), f"{made.key} · {pace:.1f} MP/s")
-                speaker.step(f"{made.key}: {len(made.files)} files made, {pace:.1f} megapixels a second")
-
-            rendered = render(todo, plan.output, workers, done)
-        seconds = time.monotonic() - started
-        if pixels:
-            ledger.remember([], {_PACE: json.dumps(seconds * min(workers, len(todo.works)) / pixels)})
+    with alone(plan.output, speaker):
+        rendered = run_press(to_do(site, options), plan.output, ledger, options.workers, speaker)
         site = settled(site)
         if options.prune and not site.faults and not options.only:
             rendered.pruned = prune(site.edition, plan.output, ledger)
@@ -87,11 +63,6 @@ def press(site: Site, options: argparse.Namespace, speaker: Speaker) -> tuple[Si
             why = "some masters or pages could not be read" if site.faults else "--only looks at a part of the plan"
             speaker.notes([f"{plan.output}: nothing pruned, since {why}"])
     return site, rendered
-
-
-def workers_for(todo: Todo) -> int:
-    """As many as there are cores; but one for little work, which is done before another would have started."""
-    return available_workers() if sum(work.cost for work in todo.works) > _LITTLE else 1
 
 
 def to_do(site: Site, options: argparse.Namespace) -> Todo:
@@ -121,7 +92,7 @@ def _foretell(site: Site, options: argparse.Namespace, speaker: Speaker) -> int:
         speaker.result(f"{work.key}: {work.count} files, {work.cost / 1e6:.0f} megapixels")
         for name in names[work.key]:
             speaker.step(name)
-    seconds = _estimate(todo, site.ledger, options.workers or workers_for(todo))
+    seconds = estimate(todo, site.ledger, options.workers)
     about = f"; about {seconds:.0f} s, going by the last run" if seconds is not None and todo.works else ""
     copies = f", {len(todo.copies)} of them copied" if todo.copies else ""
     speaker.result(f"{todo.count} files to make{copies}, {todo.kept} are there already{about}")
@@ -130,16 +101,6 @@ def _foretell(site: Site, options: argparse.Namespace, speaker: Speaker) -> int:
         to_make=names, to_copy=todo.copies, kept=todo.kept, seconds=seconds, faults=site.faults, warnings=site.warnings
     )
     return 1 if site.faults or site.warnings else 0
-
-
-def _estimate(todo: Todo, ledger: Ledger, workers: int) -> float | None:
-    """Seconds that the work may take; None if there was no run to go by."""
-    said = ledger.finding(_PACE)
-    if said is None:
-        return None
-    pace = float(json.loads(said))
-    costs = [work.cost * pace for work in todo.works]
-    return round(max(sum(costs) / max(1, workers), max(costs, default=0.0)), 1)
 
 
 def settled(site: Site) -> Site:

@@ -6,6 +6,7 @@ none works out a width or a crop for itself.
 
 from __future__ import annotations
 
+import functools
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, replace
 
@@ -179,10 +180,14 @@ class _Placed:
     subjects: tuple[Box, ...]
 
 
+_place = functools.cache(place)  # masters of one camera are alike in all that it asks
+
+
 def _placed(rule: CutRule, override: CutOverride, source: MasterFacts, master: Master) -> _Placed:
     """Places a cut: by hand, padded, or around the subject."""
     treatment = rule.treatment
-    rule = replace(rule, zoom=override.zoom or rule.zoom, lean=override.lean or rule.lean)
+    if override.zoom or override.lean:
+        rule = replace(rule, zoom=override.zoom or rule.zoom, lean=override.lean or rule.lean)
     if override.ratio is not None:
         rule = replace(rule, ratio=override.ratio or None)
     width, height = turned_size(source.width, source.height, treatment.turn)
@@ -195,7 +200,7 @@ def _placed(rule: CutRule, override: CutOverride, source: MasterFacts, master: M
     elif treatment.pad:
         box = padded(width, height, ratio)
     else:
-        box = place(width, height, ratio, subjects or (WHOLE,), zoom=rule.zoom, lean=rule.lean)
+        box = _place(width, height, ratio, subjects or (WHOLE,), zoom=rule.zoom, lean=rule.lean)
     guessed = source.found.sure if master.find and source.found and not override.box else None
     in_px = tuple(subject.times(width, height) for subject in subjects)
     return _Placed(rule, ratio, box, override.box is not None, guessed, in_px)

@@ -7,7 +7,7 @@ import hashlib
 import re
 import unicodedata
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from sarvel.core.crop.place import Box
 from sarvel.core.facts import FormatFacts
@@ -18,6 +18,10 @@ RECIPE = 3
 
 CLEAN = 97.0
 """The likeness at least of flat graphics in a format that cannot keep every pixel: no ring is seen around its lettering."""
+
+_DIGEST = (
+    5  # bytes; the names of master, slot and cut stand before them, so that ten thousand files do not come near a clash
+)
 
 Size = tuple[int, int]  # width, height in px
 
@@ -31,18 +35,20 @@ class Crop:
         box: px of the upright master, turned and mirrored as the treatment says.
         treatment: what is done to them.
         gamut: the colors that are kept.
+        told: all of it as text, for digests.
     """
 
     digest: str
     box: Box
     treatment: Treatment
     gamut: Gamut
+    told: str = field(init=False, repr=False, compare=False)
 
-    def told(self) -> str:
-        """All of it as text, for digests."""
+    def __post_init__(self) -> None:
+        """Tells itself once; every file of the crop goes by it."""
         edges = (self.box.left, self.box.top, self.box.right, self.box.bottom)
         parts = [str(RECIPE), self.digest, *(float(edge).hex() for edge in edges), repr(self.treatment), self.gamut]
-        return "\n".join(parts)
+        object.__setattr__(self, "told", "\n".join(parts))
 
 
 @dataclass(frozen=True)
@@ -137,13 +143,12 @@ def rendered_as(
         names: of master, slot and cut, to begin file names with.
         drawn: whether the picture is flat graphics.
     """
-    told = crop.told()
-    encoding = _encoding(told, sizes, format_, finish, drawn=drawn)
-    how = repr(encoding)
-    stem = "-".join(part for part in map(_plain, names) if part)
+    encoding = _encoding(crop.told, sizes, format_, finish, drawn=drawn)
+    how, stem = repr(encoding), "-".join(filter(None, map(_plain, names)))
+    begun = hashlib.blake2b(crop.told.encode(), digest_size=_DIGEST)
     return tuple(
         Rendition(
-            f"{stem}-{size[0]}.{_digest(told, str(size), format_.codec, how)}.{format_.ending}",
+            f"{stem}-{size[0]}.{_continued(begun, size, format_.codec, how)}.{format_.ending}",
             format_.name,
             format_.media_type,
             *size,
@@ -157,7 +162,7 @@ def placeholder_of(crop: Crop, size: Size, kind: str) -> Placeholder | None:
     """The placeholder of an opaque cut whose smallest rung has this size; None for "none"."""
     if kind == "none":
         return None
-    return Placeholder(kind, "" if kind.startswith("#") else _digest(crop.told(), str(size), kind), size)
+    return Placeholder(kind, "" if kind.startswith("#") else _digest(crop.told, str(size), kind), size)
 
 
 def _encoding(told: str, sizes: Sequence[Size], format_: FormatFacts, finish: Finish, *, drawn: bool) -> Encoding:
@@ -174,7 +179,14 @@ def _encoding(told: str, sizes: Sequence[Size], format_: FormatFacts, finish: Fi
 
 
 def _digest(*parts: str) -> str:
-    return hashlib.blake2b("\n".join(parts).encode(), digest_size=5).hexdigest()
+    return hashlib.blake2b("\n".join(parts).encode(), digest_size=_DIGEST).hexdigest()
+
+
+def _continued(begun: hashlib.blake2b, size: Size, codec: str, how: str) -> str:
+    """The digest of a text that is begun already and of its rest: a large site has thousands that begin alike."""
+    digest = begun.copy()
+    digest.update(f"\n{size}\n{codec}\n{how}".encode())
+    return digest.hexdigest()
 
 
 @functools.cache

@@ -135,7 +135,7 @@ def _written_out(tag: str, markup: Markup, alt: str | None, line: str, mark: str
 
 def _block(page: str, start: int, end: int, tag: Tag, before: str, fault: str) -> Block:
     text = _author_tag(page, tag)
-    author = read_tag(text, 0)
+    author = tag if text == page[tag.start : tag.end] else read_tag(text, 0)
     if author is None:  # pragma: no cover - it was a tag before attributes were renamed
         raise AssertionError(text)
     slot, src = author.get("data-sarvel"), author.get("src")

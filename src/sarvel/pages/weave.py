@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 from collections.abc import Container, Iterator, Mapping
 from dataclasses import dataclass
 from pathlib import Path
@@ -88,8 +89,9 @@ def read_asks(place: PageFile, slots: Container[str], plan_folder: Path, masters
     """
     text = read_page(place.file)
     asks = []
+    named = functools.cache(lambda src: master_named(src, place.file, plan_folder, masters_folder))
     for block in blocks(text.text):
-        key = master_named(block.src, place.file, plan_folder, masters_folder) if block.src else None
+        key = named(block.src) if block.src else None
         problem = block.fault or _problem(block, key, slots)
         fault = f"{place.file}:{block.line}:{block.column}: {problem}" if problem else ""
         asks.append(Ask(block, key, fault))
