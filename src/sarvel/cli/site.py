@@ -142,7 +142,7 @@ def read_site(plan: Plan, ledger: Ledger) -> Site:
     Raises:
         PlanError: the plan's pages cannot be found.
     """
-    places, others = find_pages(plan.folder, plan.page_patterns, plan.woven)
+    places, others = find_pages(plan.folder, plan.page_patterns, plan.woven, plan.dialects, plan.content)
     faults: list[str] = []
     pages: list[Page] = []
     for place in places:
@@ -150,11 +150,31 @@ def read_site(plan: Plan, ledger: Ledger) -> Site:
             pages.append(read_asks(place, plan.slots, plan.folder, plan.masters_folder))
         except PageError as error:
             faults.append(str(error))
-    wanted = [(ask.block.slot, ask.key) for page in pages for ask in page.asks if ask.key and not ask.fault]
+    wanted = [(ask.slot, ask.key) for page in pages for ask in page.asks if ask.key and not ask.fault]
+    wanted += _unasked(plan)
     edition, unreadable = compose_edition(plan, wanted, ledger)
     faults += [f"{_asked(plan, pages, key)}: {message}" for key, message in unreadable.items()]
     faults += _missing(plan, {key for _, key in wanted})
     return Site(plan, tuple(pages), tuple(others), edition, tuple(faults), ledger)
+
+
+def _unasked(plan: Plan) -> list[tuple[str, str]]:
+    """Slot and key of masters that the plan wants, whether or not a page names them.
+
+    Raises:
+        PlanError: a glob matches nothing.
+    """
+    pairs = []
+    for slot in plan.slots.values():
+        for pattern in slot.masters:
+            found = sorted(file for file in plan.masters_folder.glob(pattern) if file.is_file())
+            if not found:
+                raise PlanError(
+                    f"{plan.where('slots', slot.name, 'masters')}: '{pattern}' matches no file in {plan.masters_folder}; "
+                    "write a glob that does"
+                )
+            pairs += [(slot.name, file.relative_to(plan.masters_folder).as_posix()) for file in found]
+    return pairs
 
 
 def compose_edition(plan: Plan, wanted: Sequence[tuple[str, str]], ledger: Ledger) -> tuple[Edition, dict[str, str]]:

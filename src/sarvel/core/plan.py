@@ -125,6 +125,8 @@ class Slot:
         widths: widths by hand, px; None computes them.
         widest: no rendition is wider, px.
         placeholder: one of PLACEHOLDERS, or a color "#rrggbb".
+        masters: globs of masters that are made though no page names them.
+        behind: whether its images are backgrounds.
     """
 
     name: str
@@ -139,6 +141,8 @@ class Slot:
     widths: tuple[int, ...] | None
     widest: int
     placeholder: str = "none"
+    masters: tuple[str, ...] = ()
+    behind: bool = False
 
 
 @dataclass(frozen=True)

@@ -3,15 +3,17 @@
 from __future__ import annotations
 
 import codecs
+import fnmatch
 import os
 import urllib.parse
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from pathlib import Path, PurePosixPath
 
+from sarvel.core.html.dialect import HTML, Dialect, dialect_of
 from sarvel.errors import PageError, PlanError
 
-_ENDINGS = frozenset({".html", ".htm"})
+_NOTHING: Mapping[str, str] = {}
 
 
 @dataclass(frozen=True)
@@ -21,10 +23,14 @@ class PageFile:
     Attributes:
         file: where its author keeps it.
         target: where it goes once woven; the same, if it is woven in place.
+        dialect: how it is read and written.
+        slot: the slot of its images that name none; None where those are not ours.
     """
 
     file: Path
     target: Path
+    dialect: Dialect = HTML
+    slot: str | None = None
 
 
 @dataclass(frozen=True)
@@ -46,21 +52,30 @@ class Text:
         return self.mark + text.encode(self.encoding, "xmlcharrefreplace")
 
 
-def find_pages(folder: Path, patterns: Iterable[str], woven: Path | None) -> tuple[list[PageFile], list[PageFile]]:
+def find_pages(
+    folder: Path,
+    patterns: Iterable[str],
+    woven: Path | None,
+    dialects: Mapping[str, str] = _NOTHING,
+    content: Mapping[str, str] = _NOTHING,
+) -> tuple[list[PageFile], list[PageFile]]:
     """The pages that a plan names, and the other files of the same folders.
 
     Args:
         folder: the plan's folder.
         patterns: folders, files or globs, relative to it.
         woven: where woven pages go; None weaves in place.
+        dialects: names of dialects by file ending, before our own.
+        content: slots of images that name none, by the folder, file or glob of their pages; the longest counts.
 
     Returns:
         Pages in the order of the patterns, by path within each; and, if `woven` is given, what lies beside them and
         belongs there too, such as stylesheets.
 
     Raises:
-        PlanError: a pattern matches nothing.
+        PlanError: a pattern matches nothing, or no page.
     """
+    unused = dict(content)
     pages: dict[Path, PageFile] = {}
     others: dict[Path, PageFile] = {}
     for pattern in patterns:
@@ -70,10 +85,21 @@ def find_pages(folder: Path, patterns: Iterable[str], woven: Path | None) -> tup
                 f"site.pages: '{pattern}' matches no file in {folder}; write a folder, a file or a glob that does"
             )
         for file, base in found:
-            page = PageFile(file, woven / file.relative_to(base) if woven else file)
-            is_page = file.suffix.lower() in _ENDINGS or file == folder / pattern
-            (pages if is_page else others).setdefault(file, page)
+            dialect = dialect_of(file.name, dialects) or (HTML if file == folder / pattern else None)
+            matched = [name for name in content if _is_of(file, folder, name)] if dialect else []
+            slot = content[max(matched, key=len)] if matched else None
+            page = PageFile(file, woven / file.relative_to(base) if woven else file, dialect or HTML, slot)
+            (pages if dialect else others).setdefault(file, page)
+            for name in matched:
+                unused.pop(name, None)
+    for name in unused:
+        raise PlanError(f"content.'{name}': no page lies there; name its folder in site.pages as well, or mend it")
     return list(pages.values()), list(others.values()) if woven else []
+
+
+def _is_of(file: Path, folder: Path, pattern: str) -> bool:
+    place = folder / pattern
+    return place in (file, *file.parents) or fnmatch.fnmatchcase(str(file), str(place))
 
 
 def _matching(folder: Path, pattern: str) -> Iterator[tuple[Path, Path]]:

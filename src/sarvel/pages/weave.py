@@ -3,14 +3,21 @@
 from __future__ import annotations
 
 import functools
+import re
 from collections.abc import Container, Iterator, Mapping
 from dataclasses import dataclass
 from pathlib import Path
 
 from sarvel.core.edition import Edition, Picture
 from sarvel.core.html.markup import write_markup
-from sarvel.pages.blocks import Block, blocks, replaced, woven
+from sarvel.core.html.preload import preloads
+from sarvel.pages.blocks import Block, Place, blocks, replaced, woven
 from sarvel.pages.files import PageFile, Text, master_named, read_page
+from sarvel.pages.head import Head, heads
+
+_FILE_NAME = re.compile(r"[^\s/]+\.(?:jpe?g|png|webp|avif|gif|tiff?|svg|jxl|heic|bmp)", re.IGNORECASE)
+_COMPUTED = re.compile(r"\{\{|\{%|<[?%]|^\{|\$\{")
+_TWICE = "a second place for preload links; one is enough, take this away"
 
 
 @dataclass(frozen=True)
@@ -19,11 +26,13 @@ class Ask:
 
     Attributes:
         block: where, and in which words.
+        slot: the slot that it is for.
         key: the master that it means; None if it names none.
         fault: why it cannot be woven, with its place in front; "" if it can.
     """
 
     block: Block
+    slot: str
     key: str | None
     fault: str
 
@@ -36,11 +45,13 @@ class Page:
         place: its file and where it goes.
         text: its text.
         asks: the images that it asks for, in order.
+        heads: where it wants preload links.
     """
 
     place: PageFile
     text: Text
     asks: tuple[Ask, ...]
+    heads: tuple[Head, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -90,20 +101,23 @@ def read_asks(place: PageFile, slots: Container[str], plan_folder: Path, masters
     text = read_page(place.file)
     asks = []
     named = functools.cache(lambda src: master_named(src, place.file, plan_folder, masters_folder))
-    for block in blocks(text.text):
+    for block in blocks(text.text, place.dialect, mapped=place.slot is not None):
         key = named(block.src) if block.src else None
-        problem = block.fault or _problem(block, key, slots)
+        if block.slot is None and (key is None or place.slot is None):
+            continue  # an image from elsewhere, which nobody asked us to look after
+        slot = block.slot if block.slot is not None else place.slot or ""
+        problem = block.fault or _problem(block, slot, key, slots)
         fault = f"{place.file}:{block.line}:{block.column}: {problem}" if problem else ""
-        asks.append(Ask(block, key, fault))
-    return Page(place, text, tuple(asks))
+        asks.append(Ask(block, slot, key, fault))
+    return Page(place, text, tuple(asks), tuple(heads(text.text, place.dialect)))
 
 
-def _problem(block: Block, key: str | None, slots: Container[str]) -> str:
-    if block.slot not in slots:
-        return (
-            f"no slot '{block.slot}' in the plan; write [slots.{block.slot or 'NAME'}] there, or mend data-sarvel here"
-        )
+def _problem(block: Block, slot: str, key: str | None, slots: Container[str]) -> str:
+    if slot not in slots:
+        return f"no slot '{slot}' in the plan; write [slots.{slot or 'NAME'}] there, or mend data-sarvel here"
     if key is None:
+        if block.src and _COMPUTED.search(block.src):
+            return "only the template engine knows its master; include a partial here (see [partials] in the plan)"
         return "names no master; write src with the path of a file in the masters folder"
     return ""
 
@@ -124,10 +138,11 @@ def weave(
         unmade: slot and master of pictures whose files are not all there: a page must not point at them.
         backgrounds: of placeholders, by key; None leaves them out of the markup.
     """
-    changes: list[tuple[Block, str]] = []
+    changes: list[tuple[Place, str]] = []
     faults: list[str] = []
+    first: dict[tuple[str, str], Picture] = {}
     for ask in page.asks:
-        picture = edition.pictures.get((ask.block.slot, ask.key or ""))
+        picture = edition.pictures.get((ask.slot, ask.key or ""))
         if ask.fault or picture is None:
             faults += [ask.fault] if ask.fault else []  # a master that cannot be read has been told of already
             continue
@@ -135,13 +150,21 @@ def weave(
             faults.append(f"{page.place.file}:{ask.block.line}:{ask.block.column}: {problem}")
             continue
         markup = write_markup(picture, address, backgrounds)
-        changes.append((ask.block, woven(page.text.text, ask.block, markup, picture.alt)))
-    return Woven(page, replaced(page.text.text, changes), len(changes), tuple(faults))
+        changes.append((ask.block, woven(page.text.text, ask.block, markup, picture.alt, page.place.dialect)))
+        if picture.slot.load == "first":
+            first[ask.slot, picture.master.key] = picture
+    count = len(changes)
+    links = [link for picture in first.values() for link in preloads(picture, address)]
+    changes += [(head, head.woven(page.text.text, links, page.place.dialect)) for head in page.heads[:1]]
+    faults += [f"{page.place.file}:{head.line}:{head.column}: {_TWICE}" for head in page.heads[1:]]
+    return Woven(page, replaced(page.text.text, changes), count, tuple(faults))
 
 
 def _unready(block: Block, picture: Picture, unmade: Container[tuple[str, str]]) -> str:
     key = picture.master.key
-    if not block.alt and picture.alt is None:
+    if block.alt is not None and _FILE_NAME.fullmatch(block.alt.strip()):
+        return f"its alt is a file name, '{block.alt.strip()}'; say what the picture shows, or alt=\"\" if it is decoration"
+    if block.alt is None and picture.alt is None:
         return f'has no alt; write it here or in the plan under [masters."{key}"], alt = "" if it is decoration'
     if (picture.slot.name, key) in unmade:
         return f"the files of {key} for {picture.slot.name} are not made; run `sarvel render` first"
@@ -150,9 +173,11 @@ def _unready(block: Block, picture: Picture, unmade: Container[tuple[str, str]])
 
 def unweave(page: Page) -> Woven:
     """The page with its author's tags back."""
-    changes = [(ask.block, ask.block.tag) for ask in page.asks if not ask.block.fault]
-    kept = [(block, tag) for block, tag in changes if page.text.text[block.start : block.end] != tag]
-    return Woven(page, replaced(page.text.text, kept), len(kept), tuple(_broken(page)))
+    text = page.text.text
+    blocks_ = [(ask.block, ask.block.tag) for ask in page.asks if not ask.block.fault]
+    images = [(block, tag) for block, tag in blocks_ if text[block.start : block.end] != tag]
+    links = [(head, head.tag) for head in page.heads if text[head.start : head.end] != head.tag]
+    return Woven(page, replaced(text, [*images, *links]), len(images), tuple(_broken(page)))
 
 
 def _broken(page: Page) -> Iterator[str]:

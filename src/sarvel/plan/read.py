@@ -24,6 +24,23 @@ from sarvel.plan.messages import Problem, in_words, innermost, nearest, toml_in_
 
 
 @dataclass(frozen=True)
+class Partials:
+    """Markup for where only the template engine knows the file.
+
+    Attributes:
+        folder: where partials go.
+        ending: of their file names, with the point.
+        alt: what the engine writes the alt by.
+        macro: the file of the macro; None for none.
+    """
+
+    folder: Path
+    ending: str
+    alt: str
+    macro: Path | None
+
+
+@dataclass(frozen=True)
 class Plan:
     """A plan, checked.
 
@@ -39,6 +56,10 @@ class Plan:
         audience_file: where that was read; None for the built-in table.
         slots: by name.
         masters: what the plan says of masters, by key.
+        dialects: names of dialects by file ending, in lower case.
+        content: slots of images that name none, by folder or glob of pages.
+        manifest: the file that tells programs all pictures; None for none.
+        partials: markup for template engines; None for none.
         lines: the line of each key, for messages.
     """
 
@@ -53,6 +74,10 @@ class Plan:
     audience_file: Path | None
     slots: Mapping[str, Slot]
     masters: Mapping[str, Master]
+    dialects: Mapping[str, str]
+    content: Mapping[str, str]
+    manifest: Path | None
+    partials: Partials | None
     lines: Mapping[KeyPath, int]
 
     @property
@@ -97,6 +122,7 @@ def plan_from(content: Mapping[str, object], file: Path, lines: Mapping[KeyPath,
     problems: list[Problem] = []
     slots = dict(_sorted_out(_slots(parsed), problems))
     masters = dict(_sorted_out(_masters(parsed, slots), problems))
+    problems += _unknown_slots(parsed)
     if problems:
         raise PlanError("\n".join(f"{where(file, lines, problem.path)}: {problem}" for problem in problems))
     folder = file.parent
@@ -113,8 +139,23 @@ def plan_from(content: Mapping[str, object], file: Path, lines: Mapping[KeyPath,
         audience_file=folder / parsed.site.audience if parsed.site.audience else None,
         slots=MappingProxyType(slots),
         masters=MappingProxyType(masters),
+        dialects=MappingProxyType({ending.lower(): name for ending, name in parsed.site.dialects.items()}),
+        content=MappingProxyType(parsed.content),
+        manifest=folder / parsed.site.manifest if parsed.site.manifest else None,
+        partials=_partials(parsed.partials, folder) if parsed.partials else None,
         lines=MappingProxyType(lines),
     )
+
+
+def _partials(said: schema.Partials, folder: Path) -> Partials:
+    macro = folder / said.macro if said.macro else None
+    return Partials(folder / said.folder, said.ending, said.alt, macro)
+
+
+def _unknown_slots(parsed: schema.PlanFile) -> Iterator[Problem]:
+    for pattern, slot in parsed.content.items():
+        if slot not in parsed.slots:
+            yield Problem(("content", pattern), f"no slot '{slot}'; {nearest(slot, parsed.slots)}")
 
 
 def _text(file: Path) -> str:
@@ -176,6 +217,8 @@ def _slot(name: str, slot: schema.Slot, parsed: schema.PlanFile) -> Slot:
         excess=float(excess.strip().rstrip("%")) / 100 if excess else None,
         widths=slot.widths,
         widest=slot.widest or defaults.widest,
+        masters=slot.masters,
+        behind=slot.behind,
         placeholder=(slot.placeholder or defaults.placeholder).lower(),
     )
 

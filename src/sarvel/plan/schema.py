@@ -169,8 +169,27 @@ class Site(Shape):
     placeholders: Literal["inline", "stylesheet"] = Field(
         default="inline", description='"inline" (a style attribute) or "stylesheet" (rules in pictures.css)'
     )
+    dialects: dict[str, Literal["html", "xhtml", "calls", "braces", "expressions", "script", "markdown"]] = Field(
+        default={},
+        description='a table of dialects by file ending, such as { ".tpl" = "html" }; dialects are "html", "xhtml", '
+        '"calls", "braces", "expressions", "script", "markdown"',
+    )
+    manifest: str | None = Field(default=None, min_length=1, description="the file that tells programs all pictures")
     audience: str | None = Field(
         default=None, min_length=1, description="a CSV file of viewports, densities and shares"
+    )
+
+
+class Partials(Shape):
+    """[partials]: markup for where only the template engine knows the file."""
+
+    folder: str = Field(min_length=1, description="the folder for partials, a file for each slot and master")
+    ending: str = Field(default=".html", pattern=r"^\.\w[\w.]*$", description='a file ending such as ".html"')
+    alt: str = Field(
+        default="{{ alt }}", min_length=1, description='what the engine writes the alt by, such as "{{ alt }}"'
+    )
+    macro: str | None = Field(
+        default=None, min_length=1, description="a file for one macro that looks all pictures up by slot and master"
     )
 
 
@@ -206,6 +225,15 @@ class Slot(Look):
     ] = Field(
         default={EVERY_BAND: "native"},
         description='a ratio such as "4:3", "native", or one for each band such as { hand = "4:5", desk = "21:9" }',
+    )
+    masters: tuple[str, ...] = Field(
+        default=(),
+        strict=False,
+        description='a list of globs below the masters folder, such as ["posts/*.jpg"], that are made though no page '
+        "names them",
+    )
+    behind: bool = Field(
+        default=False, description="true or false: whether its images are backgrounds, with rules in pictures.css"
     )
     load: Literal["first", "later"] = Field(default="later", description='"first" (seen at once) or "later"')
     formats: tuple[FormatName, ...] | None = Field(default=None, min_length=1, strict=False, description=_FORMATS)
@@ -266,4 +294,8 @@ class PlanFile(Shape):
     slots: dict[str, Slot] = Field(
         min_length=1, description='at least one table such as [slots.card] with shown = "100vw"'
     )
+    content: dict[str, str] = Field(
+        default={}, description='a table of slots by folder or glob of pages, such as "posts" = "card"'
+    )
+    partials: Partials | None = Field(default=None, description="the table [partials]")
     masters: dict[str, Master] = Field(default={}, description='tables such as [masters."boat.jpg"]')

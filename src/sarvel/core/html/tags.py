@@ -1,25 +1,34 @@
 """Tags of a page in their exact place. The page is never parsed into a tree or rebuilt: its text is what counts.
 
 Follows the tokenizer of the HTML standard (section 13.2.5) as far as tags and attributes go; what stands in comments,
-scripts, styles and other raw text is no tag.
+scripts, styles and other raw text is no tag. Template code is passed over whole, between tags and within them.
 """
 
 from __future__ import annotations
 
+import bisect
 import html
 import re
-from collections.abc import Iterator
+from collections.abc import Container, Iterator
 from dataclasses import dataclass
+
+from sarvel.core.html.code import Beyond, marked_code, raw_or_marked_code
 
 # HTML, section 13.2.6.4: elements whose content the tokenizer does not read as tags. `noscript` is not among them:
 # its images are what browsers without scripts fetch.
 _RAW = frozenset({"script", "style", "textarea", "title", "xmp", "iframe", "noembed", "noframes", "plaintext"})
 
-_OPENING = re.compile(r"<(/?)([A-Za-z][^\s/>]*)")
-_ATTRIBUTE = re.compile(r"""[\s/]*([^\s/>][^\s/>=]*)(\s*=\s*(?:"([^"]*)"|'([^']*)'|([^\s>"'][^\s>]*)))?""")
-_OPEN_QUOTE = re.compile(r"""\s*=\s*["']""")
-_CLOSING = re.compile(r"[\s/]*>")
+_OPENING = re.compile(r"<(/?)([A-Za-z](?:[^\s/>{<]|\{(?![{%#]))*)")
+# A tag in which there is nothing that could be code: most tags, and quick to pass over.
+_SIMPLE = re.compile(r"""<(/?)([A-Za-z][^\s/>{<"'=@]*+)((?:[^<>{}"'@`]|"[^"{<]*+"|'[^'{<]*+')*+)>""")
+_SPACE = re.compile(r"[\s/]*")
+_NAME = re.compile(r"[^\s/>={<][^\s/>={<]*|[={<]")
+_EQUALS = re.compile(r"\s*=\s*")
+_UNQUOTED = re.compile(r"""[^\s>"'{<]+|["'{<]""")
+_WITHIN = {'"': re.compile(r'[^"{<@]*+'), "'": re.compile(r"[^'{<@]*+")}
 _COMMENT_END = re.compile(r"--!?>")
+_STOP = re.compile(r"<|\{[{%#]|@verbatim\b")
+_LINE_END = re.compile(r"\r\n|\r|\n")
 
 
 @dataclass(frozen=True)
@@ -67,50 +76,147 @@ class Tag:
         return next((attribute for attribute in self.attributes if attribute.name.lower() == name), None)
 
 
-def tags(text: str, start: int = 0) -> Iterator[Tag]:
-    """All tags of a page, in order. Text that only looks like one is passed over."""
-    at = text.find("<", start)
+def tags(
+    text: str,
+    start: int = 0,
+    *,
+    only: Container[str] | None = None,
+    code: Beyond = marked_code,
+    skip: Beyond = raw_or_marked_code,
+    stop: re.Pattern[str] = _STOP,
+) -> Iterator[Tag]:
+    """The tags of a page, in order. Text that only looks like one is passed over.
+
+    Args:
+        text: the page.
+        start: where to begin.
+        only: names in lower case to look for; None gives all tags.
+        code: passes over template code within a tag.
+        skip: passes over what is no text of the page between tags.
+        stop: finds where a tag may begin, or something to skip.
+    """
+    at = _next(text, start, stop)
     while at >= 0:
-        tag = read_tag(text, at)
-        if tag is None:
-            if _OPENING.match(text, at):
-                return  # a tag that never ends, an open quote perhaps: a browser drops all the rest
-            at = text.find("<", _beyond(text, at))
+        if text[at] != "<":
+            at = _next(text, max(skip(text, at), at + 1), stop)
             continue
-        yield tag
-        end = tag.end
-        if tag.name in _RAW and not tag.closing:
-            found = re.compile(rf"</{re.escape(tag.name)}(?=[\s/>])", re.IGNORECASE).search(text, end)
+        name, end, tag = _tag_at(text, at, only, code)
+        if end < 0:
+            if name:
+                return  # a tag that never ends, an open quote perhaps: a browser drops all the rest
+            at = _next(text, _beyond(text, at, skip), stop)
+            continue
+        if tag:
+            yield tag
+        if name in _RAW:
+            found = re.compile(rf"</{re.escape(name)}(?=[\s/>])", re.IGNORECASE).search(text, end)
             end = found.start() if found else len(text)
-        at = text.find("<", end)
+        at = _next(text, end, stop)
 
 
-def read_tag(text: str, at: int) -> Tag | None:
+def _tag_at(text: str, at: int, only: Container[str] | None, code: Beyond) -> tuple[str, int, Tag | None]:
+    """The name of the tag at a `<`, "" for end tags; where it ends, -1 if it does not; and itself, if it is wanted."""
+    simple = _SIMPLE.match(text, at)
+    if simple and only is not None and (name := simple.group(2).lower()) not in only:
+        return "" if simple.group(1) else name, simple.end(), None
+    tag = read_tag(text, at, code)
+    if tag is None:
+        return ("?" if _OPENING.match(text, at) else ""), -1, None
+    wanted = only is None or tag.name in only
+    return "" if tag.closing else tag.name, tag.end, tag if wanted else None
+
+
+def read_tag(text: str, at: int, code: Beyond = marked_code) -> Tag | None:
     """The tag that begins at this `<`, or None if there is none or it never ends."""
     opening = _OPENING.match(text, at)
     if not opening:
         return None
-    attributes, end = [], opening.end()
-    while not (closing := _CLOSING.match(text, end)):
-        found = _ATTRIBUTE.match(text, end)
-        if not found or (found.group(2) is None and _OPEN_QUOTE.match(text, found.end())):
+    attributes: list[Attribute] = []
+    end = opening.end()
+    while True:
+        end = _spaces(text, end)
+        if end >= len(text):
             return None
-        raw = next((group for group in found.group(3, 4, 5) if group is not None), None)
-        attributes.append(Attribute(found.group(1), raw, found.start(1), found.end()))
-        end = found.end()
-    return Tag(opening.group(2).lower(), bool(opening.group(1)), tuple(attributes), at, closing.end())
+        if text[end] == ">":
+            return Tag(opening.group(2).lower(), bool(opening.group(1)), tuple(attributes), at, end + 1)
+        name_end = _name(text, end, code)
+        equals = _EQUALS.match(text, name_end)
+        if equals is None:
+            if code(text, end) != name_end:  # code alone is nobody's attribute
+                attributes.append(Attribute(text[end:name_end], None, end, name_end))
+            end = name_end
+            continue
+        value = _value(text, equals.end(), code)
+        if value is None:
+            return None
+        raw, value_end = value
+        if value_end == equals.end() and not raw:  # an equals sign, and then the tag ends
+            attributes.append(Attribute(text[end:name_end], None, end, name_end))
+            end = max(name_end, equals.end())
+            continue
+        attributes.append(Attribute(text[end:name_end], raw, end, value_end))
+        end = value_end
 
 
-def _beyond(text: str, at: int) -> int:
+def _spaces(text: str, at: int) -> int:
+    found = _SPACE.match(text, at)
+    return found.end() if found else at
+
+
+def _name(text: str, at: int, code: Beyond) -> int:
+    """Where an attribute's name ends, which may be code or hold some; at least one letter on."""
+    end = max(code(text, at), at)
+    if end == at:
+        found = _NAME.match(text, at)
+        end = found.end() if found else at + 1
+    while end < len(text) and text[end] not in "\t\n\f\r />=":
+        further = code(text, end)
+        if further == end:
+            found = _NAME.match(text, end)
+            further = found.end() if found else end + 1
+        end = further
+    return end
+
+
+def _value(text: str, at: int, code: Beyond) -> tuple[str, int] | None:
+    """An attribute's value without quotes, and where it ends with them; None if its quote is never closed."""
+    quote = text[at : at + 1]
+    if quote not in ('"', "'") or not quote:
+        end = at
+        while end < len(text) and not text[end].isspace() and text[end] != ">":
+            further = code(text, end)
+            if further == end:
+                found = _UNQUOTED.match(text, end)
+                further = found.end() if found else end + 1
+            end = further
+        return text[at:end], end
+    within, end = _WITHIN[quote], at + 1
+    while True:
+        found = within.match(text, end)
+        end = found.end() if found else end
+        if end >= len(text):
+            return None
+        if text[end] == quote:
+            return text[at + 1 : end], end + 1
+        end = max(code(text, end), end + 1)
+
+
+def _next(text: str, at: int, stop: re.Pattern[str]) -> int:
+    found = stop.search(text, at)
+    return found.start() if found else -1
+
+
+def _beyond(text: str, at: int, skip: Beyond) -> int:
     """Where reading goes on behind a `<` that opens no tag."""
     if text.startswith("<!--", at):
         if text.startswith(("<!-->", "<!--->"), at):
             return text.index(">", at) + 1
         found = _COMMENT_END.search(text, at + 4)
         return found.end() if found else len(text)
-    if text.startswith("<?", at):  # a template engine's code runs to ?>, whatever > it holds
-        end = text.find("?>", at)
-        return end + 2 if end >= 0 else at + 1
+    if text.startswith("<![CDATA[", at) and (end := text.find("]]>", at)) >= 0:
+        return end + 3
+    if (end := skip(text, at)) > at:
+        return end
     if text.startswith(("<!", "</"), at):
         end = text.find(">", at)
         return end + 1 if end >= 0 else len(text)
@@ -119,5 +225,17 @@ def _beyond(text: str, at: int) -> int:
 
 def line_and_column(text: str, at: int) -> tuple[int, int]:
     """Where an offset lies for a human, both counted from 1; lines end at LF, CR or CRLF."""
-    before = text[:at].replace("\r\n", "\n").replace("\r", "\n")
-    return before.count("\n") + 1, len(before) - (before.rfind("\n") + 1) + 1
+    return Lines(text).of(at)
+
+
+class Lines:
+    """The lines of a text, to tell many offsets for a human."""
+
+    def __init__(self, text: str) -> None:
+        """Finds where they begin."""
+        self._starts = [0, *(found.end() for found in _LINE_END.finditer(text))]
+
+    def of(self, at: int) -> tuple[int, int]:
+        """Line and column of an offset, both counted from 1."""
+        line = bisect.bisect_right(self._starts, at)
+        return line, at - self._starts[line - 1] + 1

@@ -1,0 +1,112 @@
+"""Tags in component files, where markup stands among JavaScript and expressions in braces among markup.
+
+A file is read with a stack of what one is in: code, or the children of an element. In code a `<` opens an element only where
+an expression can begin; elsewhere it compares, or holds a type.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+
+from sarvel.core.html.code import braces, string_or_comment, template
+from sarvel.core.html.tags import Tag, read_tag
+
+# HTML, section 13.1.2: elements that have no end tag, in files that follow HTML there.
+_VOID = frozenset(
+    {"area", "base", "br", "col", "embed", "hr", "img", "input", "link", "meta", "param", "source", "track", "wbr"}
+)
+_RAW = frozenset({"script", "style"})
+
+_IN_CODE = re.compile(r"""[<{}"'`]|//|/\*|/""")
+_IN_CHILDREN = re.compile(r"[<{]")
+# Behind these an expression begins (ECMAScript, section 12.10.1, for the division sign; the same holds for `<`).
+_BEFORE_EXPRESSION = re.compile(r"(?:^|[(,=:\[!&|?{};>]|\b(?:return|default|yield|await|case|else))\s*$")
+_REGEX = re.compile(r"/(?![*/])(?:[^\\/\[\n]|\\.|\[(?:[^\]\\\n]|\\.)*\])+/")
+_FRAGMENT = re.compile(r"<\s*(/?)\s*>")
+_NAMED = re.compile(r"</?[A-Za-z]")
+_FRONT = re.compile(r"\A---[ \t]*\r?\n(.*?\n)?---[ \t]*(?:\r?\n|\Z)", re.DOTALL)
+
+
+@dataclass
+class _Reader:
+    """Where one is in a file: `stack` holds "{" for code in braces and names of open elements, "" for a fragment."""
+
+    text: str
+    like_html: bool
+    stack: list[str] = field(default_factory=list)
+    at: int = 0
+
+    def in_children(self) -> bool:
+        return bool(self.stack) and self.stack[-1] != "{"
+
+    def tags(self) -> Iterator[Tag]:
+        while self.at < len(self.text):
+            found = (_IN_CHILDREN if self.in_children() else _IN_CODE).search(self.text, self.at)
+            if not found:
+                return
+            self.at = found.start()
+            match found.group():
+                case "<":
+                    yield from self._opened()
+                case "{":
+                    self.stack.append("{")
+                    self.at += 1
+                case "}":
+                    if self.stack:
+                        self.stack.pop()
+                    self.at += 1
+                case "`":
+                    self.at = template(self.text, self.at)
+                case "/" if self._expression_begins() and (regex := _REGEX.match(self.text, self.at)):
+                    self.at = regex.end()
+                case _:
+                    self.at = max(string_or_comment(self.text, self.at), self.at + 1)
+
+    def _opened(self) -> Iterator[Tag]:
+        text = self.text
+        if not self.in_children() and not self._expression_begins():
+            self.at += 1
+        elif text.startswith("<!--", self.at):
+            end = text.find("-->", self.at)
+            self.at = end + 3 if end >= 0 else len(text)
+        elif fragment := _FRAGMENT.match(text, self.at):
+            self._nest("", closing=bool(fragment.group(1)))
+            self.at = fragment.end()
+        elif _NAMED.match(text, self.at) and (tag := read_tag(text, self.at, _expression)):
+            if text[tag.start + 1].islower() or tag.closing:  # with a capital letter it is a component
+                yield tag
+            self.at = tag.end
+            if tag.name in _RAW and self.like_html and not tag.closing and text[tag.end - 2] != "/":
+                found = re.compile(rf"</{tag.name}\s*>", re.IGNORECASE).search(text, tag.end)
+                self.at = found.end() if found else len(text)
+            elif text[tag.end - 2] != "/" and not (self.like_html and tag.name in _VOID):
+                self._nest(tag.name, closing=tag.closing)
+        else:
+            self.at += 1
+
+    def _nest(self, name: str, *, closing: bool) -> None:
+        if not closing:
+            self.stack.append(name)
+        elif self.in_children() and not (self.like_html and len(self.stack) == 1):
+            self.stack.pop()
+
+    def _expression_begins(self) -> bool:
+        return bool(_BEFORE_EXPRESSION.search(self.text, max(0, self.at - 200), self.at))
+
+
+def _expression(text: str, at: int) -> int:
+    """Passes over an expression in braces, or over a comment within a tag."""
+    return braces(text, at) if text.startswith("{", at) else at
+
+
+def script_tags(text: str) -> Iterator[Tag]:
+    """The tags of a file of JavaScript or TypeScript with markup in it, in order."""
+    return _Reader(text, like_html=False).tags()
+
+
+def markup_tags(text: str) -> Iterator[Tag]:
+    """The tags of a file that is markup with expressions in braces that hold markup in turn, behind a front of code."""
+    front = _FRONT.match(text)
+    return _Reader(text, like_html=True, stack=["html"], at=front.end() if front else 0).tags()

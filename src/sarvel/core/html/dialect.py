@@ -1,0 +1,98 @@
+"""Dialects: how the tags of each kind of template are found, and how what is woven into it must be spelled."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass
+
+from sarvel.core.html.code import Beyond, braces, code_with_calls, marked_code
+from sarvel.core.html.component import markup_tags, script_tags
+from sarvel.core.html.tags import Tag, tags
+
+OURS = frozenset({"img", "picture", "link"})
+"""The elements that weaving looks at."""
+
+_FRONT = re.compile(r"\A(?:---|\+\+\+)[ \t]*\r?\n(?:.*?\n)?(?:---|\+\+\+)[ \t]*(?:\r?\n|\Z)", re.DOTALL)
+
+
+@dataclass(frozen=True)
+class Dialect:
+    """How a kind of template is read and written.
+
+    Attributes:
+        name: what a plan calls it.
+        tags: finds its tags of the names in OURS, and maybe others.
+        code: passes over template code within a tag.
+        camel: whether attributes are spelled srcSet and fetchPriority.
+        closed: whether an element without content must be closed by a slash, and every attribute have a value.
+        one_line: whether what is woven may hold no line end.
+        styled: whether a style attribute is text.
+    """
+
+    name: str
+    tags: Callable[[str], Iterator[Tag]]
+    code: Beyond
+    camel: bool = False
+    closed: bool = False
+    one_line: bool = False
+    styled: bool = True
+
+
+def _front(text: str) -> int:
+    found = _FRONT.match(text)
+    return found.end() if found else 0
+
+
+def _html(text: str) -> Iterator[Tag]:
+    return tags(text, _front(text), only=OURS)
+
+
+def _with_calls(text: str) -> Iterator[Tag]:
+    return tags(text, _front(text), only=OURS, code=code_with_calls)
+
+
+def _braced(text: str) -> Iterator[Tag]:
+    return tags(text, only=OURS, code=braces, skip=braces, stop=re.compile(r"[<{]"))
+
+
+HTML = Dialect("html", _html, marked_code)
+
+DIALECTS: Mapping[str, Dialect] = {
+    dialect.name: dialect
+    for dialect in (
+        HTML,
+        Dialect("xhtml", _html, marked_code, closed=True),
+        Dialect("calls", _with_calls, code_with_calls),
+        Dialect("braces", _braced, braces),
+        Dialect("expressions", markup_tags, braces),
+        Dialect("script", script_tags, braces, camel=True, closed=True, styled=False),
+        Dialect("markdown", _html, marked_code, one_line=True),
+    )
+}
+
+_BY_ENDING = {
+    "html": "html htm njk jinja jinja2 j2 twig liquid erb ejs hbs handlebars mustache php phtml tmpl gohtml vue",
+    "xhtml": "xhtml xht",
+    "calls": "blade.php cshtml",
+    "braces": "svelte",
+    "expressions": "astro",
+    "script": "jsx tsx",
+    "markdown": "md markdown",
+}
+
+ENDINGS: Mapping[str, str] = {f".{ending}": name for name, endings in _BY_ENDING.items() for ending in endings.split()}
+"""The dialect that files of each ending are in, in lower case, unless the plan says otherwise."""
+
+
+def dialect_of(name: str, said: Mapping[str, str]) -> Dialect | None:
+    """The dialect of a file by its name; of two endings the longer counts. None if it is no page.
+
+    Args:
+        name: the file's name.
+        said: what the plan says of endings, before our own.
+    """
+    parts = name.lower().split(".")
+    endings = ["." + ".".join(parts[i:]) for i in range(1, len(parts))]
+    known = {**ENDINGS, **said}
+    return next((DIALECTS[known[ending]] for ending in endings if ending in known), None)
