@@ -55,7 +55,7 @@ def build(plan: Plan, options: argparse.Namespace, *, table: bool = True) -> int
 def _build(site: Site, options: argparse.Namespace, speaker: Speaker, *, table: bool) -> int:
     plan = site.plan
     site, rendered = render.press(site, options, speaker)
-    pages = weave.with_stylesheet(weave.write_pages(weave.woven_pages(site), site.others, speaker), site)
+    pages = weave.with_others(weave.write_pages(weave.woven_pages(site), site.others, speaker), site)
     rows = [_row(picture, plan.output) for pair, picture in site.edition.pictures.items() if pair not in site.unmade()]
     faults = [*site.faults, *rendered.faults.values(), *pages.faults]
     if table:

@@ -13,7 +13,7 @@ from pathlib import Path
 
 from sarvel.core.crop.found import Found
 from sarvel.core.crop.place import Box
-from sarvel.core.edition import Edition, compose, masters_of
+from sarvel.core.edition import Edition, Picture, compose, masters_of
 from sarvel.core.facts import MasterFacts
 from sarvel.core.plan import Master
 from sarvel.core.settle import LeftOut, settle
@@ -106,6 +106,11 @@ class Site:
 
     def _once(self, messages: Iterable[str]) -> tuple[str, ...]:
         return tuple(dict.fromkeys(f"{self.plan.file}: {message}" for message in messages))
+
+    def made(self) -> list[Picture]:
+        """The pictures whose files are all there: nothing is to point at others."""
+        unmade = self.unmade()
+        return [picture for pair, picture in self.edition.pictures.items() if pair not in unmade]
 
     def unmade(self) -> set[tuple[str, str]]:
         """Slot and master of pictures whose files are not all there."""

@@ -8,17 +8,15 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 
+from sarvel.cli.beside import texts_beside
 from sarvel.cli.site import Site, ledger_of, plan_of, read_site
 from sarvel.cli.speak import Speaker
-from sarvel.core.html.markup import placeholder_rules
 from sarvel.errors import OutputError, PlanError
 from sarvel.pages.files import PageFile
 from sarvel.pages.weave import Woven, unweave, weave
 from sarvel.press.files import write_whole
 from sarvel.press.render import placeholders_to_do, render
 from sarvel.press.work import Made
-
-STYLESHEET = "pictures.css"
 
 
 @dataclass(frozen=True)
@@ -58,7 +56,7 @@ def _run(site: Site, options: argparse.Namespace, speaker: Speaker) -> int:
         )
     else:
         pages = write_pages(results, () if options.undo else site.others, speaker)
-        pages = pages if options.undo else with_stylesheet(pages, site)
+        pages = pages if options.undo else with_others(pages, site)
         speaker.result(told(pages, "given back" if options.undo else "woven"))
     faults = [*(() if options.undo else site.faults), *pages.faults]
     speaker.trouble(faults)
@@ -106,16 +104,17 @@ def write_pages(results: Sequence[Woven], others: Sequence[PageFile], speaker: S
     return Pages(tuple(written), len(contents) - len(written), sum(woven.count for woven in results), tuple(faults))
 
 
-def with_stylesheet(pages: Pages, site: Site) -> Pages:
-    """What became of the pages and of the stylesheet beside the renditions, which holds placeholders if the plan says so."""
-    if not site.plan.stylesheet:
-        return pages
-    file = site.plan.output / STYLESHEET
-    content = placeholder_rules(site.edition.pictures.values(), site.placeholders).encode()
-    if file.is_file() and file.read_bytes() == content:
-        return replace(pages, unchanged=pages.unchanged + 1)
-    write_whole(file, content)
-    return replace(pages, written=(*pages.written, file))
+def with_others(pages: Pages, site: Site) -> Pages:
+    """What became of the pages and of what is written beside them: the stylesheet, the manifest, partials."""
+    written, unchanged = list(pages.written), pages.unchanged
+    for file, text in texts_beside(site).items():
+        content = text.encode()
+        if file.is_file() and file.read_bytes() == content:
+            unchanged += 1
+        else:
+            write_whole(file, content)
+            written.append(file)
+    return replace(pages, written=tuple(written), unchanged=unchanged)
 
 
 def _write(place: PageFile, content: bytes) -> None:
@@ -154,4 +153,4 @@ def _only(site: Site, names: list[str]) -> Site:
 
 
 def _in_place(place: PageFile) -> PageFile:
-    return PageFile(place.file, place.file)
+    return replace(place, target=place.file)

@@ -20,7 +20,7 @@ from sarvel.core.layout.audience import Visits
 from sarvel.core.layout.ladder import Ladder
 from sarvel.core.met import Met, cuts_met, need_of
 from sarvel.core.plan import ONLY_CUT, CutOverride, CutRule, Master, Slot
-from sarvel.core.rendition import Crop, Placeholder, Rendition, placeholder_of, rendered_as
+from sarvel.core.rendition import Crop, Naming, Placeholder, Rendition, placeholder_of, rendered_as
 
 _NOTHING = Master()  # what a plan says of a master that it does not name
 _SUBJECT_LOST = 0.001  # above this share of the subject a cut is said to lose some of it; a hair is rounding
@@ -235,7 +235,7 @@ def _cut(
     alpha = source.alpha and not placed.rule.treatment.background
     crop = Crop(source.digest, placed.box, placed.rule.treatment, slot.finish.gamut)
     sizes = [(width, max(1, round(width / placed.ratio))) for width in ladder.widths]
-    names = (source.key, slot.name, placed.rule.name)
+    naming = Naming(slot.name_files, source.key, slot.name, placed.rule.name, met.constant)
     return Cut(
         rule=placed.rule,
         source=source,
@@ -251,7 +251,7 @@ def _cut(
         soft=tuple(one for one, need in zip(met.visits, met.needs, strict=True) if need > own_width),
         drawn=drawn,
         renditions={
-            format_.name: rendered_as(crop, sizes, format_, slot.finish, names, drawn=drawn)
+            format_.name: rendered_as(crop, sizes, format_, slot.finish, naming, drawn=drawn)
             for format_ in _suited(slot.formats, formats, alpha=alpha, drawn=drawn)
         },
         # Behind a transparent image it would stay in sight once the image is there.

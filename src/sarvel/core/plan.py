@@ -125,6 +125,7 @@ class Slot:
         widths: widths by hand, px; None computes them.
         widest: no rendition is wider, px.
         placeholder: one of PLACEHOLDERS, or a color "#rrggbb".
+        name_files: the pattern that files are called by.
         masters: globs of masters that are made though no page names them.
         behind: whether its images are backgrounds.
     """
@@ -141,6 +142,7 @@ class Slot:
     widths: tuple[int, ...] | None
     widest: int
     placeholder: str = "none"
+    name_files: str = "{stem}-{slot}-{cut}-{width}.{digest}.{ext}"
     masters: tuple[str, ...] = ()
     behind: bool = False
 

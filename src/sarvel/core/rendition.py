@@ -100,6 +100,7 @@ class Rendition:
         width: px across.
         height: px down.
         encoding: how it is written.
+        digest: tells everything that it is made from; part of its name.
     """
 
     name: str
@@ -108,6 +109,7 @@ class Rendition:
     width: int
     height: int
     encoding: Encoding
+    digest: str = ""
 
     @property
     def size(self) -> Size:
@@ -130,8 +132,47 @@ class Placeholder:
     size: Size
 
 
+PATTERN = "{stem}-{slot}-{cut}-{width}.{digest}.{ext}"
+"""How files are called where the plan does not say otherwise."""
+
+
+@dataclass(frozen=True)
+class Naming:
+    """How the files of a cut are called.
+
+    Attributes:
+        pattern: holds {digest} and ends with .{ext}; may hold {stem}, {slot}, {cut}, {width}, {height}, {density}.
+        master: the master's key.
+        slot: the slot.
+        cut: the cut; "" if it is the only one.
+        constant: the one width that the slot is shown at, CSS px; None where that differs. {density} goes by it.
+    """
+
+    pattern: str
+    master: str
+    slot: str
+    cut: str
+    constant: float | None
+
+    def begun(self) -> str:
+        """The pattern with all that is the same for every file of the cut; what is empty takes its hyphen along."""
+        said = {"{stem}": plain_name(self.master), "{slot}": plain_name(self.slot), "{cut}": plain_name(self.cut)}
+        name = self.pattern
+        for field_, text in said.items():
+            name = name.replace(field_, text) if text else name.replace(f"{field_}-", "").replace(field_, "")
+        return name
+
+    def finished(self, begun: str, size: Size, digest: str, ending: str) -> str:
+        """The name of one file."""
+        name = begun.replace("{width}", str(size[0])).replace("{digest}", digest).replace("{ext}", ending)
+        if "{" in name:
+            density = f"{size[0] / self.constant:.4g}" if self.constant else str(size[0])
+            name = name.replace("{height}", str(size[1])).replace("{density}", density)
+        return name
+
+
 def rendered_as(
-    crop: Crop, sizes: Sequence[Size], format_: FormatFacts, finish: Finish, names: Sequence[str], *, drawn: bool
+    crop: Crop, sizes: Sequence[Size], format_: FormatFacts, finish: Finish, naming: Naming, *, drawn: bool
 ) -> tuple[Rendition, ...]:
     """The files of one cut in one format, one for each size.
 
@@ -140,22 +181,18 @@ def rendered_as(
         sizes: narrowest first, at least one.
         format_: the format.
         finish: what the slot says.
-        names: of master, slot and cut, to begin file names with.
+        naming: how files are called.
         drawn: whether the picture is flat graphics.
     """
     encoding = _encoding(crop.told, sizes, format_, finish, drawn=drawn)
-    how, stem = repr(encoding), "-".join(filter(None, map(_plain, names)))
+    how, begin = repr(encoding), naming.begun()
     begun = hashlib.blake2b(crop.told.encode(), digest_size=_DIGEST)
-    return tuple(
-        Rendition(
-            f"{stem}-{size[0]}.{_continued(begun, size, format_.codec, how)}.{format_.ending}",
-            format_.name,
-            format_.media_type,
-            *size,
-            encoding,
-        )
-        for size in sizes
-    )
+    files = []
+    for size in sizes:
+        digest = _continued(begun, size, format_.codec, how)
+        name = naming.finished(begin, size, digest, format_.ending)
+        files.append(Rendition(name, format_.name, format_.media_type, *size, encoding, digest))
+    return tuple(files)
 
 
 def placeholder_of(crop: Crop, size: Size, kind: str) -> Placeholder | None:
@@ -190,7 +227,7 @@ def _continued(begun: hashlib.blake2b, size: Size, codec: str, how: str) -> str:
 
 
 @functools.cache
-def _plain(name: str) -> str:
+def plain_name(name: str) -> str:
     """A name in letters, digits and hyphens that no URL, srcset or shell needs to escape; may be empty."""
     stem = name.rsplit("/", 1)[-1].rsplit(".", 1)[0]
     ascii_ = unicodedata.normalize("NFKD", stem).encode("ascii", "ignore").decode().lower()

@@ -56,6 +56,7 @@ class Plan:
         audience_file: where that was read; None for the built-in table.
         slots: by name.
         masters: what the plan says of masters, by key.
+        starts: where bands of the layout begin, CSS px, in order.
         dialects: names of dialects by file ending, in lower case.
         content: slots of images that name none, by folder or glob of pages.
         manifest: the file that tells programs all pictures; None for none.
@@ -74,6 +75,7 @@ class Plan:
     audience_file: Path | None
     slots: Mapping[str, Slot]
     masters: Mapping[str, Master]
+    starts: tuple[float, ...]
     dialects: Mapping[str, str]
     content: Mapping[str, str]
     manifest: Path | None
@@ -139,6 +141,7 @@ def plan_from(content: Mapping[str, object], file: Path, lines: Mapping[KeyPath,
         audience_file=folder / parsed.site.audience if parsed.site.audience else None,
         slots=MappingProxyType(slots),
         masters=MappingProxyType(masters),
+        starts=tuple(sorted(parsed.breakpoints.values())),
         dialects=MappingProxyType({ending.lower(): name for ending, name in parsed.site.dialects.items()}),
         content=MappingProxyType(parsed.content),
         manifest=folder / parsed.site.manifest if parsed.site.manifest else None,
@@ -205,9 +208,16 @@ def _slot(name: str, slot: schema.Slot, parsed: schema.PlanFile) -> Slot:
     defaults = parsed.defaults
     # Of `rungs` and `excess` the one nearer to the slot counts.
     excess = slot.excess or (defaults.excess if slot.rungs is None else None)
+    shown = read_shown(slot.shown, parsed.breakpoints, (*path, "shown"))
+    pattern = slot.name or defaults.name
+    if "{density}" in pattern and shown.constant() is None:
+        raise Problem(
+            (*path, "name" if slot.name else "shown"), "{density} in file names needs one constant shown width"
+        )
     return Slot(
         name=name,
-        shown=read_shown(slot.shown, parsed.breakpoints, (*path, "shown")),
+        shown=shown,
+        name_files=pattern,
         cuts=read_cuts(slot, parsed.breakpoints, (*path, "cuts")),
         load=slot.load,
         formats=tuple(dict.fromkeys(slot.formats or defaults.formats)),

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from typing import Annotated, Any, Literal, get_args
 
-from pydantic import BaseModel, BeforeValidator, ConfigDict, Discriminator, Field, Tag, WithJsonSchema
+from pydantic import AfterValidator, BaseModel, BeforeValidator, ConfigDict, Discriminator, Field, Tag, WithJsonSchema
 
 from sarvel.core.plan import FINISHES
+from sarvel.core.rendition import PATTERN
 
 FormatName = Literal["jxl", "avif", "webp", "jpeg", "png"]
 PositiveInt = Annotated[int, Field(ge=1)]
@@ -43,6 +44,12 @@ _QUALITY = "a table of encoder numbers from 0 to 100 by format, such as { avif =
 _GAMUT = '"srgb", or "wide" to keep the colors of masters that have more'
 _KEEP = 'a list of what to keep of metadata: "credit", which is artist and copyright'
 _INTERLACE = "true or false: whether PNG files show roughly before they are whole"
+_NAME = (
+    'a pattern for file names such as "{stem}@{density}x.{digest}.{ext}": it must hold {digest}, end with .{ext}, and may '
+    "hold {stem}, {slot}, {cut}, {width}, {height} and, where the shown width is constant, {density}"
+)
+# Neither folders, nor what some system does not allow in a file name.
+_NAME_FORM = r'^(?:[^{}/\\\x00-\x1f:*?"<>|]|\{(?:stem|slot|cut|width|height|density|digest)\})*\.\{ext\}$'
 _PLACEHOLDER = '"none", "tint", "soft", "outline", or a color such as "#c8d6df"'
 
 # 16383 px is the most that a WebP file can be wide or high (RFC 9649, section 2.6); other formats allow more.
@@ -65,6 +72,13 @@ def _quality(said: object) -> object:
         isinstance(said, dict)
         and all(name in lossy and type(number) is int and 0 <= number <= 100 for name, number in said.items())
     ):
+        raise ValueError
+    return said
+
+
+def _named(said: str | None) -> str | None:
+    """A pattern without a digest would give two contents one name."""
+    if said is not None and "{digest}" not in said:
         raise ValueError
     return said
 
@@ -209,6 +223,7 @@ class Defaults(Shape):
     rungs: int = Field(default=5, ge=1, le=20, description=_RUNGS)
     excess: str | None = Field(default=None, pattern=_PERCENT, description=_EXCESS)
     widest: int = Field(default=2560, ge=1, le=WIDEST, description=_WIDEST)
+    name: Annotated[str, AfterValidator(_named)] = Field(default=PATTERN, pattern=_NAME_FORM, description=_NAME)
 
 
 class Slot(Look):
@@ -250,6 +265,7 @@ class Slot(Look):
         default=None, min_length=1, strict=False, description="a list of widths in pixels such as [480, 960, 1440]"
     )
     widest: int | None = Field(default=None, ge=1, le=WIDEST, description=_WIDEST)
+    name: Annotated[str | None, AfterValidator(_named)] = Field(default=None, pattern=_NAME_FORM, description=_NAME)
 
 
 class MasterCut(Shape):

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import contextlib
 import os
+import re
 import signal
 from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, field
@@ -24,6 +25,9 @@ from sarvel.press.work import Made, MadeFile, MasterWork, plan_work
 
 if TYPE_CHECKING:  # slow to load, and often there is nothing to do
     from concurrent.futures import Executor, ProcessPoolExecutor
+
+
+_DIGESTS = re.compile(r"(?<![0-9a-z])[0-9a-f]{10}(?![0-9a-z])")
 
 
 @dataclass(frozen=True)
@@ -249,7 +253,8 @@ def _copied(copies: dict[str, str], output: Path) -> Iterator[MadeFile]:
 
 def _contents(name: str) -> str:
     """The part of a file's name that tells its bytes: digest and ending."""
-    return name[name.rfind(".", 0, name.rfind(".")) + 1 :]
+    digests = _DIGESTS.findall(name)
+    return f"{digests[-1]}.{name.rsplit('.', 1)[-1]}" if digests else name
 
 
 def _stop(pool: ProcessPoolExecutor) -> None:

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 
 from sarvel.core.css.device import Device
 from sarvel.core.edition import Cut, Picture
 from sarvel.core.rendition import Rendition
+
+_UNSAFE = re.compile(r"[^\w.~@+!$&'()*;=:-]|[^\x00-\x7f]")  # RFC 3986, section 3.3: a path's letters, less the comma
 
 _LAPTOP = Device(1440, 900, 1)  # design rule "Markup": src is what is sharp on a 1x laptop
 
@@ -57,7 +60,7 @@ def write_markup(picture: Picture, address: str, backgrounds: Mapping[str, str] 
     return Markup(
         sources=tuple(before),
         image=replace(last, media="", type=""),
-        src=_url(address, fallback(picture)),
+        src=url_of(address, fallback(picture)),
         eager=picture.slot.load == "first",
         background=background_of(max(picture.cuts, key=_visited), backgrounds) if backgrounds is not None else "",
     )
@@ -105,7 +108,7 @@ def _source(picture: Picture, cut: Cut, ladder: tuple[Rendition, ...], address: 
     return Source(
         media=cut.rule.media.css,
         type=ladder[0].media_type,
-        srcset=", ".join(f"{_url(address, rendition)} {_descriptor(cut, rendition)}" for rendition in ladder),
+        srcset=", ".join(f"{url_of(address, rendition)} {_descriptor(cut, rendition)}" for rendition in ladder),
         sizes=cut.sizes,
         width=width,
         height=height,
@@ -118,8 +121,10 @@ def _descriptor(cut: Cut, rendition: Rendition) -> str:
     return f"{rendition.width / cut.constant:.4g}x"
 
 
-def _url(address: str, rendition: Rendition) -> str:
-    return f"{address}/{rendition.name}" if address else rendition.name
+def url_of(address: str, rendition: Rendition) -> str:
+    """How pages reach a file; what srcset would take for its own, white space and commas, is escaped."""
+    name = _UNSAFE.sub(lambda found: "".join(f"%{byte:02X}" for byte in found.group().encode()), rendition.name)
+    return f"{address}/{name}" if address else name
 
 
 def fallback(picture: Picture) -> Rendition:

@@ -1,0 +1,130 @@
+"""The manifest: everything needed to write the markup by other means, as JSON. These classes are its schema."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from sarvel.core.edition import Cut, Picture
+from sarvel.core.html.behind import class_names
+from sarvel.core.html.markup import Source, background_of, fallback, url_of, write_markup
+from sarvel.core.rendition import Rendition
+
+
+class _Shape(BaseModel):
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+
+class File(_Shape):
+    """One rendition."""
+
+    url: str = Field(description="as pages reach it, escaped")
+    width: int = Field(ge=1, description="px")
+    height: int = Field(ge=1, description="px")
+    bytes: int = Field(ge=0, description="its weight; 0 while it is not made")
+    digest: str = Field(description="tells everything that it is made from; part of its name")
+
+
+class FormatOfCut(_Shape):
+    """One cut in one format: what a source element says."""
+
+    type: str = Field(description="media type")
+    srcset: str = Field(description="the attribute, ready to be written")
+    files: tuple[File, ...] = Field(description="narrowest first")
+
+
+class CutOfPicture(_Shape):
+    """One crop of a picture, in the order tried."""
+
+    name: str = Field(description='"" if it is the only one')
+    media: str = Field(description='the devices it is for, of those that no earlier one is for; "" for all')
+    sizes: str = Field(description='the attribute; "" where descriptors are densities')
+    width: int = Field(ge=1, description="CSS px, to reserve its space")
+    height: int = Field(ge=1, description="CSS px, to reserve its space")
+    placeholder: str = Field(description='a value of the property background; "" for none')
+    formats: tuple[FormatOfCut, ...] = Field(description="best first; the last is for the img itself")
+
+
+class PictureOfSlot(_Shape):
+    """A master in a slot."""
+
+    alt: str | None = Field(description="as the plan has it; null where it has none")
+    load: str = Field(description='"first" (seen at once) or "later"')
+    src: str = Field(description="the file for browsers without srcset")
+    class_: str = Field(alias="class", description="the class in pictures.css, if it is a background")
+    cuts: tuple[CutOfPicture, ...]
+
+
+class Manifest(_Shape):
+    """All pictures of a site."""
+
+    version: int = Field(1, description="of this form; raised when programs that read it must change")
+    pictures: dict[str, dict[str, PictureOfSlot]] = Field(description="by slot, then by master")
+
+
+def manifest(
+    pictures: Sequence[Picture], address: str, backgrounds: Mapping[str, str], weights: Mapping[str, int]
+) -> str:
+    """The manifest's text.
+
+    Args:
+        pictures: all pictures.
+        address: how pages reach the folder of renditions.
+        backgrounds: of placeholders, by key.
+        weights: bytes of renditions by name.
+    """
+    names = class_names(pictures)
+    slots: dict[str, dict[str, PictureOfSlot]] = {}
+    for picture in pictures:
+        pair = (picture.slot.name, picture.master.key)
+        slots.setdefault(pair[0], {})[pair[1]] = _picture(picture, address, backgrounds, weights, names[pair])
+    return Manifest(version=1, pictures=slots).model_dump_json(indent=2, by_alias=True) + "\n"
+
+
+def _picture(
+    picture: Picture, address: str, backgrounds: Mapping[str, str], weights: Mapping[str, int], name: str
+) -> PictureOfSlot:
+    markup = write_markup(picture, address, None)
+    sources = iter((*markup.sources, markup.image))
+    cuts = [_cut(cut, [next(sources) for _ in cut.renditions], address, backgrounds, weights) for cut in picture.cuts]
+    said = {
+        "alt": picture.alt,
+        "load": picture.slot.load,
+        "src": url_of(address, fallback(picture)),
+        "class": name if picture.slot.behind else "",
+        "cuts": cuts,
+    }
+    return PictureOfSlot.model_validate(said)
+
+
+def _cut(
+    cut: Cut, sources: list[Source], address: str, backgrounds: Mapping[str, str], weights: Mapping[str, int]
+) -> CutOfPicture:
+    formats = tuple(
+        FormatOfCut(
+            type=ladder[0].media_type,
+            srcset=source.srcset,
+            files=tuple(_file(one, address, weights) for one in ladder),
+        )
+        for source, ladder in zip(sources, cut.renditions.values(), strict=True)
+    )
+    return CutOfPicture(
+        name=cut.rule.name,
+        media=cut.rule.media.css,
+        sizes=sources[0].sizes,
+        width=sources[0].width,
+        height=sources[0].height,
+        placeholder=background_of(cut, backgrounds),
+        formats=formats,
+    )
+
+
+def _file(rendition: Rendition, address: str, weights: Mapping[str, int]) -> File:
+    return File(
+        url=url_of(address, rendition),
+        width=rendition.width,
+        height=rendition.height,
+        bytes=weights.get(rendition.name, 0),
+        digest=rendition.digest,
+    )

@@ -1,0 +1,91 @@
+"""Markup for where only the template engine knows the file: a partial for each slot and master, and a macro for all.
+
+A partial's name is that of its slot and of its master, so that an engine computes it from what a page's author writes at its
+top: `banner/lamp-at-dusk.jpg.html`.
+"""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Mapping
+
+from sarvel.core.edition import Picture
+from sarvel.core.html.dialect import DIALECTS, HTML, dialect_of
+from sarvel.core.html.markup import write_markup
+from sarvel.pages.blocks import standing_alone
+
+# What makes a component of a partial: what stands before the markup and behind it, how far that is indented, and its alt.
+_COMPONENTS: Mapping[str, tuple[str, str, str, str]] = {
+    ".jsx": ("export default function Picture({ alt }) {\n  return (\n    ", "\n  );\n}\n", "    ", "alt={alt}"),
+    ".tsx": (
+        "export default function Picture({ alt }: { alt: string }) {\n  return (\n    ",
+        "\n  );\n}\n",
+        "    ",
+        "alt={alt}",
+    ),
+    ".vue": (
+        '<script setup>\ndefineProps(["alt"])\n</script>\n\n<template>\n  ',
+        "\n</template>\n",
+        "  ",
+        ':alt="alt"',
+    ),
+    ".svelte": ("<script>\n  export let alt;\n</script>\n\n", "\n", "", "alt={alt}"),
+    ".astro": ("---\nconst { alt } = Astro.props;\n---\n", "\n", "", "alt={alt}"),
+}
+_ALT = "\x01"  # stands for the alt while the markup is written; no text holds it
+
+
+def partial_name(slot: str, key: str, ending: str) -> str:
+    """Where the partial of a slot and a master is, below their folder."""
+    return f"{slot}/{key}{ending}"
+
+
+def partial(
+    picture: Picture,
+    address: str,
+    backgrounds: Mapping[str, str] | None,
+    ending: str,
+    alt: str,
+    dialects: Mapping[str, str],
+) -> str:
+    """The partial of a picture.
+
+    Args:
+        picture: the picture.
+        address: how pages reach the folder of renditions.
+        backgrounds: of placeholders, by key; None leaves them out of the markup.
+        ending: of its file name, which decides how it is spelled.
+        alt: what the engine writes the alt by; a component has its own way.
+        dialects: names of dialects by file ending, before our own.
+    """
+    dialect = dialect_of(f"x{ending}", dialects) or HTML
+    before, behind, indent, attribute = _COMPONENTS.get(ending, ("", "\n", "", f'alt="{alt}"'))
+    tag = f"<img {attribute} />" if dialect.closed else f"<img {attribute}>"
+    markup = write_markup(picture, address, backgrounds)
+    return f"{before}{standing_alone(markup, None, tag, dialect, chr(10) + indent)}{behind}"
+
+
+def macro(pictures: list[Picture], address: str, backgrounds: Mapping[str, str] | None, ending: str) -> str:
+    """A macro that looks pictures up by slot and master, for engines in whose code a table is written as in JSON.
+
+    Args:
+        pictures: all pictures.
+        address: as for a partial.
+        backgrounds: as for a partial.
+        ending: of its file name: in `.twig` what is not to be escaped is called raw, elsewhere safe.
+    """
+    asis = "raw" if ending == ".twig" else "safe"
+    table = {}
+    for picture in pictures:
+        markup = write_markup(picture, address, backgrounds)
+        written = standing_alone(markup, None, f'<img alt="{_ALT}">', DIALECTS["markdown"])
+        table[f"{picture.slot.name}/{picture.master.key}"] = written.split(_ALT)
+    rows = ",\n".join(f"  {json.dumps(name)}: {json.dumps(parts)}" for name, parts in table.items())
+    return (
+        "{# Written by sarvel weave. Import it, and call picture(slot, master, alt). #}\n"
+        "{% macro picture(slot, master, alt) -%}\n"
+        f"{{% set pictures = {{\n{rows}\n}} -%}}\n"
+        "{% set found = pictures[slot ~ '/' ~ master] -%}\n"
+        f"{{{{ found[0] | {asis} }}}}{{{{ alt | e }}}}{{{{ found[1] | {asis} }}}}\n"
+        "{%- endmacro %}\n"
+    )
