@@ -37,6 +37,7 @@ _MARKDOWN = _WAS + "markdown"
 
 # What component frameworks and shadow trees read on an element to tell whether, how often or where it is there.
 _MOVED = ("v-if", "v-else-if", "v-else", "v-for", "v-slot", "key", ":key", "v-bind:key", "slot", "x-if", "x-for")
+_BOUND = (":", "v-bind:")
 _CAMEL = {"srcset": "srcSet", "fetchpriority": "fetchPriority"}
 _NESTED = "stands inside a picture element; Sarvel writes the picture itself, so take that one away"
 _UNCLOSED = "its woven picture element is not closed; write </picture> behind the img"
@@ -193,7 +194,8 @@ def _written_out(
     gap, inner = ("", " ") if line is None else (line + "  ", line + ("    " if markup.sources else "  "))
     moved = _moved(tag, dialect) if markup.sources else []
     background = markup.background if dialect.styled else ""
-    set_aside = (*_SET_ASIDE, *(["style"] if background else []), *(name for name, _ in moved))
+    bound = (form + name for form in _BOUND for name in _SET_ASIDE)
+    set_aside = (*_SET_ASIDE, *bound, *(["style"] if background else []), *(name for name, _ in moved))
     image = _with_ours(tag, _image_attributes(tag, markup, background, alt, dialect), inner, set_aside, dialect)
     if not markup.sources:
         return image
@@ -229,19 +231,24 @@ def _block(
             text, written = kept.value, _without_ours(page, image)
     same = isinstance(image, Tag) and written == page[image.start : image.end]
     author = image if isinstance(image, Tag) and same else _read(written, dialect)
-    slot, src, alt = (author.get(name) for name in ("data-sarvel", "src", "alt"))
+    slot, src, alt = (_said(author, name) for name in ("data-sarvel", "src", "alt"))
     return Block(
         start,
         end,
         text,
         written,
         slot.value if slot else None,
-        src.value if src else None,
-        (alt.raw or "") if alt else None,
+        src.value if src and src.name.lower() == "src" else None,
+        ("" if alt.name.lower() != "alt" else alt.value) if alt else None,
         *lines.of(start),
         before[: len(before) - len(before.lstrip(" \t"))],
         fault,
     )
+
+
+def _said(tag: Tag, name: str) -> Attribute | None:
+    """An attribute, or one by which a component framework computes it."""
+    return next((found for form in ("", *_BOUND) if (found := tag.get(form + name))), None)
 
 
 def _img_of_markdown(text: str, image: MarkdownImage) -> str:
@@ -317,7 +324,7 @@ def _recased(name: str, at: int, like: str) -> str:
 def _image_attributes(tag: str, markup: Markup, background: str, alt: str | None, dialect: Dialect) -> list[str]:
     """Our attributes of the img, grouped as lines. What the author says of loading stays the author's."""
     author = _read(tag, dialect)
-    said = {attribute.name.lower() for attribute in author.attributes}
+    said = {attribute.name.lower().removeprefix("v-bind").removeprefix(":") for attribute in author.attributes}
     wanted = {
         "loading": "eager" if markup.eager else "lazy",
         "decoding": "async",

@@ -16,6 +16,7 @@ from sarvel.pages.files import PageFile, Text, master_named, read_page
 from sarvel.pages.head import Head, heads
 
 _FILE_NAME = re.compile(r"[^\s/]+\.(?:jpe?g|png|webp|avif|gif|tiff?|svg|jxl|heic|bmp)", re.IGNORECASE)
+_BOUND_SRC = re.compile(r"\s(?::|v-bind:)src\s*=", re.IGNORECASE)
 _COMPUTED = re.compile(r"\{\{|\{%|<[?%]|^\{|\$\{")
 _TWICE = "a second place for preload links; one is enough, take this away"
 
@@ -116,7 +117,7 @@ def _problem(block: Block, slot: str, key: str | None, slots: Container[str]) ->
     if slot not in slots:
         return f"no slot '{slot}' in the plan; write [slots.{slot or 'NAME'}] there, or mend data-sarvel here"
     if key is None:
-        if block.src and _COMPUTED.search(block.src):
+        if _COMPUTED.search(block.src or "") or _BOUND_SRC.search(block.tag):
             return "only the template engine knows its master; include a partial here (see [partials] in the plan)"
         return "names no master; write src with the path of a file in the masters folder"
     return ""

@@ -185,6 +185,8 @@ def _value(text: str, at: int, code: Beyond) -> tuple[str, int] | None:
         end = at
         while end < len(text) and not text[end].isspace() and text[end] != ">":
             further = code(text, end)
+            if further > end and text.startswith("/>", further):  # what is code has said all
+                return text[at:further], further
             if further == end:
                 found = _UNQUOTED.match(text, end)
                 further = found.end() if found else end + 1

@@ -1,0 +1,199 @@
+"""Templates as people write them, woven: given back byte for byte, rendered by their engines, and picked from in Chromium."""
+
+import contextlib
+import functools
+import html
+import json
+import os
+import re
+import shutil
+import subprocess
+from collections.abc import Iterator
+from pathlib import Path
+
+import jinja2
+import pytest
+from markdown_it import MarkdownIt
+from selenium import webdriver
+
+from sarvel.cli.site import read_site
+from sarvel.core.css.device import Device
+from sarvel.core.edition import Edition
+from sarvel.plan.read import read_plan
+from sarvel.press.ledger import Ledger
+from tests.browser.conftest import served
+from tests.conftest import PLAN, run_sarvel
+
+CORPUS = Path(__file__).parent.parent / "corpus"
+ENGINES = Path(__file__).parent.parent / "engines"
+CONTENT = '[content]\n"pages/post.md" = "banner"\n"pages/list.markdown" = "badge"\n'
+VALUES = {"show": True, "title": 'The "lamp" & the sea', "items": ["one", "two"], "a": 1, "b": 2}
+
+WOVEN = {
+    "plain.html": 3, "legacy.htm": 2, "page.xhtml": 2, "rooms.njk": 1, "macro.njk": 1, "base.jinja2": 2, "list.j2": 1,
+    "aside.jinja": 1, "post.liquid": 1, "cards.liquid": 1, "page.hbs": 2, "note.handlebars": 1, "email.mustache": 1,
+    "view.twig": 1, "loop.twig": 1, "index.ejs": 2, "show.erb": 2, "index.php": 2, "part.phtml": 1, "Card.vue": 1,
+    "Many.vue": 1, "Slot.vue": 1, "Page.jsx": 2, "Frame.jsx": 1, "Room.tsx": 1, "Gallery.svelte": 2, "Plain.svelte": 1,
+    "rooms.astro": 2, "view.blade.php": 1, "Index.cshtml": 1, "post.md": 5, "list.markdown": 3,
+}  # fmt: skip
+
+SHOWN = {
+    "plain.html": 1, "legacy.htm": 2, "page.xhtml": 2, "rooms.njk": 2, "macro.njk": 2, "base.jinja2": 1, "list.j2": 2,
+    "aside.jinja": 1, "post.liquid": 1, "cards.liquid": 2, "page.hbs": 3, "note.handlebars": 1, "email.mustache": 1,
+    "view.twig": 1, "loop.twig": 2, "index.ejs": 3, "show.erb": 3, "index.php": 3, "part.phtml": 1, "Card.vue": 2,
+    "Many.vue": 2, "Slot.vue": 1, "Page.jsx": 3, "Frame.jsx": 1, "Room.tsx": 1, "Gallery.svelte": 3, "Plain.svelte": 1,
+    "post.md": 5, "list.markdown": 3,
+}  # fmt: skip
+"""How many images each page shows once its engine has run, going by its loops and conditions."""
+
+
+@pytest.fixture(scope="module")
+def corpus(site_before: Path, tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """A site of all templates, built."""
+    folder = tmp_path_factory.mktemp("corpus") / "site"
+    shutil.copytree(site_before, folder, ignore=shutil.ignore_patterns("index.html"))
+    shutil.copytree(CORPUS, folder / "pages", dirs_exist_ok=True)
+    (folder / "sarvel.toml").write_text(PLAN + CONTENT)
+    done = run_sarvel("build", cwd=folder)
+    assert [line for line in done.stderr.splitlines() if "soft on" not in line and "left out" not in line] == []
+    assert done.returncode == 0
+    return folder
+
+
+def read(folder: Path) -> dict[str, str]:
+    return {file.name: file.read_text() for file in sorted((folder / "pages").iterdir())}
+
+
+def test_every_template_is_woven_once_and_given_back(corpus: Path, tmp_path: Path) -> None:
+    site = Path(shutil.copytree(corpus, tmp_path / "site"))
+    woven = read(site)
+    marks = {name: len(re.findall(r"<picture data-woven", text)) for name, text in woven.items()}
+    assert marks == WOVEN
+    assert "0 pages and files written" in run_sarvel("weave", cwd=site).stdout and read(site) == woven
+    run_sarvel("weave", "--undo", cwd=site)
+    assert read(site) == {file.name: file.read_text() for file in CORPUS.iterdir()}
+
+
+def test_how_each_dialect_spells_it(corpus: Path) -> None:
+    woven = read(corpus)
+    for name in ("Page.jsx", "Frame.jsx", "Room.tsx"):
+        assert 'srcSet="' in woven[name] and ' srcset="' not in woven[name].replace("data-was-", "")
+    assert '<picture data-woven="" key={item}\n' in woven["Page.jsx"] and "data-was-key={item}" in woven["Page.jsx"]
+    assert '<picture data-woven v-if="a < b && show" :key="item"\n' in woven["Card.vue"]
+    assert '<picture data-woven v-for="item in items" :key="item"\n' in woven["Many.vue"]
+    assert '<picture data-woven slot="picture"\n' in woven["Slot.vue"]
+    for name in ("post.md", "list.markdown"):
+        assert all("</picture>" in line for line in woven[name].splitlines() if "<picture" in line)
+    assert '<picture data-woven=""\n' in woven["page.xhtml"] and "\n      /><" in woven["page.xhtml"]
+
+
+def by_node(templates: dict[str, str]) -> dict[str, str]:
+    """Each template rendered by its own engine."""
+    if not (ENGINES / "node_modules").is_dir():
+        if os.environ.get("CI"):
+            pytest.fail("no template engines; scripts/test installs them")
+        pytest.skip("no template engines; scripts/test installs them")
+    told = json.dumps([{"name": name, "text": text} for name, text in templates.items()])
+    command = ["node", str(ENGINES / "render.mjs"), json.dumps(VALUES)]
+    done = subprocess.run(command, input=told, capture_output=True, text=True, check=False)
+    assert done.returncode == 0, done.stderr
+    return dict(zip(templates, json.loads(done.stdout), strict=True))
+
+
+def by_jinja(text: str) -> str:
+    return jinja2.Environment(autoescape=True, undefined=jinja2.StrictUndefined).from_string(text).render(VALUES)
+
+
+def by_markdown(text: str) -> str:
+    body = re.sub(r"\A---\n.*?\n---\n", "", text, flags=re.DOTALL | re.IGNORECASE)
+    return str(MarkdownIt("commonmark").enable("table").render(body))
+
+
+def by_php(text: str) -> str:
+    said = "".join(f"${name} = {json.dumps(value)};" for name, value in VALUES.items())
+    return subprocess.run(["php"], input=f"<?php {said} ?>{text}", capture_output=True, text=True, check=True).stdout
+
+
+def by_erb(text: str) -> str:
+    said = ";".join(f"{name} = {json.dumps(value)}" for name, value in VALUES.items())
+    code = f"require 'erb'; {said}; print ERB.new(STDIN.read, trim_mode: '-').result(binding)"
+    return subprocess.run(["ruby", "-e", code], input=text, capture_output=True, text=True, check=True).stdout
+
+
+def rendered(templates: dict[str, str]) -> dict[str, str]:
+    """HTML of every template whose engine is here."""
+    nodes = ("njk", "liquid", "hbs", "handlebars", "mustache", "twig", "ejs", "vue", "jsx", "tsx", "svelte")
+    result = by_node({name: text for name, text in templates.items() if name.rsplit(".", 1)[-1] in nodes})
+    ways = {
+        **dict.fromkeys(("html", "htm", "xhtml"), lambda text: text),
+        **dict.fromkeys(("jinja2", "j2", "jinja"), by_jinja),
+        **dict.fromkeys(("md", "markdown"), by_markdown),
+        **(dict.fromkeys(("php", "phtml"), by_php) if shutil.which("php") else {}),
+        **({"erb": by_erb} if shutil.which("ruby") else {}),
+    }
+    for name, text in templates.items():
+        if (way := ways.get(name.rsplit(".", 1)[-1])) and not name.endswith(".blade.php"):
+            result[name] = way(text)
+    return result
+
+
+@pytest.fixture(scope="module")
+def pages(corpus: Path) -> dict[str, str]:
+    return rendered(read(corpus))
+
+
+def test_engines_render_what_they_rendered_before_and_pictures_in_it(pages: dict[str, str]) -> None:
+    """Less the pictures, what comes of a woven template is what came of the author's, less the images."""
+    before = rendered({file.name: file.read_text() for file in CORPUS.iterdir()})
+    assert len(pages) >= 25 and before.keys() == pages.keys()
+
+    def rest(text: str) -> str:
+        text = re.sub(r"<picture.*?</picture>|<img[^>]*?(?:\"[^\"]*\"[^>]*)*>|<link[^>]*>", "", text, flags=re.DOTALL | re.IGNORECASE)
+        return re.sub(r"\s+|<!--.*?-->", "", html.unescape(text))
+
+    for name, text in pages.items():
+        if not name.endswith((".md", ".markdown")):  # there, an image alone on a line was a block of its own
+            assert rest(text) == rest(before[name]), name
+
+
+DEVICES = [Device(360, 740, 3), Device(800, 1000, 1), Device(1440, 900, 2)]
+
+
+@contextlib.contextmanager
+def device_set(browser: webdriver.Chrome, device: Device) -> Iterator[None]:
+    metrics = {"width": device.width, "height": device.height, "deviceScaleFactor": device.dpr, "mobile": False}
+    browser.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", metrics)
+    yield
+    browser.execute_cdp_cmd("Emulation.clearDeviceMetricsOverride", {})
+
+
+@functools.cache
+def edition_of(folder: Path) -> Edition:
+    plan = read_plan(folder / "sarvel.toml")
+    return read_site(plan, Ledger(plan.folder / "sarvel.ledger")).edition
+
+
+@pytest.mark.browser
+def test_every_device_fetches_what_the_edition_says(
+    corpus: Path, pages: dict[str, str], browser: webdriver.Chrome
+) -> None:
+    made = corpus / "public" / "rendered"
+    made.mkdir()
+    for name, text in pages.items():
+        (made / f"{name}.html").write_text('<!doctype html><meta charset="utf-8"><base href="/">' + text)
+    script = (
+        "return Promise.all(Array.from(document.images).filter(one => one.dataset.master).map(async one => {"
+        "one.loading = 'eager'; await one.decode(); return [one.dataset.sarvel || '', one.dataset.master, one.currentSrc]"
+        "}))"
+    )
+    with served(corpus / "public") as address:
+        for device in DEVICES:
+            with device_set(browser, device):
+                for name in pages:
+                    browser.get(f"{address}/rendered/{name}.html")
+                    found = browser.execute_script(script)
+                    assert len(found) == SHOWN[name], name
+                    for said, master, url in found:
+                        slot = said or ("banner" if name == "post.md" else "badge")
+                        picture = edition_of(corpus).pictures[slot, master.rsplit("/", 1)[-1]]
+                        assert url.rsplit("/", 1)[-1] == picture.fetched(device).name, (name, str(device))
