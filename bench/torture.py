@@ -71,7 +71,7 @@ def picture(seed: int, ending: str, folder: Path) -> bytes:
 
 def kills(folder: Path, count: int) -> None:
     """SIGKILL at random moments."""
-    chance = random.Random(7)  # noqa: S311 - chooses moments
+    chance = random.Random(7)
     folder.mkdir()
     site_of(folder / "undisturbed", {f"m{i}.jpg": picture(i, "jpg", folder) for i in range(6)})
     shutil.copytree(folder / "undisturbed", folder / "killed")
@@ -103,7 +103,7 @@ def kills(folder: Path, count: int) -> None:
 
 def mutants(folder: Path, count: int) -> None:
     """Damaged masters beside healthy ones."""
-    chance = random.Random(8)  # noqa: S311 - chooses damage
+    chance = random.Random(8)
     folder.mkdir()
     healthy = {f"healthy.{ending}": picture(1, ending, folder) for ending in ("jpg", "png", "webp", "avif")}
     masters = dict(healthy)

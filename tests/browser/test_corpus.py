@@ -11,6 +11,7 @@ import subprocess
 from collections.abc import Iterator
 from pathlib import Path
 
+import html5lib
 import jinja2
 import pytest
 from markdown_it import MarkdownIt
@@ -148,7 +149,12 @@ def test_engines_render_what_they_rendered_before_and_pictures_in_it(pages: dict
     assert len(pages) >= 25 and before.keys() == pages.keys()
 
     def rest(text: str) -> str:
-        text = re.sub(r"<picture.*?</picture>|<img[^>]*?(?:\"[^\"]*\"[^>]*)*>|<link[^>]*>", "", text, flags=re.DOTALL | re.IGNORECASE)
+        text = re.sub(
+            r"<picture.*?</picture>|<img[^>]*?(?:\"[^\"]*\"[^>]*)*>|<link[^>]*>",
+            "",
+            text,
+            flags=re.DOTALL | re.IGNORECASE,
+        )
         return re.sub(r"\s+|<!--.*?-->", "", html.unescape(text))
 
     for name, text in pages.items():
@@ -165,6 +171,53 @@ def device_set(browser: webdriver.Chrome, device: Device) -> Iterator[None]:
     browser.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", metrics)
     yield
     browser.execute_cdp_cmd("Emulation.clearDeviceMetricsOverride", {})
+
+
+FETCHED = "return performance.getEntriesByType('resource').map(one => one.name.split('/').pop())"
+
+
+@pytest.mark.browser
+def test_preloaded_images_are_fetched_once(corpus: Path, browser: webdriver.Chrome) -> None:
+    """Link and picture together cause one request, for the file that the picture shows; and no link is followed in vain."""
+    shutil.copy(corpus / "pages" / "plain.html", corpus / "public" / "preloads.html")
+    picture = edition_of(corpus).pictures["banner", "gull.jpg"]
+    browser.execute_cdp_cmd("Network.setCacheDisabled", {"cacheDisabled": True})
+    with served(corpus / "public") as address:
+        for device in DEVICES:
+            with device_set(browser, device):
+                browser.get(f"{address}/preloads.html")
+                browser.execute_script("return document.images[0].decode()")
+                fetched = [name for name in browser.execute_script(FETCHED) if name.startswith("gull-banner")]
+                assert fetched == [picture.fetched(device).name], str(device)
+                warned = [one for one in browser.get_log("browser") if "preload" in one["message"]]  # type: ignore[no-untyped-call]
+                assert warned == []
+    browser.execute_cdp_cmd("Network.setCacheDisabled", {"cacheDisabled": False})
+
+
+@pytest.mark.browser
+def test_backgrounds_by_band_and_density(corpus: Path, browser: webdriver.Chrome) -> None:
+    """A phone of density 2 takes the file that is sharp there; a class without a rule of its own band takes the base's."""
+    site = Path(shutil.copytree(corpus, corpus.parent / "behind"))
+    slot = '[slots.hero]\nshown = { hand = "100vw", desk = "10vw" }\nwidths = [200, 400, 800]\nbehind = true\nmasters = ["gull.jpg"]\n'
+    (site / "sarvel.toml").write_text(PLAN.replace("[slots.badge]", f"{slot}[slots.badge]") + CONTENT)
+    run_sarvel("build", cwd=site)
+    page = '<!doctype html><link rel="stylesheet" href="pictures/pictures.css"><p class="hero-gull" style="height:9em">'
+    (site / "public" / "behind.html").write_text(page)
+    names = sorted(file.name for file in (site / "public" / "pictures").glob("gull-hero-*.webp"))
+    with served(site / "public") as address:
+        for device, width in ((Device(360, 740, 1), 800), (Device(1440, 900, 1), 400), (Device(1440, 900, 2), 800)):
+            with device_set(browser, device):
+                browser.get(f"{address}/behind.html")
+                fetched = [name for name in browser.execute_script(FETCHED) if name.startswith("gull-hero")]
+                assert fetched == [name for name in names if f"-{width}." in name], str(device)
+
+
+def test_written_html_conforms(corpus: Path, demo: Path) -> None:
+    """The page's own tags aside, a checker that stops at the first error reads all of it."""
+    checked = [*(demo / "public").glob("*.html"), corpus / "pages" / "plain.html"]
+    assert len(checked) == 4
+    for file in checked:
+        html5lib.HTMLParser(strict=True).parse(file.read_text())
 
 
 @functools.cache

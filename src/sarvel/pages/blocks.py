@@ -40,6 +40,7 @@ _MOVED = ("v-if", "v-else-if", "v-else", "v-for", "v-slot", "key", ":key", "v-bi
 _BOUND = (":", "v-bind:")
 _CAMEL = {"srcset": "srcSet", "fetchpriority": "fetchPriority"}
 _NESTED = "stands inside a picture element; Sarvel writes the picture itself, so take that one away"
+_UNREADABLE = "reads otherwise by itself than on its page; close what is open before or in it, a quote or a brace"
 _UNCLOSED = "its woven picture element is not closed; write </picture> behind the img"
 
 
@@ -99,7 +100,7 @@ def _places(page: str, dialect: Dialect, *, mapped: bool) -> list[_Place]:
     if dialect.name != "markdown":
         return list(_tag_places(dialect.tags(page), mapped=mapped))
     read = read_markdown(page)
-    places = list(_tag_places(dialect.tags(read.plain), mapped=mapped))
+    places = list(_tag_places(read.tags(), mapped=mapped))
     if mapped:
         inside = [(start, end) for start, end, *_ in places]
         images = [one for one in read.images if not any(start <= one.start < end for start, end in inside)]
@@ -147,6 +148,28 @@ def replaced(page: str, changes: Iterable[tuple[Place, str]]) -> str:
         parts += [page[at : block.start], text]
         at = block.end
     return "".join([*parts, page[at:]])
+
+
+def first_lost(page: str, woven_page: str, dialect: Dialect = HTML, *, mapped: bool = False) -> Block | None:
+    """The first block of a page that would not come back from what was woven of it; None if all do, as they should.
+
+    Where a page is damaged, a quote never closed perhaps, what is woven can change what all that follows is read as.
+    """
+    before, after = (_taken_apart(text, dialect, mapped=mapped) for text in (page, woven_page))
+    if before[1:] == after[1:]:
+        return None
+    same = (old == new for old, new in zip(zip(*before[1:], strict=False), zip(*after[1:], strict=False), strict=False))
+    at = next((i for i, alike in enumerate(same) if not alike), 0)
+    return before[0][min(at, len(before[0]) - 1)]
+
+
+def _taken_apart(text: str, dialect: Dialect, *, mapped: bool) -> tuple[list[Block], list[tuple[str, str]], list[str]]:
+    """The blocks of a page, what their author wrote and what is wrong with it, and what stands before, between and behind."""
+    found = list(blocks(text, dialect, mapped=mapped))
+    ends = [0, *(block.end for block in found)]
+    starts = [*(block.start for block in found), len(text)]
+    between = [text[end:start] for end, start in zip(ends, starts, strict=True)]
+    return found, [(block.tag, block.fault) for block in found], between
 
 
 def woven(page: str, block: Block, markup: Markup, alt: str | None, dialect: Dialect = HTML) -> str:
@@ -229,8 +252,9 @@ def _block(
         text = written = _author_tag(page, image)
         if (kept := image.get(_MARKDOWN)) is not None:
             text, written = kept.value, _without_ours(page, image)
-    same = isinstance(image, Tag) and written == page[image.start : image.end]
-    author = image if isinstance(image, Tag) and same else _read(written, dialect)
+    author = read_tag(written, 0, dialect.code)
+    if author is None or author.end != len(written):
+        author, fault = Tag("img", closing=False, attributes=(), start=0, end=len(written)), fault or _UNREADABLE
     slot, src, alt = (_said(author, name) for name in ("data-sarvel", "src", "alt"))
     return Block(
         start,

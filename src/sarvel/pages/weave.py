@@ -11,13 +11,17 @@ from pathlib import Path
 from sarvel.core.edition import Edition, Picture
 from sarvel.core.html.markup import write_markup
 from sarvel.core.html.preload import preloads
-from sarvel.pages.blocks import Block, Place, blocks, replaced, woven
+from sarvel.pages.blocks import Block, Place, blocks, first_lost, replaced, woven
 from sarvel.pages.files import PageFile, Text, master_named, read_page
 from sarvel.pages.head import Head, heads
 
 _FILE_NAME = re.compile(r"[^\s/]+\.(?:jpe?g|png|webp|avif|gif|tiff?|svg|jxl|heic|bmp)", re.IGNORECASE)
 _BOUND_SRC = re.compile(r"\s(?::|v-bind:)src\s*=", re.IGNORECASE)
 _COMPUTED = re.compile(r"\{\{|\{%|<[?%]|^\{|\$\{")
+_DAMAGED = (
+    "the markup around here is so damaged that the author's tag could not be given back; close what is open, a quote "
+    "or a tag; nothing of this page is woven"
+)
 _TWICE = "a second place for preload links; one is enough, take this away"
 
 
@@ -104,7 +108,11 @@ def read_asks(place: PageFile, slots: Container[str], plan_folder: Path, masters
     named = functools.cache(lambda src: master_named(src, place.file, plan_folder, masters_folder))
     for block in blocks(text.text, place.dialect, mapped=place.slot is not None):
         key = named(block.src) if block.src else None
-        if block.slot is None and (key is None or place.slot is None):
+        if (
+            block.slot is None
+            and not block.fault
+            and (place.slot is None or not _is_master(block, key, masters_folder))
+        ):
             continue  # an image from elsewhere, which nobody asked us to look after
         slot = block.slot if block.slot is not None else place.slot or ""
         problem = block.fault or _problem(block, slot, key, slots)
@@ -113,12 +121,17 @@ def read_asks(place: PageFile, slots: Container[str], plan_folder: Path, masters
     return Page(place, text, tuple(asks), tuple(heads(text.text, place.dialect)))
 
 
+def _is_master(block: Block, key: str | None, masters_folder: Path) -> bool:
+    """Whether an image that names no slot points into the masters folder, or at what is there seen from within it."""
+    return key is not None and (key != block.src or (masters_folder / key).is_file())
+
+
 def _problem(block: Block, slot: str, key: str | None, slots: Container[str]) -> str:
     if slot not in slots:
         return f"no slot '{slot}' in the plan; write [slots.{slot or 'NAME'}] there, or mend data-sarvel here"
+    if _COMPUTED.search(block.src or "") or (block.src is None and _BOUND_SRC.search(block.tag)):
+        return "only the template engine knows its master; include a partial here (see [partials] in the plan)"
     if key is None:
-        if _COMPUTED.search(block.src or "") or _BOUND_SRC.search(block.tag):
-            return "only the template engine knows its master; include a partial here (see [partials] in the plan)"
         return "names no master; write src with the path of a file in the masters folder"
     return ""
 
@@ -155,10 +168,22 @@ def weave(
         if picture.slot.load == "first":
             first[ask.slot, picture.master.key] = picture
     count = len(changes)
+    lost = _first_lost(page, changes)
+    if lost:
+        where = f"{page.place.file}:{lost.line}:{lost.column}"
+        return Woven(page, page.text.text, 0, (*faults, f"{where}: {_DAMAGED}"))
     links = [link for picture in first.values() for link in preloads(picture, address)]
     changes += [(head, head.woven(page.text.text, links, page.place.dialect)) for head in page.heads[:1]]
     faults += [f"{page.place.file}:{head.line}:{head.column}: {_TWICE}" for head in page.heads[1:]]
     return Woven(page, replaced(page.text.text, changes), count, tuple(faults))
+
+
+def _first_lost(page: Page, changes: list[tuple[Place, str]]) -> Block | None:
+    """The first block that could not be given back; nobody need look where nothing changes."""
+    text, place = page.text.text, page.place
+    if all(text[one.start : one.end] == new for one, new in changes):
+        return None
+    return first_lost(text, replaced(text, changes), place.dialect, mapped=place.slot is not None)
 
 
 def _unready(block: Block, picture: Picture, unmade: Container[tuple[str, str]]) -> str:

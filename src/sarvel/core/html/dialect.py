@@ -8,10 +8,7 @@ from dataclasses import dataclass
 
 from sarvel.core.html.code import Beyond, braces, code_with_calls, marked_code
 from sarvel.core.html.component import markup_tags, script_tags
-from sarvel.core.html.tags import Tag, tags
-
-OURS = frozenset({"img", "picture", "link"})
-"""The elements that weaving looks at."""
+from sarvel.core.html.tags import OURS, Tag, tags
 
 _FRONT = re.compile(r"\A(?:---|\+\+\+)[ \t]*\r?\n(?:.*?\n)?(?:---|\+\+\+)[ \t]*(?:\r?\n|\Z)", re.DOTALL)
 

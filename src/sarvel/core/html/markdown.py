@@ -8,11 +8,11 @@ from __future__ import annotations
 
 import functools
 import re
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
-from sarvel.core.html.tags import read_tag
+from sarvel.core.html.tags import OURS, Tag, read_tag, tags
 
 if TYPE_CHECKING:
     from markdown_it import MarkdownIt
@@ -56,10 +56,17 @@ class Markdown:
     Attributes:
         plain: the text with spaces for whatever is code or front matter; as long, so that all offsets hold.
         images: its images, in order.
+        stretches: where blocks of text and of HTML begin and end; no tag goes beyond its block.
     """
 
     plain: str
     images: tuple[MarkdownImage, ...]
+    stretches: tuple[tuple[int, int], ...]
+
+    def tags(self) -> Iterator[Tag]:
+        """The tags of the text that weaving looks at, in order."""
+        for first, last in self.stretches:
+            yield from tags(self.plain[:last], first, only=OURS)
 
 
 def read_markdown(text: str) -> Markdown:
@@ -74,10 +81,12 @@ def read_markdown(text: str) -> Markdown:
     parsed = _parser().parse(re.sub(r"\r\n?", "\n", plain), env)
     code: list[tuple[int, int]] = []
     prose: list[tuple[int, int]] = []
+    markup: list[tuple[int, int]] = []
     for token in parsed:
-        if token.map and token.type in ("fence", "code_block", "inline", "table_open"):
+        kinds = {"fence": code, "code_block": code, "inline": prose, "table_open": prose, "html_block": markup}
+        if token.map and token.type in kinds:
             first, last = (starts[min(line, len(starts) - 1)] for line in token.map)
-            (code if token.type in ("fence", "code_block") else prose).append((first, last))
+            kinds[token.type].append((first, last))
     plain = _blanked(plain, code)
     images: list[MarkdownImage] = []
     at = 0
@@ -86,8 +95,9 @@ def read_markdown(text: str) -> Markdown:
             spans, found = _scan(plain, first, last, env.get("references", {}))
             plain = _blanked(plain, spans)
             images += found
+            markup.append((first, last))
             at = last
-    return Markdown(plain, tuple(images))
+    return Markdown(plain, tuple(images), tuple(sorted(markup)))
 
 
 def _scan(

@@ -18,6 +18,9 @@ from sarvel.core.html.code import Beyond, marked_code, raw_or_marked_code
 # its images are what browsers without scripts fetch.
 _RAW = frozenset({"script", "style", "textarea", "title", "xmp", "iframe", "noembed", "noframes", "plaintext"})
 
+OURS = frozenset({"img", "picture", "link"})
+"""The elements that weaving looks at."""
+
 _OPENING = re.compile(r"<(/?)([A-Za-z](?:[^\s/>{<]|\{(?![{%#]))*)")
 # A tag in which there is nothing that could be code: most tags, and quick to pass over.
 _SIMPLE = re.compile(r"""<(/?)([A-Za-z][^\s/>{<"'=@]*+)((?:[^<>{}"'@`]|"[^"{<]*+"|'[^'{<]*+')*+)>""")
