@@ -20,14 +20,14 @@ from __future__ import annotations
 
 import html
 import re
-from collections.abc import Container, Iterable, Iterator
+from collections.abc import Container, Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from typing import Protocol
 
 from sarvel.core.html.dialect import HTML, Dialect
 from sarvel.core.html.markdown import MarkdownImage, read_markdown
 from sarvel.core.html.markup import Markup, Source
-from sarvel.core.html.tags import Attribute, Lines, Tag, read_tag
+from sarvel.core.html.tags import Attribute, Tag, line_and_column, read_tag
 
 _SET_ASIDE = ("srcset", "sizes", "width", "height")
 _OURS = frozenset({"src", *_SET_ASIDE, "alt", "loading", "decoding", "fetchpriority", "style"})
@@ -83,11 +83,10 @@ def blocks(page: str, dialect: Dialect = HTML, *, mapped: bool = False) -> Itera
         dialect: how to read it.
         mapped: whether images that name no slot are asked of Sarvel, too.
     """
-    lines = Lines(page)
     line, at = "", 0  # the line as its author wrote it, up to here
     for start, end, image, fault in _places(page, dialect, mapped=mapped):
         line = _last_line(line + page[at:start])
-        block = _block(page, start, end, image, line, fault, lines, dialect)
+        block = _block(page, start, end, image, line, fault, dialect)
         yield block
         line, at = _last_line(line + block.tag), end
 
@@ -150,26 +149,34 @@ def replaced(page: str, changes: Iterable[tuple[Place, str]]) -> str:
     return "".join([*parts, page[at:]])
 
 
-def first_lost(page: str, woven_page: str, dialect: Dialect = HTML, *, mapped: bool = False) -> Block | None:
+def first_lost(
+    page: str, found: Sequence[Block], woven_page: str, dialect: Dialect = HTML, *, mapped: bool = False
+) -> Block | None:
     """The first block of a page that would not come back from what was woven of it; None if all do, as they should.
 
     Where a page is damaged, a quote never closed perhaps, what is woven can change what all that follows is read as.
+
+    Args:
+        page: its text.
+        found: its blocks, all of them.
+        woven_page: what was woven of it.
+        dialect: how to read both.
+        mapped: as for `blocks`.
     """
-    before, after = (_taken_apart(text, dialect, mapped=mapped) for text in (page, woven_page))
-    if before[1:] == after[1:]:
+    before = _taken_apart(page, found)
+    after = _taken_apart(woven_page, list(blocks(woven_page, dialect, mapped=mapped)))
+    if before == after:
         return None
-    same = (old == new for old, new in zip(zip(*before[1:], strict=False), zip(*after[1:], strict=False), strict=False))
-    at = next((i for i, alike in enumerate(same) if not alike), 0)
-    return before[0][min(at, len(before[0]) - 1)]
+    same = (old == new for old, new in zip(before, after, strict=False))
+    at = next((i for i, alike in enumerate(same) if not alike), len(after))
+    return found[min(at, len(found) - 1)]
 
 
-def _taken_apart(text: str, dialect: Dialect, *, mapped: bool) -> tuple[list[Block], list[tuple[str, str]], list[str]]:
-    """The blocks of a page, what their author wrote and what is wrong with it, and what stands before, between and behind."""
-    found = list(blocks(text, dialect, mapped=mapped))
+def _taken_apart(text: str, found: Sequence[Block]) -> list[tuple[str, str, str]]:
+    """For each block, and for the end: what stands before it, what its author wrote, and what is wrong with it."""
     ends = [0, *(block.end for block in found)]
-    starts = [*(block.start for block in found), len(text)]
-    between = [text[end:start] for end, start in zip(ends, starts, strict=True)]
-    return found, [(block.tag, block.fault) for block in found], between
+    parts = [(text[end : block.start], block.tag, block.fault) for end, block in zip(ends, found, strict=False)]
+    return [*parts, (text[ends[-1] :], "", "")]
 
 
 def woven(page: str, block: Block, markup: Markup, alt: str | None, dialect: Dialect = HTML) -> str:
@@ -243,7 +250,7 @@ def _read(tag_text: str, dialect: Dialect) -> Tag:
 
 
 def _block(
-    page: str, start: int, end: int, image: Tag | MarkdownImage, before: str, fault: str, lines: Lines, dialect: Dialect
+    page: str, start: int, end: int, image: Tag | MarkdownImage, before: str, fault: str, dialect: Dialect
 ) -> Block:
     if isinstance(image, MarkdownImage):
         text = page[start:end]
@@ -264,7 +271,7 @@ def _block(
         slot.value if slot else None,
         src.value if src and src.name.lower() == "src" else None,
         ("" if alt.name.lower() != "alt" else alt.value) if alt else None,
-        *lines.of(start),
+        *line_and_column(page, start),
         before[: len(before) - len(before.lstrip(" \t"))],
         fault,
     )

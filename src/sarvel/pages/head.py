@@ -12,7 +12,7 @@ from dataclasses import dataclass
 
 from sarvel.core.html.dialect import Dialect
 from sarvel.core.html.preload import Preload
-from sarvel.core.html.tags import Lines, Tag
+from sarvel.core.html.tags import Tag, line_and_column
 from sarvel.pages.blocks import escaped
 
 
@@ -51,7 +51,6 @@ class Head:
 
 def heads(page: str, dialect: Dialect) -> Iterator[Head]:
     """All places for preload links, in order."""
-    lines = Lines(page)
     open_: Tag | None = None
     end = 0
     for tag in dialect.tags(page) if "preloads" in page else ():
@@ -60,22 +59,22 @@ def heads(page: str, dialect: Dialect) -> Iterator[Head]:
             end = tag.end
             continue
         if open_:
-            yield _head(page, open_, end, lines)
+            yield _head(page, open_, end)
             open_ = None
         said = tag.get("data-sarvel")
         if tag.name == "link" and said and said.value == "preloads":
             open_, end = tag, tag.end
     if open_:
-        yield _head(page, open_, end, lines)
+        yield _head(page, open_, end)
 
 
-def _head(page: str, tag: Tag, end: int, lines: Lines) -> Head:
+def _head(page: str, tag: Tag, end: int) -> Head:
     ours = next((i for i, one in enumerate(tag.attributes) if one.name == "data-woven"), len(tag.attributes))
     last, behind = tag.attributes[ours - 1].end, tag.attributes[-1].end
     author = page[tag.start : last] + page[behind : tag.end]
     before = page[max(page.rfind("\n", 0, tag.start), page.rfind("\r", 0, tag.start)) + 1 : tag.start]
     indent = before if not before.strip() else ""
-    return Head(tag.start, end, author, last - tag.start, *lines.of(tag.start), indent)
+    return Head(tag.start, end, author, last - tag.start, *line_and_column(page, tag.start), indent)
 
 
 def _attributes(link: Preload, dialect: Dialect) -> str:

@@ -50,12 +50,14 @@ class Page:
         place: its file and where it goes.
         text: its text.
         asks: the images that it asks for, in order.
+        blocks: all images that could be asked for.
         heads: where it wants preload links.
     """
 
     place: PageFile
     text: Text
     asks: tuple[Ask, ...]
+    blocks: tuple[Block, ...] = ()
     heads: tuple[Head, ...] = ()
 
 
@@ -106,7 +108,8 @@ def read_asks(place: PageFile, slots: Container[str], plan_folder: Path, masters
     text = read_page(place.file)
     asks = []
     named = functools.cache(lambda src: master_named(src, place.file, plan_folder, masters_folder))
-    for block in blocks(text.text, place.dialect, mapped=place.slot is not None):
+    found = tuple(blocks(text.text, place.dialect, mapped=place.slot is not None))
+    for block in found:
         key = named(block.src) if block.src else None
         if (
             block.slot is None
@@ -118,7 +121,7 @@ def read_asks(place: PageFile, slots: Container[str], plan_folder: Path, masters
         problem = block.fault or _problem(block, slot, key, slots)
         fault = f"{place.file}:{block.line}:{block.column}: {problem}" if problem else ""
         asks.append(Ask(block, slot, key, fault))
-    return Page(place, text, tuple(asks), tuple(heads(text.text, place.dialect)))
+    return Page(place, text, tuple(asks), found, tuple(heads(text.text, place.dialect)))
 
 
 def _is_master(block: Block, key: str | None, masters_folder: Path) -> bool:
@@ -183,7 +186,7 @@ def _first_lost(page: Page, changes: list[tuple[Place, str]]) -> Block | None:
     text, place = page.text.text, page.place
     if all(text[one.start : one.end] == new for one, new in changes):
         return None
-    return first_lost(text, replaced(text, changes), place.dialect, mapped=place.slot is not None)
+    return first_lost(text, page.blocks, replaced(text, changes), place.dialect, mapped=place.slot is not None)
 
 
 def _unready(block: Block, picture: Picture, unmade: Container[tuple[str, str]]) -> str:

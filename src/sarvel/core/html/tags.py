@@ -6,7 +6,6 @@ scripts, styles and other raw text is no tag. Template code is passed over whole
 
 from __future__ import annotations
 
-import bisect
 import html
 import re
 from collections.abc import Container, Iterator
@@ -24,6 +23,13 @@ OURS = frozenset({"img", "picture", "link"})
 _OPENING = re.compile(r"<(/?)([A-Za-z](?:[^\s/>{<]|\{(?![{%#]))*)")
 # A tag in which there is nothing that could be code: most tags, and quick to pass over.
 _SIMPLE = re.compile(r"""<(/?)([A-Za-z][^\s/>{<"'=@]*+)((?:[^<>{}"'@`]|"[^"{<]*+"|'[^'{<]*+')*+)>""")
+# Text and tags in which there is nothing to look at, as far as they go: of most pages nearly all.
+_IDLE = re.compile(
+    r"""(?:[^<{@]++|</?(?!(?:img|picture|link|script|style|textarea|title|xmp|iframe|noembed|noframes|plaintext)\b)"""
+    r"""[A-Za-z][^\s/>{<"'=@]*+(?:[^<>{}"'@`]|"[^"{<]*+"|'[^'{<]*+')*+>|\{(?![{%#])|@(?!verbatim\b)"""
+    r"""|\{\{[^{}<>"'%]*+\}\}|\{%(?![-~+]?\s*(?:raw|verbatim|comment)\b)[^{}<>"'%]*+%\})*+""",
+    re.IGNORECASE,
+)
 _SPACE = re.compile(r"[\s/]*")
 _NAME = re.compile(r"[^\s/>={<][^\s/>={<]*|[={<]")
 _EQUALS = re.compile(r"\s*=\s*")
@@ -31,7 +37,6 @@ _UNQUOTED = re.compile(r"""[^\s>"'{<]+|["'{<]""")
 _WITHIN = {'"': re.compile(r'[^"{<@]*+'), "'": re.compile(r"[^'{<@]*+")}
 _COMMENT_END = re.compile(r"--!?>")
 _STOP = re.compile(r"<|\{[{%#]|@verbatim\b")
-_LINE_END = re.compile(r"\r\n|\r|\n")
 
 
 @dataclass(frozen=True)
@@ -98,23 +103,24 @@ def tags(
         skip: passes over what is no text of the page between tags.
         stop: finds where a tag may begin, or something to skip.
     """
-    at = _next(text, start, stop)
+    idle = _IDLE if only is OURS and stop is _STOP else None
+    at = _next(text, start, stop, idle)
     while at >= 0:
         if text[at] != "<":
-            at = _next(text, max(skip(text, at), at + 1), stop)
+            at = _next(text, max(skip(text, at), at + 1), stop, idle)
             continue
         name, end, tag = _tag_at(text, at, only, code)
         if end < 0:
             if name:
                 return  # a tag that never ends, an open quote perhaps: a browser drops all the rest
-            at = _next(text, _beyond(text, at, skip), stop)
+            at = _next(text, _beyond(text, at, skip), stop, idle)
             continue
         if tag:
             yield tag
         if name in _RAW:
             found = re.compile(rf"</{re.escape(name)}(?=[\s/>])", re.IGNORECASE).search(text, end)
             end = found.start() if found else len(text)
-        at = _next(text, end, stop)
+        at = _next(text, end, stop, idle)
 
 
 def _tag_at(text: str, at: int, only: Container[str] | None, code: Beyond) -> tuple[str, int, Tag | None]:
@@ -206,7 +212,9 @@ def _value(text: str, at: int, code: Beyond) -> tuple[str, int] | None:
         end = max(code(text, end), end + 1)
 
 
-def _next(text: str, at: int, stop: re.Pattern[str]) -> int:
+def _next(text: str, at: int, stop: re.Pattern[str], idle: re.Pattern[str] | None) -> int:
+    if idle and (passed := idle.match(text, at)):
+        at = passed.end()
     found = stop.search(text, at)
     return found.start() if found else -1
 
@@ -230,17 +238,5 @@ def _beyond(text: str, at: int, skip: Beyond) -> int:
 
 def line_and_column(text: str, at: int) -> tuple[int, int]:
     """Where an offset lies for a human, both counted from 1; lines end at LF, CR or CRLF."""
-    return Lines(text).of(at)
-
-
-class Lines:
-    """The lines of a text, to tell many offsets for a human."""
-
-    def __init__(self, text: str) -> None:
-        """Finds where they begin."""
-        self._starts = [0, *(found.end() for found in _LINE_END.finditer(text))]
-
-    def of(self, at: int) -> tuple[int, int]:
-        """Line and column of an offset, both counted from 1."""
-        line = bisect.bisect_right(self._starts, at)
-        return line, at - self._starts[line - 1] + 1
+    ends = text.count("\n", 0, at) + text.count("\r", 0, at) - text.count("\r\n", 0, at)
+    return ends + 1, at - max(text.rfind("\n", 0, at), text.rfind("\r", 0, at))
