@@ -74,6 +74,7 @@ def draw(measured: dict[int, list[tuple[float, float]]], file: Path) -> None:
     axes.loglog(MASTERS, [through * count / MASTERS[-1] for count in MASTERS], ":", color="#777", label="in proportion")
     axes.set_xlabel("masters, 18 files each")
     axes.set_ylabel("seconds of sarvel render, from nothing")
+    axes.set_yticks((1, 10, 100), ("1", "10", "100"))
     axes.set_xticks(MASTERS, [str(count) for count in MASTERS])
     axes.grid(visible=True, which="major", color="#ddd")
     axes.legend(frameon=False)
