@@ -94,11 +94,12 @@ def test_the_demo_uses_every_key_of_the_plan() -> None:
     ]
     tables += [(schema.Slot, list(plan["slots"].values())), (schema.Master, list(plan["masters"].values()))]
     for model, said in tables:
-        # Special cases: what is said of single cuts, of encoders and of metadata; `excess` stands in the place of `rungs`.
+        # Special cases: what is said of single cuts, of encoders, of metadata, of odd files; `excess` is for `rungs`.
         finishing = {"quality", "gamut", "keep", "interlace"}
         special: dict[type[schema.Shape], set[str]] = {
-            schema.Defaults: {"excess", *finishing},
-            schema.Slot: {*schema.Look.model_fields, *finishing},
+            schema.Site: {"dialects"},
+            schema.Defaults: {"excess", "name", *finishing},
+            schema.Slot: {"behind", "name", *schema.Look.model_fields, *finishing},
             schema.Master: {"cuts", "drawn"},
         }
         keys = set(model.model_fields) - special.get(model, set())

@@ -11,6 +11,7 @@ from pathlib import Path
 from sarvel.cli.beside import texts_beside
 from sarvel.cli.site import Site, ledger_of, plan_of, read_site
 from sarvel.cli.speak import Speaker
+from sarvel.core.html.markup import Markup
 from sarvel.errors import OutputError, PlanError
 from sarvel.pages.files import PageFile
 from sarvel.pages.weave import Woven, unweave, weave
@@ -69,7 +70,8 @@ def woven_pages(site: Site) -> list[Woven]:
     """All pages of a site as weaving leaves them."""
     unmade = site.unmade()
     backgrounds = None if site.plan.stylesheet else site.placeholders
-    return [weave(page, site.edition, site.plan.address, unmade, backgrounds) for page in site.pages]
+    known: dict[tuple[str, str], Markup] = {}
+    return [weave(page, site.edition, site.plan.address, unmade, backgrounds, known) for page in site.pages]
 
 
 def with_placeholders(site: Site, speaker: Speaker) -> Site:

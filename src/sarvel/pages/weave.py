@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from sarvel.core.edition import Edition, Picture
-from sarvel.core.html.markup import write_markup
+from sarvel.core.html.markup import Markup, write_markup
 from sarvel.core.html.preload import preloads
 from sarvel.pages.blocks import Block, Place, blocks, first_lost, replaced, woven
 from sarvel.pages.files import PageFile, Text, master_named, read_page
@@ -145,6 +145,7 @@ def weave(
     address: str,
     unmade: Container[tuple[str, str]],
     backgrounds: Mapping[str, str] | None,
+    known: dict[tuple[str, str], Markup],
 ) -> Woven:
     """Puts the Edition's markup into a page. What cannot be woven stays as it is.
 
@@ -154,6 +155,7 @@ def weave(
         address: how pages reach the folder of renditions.
         unmade: slot and master of pictures whose files are not all there: a page must not point at them.
         backgrounds: of placeholders, by key; None leaves them out of the markup.
+        known: markup that was written before, by slot and master; more is put in.
     """
     changes: list[tuple[Place, str]] = []
     faults: list[str] = []
@@ -166,10 +168,12 @@ def weave(
         if problem := _unready(ask.block, picture, unmade):
             faults.append(f"{page.place.file}:{ask.block.line}:{ask.block.column}: {problem}")
             continue
-        markup = write_markup(picture, address, backgrounds)
-        changes.append((ask.block, woven(page.text.text, ask.block, markup, picture.alt, page.place.dialect)))
+        pair = (ask.slot, picture.master.key)
+        if pair not in known:
+            known[pair] = write_markup(picture, address, backgrounds)
+        changes.append((ask.block, woven(page.text.text, ask.block, known[pair], picture.alt, page.place.dialect)))
         if picture.slot.load == "first":
-            first[ask.slot, picture.master.key] = picture
+            first[pair] = picture
     count = len(changes)
     lost = _first_lost(page, changes)
     if lost:

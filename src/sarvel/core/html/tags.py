@@ -22,11 +22,11 @@ OURS = frozenset({"img", "picture", "link"})
 
 _OPENING = re.compile(r"<(/?)([A-Za-z](?:[^\s/>{<]|\{(?![{%#]))*)")
 # A tag in which there is nothing that could be code: most tags, and quick to pass over.
-_SIMPLE = re.compile(r"""<(/?)([A-Za-z][^\s/>{<"'=@]*+)((?:[^<>{}"'@`]|"[^"{<]*+"|'[^'{<]*+')*+)>""")
+_SIMPLE = re.compile(r"""<(/?)([A-Za-z][^\s/>{<"'=@]*+)((?:[^<>{}"'@`]++|"[^"{<]*+"|'[^'{<]*+')*+)>""")
 # Text and tags in which there is nothing to look at, as far as they go: of most pages nearly all.
 _IDLE = re.compile(
     r"""(?:[^<{@]++|</?(?!(?:img|picture|link|script|style|textarea|title|xmp|iframe|noembed|noframes|plaintext)\b)"""
-    r"""[A-Za-z][^\s/>{<"'=@]*+(?:[^<>{}"'@`]|"[^"{<]*+"|'[^'{<]*+')*+>|\{(?![{%#])|@(?!verbatim\b)"""
+    r"""[A-Za-z][^\s/>{<"'=@]*+(?:[^<>{}"'@`]++|"[^"{<]*+"|'[^'{<]*+')*+>|\{(?![{%#])|@(?!verbatim\b)"""
     r"""|\{\{[^{}<>"'%]*+\}\}|\{%(?![-~+]?\s*(?:raw|verbatim|comment)\b)[^{}<>"'%]*+%\})*+""",
     re.IGNORECASE,
 )
