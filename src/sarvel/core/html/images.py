@@ -9,9 +9,7 @@ from types import MappingProxyType
 from sarvel.core.html.tags import Tag, tags
 
 # HTML, section 13.1.2 "Elements": those that never have content.
-_VOID = frozenset(
-    ["area", "base", "br", "col", "embed", "hr", "img", "input", "link", "meta", "source", "track", "wbr"]
-)
+VOID = frozenset(["area", "base", "br", "col", "embed", "hr", "img", "input", "link", "meta", "source", "track", "wbr"])
 
 
 @dataclass(frozen=True)
@@ -42,7 +40,7 @@ def images_in(page: str) -> Iterator[ImageElement]:
             inside, sources = ["picture"], []
         elif tag.closing and tag.name in inside:
             del inside[inside.index(tag.name) :]
-        elif inside and not tag.closing and tag.name not in _VOID:
+        elif inside and not tag.closing and tag.name not in VOID:
             inside.append(tag.name)
 
 

@@ -1,0 +1,1 @@
+"""What is wrong with the image markup of any page: rules, and where each is broken."""

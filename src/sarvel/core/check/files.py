@@ -1,0 +1,80 @@
+"""Rules for the files that a page names."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from sarvel.core.check.page import Image, Page, place, said
+from sarvel.core.check.rule import Finding
+from sarvel.core.check.seen import FileSeen, Seen
+from sarvel.core.html.srcset import Candidate, parse_srcset
+from sarvel.core.html.tags import Tag
+
+_ALIKE = 0.02  # ratios that differ by less are one shape: a pixel of rounding on a narrow file
+_HUGE = 2.5  # times as many px across as its attribute says CSS px: beyond what any common screen shows
+_HUGE_WIDTH = 2000  # px; one file as wide as this for every device
+
+
+def check_files(page: Page, seen: Seen) -> Iterator[Finding]:
+    """All findings that hang on files."""
+    for image in page.images:
+        for tag in (*image.sources, image.tag):
+            candidates = [one for one in parse_srcset(said(tag, "srcset") or "") if not one.fault]
+            yield from _there(tag, candidates, seen)
+            yield from _as_said(tag, candidates, seen)
+        yield from _shape(image, seen)
+
+
+def _there(tag: Tag, candidates: list[Candidate], seen: Seen) -> Iterator[Finding]:
+    named = [("srcset", one.url) for one in candidates]
+    if tag.name == "img" and said(tag, "src"):
+        named.append(("src", said(tag, "src") or ""))
+    for name, url in dict.fromkeys(named):
+        file = seen(url)
+        if file and file.missing:
+            yield Finding("file-missing", *place(tag, name), f"there is no file {url}")
+        elif file and file.real_name:
+            yield Finding("letter-case-differs", *place(tag, name), f"the file of {url} is called {file.real_name}")
+
+
+def _as_said(tag: Tag, candidates: list[Candidate], seen: Seen) -> Iterator[Finding]:
+    """Widths, types and shapes of one list against its files."""
+    files = [(one, file) for one in candidates if (file := seen(one.url)) and file.width]
+    type_ = (said(tag, "type") or "").split(";")[0].strip().lower()
+    for one, file in files:
+        if one.width is not None and one.width != file.width:
+            words = f"{one.url} is {file.width} px wide, its descriptor says {one.width}w"
+            yield Finding("width-not-the-files", *place(tag, "srcset"), words)
+        if type_ and file.type and type_ != file.type:
+            yield Finding(
+                "type-not-the-files", *place(tag, "type"), f"{one.url} is {file.type}, the source says {type_}"
+            )
+    for one, file in files[1:]:
+        if _differ(file, files[0][1]):
+            words = f"{one.url} is {file.width}×{file.height}, another shape than {files[0][0].url}"
+            yield Finding("shapes-differ", *place(tag, "srcset"), words)
+            break
+
+
+def _shape(image: Image, seen: Seen) -> Iterator[Finding]:
+    tag = image.tag
+    width, height = ((said(tag, name) or "").strip() for name in ("width", "height"))
+    file = seen(said(tag, "src") or "")
+    if not file or not file.width:
+        return
+    said_ = FileSeen(int(width), int(height)) if width.isdecimal() and height.isdecimal() else FileSeen()
+    if said_.width and said_.height and _differ(said_, file):
+        words = f"width and height say {width}×{height}, the file is {file.width}×{file.height}"
+        yield Finding("size-of-another-shape", *place(tag, "width"), words)
+    several = image.sources or said(tag, "srcset")
+    if not several and width.isdecimal() and int(width) and file.width > _HUGE * int(width):
+        yield Finding("one-huge-file", *place(tag, "src"), f"{file.width} px wide, shown at {width}, for every device")
+    elif not several and file.width >= _HUGE_WIDTH:
+        yield Finding("one-huge-file", *place(tag, "src"), f"one file of {file.width} px for every device")
+
+
+def _differ(one: FileSeen, other: FileSeen) -> bool:
+    """Whether two shapes differ by more than rounding to whole pixels can make."""
+    ratio = one.width * other.height / (one.height * other.width)
+    rounding = 1 / min(one.width, one.height, other.width, other.height)
+    return abs(ratio - 1) > max(_ALIKE, 2 * rounding)

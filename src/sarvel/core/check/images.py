@@ -1,0 +1,83 @@
+"""Rules for an img and for the page around it: words, space, loading."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+
+from sarvel.core.check.page import Image, Page, place, said
+from sarvel.core.check.rule import Finding
+from sarvel.core.html.srcset import parse_srcset
+
+_FILE_NAME = re.compile(r"[^\s/]+\.(?:jpe?g|png|webp|avif|gif|tiff?|svg|jxl|heic|bmp)", re.IGNORECASE)
+_LATE = 12  # images before it, by which it is hardly in view at once on any screen
+_MODERN = ("image/avif", "image/webp", "image/jxl")
+_OLD = re.compile(r"\.(?:jpe?g|png)(?:[?#].*)?$", re.IGNORECASE)
+
+
+def check_images(page: Page) -> Iterator[Finding]:
+    """All findings about images, and about what the page says of its viewport."""
+    if page.whole and not any((said(tag, "name") or "").lower() == "viewport" for tag in page.metas):
+        yield Finding("no-viewport-meta", 0, min(len(page.text), 1), "this page has no viewport meta element")
+    for image in page.images:
+        yield from _words(image)
+        yield from _space(image)
+        yield from _addresses(image)
+        yield from _format(image)
+    yield from _loading(page)
+
+
+def _words(image: Image) -> Iterator[Finding]:
+    tag, alt = image.tag, said(image.tag, "alt")
+    hidden = said(tag, "aria-hidden") == "true" or said(tag, "role") in ("presentation", "none")
+    if alt is None:
+        if not hidden and not any(tag.get(name) for name in (":alt", "v-bind:alt", "aria-label", "aria-labelledby")):
+            yield Finding("alt-missing", tag.start, tag.end, "this img has no alt")
+    elif _FILE_NAME.fullmatch(alt.strip()):
+        yield Finding("alt-is-a-file-name", *place(tag, "alt"), f"the alt of this img is a file name, '{alt.strip()}'")
+    elif alt.strip() and hidden:
+        yield Finding("decoration-with-words", *place(tag, "alt"), "this img is hidden from readers and has words")
+
+
+def _space(image: Image) -> Iterator[Finding]:
+    tag = image.tag
+    if (tag.get("width") and tag.get("height")) or "aspect-ratio" in (said(tag, "style") or ""):
+        return
+    yield Finding("size-not-said", tag.start, tag.end, "this img has no width and height")
+
+
+def _addresses(image: Image) -> Iterator[Finding]:
+    for tag in (*image.sources, image.tag):
+        for name in ("src", "srcset"):
+            text = said(tag, name) or ""
+            urls = [one.url for one in parse_srcset(text)] if name == "srcset" else [text.strip()]
+            found = next((url for url in urls if url.lower().startswith("http://")), None)
+            if found:
+                yield Finding("fetched-without-encryption", *place(tag, name), f"{found} is fetched by http")
+
+
+def _format(image: Image) -> Iterator[Finding]:
+    tag = image.tag
+    urls = [said(tag, "src") or "", *(one.url for one in parse_srcset(said(tag, "srcset") or ""))]
+    types = {said(source, "type") or "" for source in image.sources}
+    if any(map(_OLD.search, urls)) and not types & set(_MODERN) and not image.sources:
+        yield Finding("no-modern-format", tag.start, tag.end, "this img is offered as JPEG or PNG alone")
+
+
+def _loading(page: Page) -> Iterator[Finding]:
+    urgent = [image.tag for image in page.images if said(image.tag, "fetchpriority") == "high"]
+    for tag in urgent[1:]:
+        yield Finding("many-urgent-images", *place(tag, "fetchpriority"), "another image of this page is urgent, too")
+    for image in page.images:
+        loading = said(image.tag, "loading")
+        if image.number == 1 and page.whole and loading == "lazy" and _large(image):
+            yield Finding("first-image-lazy", *place(image.tag, "loading"), "the first image of this page is lazy")
+        if image.number > _LATE and loading != "lazy" and page.whole:
+            words = f"image {image.number} of this page is fetched at once"
+            yield Finding("late-image-eager", image.tag.start, image.tag.end, words)
+
+
+def _large(image: Image) -> bool:
+    """Whether it is more than a badge or an icon, as far as its attributes tell."""
+    width = (said(image.tag, "width") or "").strip()
+    return not width.isdecimal() or int(width) > 200

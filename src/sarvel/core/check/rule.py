@@ -1,0 +1,229 @@
+"""Rules: their names, which stay, how grave they are, and what to tell of them."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Literal, TypeAlias, get_args
+
+Severity: TypeAlias = Literal["broken", "wasteful", "hint"]
+"""Somebody sees a wrong image or none; somebody fetches too much or waits; it may be meant."""
+
+SEVERITIES: tuple[Severity, ...] = get_args(Severity)
+
+
+@dataclass(frozen=True)
+class Rule:
+    """A rule for image markup.
+
+    Attributes:
+        name: what messages, allow-lists and other programs call it.
+        severity: how grave it is to break it.
+        why: why it matters, in a sentence or two.
+        mend: what to do.
+    """
+
+    name: str
+    severity: Severity
+    why: str
+    mend: str
+
+
+@dataclass(frozen=True)
+class Finding:
+    """A place where a rule is broken.
+
+    Attributes:
+        rule: its name.
+        start: where the markup at fault begins, in the page.
+        end: just behind it.
+        says: what is wrong, in a sentence.
+    """
+
+    rule: str
+    start: int
+    end: int
+    says: str
+
+
+_RULES = (
+    Rule(
+        "source-never-chosen",
+        "broken",
+        "Browsers take the first source that fits, so this one is dead: its crop or its format is never seen.",
+        "Put it before the sources that cover it, widest min-width or narrowest max-width first; or take it away.",
+    ),
+    Rule(
+        "gap-between-sources",
+        "broken",
+        "Viewports between two sources, or beyond the last, fall back to the img, which is made for others: the "
+        "largest screens may get the smallest file.",
+        "Let the ranges meet: write them all with min-width, widest first, and leave the rest to the img.",
+    ),
+    Rule(
+        "ranges-overlap-by-a-pixel",
+        "hint",
+        "At exactly this width two sources hold, and the first wins; the second was meant to begin there.",
+        "End one range a hundredth of a pixel before the other begins, or write both with min-width.",
+    ),
+    Rule(
+        "picture-without-img",
+        "broken",
+        "A picture shows nothing by itself; the img in it does.",
+        "Put an img behind the sources.",
+    ),
+    Rule("img-not-last", "broken", "Sources behind the img are not looked at.", "Put the img behind all sources."),
+    Rule(
+        "source-outside-picture",
+        "broken",
+        "Only a source that is a child of a picture counts for an image.",
+        "Put it and its img into a picture, directly.",
+    ),
+    Rule(
+        "src-on-source",
+        "broken",
+        "In a picture, browsers look at a source's srcset and never at its src.",
+        "Rename the attribute to srcset.",
+    ),
+    Rule(
+        "widths-without-sizes",
+        "wasteful",
+        "Without sizes a browser takes the image to be as wide as the viewport, and fetches too much for any narrower one.",
+        'Write sizes with the width that the layout shows, such as sizes="(min-width: 1024px) 384px, 100vw".',
+    ),
+    Rule(
+        "sizes-without-widths",
+        "hint",
+        "sizes says nothing to candidates with density descriptors, or with none.",
+        "Give candidates width descriptors, such as 640w; or take sizes away.",
+    ),
+    Rule(
+        "widths-and-densities-mixed",
+        "broken",
+        "A list is read by widths or by densities; a mixture is read in a way that nobody means.",
+        "Use width descriptors for all, and sizes; or density descriptors for all.",
+    ),
+    Rule(
+        "candidate-dropped",
+        "broken",
+        "Browsers drop a faulty candidate without a word, and choose among the rest.",
+        "Write URL, space, descriptor, with commas between: 'a.jpg 640w, b.jpg 1280w'; escape spaces as %20.",
+    ),
+    Rule(
+        "length-dropped",
+        "broken",
+        "Browsers drop a faulty entry of sizes without a word, and take the next, or the whole viewport's width.",
+        "Write a condition and a CSS length, no percentage: '(min-width: 1024px) 384px'; the last without condition.",
+    ),
+    Rule(
+        "descriptors-alike",
+        "broken",
+        "Of two candidates with one descriptor the second is never chosen.",
+        "Give each the width of its own file.",
+    ),
+    Rule(
+        "alt-missing",
+        "broken",
+        "Who cannot see the image is read its file name, or nothing.",
+        'Say in alt what it shows; alt="" if it is decoration.',
+    ),
+    Rule(
+        "alt-is-a-file-name",
+        "broken",
+        "Who cannot see the image is read a file name.",
+        'Say in alt what it shows; alt="" if it is decoration.',
+    ),
+    Rule(
+        "decoration-with-words",
+        "hint",
+        "It is hidden from who cannot see it, and yet has words for them.",
+        'Take role or aria-hidden away, or write alt="".',
+    ),
+    Rule(
+        "size-not-said",
+        "wasteful",
+        "Without width and height the page jumps when the image arrives.",
+        "Write width and height of the file, or of its shape; CSS may still scale it.",
+    ),
+    Rule(
+        "first-image-lazy",
+        "wasteful",
+        "The first image is mostly in view at once; lazy, it waits for the layout.",
+        "Take loading away from it, and lazy from it alone.",
+    ),
+    Rule(
+        "late-image-eager",
+        "wasteful",
+        "An image far down the page competes with those in view.",
+        'Write loading="lazy".',
+    ),
+    Rule(
+        "many-urgent-images",
+        "wasteful",
+        "Where everything is urgent nothing is.",
+        'Leave fetchpriority="high" to the one largest image in view at once.',
+    ),
+    Rule(
+        "fetched-without-encryption",
+        "broken",
+        "On a page served by https, browsers block an image fetched by http, or rewrite its address.",
+        "Write https://, or an address without a scheme.",
+    ),
+    Rule(
+        "no-viewport-meta",
+        "broken",
+        "Without it phones lay the page out some 980 px wide and shrink it: every media condition and sizes is off.",
+        '<meta name="viewport" content="width=device-width, initial-scale=1"> in the head.',
+    ),
+    Rule(
+        "file-missing",
+        "broken",
+        "A browser that chooses it shows a broken image.",
+        "Mend the name, or put the file there.",
+    ),
+    Rule(
+        "letter-case-differs",
+        "broken",
+        "It is found on this system, and not on a web server that tells letter case apart.",
+        "Write the name as the file has it.",
+    ),
+    Rule(
+        "width-not-the-files",
+        "broken",
+        "Browsers believe the descriptor: they choose by it and lay the image out by it.",
+        "Write the file's own width.",
+    ),
+    Rule(
+        "type-not-the-files",
+        "broken",
+        "A browser that does not know the type passes over a file that it could show; another fetches one that it cannot.",
+        "Write the type of what the file is.",
+    ),
+    Rule(
+        "shapes-differ",
+        "broken",
+        "All candidates of one list must show the same picture; a differing ratio is another crop hidden in it, or a mistake.",
+        "Give another crop a source of its own, with media; or make the file anew.",
+    ),
+    Rule(
+        "size-of-another-shape",
+        "wasteful",
+        "width and height reserve the wrong space, so that the page jumps or the image is squeezed.",
+        "Write width and height in the ratio of the file.",
+    ),
+    Rule(
+        "no-modern-format",
+        "wasteful",
+        "AVIF and WebP take half of what JPEG and PNG do.",
+        "Offer AVIF and WebP in a picture; sarvel does.",
+    ),
+    Rule(
+        "one-huge-file",
+        "wasteful",
+        "Every device fetches far more pixels than it can show.",
+        "Offer narrower files in srcset; sarvel does.",
+    ),
+)
+
+RULES: Mapping[str, Rule] = {rule.name: rule for rule in _RULES}
+"""All rules, by name."""

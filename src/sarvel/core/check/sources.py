@@ -1,0 +1,125 @@
+"""Rules for the sources of a picture: which can ever be chosen, and who falls between them."""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from sarvel.core.check.page import Image, Page, place, said
+from sarvel.core.check.rule import Finding
+from sarvel.core.check.seen import Seen
+from sarvel.core.css.media import parse_media
+from sarvel.core.css.viewports import EVERY, NONE, Viewports
+from sarvel.core.html.srcset import parse_srcset
+from sarvel.core.html.tags import Tag
+
+_EVERYWHERE = frozenset({"", "image/jpeg", "image/png", "image/gif", "image/svg+xml"})  # types that every browser knows
+_NARROW = 2.0  # CSS px; a gap or an overlap no wider is a slip between max-width and min-width
+
+
+@dataclass(frozen=True)
+class _Range:
+    """A source and the viewports on which it can hold, and surely does."""
+
+    tag: Tag
+    type: str
+    can: Viewports
+    sure: Viewports
+    asks: bool
+
+
+def check_sources(page: Page, seen: Seen) -> Iterator[Finding]:
+    """All findings about pictures and sources.
+
+    Args:
+        page: the page.
+        seen: what is known of files.
+    """
+    for picture in page.pictures:
+        if not picture.images:
+            yield Finding("picture-without-img", picture.tag.start, picture.tag.end, "this picture holds no img")
+        for tag in picture.late:
+            yield Finding("img-not-last", tag.start, tag.end, "this source stands behind the img")
+        for tag in (*picture.sources, *picture.late):
+            if said(tag, "src") is not None:
+                yield Finding("src-on-source", *place(tag, "src"), "this source has a src, which nobody looks at")
+    for tag in page.strays:
+        yield Finding("source-outside-picture", tag.start, tag.end, "this source is not a child of a picture")
+    for image in page.images:
+        ranges = [_range(tag) for tag in image.sources]
+        yield from _never_chosen(ranges)
+        yield from _between(image, [one for one in ranges if one.asks], seen)
+
+
+def _range(tag: Tag) -> _Range:
+    media = said(tag, "media")
+    type_ = (said(tag, "type") or "").split(";")[0].strip().lower()
+    if media is None or "{{" in media or "{%" in media or "<" in media:
+        unknown = media is not None
+        return _Range(tag, type_, EVERY, NONE if unknown else EVERY, asks=False)
+    test = parse_media(media).test
+    return _Range(tag, type_, test.can_hold, EVERY - test.can_fail, asks=bool(media.strip()))
+
+
+def _never_chosen(ranges: list[_Range]) -> Iterator[Finding]:
+    for i, one in enumerate(ranges):
+        srcset = said(one.tag, "srcset")
+        if srcset is not None and not parse_srcset(srcset):
+            yield Finding("source-never-chosen", *place(one.tag, "srcset"), "the srcset of this source is empty")
+            continue
+        if not one.can and "print" not in (said(one.tag, "media") or "").lower():  # paper has no viewport
+            words = f"the media of this source, {said(one.tag, 'media')}, never holds"
+            yield Finding("source-never-chosen", *place(one.tag, "media"), words)
+            continue
+        covered = NONE
+        for before in ranges[:i]:
+            if before.type in _EVERYWHERE or before.type == one.type:
+                covered |= before.sure
+            if not one.can - covered:
+                words = "this source can never be chosen: sources before it hold wherever it does"
+                yield Finding("source-never-chosen", one.tag.start, one.tag.end, words)
+                break
+
+
+def _between(image: Image, ranges: list[_Range], seen: Seen) -> Iterator[Finding]:
+    """Viewports that no source takes: between two by a slip, or left to an img that is smaller than what narrower ones get."""
+    for type_ in dict.fromkeys(one.type for one in ranges):
+        alike = [one for one in ranges if one.type == type_]
+        covered = NONE
+        for one in alike:
+            covered |= one.can
+        for start, end in (EVERY - covered).whole().spans:
+            below = [one for one in alike if one.can and one.can.least < start[0]]
+            above = [one for one in alike if one.can.spans and one.can.spans[-1][1] > end]
+            slip = below and above and end[0] - start[0] <= _NARROW
+            smaller = below and any(_smaller(image.tag, one.tag, seen) for one in below)
+            if slip or smaller:
+                words = f"at {Viewports(((start, end),))} no source holds"
+                more = "" if slip else ", and the img has smaller files than narrower viewports get"
+                yield Finding("gap-between-sources", *place(alike[-1].tag, "media"), words + more)
+        yield from _overlaps(alike)
+
+
+def _overlaps(ranges: list[_Range]) -> Iterator[Finding]:
+    for before, one in itertools.pairwise(ranges):
+        both = before.can & one.can
+        if not both or not before.can - one.can or not one.can - before.can:
+            continue
+        if len(both.spans) == 1 and both.spans[0][1][0] - both.spans[0][0][0] < _NARROW:
+            words = f"this source and the one before both hold at {both}"
+            yield Finding("ranges-overlap-by-a-pixel", *place(one.tag, "media"), words)
+
+
+def _smaller(image: Tag, source: Tag, seen: Seen) -> bool:
+    """Whether the widest file of an img is narrower than that of a source, as far as that is known."""
+    widths = [_widest(tag, seen) for tag in (image, source)]
+    return all(widths) and widths[0] < widths[1]
+
+
+def _widest(tag: Tag, seen: Seen) -> int:
+    """The widest file of a tag, px, going by the files, else by descriptors; 0 if nothing tells."""
+    candidates = parse_srcset(said(tag, "srcset") or "")
+    found = [file.width if (file := seen(one.url)) else one.width or 0 for one in candidates]
+    src = seen(said(tag, "src") or "") if tag.name == "img" else None
+    return max([*found, src.width if src else 0])

@@ -1,0 +1,68 @@
+"""Findings as SARIF 2.1.0 (OASIS, 2020), which code-scanning services read."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from sarvel import __version__
+from sarvel.core.check.rule import RULES, Finding
+
+_LEVELS = {"broken": "error", "wasteful": "warning", "hint": "note"}  # section 3.27.10
+
+
+@dataclass(frozen=True)
+class Located:
+    """A finding and where it is.
+
+    Attributes:
+        finding: what was found.
+        file: the page, with forward slashes.
+        start: line and column, both from 1.
+        end: just behind it, as well.
+    """
+
+    finding: Finding
+    file: str
+    start: tuple[int, int]
+    end: tuple[int, int]
+
+
+def as_sarif(found: Sequence[Located]) -> dict[str, object]:
+    """The log of one run."""
+    used = sorted({one.finding.rule for one in found})
+    driver = {"name": "sarvel", "version": __version__, "rules": [_rule(name) for name in used]}
+    run = {
+        "tool": {"driver": driver},
+        "columnKind": "unicodeCodePoints",
+        "results": [_result(one, used.index(one.finding.rule)) for one in found],
+    }
+    return {"version": "2.1.0", "runs": [run]}
+
+
+def _rule(name: str) -> dict[str, object]:
+    rule = RULES[name]
+    return {
+        "id": name,
+        "shortDescription": {"text": rule.why},
+        "help": {"text": rule.mend},
+        "defaultConfiguration": {"level": _LEVELS[rule.severity]},
+    }
+
+
+def _result(one: Located, index: int) -> dict[str, object]:
+    region = {
+        "startLine": one.start[0],
+        "startColumn": one.start[1],
+        "endLine": one.end[0],
+        "endColumn": one.end[1],
+    }
+    place = {"physicalLocation": {"artifactLocation": {"uri": one.file}, "region": region}}
+    rule = RULES[one.finding.rule]
+    return {
+        "ruleId": one.finding.rule,
+        "ruleIndex": index,
+        "level": _LEVELS[rule.severity],
+        "message": {"text": f"{one.finding.says}. {rule.mend}"},
+        "locations": [place],
+    }

@@ -1,0 +1,115 @@
+"""Faulty markup, each with one planted fault and the place of it, and its clean twin."""
+
+import pytest
+
+from sarvel.core.check.check import check
+from sarvel.core.check.rule import RULES
+from sarvel.core.check.seen import FileSeen
+
+FILES = {
+    "a.avif": FileSeen(400, 300, "image/avif"), "b.avif": FileSeen(800, 600, "image/avif"),
+    "a.webp": FileSeen(400, 300, "image/webp"), "b.webp": FileSeen(800, 600, "image/webp"),
+    "a.jpg": FileSeen(400, 300, "image/jpeg"), "b.jpg": FileSeen(800, 600, "image/jpeg"),
+    "wide.jpg": FileSeen(800, 300, "image/jpeg"), "huge.jpg": FileSeen(4000, 3000, "image/jpeg"),
+    "gone.jpg": FileSeen(missing=True), "A.webp": FileSeen(real_name="a.webp"), "photo": FileSeen(400, 300, "image/png"),
+}  # fmt: skip
+IMG = '<img src="a.webp" alt="A gull" width="400" height="300">'
+
+
+def picture(sources: str, img: str = IMG) -> str:
+    return f"<picture>{sources}{img}</picture>"
+
+
+# Faulty markup, its rule, what of it is marked (the fault's exact place), and a clean twin.
+CASES = [
+    (picture('<source media="(min-width: 400px)" srcset="a.webp"><source media="(min-width: 800px)" srcset="b.webp">'),
+     "source-never-chosen", '<source media="(min-width: 800px)" srcset="b.webp">',
+     picture('<source media="(min-width: 800px)" srcset="b.webp"><source media="(min-width: 400px)" srcset="a.webp">')),
+    (picture('<source srcset="a.webp"><source type="image/avif" srcset="a.avif">'),
+     "source-never-chosen", '<source type="image/avif" srcset="a.avif">',
+     picture('<source type="image/avif" srcset="a.avif"><source srcset="a.webp">')),
+    (picture('<source media="(min-width: 900px) and (max-width: 800px)" srcset="a.webp">'),
+     "source-never-chosen", 'media="(min-width: 900px) and (max-width: 800px)"',
+     picture('<source media="(min-width: 800px) and (max-width: 900px)" srcset="a.webp">')),
+    (picture('<source srcset=" , ">'), "source-never-chosen", 'srcset=" , "', picture('<source srcset="b.webp">')),
+    (picture('<source media="(max-width: 639px)" srcset="a.webp"><source media="(min-width: 641px)" srcset="b.webp">'),
+     "gap-between-sources", 'media="(min-width: 641px)"',
+     picture('<source media="(max-width: 639.98px)" srcset="a.webp"><source media="(min-width: 640px)" srcset="b.webp">')),
+    (picture('<source media="(max-width: 799px)" srcset="b.webp">'),
+     "gap-between-sources", 'media="(max-width: 799px)"',
+     picture('<source media="(max-width: 799px)" srcset="a.webp">', IMG.replace("a.webp", "b.webp"))),
+    (picture('<source media="(max-width: 640px)" srcset="a.webp"><source media="(min-width: 640px)" srcset="b.webp">'),
+     "ranges-overlap-by-a-pixel", 'media="(min-width: 640px)"',
+     picture('<source media="(max-width: 639.98px)" srcset="a.webp"><source media="(min-width: 640px)" srcset="b.webp">')),
+    ('<picture><source srcset="a.webp"></picture>', "picture-without-img", "<picture>", picture('<source srcset="a.webp">')),
+    (f'<picture>{IMG}<source srcset="b.webp"></picture>', "img-not-last", '<source srcset="b.webp">', picture('<source srcset="b.webp">')),
+    (f'<p><source srcset="a.webp">{IMG}</p>', "source-outside-picture", '<source srcset="a.webp">', f'<video><source src="a.mp4"></video>{IMG}'),
+    (f'<picture><span><source srcset="a.webp"></span>{IMG}</picture>', "source-outside-picture", '<source srcset="a.webp">', picture('<source srcset="a.webp">')),
+    (picture('<source srcset="a.webp" src="a.webp">'), "src-on-source", 'src="a.webp"', picture('<source srcset="a.webp">')),
+    (IMG.replace(" alt", ' srcset="a.webp 400w, b.webp 800w" alt'), "widths-without-sizes", 'srcset="a.webp 400w, b.webp 800w"',
+     IMG.replace(" alt", ' srcset="a.webp 400w, b.webp 800w" sizes="50vw" alt')),
+    (IMG.replace(" alt", ' srcset="a.webp 1x, b.webp 2x" sizes="50vw" alt'), "sizes-without-widths", 'sizes="50vw"',
+     IMG.replace(" alt", ' srcset="a.webp 1x, b.webp 2x" alt')),
+    (IMG.replace(" alt", ' srcset="a.webp 400w, b.webp 2x" sizes="50vw" alt'), "widths-and-densities-mixed", 'srcset="a.webp 400w, b.webp 2x"',
+     IMG.replace(" alt", ' srcset="a.webp 400w, b.webp 800w" sizes="50vw" alt')),
+    (IMG.replace(" alt", ' srcset="a.webp 1x, b.webp 2 x" alt'), "candidate-dropped", 'srcset="a.webp 1x, b.webp 2 x"',
+     IMG.replace(" alt", ' srcset="a.webp 1x, b.webp 2x" alt')),
+    (IMG.replace(" alt", ' srcset="a.webp 400w" sizes="50%" alt'), "length-dropped", 'sizes="50%"',
+     IMG.replace(" alt", ' srcset="a.webp 400w" sizes="50vw" alt')),
+    (IMG.replace(" alt", ' srcset="a.webp 1x, b.webp 1x" alt'), "descriptors-alike", 'srcset="a.webp 1x, b.webp 1x"',
+     IMG.replace(" alt", ' srcset="a.webp 1x, b.webp 2x" alt')),
+    ('<img src="a.webp" width="400" height="300">', "alt-missing", '<img src="a.webp" width="400" height="300">',
+     '<img src="a.webp" width="400" height="300" alt>'),
+    (IMG.replace("A gull", "gull.webp"), "alt-is-a-file-name", 'alt="gull.webp"', IMG.replace("A gull", "A gull, gull.webp")),
+    (IMG.replace(" alt", ' aria-hidden="true" alt'), "decoration-with-words", 'alt="A gull"', IMG.replace('alt="A gull"', 'alt="" aria-hidden="true"')),
+    ('<img src="a.webp" alt="A gull" width="400">', "size-not-said", '<img src="a.webp" alt="A gull" width="400">',
+     '<img src="a.webp" alt="A gull" style="aspect-ratio: 4/3">'),
+    (f'<head><meta name="viewport" content="width=device-width"></head>{IMG.replace(" alt", " loading=lazy alt")}', "first-image-lazy", "loading=lazy",
+     IMG.replace(" alt", " loading=lazy alt")),
+    (f'<head><meta name="viewport" content="width=device-width"></head>{IMG * 13}', "late-image-eager", IMG,
+     f'<head><meta name="viewport" content="width=device-width"></head>{IMG * 12}{IMG.replace(" alt", " loading=lazy alt")}'),
+    (IMG.replace(" alt", " fetchpriority=high alt") * 2, "many-urgent-images", "fetchpriority=high", IMG.replace(" alt", " fetchpriority=high alt") + IMG),
+    (IMG.replace("a.webp", "http://example.com/a.webp"), "fetched-without-encryption", 'src="http://example.com/a.webp"',
+     IMG.replace("a.webp", "https://example.com/a.webp")),
+    ("<html><head></head></html>", "no-viewport-meta", "<", '<html><head><meta name=Viewport content="width=device-width"></head></html>'),
+    (IMG.replace("a.webp", "gone.jpg").replace("<img", '<picture><source srcset="a.webp"><img') + "</picture>", "file-missing", 'src="gone.jpg"',
+     picture('<source srcset="a.webp">')),
+    (IMG.replace("a.webp", "A.webp"), "letter-case-differs", 'src="A.webp"', IMG),
+    (IMG.replace(" alt", ' srcset="a.webp 400w, b.webp 900w" sizes="50vw" alt'), "width-not-the-files", 'srcset="a.webp 400w, b.webp 900w"',
+     IMG.replace(" alt", ' srcset="a.webp 400w, b.webp 800w" sizes="50vw" alt')),
+    (picture('<source type="image/avif" srcset="a.webp">'), "type-not-the-files", 'type="image/avif"', picture('<source type="image/avif" srcset="a.avif">')),
+    (picture('<source srcset="a.webp 1x, wide.jpg 2x">'), "shapes-differ", 'srcset="a.webp 1x, wide.jpg 2x"', picture('<source srcset="a.webp 1x, b.jpg 2x">')),
+    (IMG.replace('height="300"', 'height="400"'), "size-of-another-shape", 'width="400"', IMG.replace('height="300"', 'height="301"')),
+    (IMG.replace("a.webp", "a.jpg"), "no-modern-format", IMG.replace("a.webp", "a.jpg"), picture('<source type="image/webp" srcset="a.webp">', IMG.replace("a.webp", "a.jpg"))),
+    (IMG.replace("a.webp", "huge.jpg").replace("<img", "<img data-x") + "", "one-huge-file", 'src="huge.jpg"', IMG),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("faulty", "rule", "marked", "clean"), CASES, ids=[f"{i} {case[1]}" for i, case in enumerate(CASES)]
+)
+def test_a_planted_fault_is_found_at_its_place_and_its_twin_is_clean(
+    faulty: str, rule: str, marked: str, clean: str
+) -> None:
+    found = [one for one in check(faulty, FILES.get) if rule != "one-huge-file" or one.rule != "no-modern-format"]
+    assert [(one.rule, faulty[one.start : one.end]) for one in found] == [(rule, marked)]
+    assert check(clean, FILES.get) == []
+
+
+def test_every_rule_has_a_case() -> None:
+    assert {case[1] for case in CASES} == set(RULES)
+
+
+@pytest.mark.parametrize(
+    "markup",
+    [
+        '<img src="{{ page.image }}" srcset="{{ srcset }}" sizes="{{ sizes }}" alt="{{ alt }}" width="{{ w }}" height="{{ h }}">',
+        picture('<source media="{{ media }}" srcset="{{ one }}"><source media="{{ media }}" srcset="{{ two }}">'),
+        picture('<source media="(orientation: portrait)" srcset="a.webp"><source media="(min-width: 800px)" srcset="b.webp">'),
+        picture('<source type="image/avif" srcset="a.avif"><source type="image/webp" srcset="a.webp">'),
+        picture('<source media="print" srcset="a.webp"><source media="(prefers-color-scheme: dark)" srcset="b.webp">'),
+        "<!-- <img> --><script>'<img>'</script>",
+    ],
+)  # fmt: skip
+def test_what_is_sound_or_cannot_be_told_is_let_be(markup: str) -> None:
+    assert check(markup, lambda address: None if "{" in address else FILES.get(address)) == []
