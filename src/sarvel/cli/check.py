@@ -4,14 +4,16 @@ from __future__ import annotations
 
 import argparse
 import json
+import sys
 from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from sarvel.cli.speak import Speaker, console_width
 from sarvel.core.check.check import check
-from sarvel.core.check.rule import RULES, SEVERITIES, Finding, Rule
+from sarvel.core.check.rule import RULES, SEVERITIES, Finding
 from sarvel.core.html.tags import line_and_column
 from sarvel.errors import PageError, PlanError
 from sarvel.pages.at_hand import Roots
@@ -20,6 +22,9 @@ from sarvel.pages.seen import FilesSeen
 from sarvel.plan.find import find_plan
 from sarvel.plan.read import Plan, read_plan
 from sarvel.report.sarif import Located, as_sarif
+
+if TYPE_CHECKING:
+    from rich.text import Text
 
 _COLORS = {"broken": "bold red", "wasteful": "yellow", "hint": "cyan"}
 
@@ -114,37 +119,48 @@ def _checked(file: Path, plan: Plan | None) -> Checked:
 
 
 def _tell(speaker: Speaker, page: Checked) -> None:
+    """By rule, the gravest first: what is wrong and what to do once, then every place with the markup underlined."""
     if not page.findings or speaker.json or speaker.quiet:
         return
     from rich.text import Text  # noqa: PLC0415 - slow to load
 
     speaker.rich(Text(f"{page.file}: {_count(len(page.findings), 'finding')}", style="bold"))
-    before: Rule | None = None
-    for one in page.findings:
-        rule = RULES[one.rule]
-        line, column = line_and_column(page.text, one.start)
-        excerpt, under = excerpt_of(page.text, one, console_width() - 6)
-        said = Text("  ")
-        said.append(f"{rule.severity} ", style=_COLORS[rule.severity]).append(f"{line}:{column} ", style="dim")
-        said.append(rule.name, style="bold").append(f": {one.says}\n      {excerpt}\n      ")
-        said.append(under, style=_COLORS[rule.severity])
-        if rule is not before:
-            said.append(f"\n      {rule.mend}", style="dim")
-        before = rule
+    for name in dict.fromkeys(one.rule for one in page.findings):
+        rule, some = RULES[name], [one for one in page.findings if one.rule == name]
+        alike = len({one.says for one in some}) == 1
+        said = Text("  ").append(f"{rule.severity} ", style=_COLORS[rule.severity]).append(name, style="bold")
+        said.append(f": {some[0].says}" if alike else "")
+        said.append(f"\n    {rule.mend}", style="dim")
+        for one in some:
+            line, column = line_and_column(page.text, one.start)
+            place = f"{line}:{column}"
+            said.append(f"\n    {place:>7}  ", style="dim")
+            if not alike:
+                said.append(f"{one.says}\n{' ' * 13}")
+            _excerpt(said, page.text, one, _COLORS[rule.severity])
         speaker.rich(said)
     speaker.result("")
 
 
-def excerpt_of(text: str, one: Finding, columns: int) -> tuple[str, str]:
-    """The line of a finding, as much of it as there is room for, and what underlines the markup at fault."""
+def _excerpt(said: Text, text: str, one: Finding, style: str) -> None:
+    """The markup at fault in its line: underlined, or with a line of waves below it where nothing can be underlined."""
+    shown, before, length = excerpt_of(text, one, console_width() - 14)
+    if sys.stdout.isatty():
+        said.append(shown[:before]).append(shown[before : before + length], style=f"{style} underline")
+        said.append(shown[before + length :])
+    else:
+        said.append(f"{shown}\n{' ' * (13 + before)}{'~' * length}")
+
+
+def excerpt_of(text: str, one: Finding, columns: int) -> tuple[str, int, int]:
+    """The line of a finding, as much of it as there is room for; where in that the fault begins, and how long it is."""
     begin = max(text.rfind("\n", 0, one.start), text.rfind("\r", 0, one.start)) + 1
-    line = text[begin:].splitlines()[0] if text[begin:] else ""
+    line = (text[begin:].splitlines() or [""])[0]
     at = one.start - begin
     indent = len(line) - len(line.lstrip())
     first = indent if at - indent < columns // 2 else at - 8
     shown = line[first : first + columns].replace("\t", " ")
-    length = max(1, min(one.end - one.start, len(line) - at, columns - (at - first)))
-    return shown, " " * (at - first) + "~" * length
+    return shown, at - first, max(1, min(one.end - one.start, len(line) - at, columns - (at - first)))
 
 
 def _sum(checked: Sequence[Checked]) -> str:
