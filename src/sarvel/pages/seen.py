@@ -6,9 +6,8 @@ import os
 from pathlib import Path
 
 from sarvel.core.check.seen import FileSeen
+from sarvel.core.html.code import holds_code
 from sarvel.pages.at_hand import Roots, file_of
-
-_CODE = ("{{", "{%", "<?", "<%", "${")
 
 
 class FilesSeen:
@@ -25,7 +24,7 @@ class FilesSeen:
 
     def __call__(self, address: str) -> FileSeen | None:
         """The file of an address; None if it is elsewhere, or what a template engine writes."""
-        if not address or any(mark in address for mark in _CODE):
+        if not address or holds_code(address):
             return None
         if address not in self._known:
             self._known[address] = self._look(address)

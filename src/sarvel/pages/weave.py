@@ -9,15 +9,15 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from sarvel.core.edition import Edition, Picture
+from sarvel.core.html.code import holds_code
+from sarvel.core.html.images import is_file_name
 from sarvel.core.html.markup import Markup, write_markup
 from sarvel.core.html.preload import preloads
 from sarvel.pages.blocks import Block, Place, blocks, first_lost, replaced, woven
 from sarvel.pages.files import PageFile, Text, master_named, read_page
 from sarvel.pages.head import Head, heads
 
-_FILE_NAME = re.compile(r"[^\s/]+\.(?:jpe?g|png|webp|avif|gif|tiff?|svg|jxl|heic|bmp)", re.IGNORECASE)
 _BOUND_SRC = re.compile(r"\s(?::|v-bind:)src\s*=", re.IGNORECASE)
-_COMPUTED = re.compile(r"\{\{|\{%|<[?%]|^\{|\$\{")
 _DAMAGED = (
     "the markup around here is so damaged that the author's tag could not be given back; close what is open, a quote "
     "or a tag; nothing of this page is woven"
@@ -132,7 +132,7 @@ def _is_master(block: Block, key: str | None, masters_folder: Path) -> bool:
 def _problem(block: Block, slot: str, key: str | None, slots: Container[str]) -> str:
     if slot not in slots:
         return f"no slot '{slot}' in the plan; write [slots.{slot or 'NAME'}] there, or mend data-sarvel here"
-    if _COMPUTED.search(block.src or "") or (block.src is None and _BOUND_SRC.search(block.tag)):
+    if holds_code(block.src or "") or (block.src is None and _BOUND_SRC.search(block.tag)):
         return "only the template engine knows its master; include a partial here (see [partials] in the plan)"
     if key is None:
         return "names no master; write src with the path of a file in the masters folder"
@@ -195,7 +195,7 @@ def _first_lost(page: Page, changes: list[tuple[Place, str]]) -> Block | None:
 
 def _unready(block: Block, picture: Picture, unmade: Container[tuple[str, str]]) -> str:
     key = picture.master.key
-    if block.alt is not None and _FILE_NAME.fullmatch(block.alt.strip()):
+    if block.alt is not None and is_file_name(block.alt):
         return f"its alt is a file name, '{block.alt.strip()}'; say what the picture shows, or alt=\"\" if it is decoration"
     if block.alt is None and picture.alt is None:
         return f'has no alt; write it here or in the plan under [masters."{key}"], alt = "" if it is decoration'

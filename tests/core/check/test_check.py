@@ -31,6 +31,8 @@ CASES = [
     (picture('<source media="(min-width: 900px) and (max-width: 800px)" srcset="a.webp">'),
      "source-never-chosen", 'media="(min-width: 900px) and (max-width: 800px)"',
      picture('<source media="(min-width: 800px) and (max-width: 900px)" srcset="a.webp">')),
+    (picture('<source media="(width < 0px)" srcset="a.webp">'),
+     "source-never-chosen", 'media="(width < 0px)"', picture('<source media="(width < 600px)" srcset="a.webp">', IMG.replace("a.webp", "b.webp"))),
     (picture('<source srcset=" , ">'), "source-never-chosen", 'srcset=" , "', picture('<source srcset="b.webp">')),
     (picture('<source media="(max-width: 639px)" srcset="a.webp"><source media="(min-width: 641px)" srcset="b.webp">'),
      "gap-between-sources", 'media="(min-width: 641px)"',

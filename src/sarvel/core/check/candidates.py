@@ -6,11 +6,10 @@ from collections.abc import Iterator
 
 from sarvel.core.check.page import Page, place, said
 from sarvel.core.check.rule import Finding
+from sarvel.core.html.code import holds_code
 from sarvel.core.html.sizes import parse_sizes
 from sarvel.core.html.srcset import Candidate, parse_srcset
 from sarvel.core.html.tags import Tag
-
-_CODE = ("{{", "{%", "<?", "<%", "${")
 
 
 def check_candidates(page: Page) -> Iterator[Finding]:
@@ -18,7 +17,7 @@ def check_candidates(page: Page) -> Iterator[Finding]:
     for image in page.images:
         for tag in (*image.sources, image.tag):
             srcset, sizes = said(tag, "srcset"), said(tag, "sizes")
-            if any(mark in (srcset or "") + (sizes or "") for mark in _CODE):
+            if holds_code(srcset or "") or holds_code(sizes or ""):
                 continue
             candidates = parse_srcset(srcset or "")
             yield from _of_srcset(tag, candidates)

@@ -7,9 +7,9 @@ from collections.abc import Iterator
 
 from sarvel.core.check.page import Image, Page, place, said
 from sarvel.core.check.rule import Finding
+from sarvel.core.html.images import is_file_name
 from sarvel.core.html.srcset import parse_srcset
 
-_FILE_NAME = re.compile(r"[^\s/]+\.(?:jpe?g|png|webp|avif|gif|tiff?|svg|jxl|heic|bmp)", re.IGNORECASE)
 _LATE = 12  # images before it, by which it is hardly in view at once on any screen
 _MODERN = ("image/avif", "image/webp", "image/jxl")
 _OLD = re.compile(r"\.(?:jpe?g|png)(?:[?#].*)?$", re.IGNORECASE)
@@ -33,7 +33,7 @@ def _words(image: Image) -> Iterator[Finding]:
     if alt is None:
         if not hidden and not any(tag.get(name) for name in (":alt", "v-bind:alt", "aria-label", "aria-labelledby")):
             yield Finding("alt-missing", tag.start, tag.end, "this img has no alt")
-    elif _FILE_NAME.fullmatch(alt.strip()):
+    elif is_file_name(alt):
         yield Finding("alt-is-a-file-name", *place(tag, "alt"), f"the alt of this img is a file name, '{alt.strip()}'")
     elif alt.strip() and hidden:
         yield Finding("decoration-with-words", *place(tag, "alt"), "this img is hidden from readers and has words")

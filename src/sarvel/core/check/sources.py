@@ -11,6 +11,7 @@ from sarvel.core.check.rule import Finding
 from sarvel.core.check.seen import Seen
 from sarvel.core.css.media import parse_media
 from sarvel.core.css.viewports import EVERY, NONE, Viewports
+from sarvel.core.html.code import holds_code
 from sarvel.core.html.srcset import parse_srcset
 from sarvel.core.html.tags import Tag
 
@@ -55,7 +56,7 @@ def check_sources(page: Page, seen: Seen) -> Iterator[Finding]:
 def _range(tag: Tag) -> _Range:
     media = said(tag, "media")
     type_ = (said(tag, "type") or "").split(";")[0].strip().lower()
-    if media is None or "{{" in media or "{%" in media or "<" in media:
+    if media is None or holds_code(media):
         unknown = media is not None
         return _Range(tag, type_, EVERY, NONE if unknown else EVERY, asks=False)
     test = parse_media(media).test

@@ -26,6 +26,14 @@ _COMMENT = re.compile(r"//[^\n]*|/\*.*?\*/", re.DOTALL)
 _NESTING = re.compile(r"""[{}"'`]|//|/\*""")
 
 
+_HELD = re.compile(r"\{\{|\{%|<[?%]|^\{|\$\{")
+
+
+def holds_code(value: str) -> bool:
+    """Whether an attribute's value is known to the template engine alone, in whole or in part."""
+    return bool(_HELD.search(value))
+
+
 def matching(pattern: str) -> Beyond:
     """What passes over whatever matches a pattern, in which a point stands for line ends, too."""
     compiled = re.compile(pattern, re.DOTALL)

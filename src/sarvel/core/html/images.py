@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from types import MappingProxyType
@@ -10,6 +11,14 @@ from sarvel.core.html.tags import Tag, tags
 
 # HTML, section 13.1.2 "Elements": those that never have content.
 VOID = frozenset(["area", "base", "br", "col", "embed", "hr", "img", "input", "link", "meta", "source", "track", "wbr"])
+
+
+_FILE_NAME = re.compile(r"[^\s/]+\.(?:jpe?g|png|webp|avif|gif|tiff?|svg|jxl|heic|bmp)", re.IGNORECASE)
+
+
+def is_file_name(alt: str) -> bool:
+    """Whether an alt is but the name of an image file."""
+    return bool(_FILE_NAME.fullmatch(alt.strip()))
 
 
 @dataclass(frozen=True)
