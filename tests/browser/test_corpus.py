@@ -16,6 +16,7 @@ import jinja2
 import pytest
 from markdown_it import MarkdownIt
 from selenium import webdriver
+from selenium.webdriver.support.wait import WebDriverWait
 
 from sarvel.cli.site import read_site
 from sarvel.core.css.device import Device
@@ -208,6 +209,7 @@ def test_backgrounds_by_band_and_density(corpus: Path, browser: webdriver.Chrome
         for device, width in ((Device(360, 740, 1), 800), (Device(1440, 900, 1), 400), (Device(1440, 900, 2), 800)):
             with device_set(browser, device):
                 browser.get(f"{address}/behind.html")
+                WebDriverWait(browser, 20).until(lambda it: "gull-hero" in str(it.execute_script(FETCHED)))
                 fetched = [name for name in browser.execute_script(FETCHED) if name.startswith("gull-hero")]
                 assert fetched == [name for name in names if f"-{width}." in name], str(device)
 
