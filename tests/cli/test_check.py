@@ -78,7 +78,11 @@ def test_json_and_sarif_say_the_same(sarvel: Run) -> None:
     ("arguments", "code", "words"),
     [
         (["--explain", "gap-between-sources"], 0, "the largest screens may get the smallest file"),
-        (["--explain", "gap"], 2, "--explain gap: no rule is called so; rules are alt-is-a-file-name,"),
+        (
+            ["--explain", "gap"],
+            2,
+            "--explain gap: no rule is called so; rules are address-not-escaped, allows-no-rule, alt-is",
+        ),
         (["none.html"], 2, "none.html: there is no such page"),
         (["."], 1, "2 findings in 2 pages: 1 broken, 1 hint"),
     ],

@@ -6,19 +6,17 @@ import argparse
 import json
 import sys
 from collections import Counter
-from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from sarvel.cli.checked import Checked, check_files, pages_of_plan
 from sarvel.cli.speak import Speaker, console_width
-from sarvel.core.check.check import check
-from sarvel.core.check.rule import RULES, SEVERITIES, Finding
+from sarvel.core.check.rule import RULES, SEVERITIES, Finding, Severity
+from sarvel.core.html.dialect import dialect_of
 from sarvel.core.html.tags import line_and_column
-from sarvel.errors import PageError, PlanError
-from sarvel.pages.at_hand import Roots
-from sarvel.pages.files import find_pages, read_page
-from sarvel.pages.seen import FilesSeen
+from sarvel.errors import PlanError
 from sarvel.plan.find import find_plan
 from sarvel.plan.read import Plan, read_plan
 from sarvel.report.sarif import Located, as_sarif
@@ -29,44 +27,27 @@ if TYPE_CHECKING:
 _COLORS = {"broken": "bold red", "wasteful": "yellow", "hint": "cyan"}
 
 
-@dataclass(frozen=True)
-class Checked:
-    """A page and what was found in it.
-
-    Attributes:
-        file: the page.
-        text: its text.
-        findings: the gravest first, then by place.
-    """
-
-    file: Path
-    text: str
-    findings: tuple[Finding, ...]
-
-
 def run(options: argparse.Namespace) -> int:
     """Checks; exit code 1 if something at least as grave as asked for is found."""
     speaker = replace(Speaker.of(options), json=options.json or options.format != "text")
     if options.explain:
         return _explain(options.explain, speaker)
     plan = _plan(options)
-    checked: list[Checked] = []
-    faults: list[str] = []
-    for file in _pages(options, plan):
-        try:
-            checked.append(_checked(file, plan))
-        except PageError as error:
-            faults.append(str(error))
+    checked, faults = check_files(_pages(options, plan), plan)
     if options.format == "sarif":
         print(json.dumps(as_sarif(_located(checked)), indent=2, ensure_ascii=False))  # noqa: T201 - the result itself
     else:
-        for page in checked:
-            _tell(speaker, page)
-        speaker.result(_sum(checked))
-        speaker.document(findings=[_as_json(page, one) for page in checked for one in page.findings], faults=faults)
+        tell(checked, speaker)
+        speaker.result(summed(checked))
+        speaker.document(findings=[as_json(page, one) for page in checked for one in page.findings], faults=faults)
     speaker.trouble(faults)
-    grave = SEVERITIES[: SEVERITIES.index(options.severity) + 1]
-    return 1 if faults or any(RULES[one.rule].severity in grave for page in checked for one in page.findings) else 0
+    return 1 if faults or has_grave(checked, options.severity) else 0
+
+
+def has_grave(checked: Sequence[Checked], severity: Severity) -> bool:
+    """Whether there is a finding of this severity or a graver one."""
+    grave = SEVERITIES[: SEVERITIES.index(severity) + 1]
+    return any(RULES[one.rule].severity in grave for page in checked for one in page.findings)
 
 
 def _explain(name: str, speaker: Speaker) -> int:
@@ -84,38 +65,39 @@ def _plan(options: argparse.Namespace) -> Plan | None:
         return read_plan(Path(options.plan))
     try:
         return read_plan(find_plan(Path.cwd()))
-    except PlanError:
-        if not options.pages:
+    except PlanError as error:
+        if not options.pages or "no sarvel.toml" not in str(error):
             raise
         return None
 
 
 def _pages(options: argparse.Namespace, plan: Plan | None) -> list[Path]:
     """The pages named; else the plan's, as woven."""
-    if options.pages:
-        named = [Path(name) for name in options.pages]
-        for page in named:
-            if not page.exists():
-                raise PlanError(f"{page}: there is no such page")
-        inside = {page: sorted(file for file in page.rglob("*") if _is_page(file)) for page in named if page.is_dir()}
-        return [file for page in named for file in inside.get(page, [page])]
-    if plan is None:  # pragma: no cover - told of before
-        raise AssertionError
-    places, _ = find_pages(plan.folder, plan.page_patterns, plan.woven, plan.dialects, plan.content)
-    return [place.target for place in places if place.target.is_file() and _is_page(place.target)]
+    if not options.pages:
+        return pages_of_plan(plan) if plan else []
+    named = [Path(name) for name in options.pages]
+    for page in named:
+        if not page.exists():
+            raise PlanError(f"{page}: there is no such page")
+    said = plan.dialects if plan else {}
+    return [file for page in named for file in (_inside(page, said) if page.is_dir() else [page])]
 
 
-def _is_page(file: Path) -> bool:
-    return file.suffix.lower() in (".html", ".htm", ".xhtml")
-
-
-def _checked(file: Path, plan: Plan | None) -> Checked:
-    text = read_page(file).text
-    roots = Roots(file.parent, plan.output if plan else None, plan.address if plan else "")
-    found = check(text, FilesSeen(roots))
-    return Checked(
-        file, text, tuple(sorted(found, key=lambda one: (SEVERITIES.index(RULES[one.rule].severity), one.start)))
+def _inside(folder: Path, said: Mapping[str, str]) -> list[Path]:
+    """The pages and stylesheets of a folder."""
+    return sorted(
+        file
+        for file in folder.rglob("*")
+        if (file.suffix == ".css" or dialect_of(file.name, said))
+        and file.is_file()
+        and "node_modules" not in file.parts
     )
+
+
+def tell(checked: Sequence[Checked], speaker: Speaker) -> None:
+    """All findings for a person: the page with the gravest first."""
+    for page in sorted(checked, key=lambda page: page.gravity):
+        _tell(speaker, page)
 
 
 def _tell(speaker: Speaker, page: Checked) -> None:
@@ -163,7 +145,8 @@ def excerpt_of(text: str, one: Finding, columns: int) -> tuple[str, int, int]:
     return shown, at - first, max(1, min(one.end - one.start, len(line) - at, columns - (at - first)))
 
 
-def _sum(checked: Sequence[Checked]) -> str:
+def summed(checked: Sequence[Checked]) -> str:
+    """How much was found, in a sentence."""
     counts = Counter(RULES[one.rule].severity for page in checked for one in page.findings)
     kinds = ", ".join(f"{counts[severity]} {severity}" for severity in SEVERITIES if counts[severity])
     pages = _count(len(checked), "page")
@@ -187,7 +170,8 @@ def _located(checked: Sequence[Checked]) -> list[Located]:
     ]
 
 
-def _as_json(page: Checked, one: Finding) -> dict[str, object]:
+def as_json(page: Checked, one: Finding) -> dict[str, object]:
+    """A finding as a JSON document tells it."""
     rule = RULES[one.rule]
     line, column = line_and_column(page.text, one.start)
     return {

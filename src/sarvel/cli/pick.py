@@ -11,7 +11,8 @@ from pathlib import Path
 
 from sarvel.cli.speak import Speaker, console_width, percent, size
 from sarvel.core.css.device import Device
-from sarvel.core.html.images import ImageElement, images_in
+from sarvel.core.html.images import ImageElement
+from sarvel.core.html.page import images_in
 from sarvel.core.html.pick import Pick, pick
 from sarvel.core.html.tags import line_and_column
 from sarvel.core.layout.audience import BUILT_IN, Visits

@@ -27,7 +27,7 @@ from typing import Protocol
 from sarvel.core.html.dialect import HTML, Dialect
 from sarvel.core.html.markdown import MarkdownImage, read_markdown
 from sarvel.core.html.markup import Markup, Source
-from sarvel.core.html.tags import Attribute, Tag, line_and_column, read_tag
+from sarvel.core.html.tags import OURS, Attribute, Tag, line_and_column, read_tag
 
 _SET_ASIDE = ("srcset", "sizes", "width", "height")
 _OURS = frozenset({"src", *_SET_ASIDE, "alt", "loading", "decoding", "fetchpriority", "style"})
@@ -97,9 +97,9 @@ _Place = tuple[int, int, Tag | MarkdownImage, str]
 def _places(page: str, dialect: Dialect, *, mapped: bool) -> list[_Place]:
     """Where blocks begin and end, the image of each, and what is wrong with it; in order."""
     if dialect.name != "markdown":
-        return list(_tag_places(dialect.tags(page), mapped=mapped))
+        return list(_tag_places(dialect.tags(page, OURS), mapped=mapped))
     read = read_markdown(page)
-    places = list(_tag_places(read.tags(), mapped=mapped))
+    places = list(_tag_places(read.tags(OURS), mapped=mapped))
     if mapped:
         inside = [(start, end) for start, end, *_ in places]
         images = [one for one in read.images if not any(start <= one.start < end for start, end in inside)]

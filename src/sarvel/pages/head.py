@@ -12,7 +12,7 @@ from dataclasses import dataclass
 
 from sarvel.core.html.dialect import Dialect
 from sarvel.core.html.preload import Preload
-from sarvel.core.html.tags import Tag, line_and_column
+from sarvel.core.html.tags import OURS, Tag, line_and_column
 from sarvel.pages.blocks import escaped
 
 
@@ -53,7 +53,7 @@ def heads(page: str, dialect: Dialect) -> Iterator[Head]:
     """All places for preload links, in order."""
     open_: Tag | None = None
     end = 0
-    for tag in dialect.tags(page) if "preloads" in page else ():
+    for tag in dialect.tags(page, OURS) if "preloads" in page else ():
         follows = tag.get("data-woven") is not None and tag.get("data-sarvel") is None
         if open_ and tag.name == "link" and follows and not page[end : tag.start].strip():
             end = tag.end

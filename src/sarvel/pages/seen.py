@@ -3,23 +3,34 @@
 from __future__ import annotations
 
 import os
+from dataclasses import dataclass, field
 from pathlib import Path
 
-from sarvel.core.check.seen import FileSeen
+from sarvel.core.check.given import FileSeen
+from sarvel.core.css.sheet import Sheet, read_sheet
 from sarvel.core.html.code import holds_code
 from sarvel.pages.at_hand import Roots, file_of
 
 
-class FilesSeen:
-    """Answers what an address of a page leads to."""
+@dataclass(frozen=True)
+class Looked:
+    """What was looked at in one run: pages share files and stylesheets."""
 
-    def __init__(self, roots: Roots) -> None:
+    files: dict[Path, FileSeen] = field(default_factory=dict)
+    sheets: dict[Path, Sheet] = field(default_factory=dict)
+
+
+class FilesSeen:
+    """Answers what an address of a page, or of a stylesheet, leads to."""
+
+    def __init__(self, roots: Roots, looked: Looked) -> None:
         """Begins to look.
 
         Args:
             roots: where the files of the page may lie.
+            looked: what was looked at before, in this run.
         """
-        self._roots = roots
+        self._roots, self._looked = roots, looked
         self._known: dict[str, FileSeen | None] = {}
 
     def __call__(self, address: str) -> FileSeen | None:
@@ -30,27 +41,53 @@ class FilesSeen:
             self._known[address] = self._look(address)
         return self._known[address]
 
+    def sheet(self, address: str) -> Sheet | None:
+        """The stylesheet of an address; None if it is not at hand."""
+        file = self.file(address)
+        if file is None:
+            return None
+        known = self._looked.sheets
+        if file not in known:
+            try:
+                known[file] = read_sheet(file.read_bytes().decode("utf-8-sig", "replace"))
+            except OSError:
+                return None
+        return known[file]
+
+    def file(self, address: str) -> Path | None:
+        """The file of an address; None if it is not at hand."""
+        return None if not address or holds_code(address) else file_of(address, self._roots)[0]
+
     def _look(self, address: str) -> FileSeen | None:
         file, missing = file_of(address, self._roots)
         if file is None and not missing:
             return None
-        name = address.split("?", maxsplit=1)[0].split("#", maxsplit=1)[0].rsplit("/", 1)[-1]
-        if file is None:
-            folder = (self._roots.page / address.split("?", maxsplit=1)[0]).parent
-            alike = next((one for one in _names(folder) if one.lower() == name.lower()), None)
-            return FileSeen(real_name=alike) if alike else FileSeen(missing=True)
-        return _read(file)
+        if file is not None:
+            known = self._looked.files
+            if file not in known:
+                known[file] = read_file(file)
+            return known[file]
+        path = address.split("?", maxsplit=1)[0].split("#", maxsplit=1)[0]
+        name, names = path.rsplit("/", 1)[-1], _names((self._roots.page / path).parent)
+        alike = next((one for one in names if one.lower() == name.lower()), "")
+        stem = name.rpartition(".")[0] or name
+        near = next((one for one in sorted(names) if one.rpartition(".")[0] == stem), "")
+        return FileSeen(missing=not alike, real_name=alike, near="" if alike else near)
 
 
 def _names(folder: Path) -> list[str]:
     return os.listdir(folder) if folder.is_dir() else []  # noqa: PTH208 - names are all that counts
 
 
-def _read(file: Path) -> FileSeen:
+def read_file(file: Path) -> FileSeen:
+    """What an image file is, going by its header."""
     from PIL import Image, UnidentifiedImageError  # noqa: PLC0415 - slow to load
 
     try:
+        weight = file.stat().st_size
         with Image.open(file) as image:
-            return FileSeen(*image.size, Image.MIME.get(image.format or "", ""))
-    except (OSError, UnidentifiedImageError, ValueError):
+            return FileSeen(*image.size, Image.MIME.get(image.format or "", ""), weight=weight)
+    except UnidentifiedImageError:
+        return FileSeen(weight=weight)
+    except (OSError, ValueError):
         return FileSeen()

@@ -12,7 +12,9 @@ from typing import TypeVar
 
 from pydantic import ValidationError
 
+from sarvel.core.check.rule import RULES
 from sarvel.core.crop.place import Box
+from sarvel.core.css.device import Device
 from sarvel.core.layout.audience import BUILT_IN, Visits
 from sarvel.core.plan import FINISHES, ONLY_CUT, CutOverride, Finish, Master, Slot
 from sarvel.errors import PlanError
@@ -41,6 +43,21 @@ class Partials:
 
 
 @dataclass(frozen=True)
+class Checks:
+    """What `check` lets be, and what it asks for.
+
+    Attributes:
+        allow: globs of pages, relative to the plan's folder, where a rule may be broken; by rule.
+        budgets: bytes that all images of a page may weigh, by device.
+        too_wide: from how many times the pixels across that a device needs a file is a waste.
+    """
+
+    allow: Mapping[str, tuple[str, ...]]
+    budgets: Mapping[Device, int]
+    too_wide: float
+
+
+@dataclass(frozen=True)
 class Plan:
     """A plan, checked.
 
@@ -61,6 +78,7 @@ class Plan:
         content: slots of images that name none, by folder or glob of pages.
         manifest: the file that tells programs all pictures; None for none.
         partials: markup for template engines; None for none.
+        checks: what `check` lets be, and what it asks for.
         lines: the line of each key, for messages.
     """
 
@@ -80,6 +98,7 @@ class Plan:
     content: Mapping[str, str]
     manifest: Path | None
     partials: Partials | None
+    checks: Checks
     lines: Mapping[KeyPath, int]
 
     @property
@@ -124,7 +143,7 @@ def plan_from(content: Mapping[str, object], file: Path, lines: Mapping[KeyPath,
     problems: list[Problem] = []
     slots = dict(_sorted_out(_slots(parsed), problems))
     masters = dict(_sorted_out(_masters(parsed, slots), problems))
-    problems += _unknown_slots(parsed)
+    problems += [*_unknown_slots(parsed), *_unknown_rules(parsed)]
     if problems:
         raise PlanError("\n".join(f"{where(file, lines, problem.path)}: {problem}" for problem in problems))
     folder = file.parent
@@ -146,6 +165,7 @@ def plan_from(content: Mapping[str, object], file: Path, lines: Mapping[KeyPath,
         content=MappingProxyType(parsed.content),
         manifest=folder / parsed.site.manifest if parsed.site.manifest else None,
         partials=_partials(parsed.partials, folder) if parsed.partials else None,
+        checks=_checks(parsed.check),
         lines=MappingProxyType(lines),
     )
 
@@ -153,6 +173,30 @@ def plan_from(content: Mapping[str, object], file: Path, lines: Mapping[KeyPath,
 def _partials(said: schema.Partials, folder: Path) -> Partials:
     macro = folder / said.macro if said.macro else None
     return Partials(folder / said.folder, said.ending, said.alt, macro)
+
+
+def _checks(said: schema.Check) -> Checks:
+    allow = {rule: (pages,) if isinstance(pages, str) else pages for rule, pages in said.allow.items()}
+    budgets = {_device(device): _bytes(weight) for device, weight in said.budget.items()}
+    return Checks(MappingProxyType(allow), MappingProxyType(budgets), said.too_wide)
+
+
+def _device(said: str) -> Device:
+    size, _, density = said.partition("@")
+    width, height = (float(number) for number in size.split("x"))
+    return Device(width, height, float(density or 1))
+
+
+def _bytes(said: str) -> int:
+    """A weight in kB or MB of 1000, as network panels count."""
+    unit = 1_000_000 if said.strip().endswith("MB") else 1000
+    return round(float(said.strip()[:-2]) * unit)
+
+
+def _unknown_rules(parsed: schema.PlanFile) -> Iterator[Problem]:
+    for rule in parsed.check.allow:
+        if rule not in RULES:
+            yield Problem(("check", "allow", rule), f"no rule '{rule}'; {nearest(rule, RULES)}")
 
 
 def _unknown_slots(parsed: schema.PlanFile) -> Iterator[Problem]:

@@ -50,6 +50,8 @@ _NAME = (
 )
 # Neither folders, nor what some system does not allow in a file name.
 _NAME_FORM = r'^(?:[^{}/\\\x00-\x1f:*?"<>|]|\{(?:stem|slot|cut|width|height|density|digest)\})*\.\{ext\}$'
+_DEVICE_FORM = r"^\d{1,5}x\d{1,5}(@\d(\.\d+)?)?$"
+_WEIGHT_FORM = r"^\s*\d+(\.\d+)?\s*(kB|MB)\s*$"
 _PLACEHOLDER = '"none", "tint", "soft", "outline", or a color such as "#c8d6df"'
 
 # 16383 px is the most that a WebP file can be wide or high (RFC 9649, section 2.6); other formats allow more.
@@ -207,6 +209,24 @@ class Partials(Shape):
     )
 
 
+class Check(Shape):
+    """[check]: what `sarvel check` lets be, and what it asks for."""
+
+    allow: dict[str, str | Annotated[tuple[str, ...], Field(strict=False)]] = Field(
+        default={},
+        description='a table of pages by rule, such as { "no-modern-format" = "old/*.html" }; "*" is every page',
+    )
+    budget: dict[Annotated[str, Field(pattern=_DEVICE_FORM)], Annotated[str, Field(pattern=_WEIGHT_FORM)]] = Field(
+        default={},
+        description='a table of what images of a page may weigh by device, such as { "360x740@3" = "350 kB" }',
+    )
+    too_wide: float = Field(
+        default=2.0,
+        gt=1,
+        description="a number above 1: how many times the pixels across that a device needs are a waste",
+    )
+
+
 class Defaults(Shape):
     """[defaults]: what a slot takes when it says nothing."""
 
@@ -314,4 +334,5 @@ class PlanFile(Shape):
         default={}, description='a table of slots by folder or glob of pages, such as "posts" = "card"'
     )
     partials: Partials | None = Field(default=None, description="the table [partials]")
+    check: Check = Field(default=Check(), description="the table [check]")
     masters: dict[str, Master] = Field(default={}, description='tables such as [masters."boat.jpg"]')

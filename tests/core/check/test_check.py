@@ -1,10 +1,16 @@
 """Faulty markup, each with one planted fault and the place of it, and its clean twin."""
 
+from pathlib import Path
+
 import pytest
 
-from sarvel.core.check.check import check
-from sarvel.core.check.rule import RULES
-from sarvel.core.check.seen import FileSeen
+from sarvel.core.check.check import check as check_page
+from sarvel.core.check.given import FileSeen, Given, Seen
+from sarvel.core.check.rule import RULES, Finding
+from sarvel.core.css.device import Device
+from sarvel.core.css.sheet import read_sheet
+from sarvel.core.html.page import read_page
+from sarvel.plan.read import plan_from
 
 FILES = {
     "a.avif": FileSeen(400, 300, "image/avif"), "b.avif": FileSeen(800, 600, "image/avif"),
@@ -12,12 +18,35 @@ FILES = {
     "a.jpg": FileSeen(400, 300, "image/jpeg"), "b.jpg": FileSeen(800, 600, "image/jpeg"),
     "wide.jpg": FileSeen(800, 300, "image/jpeg"), "huge.jpg": FileSeen(4000, 3000, "image/jpeg"),
     "gone.jpg": FileSeen(missing=True), "A.webp": FileSeen(real_name="a.webp"), "photo": FileSeen(400, 300, "image/png"),
+    "c.webp": FileSeen(1600, 1200, "image/webp"), "d.webp": FileSeen(2560, 1920, "image/webp"), "odd.png": FileSeen(400, 300, "image/webp"),
+    "a.jpeg": FileSeen(missing=True, near="a.jpg"), "heavy.webp": FileSeen(400, 300, "image/webp", weight=90_000),
+    "light.webp": FileSeen(400, 300, "image/webp", weight=20_000), "lamp": FileSeen(missing=True),
 }  # fmt: skip
 IMG = '<img src="a.webp" alt="A gull" width="400" height="300">'
+
+LISTED = IMG.replace(" alt", ' srcset="a.webp 400w, b.webp 800w" sizes="400px" alt')
 
 
 def picture(sources: str, img: str = IMG) -> str:
     return f"<picture>{sources}{img}</picture>"
+
+
+SHEETS = {
+    "shrinks.css": "main img, .x { color: red; max-width: 100% } @media print { img { width: 3cm } }",
+    "plain.css": "img { border: 0 } .wide { width: 400px }",
+    "imports.css": "@import 'gone.css';",
+}
+PLAN = plan_from({"slots": {"card": {"shown": "400px", "densities": [1, 2, 3]}}}, Path("sarvel.toml"), {})
+
+
+def check(text: str, seen: Seen) -> list[Finding]:
+    sheets = {name: read_sheet(css) for name, css in SHEETS.items()}
+    given = Given(seen, sheets.get, slots=PLAN.slots, budgets={Device(360, 740, 3): 100_000})
+    return check_page(read_page(text), given)
+
+
+def head(more: str) -> str:
+    return f'<head><meta name="viewport" content="width=device-width">{more}</head>'
 
 
 # Faulty markup, its rule, what of it is marked (the fault's exact place), and a clean twin.
@@ -57,7 +86,7 @@ CASES = [
     (IMG.replace(" alt", ' srcset="a.webp 1x, b.webp 2 x" alt'), "candidate-dropped", 'srcset="a.webp 1x, b.webp 2 x"',
      IMG.replace(" alt", ' srcset="a.webp 1x, b.webp 2x" alt')),
     (IMG.replace(" alt", ' srcset="a.webp 400w" sizes="50%" alt'), "length-dropped", 'sizes="50%"',
-     IMG.replace(" alt", ' srcset="a.webp 400w" sizes="50vw" alt')),
+     IMG.replace(" alt", ' srcset="a.webp 400w, b.webp 800w" sizes="50vw" alt')),
     (IMG.replace(" alt", ' srcset="a.webp 1x, b.webp 1x" alt'), "descriptors-alike", 'srcset="a.webp 1x, b.webp 1x"',
      IMG.replace(" alt", ' srcset="a.webp 1x, b.webp 2x" alt')),
     ('<img src="a.webp" width="400" height="300">', "alt-missing", '<img src="a.webp" width="400" height="300">',
@@ -73,7 +102,7 @@ CASES = [
     (IMG.replace(" alt", " fetchpriority=high alt") * 2, "many-urgent-images", "fetchpriority=high", IMG.replace(" alt", " fetchpriority=high alt") + IMG),
     (IMG.replace("a.webp", "http://example.com/a.webp"), "fetched-without-encryption", 'src="http://example.com/a.webp"',
      IMG.replace("a.webp", "https://example.com/a.webp")),
-    ("<html><head></head></html>", "no-viewport-meta", "<", '<html><head><meta name=Viewport content="width=device-width"></head></html>'),
+    ("<html><head></head></html>", "no-viewport-meta", "<head>", '<html><head><meta name=Viewport content="width=device-width"></head></html>'),
     (IMG.replace("a.webp", "gone.jpg").replace("<img", '<picture><source srcset="a.webp"><img') + "</picture>", "file-missing", 'src="gone.jpg"',
      picture('<source srcset="a.webp">')),
     (IMG.replace("a.webp", "A.webp"), "letter-case-differs", 'src="A.webp"', IMG),
@@ -83,6 +112,38 @@ CASES = [
     (picture('<source srcset="a.webp 1x, wide.jpg 2x">'), "shapes-differ", 'srcset="a.webp 1x, wide.jpg 2x"', picture('<source srcset="a.webp 1x, b.jpg 2x">')),
     (IMG.replace('height="300"', 'height="400"'), "size-of-another-shape", 'width="400"', IMG.replace('height="300"', 'height="301"')),
     (IMG.replace("a.webp", "a.jpg"), "no-modern-format", IMG.replace("a.webp", "a.jpg"), picture('<source type="image/webp" srcset="a.webp">', IMG.replace("a.webp", "a.jpg"))),
+    (picture('<source media="(min-width: 400px)" type="image/avif" srcset="a.avif"><source media="(min-width: 800px)" type="image/webp" srcset="b.webp">'),
+     "sources-out-of-order", '<source media="(min-width: 800px)" type="image/webp" srcset="b.webp">',
+     picture('<source media="(min-width: 800px)" type="image/webp" srcset="b.webp"><source media="(min-width: 400px)" type="image/avif" srcset="a.avif">')),
+    (IMG.replace(" alt", ' srcset="my gull.webp 1x, b.webp 2x" alt'), "address-not-escaped", 'srcset="my gull.webp 1x, b.webp 2x"',
+     IMG.replace(" alt", ' srcset="my%20gull.webp 1x, b.webp 2x" alt')),
+    (IMG.replace(" alt", ' srcset="lamp, dusk.webp 2x" alt'), "address-not-escaped", 'srcset="lamp, dusk.webp 2x"',
+     IMG.replace(" alt", ' srcset="lamp,dusk.webp 2x" alt')),
+    (IMG.replace("a.webp", "a.jpeg").replace("<img", '<picture><source type=image/webp srcset="a.webp"><img') + "</picture>", "ending-wrong", 'src="a.jpeg"', IMG),
+    (IMG.replace("a.webp", "odd.png").replace("<img", '<picture><source type=image/webp srcset="a.webp"><img') + "</picture>", "ending-not-the-files", 'src="odd.png"', IMG),
+    (IMG.replace(" alt", ' srcset="a.webp 400w" sizes="100vw" alt'), "image-soft", 'srcset="a.webp 400w"',
+     IMG.replace(" alt", ' srcset="a.webp 400w, b.webp 800w, c.webp 1600w" sizes="100vw" alt')),
+    (IMG.replace('"400" height="300"', '"800" height="600"'), "image-soft", 'src="a.webp"', IMG.replace('"400" height="300"', '"500" height="375"')),
+    (IMG.replace(" alt", ' srcset="d.webp 2560w" sizes="50vw" alt'), "image-wasteful", 'srcset="d.webp 2560w"',
+     IMG.replace(" alt", ' srcset="a.webp 400w, b.webp 800w, c.webp 1600w, d.webp 2560w" sizes="50vw" alt')),
+    (IMG.replace("<img", '<img data-sarvel="card" data-master="m.jpg" srcset="a.webp 400w, b.webp 800w, c.webp 1600w" sizes="50vw"'), "sizes-contradict-the-slot", 'sizes="50vw"',
+     IMG.replace("<img", '<img data-sarvel="card" data-master="m.jpg" srcset="a.webp 400w, b.webp 800w, c.webp 1600w" sizes="400px"')),
+    (f'<link rel="preload" as="image" href="b.webp">{IMG}', "preload-not-used", 'href="b.webp"', f'<link rel=preload as=image href="./a.webp">{IMG}'),
+    (f'<link rel="preload" as="image" imagesrcset="a.webp 400w, b.webp 800w" imagesizes="300px">{LISTED}',
+     "preload-not-used", 'imagesrcset="a.webp 400w, b.webp 800w"',
+     f'<link rel="preload" as="image" imagesrcset="a.webp 400w, b.webp 800w" imagesizes="400px">{LISTED}'),
+    ("<style>\nb { top: 0; background: red url(b.webp) no-repeat; left: 0 }</style>", "background-of-one-file", "background: red url(b.webp) no-repeat",
+     '<style>b { background-image: url(b.webp); background-image: image-set("a.webp" 1x, "b.webp" 2x) } i { background: url(a.webp) }</style>'),
+    ('<div style="background: url(b.webp)"></div>', "background-of-one-file", 'style="background: url(b.webp)"', '<div style="background: url(a.webp)"></div>'),
+    ("<style>b { background: url(b.webp) }</style>", "background-of-one-file", "background: url(b.webp)",
+     "<style>b { background: url(a.webp) } @media (min-width: 640px) { b { background: url(b.webp) } }</style>"),
+    ("<style>b { background: url(gone.jpg) } @media all { b { background: url(a.webp) } }</style>", "file-missing", "background: url(gone.jpg)", "<style>b { background: url(data:,) }</style>"),
+    (head('<link rel=stylesheet href="plain.css">') + IMG, "image-cannot-shrink", 'width="400"', head('<link rel=stylesheet href="plain.css"><link rel=stylesheet href="shrinks.css">') + IMG),
+    (head("<style>p img { max-width: 100px }</style>") + IMG, "image-cannot-shrink", 'width="400"', head("<style>p .gull { width: 50vw }</style>") + IMG.replace("<img", "<img class=gull")),
+    (head("<style>p{}</style>") + IMG, "image-cannot-shrink", 'width="400"', head("<style>p{}</style><link rel=stylesheet href='imports.css'>") + IMG),
+    (IMG.replace("a.webp", "light.webp") + IMG.replace("a.webp", "heavy.webp"), "over-budget", IMG.replace("a.webp", "heavy.webp"), IMG.replace("a.webp", "heavy.webp") * 2),
+    ('<img data-sarvel="card" src="huge.jpg">', "not-woven", 'data-sarvel="card"', IMG),
+    (IMG.replace(" alt", ' data-sarvel-allow="huge" alt'), "allows-no-rule", 'data-sarvel-allow="huge"', IMG.replace("a.webp", "a.jpg").replace(" alt", ' data-sarvel-allow="no-modern-format image-soft" alt')),
     (IMG.replace("a.webp", "huge.jpg").replace("<img", "<img data-x") + "", "one-huge-file", 'src="huge.jpg"', IMG),
 ]  # fmt: skip
 

@@ -7,7 +7,7 @@ import pytest
 
 import sarvel
 from sarvel.core.css.device import Device
-from sarvel.core.html.images import images_in
+from sarvel.core.html.page import images_in
 from sarvel.core.html.pick import pick
 from sarvel.core.html.sizes import parse_sizes, sizes_on
 from sarvel.core.html.srcset import Candidate, parse_srcset

@@ -2,17 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+import itertools
+from collections.abc import Iterator, Sequence
 
-from sarvel.core.check.page import Page, place, said
+from sarvel.core.check.given import Seen
 from sarvel.core.check.rule import Finding
 from sarvel.core.html.code import holds_code
+from sarvel.core.html.images import is_file_name
+from sarvel.core.html.page import Page, place, said
 from sarvel.core.html.sizes import parse_sizes
 from sarvel.core.html.srcset import Candidate, parse_srcset
 from sarvel.core.html.tags import Tag
 
 
-def check_candidates(page: Page) -> Iterator[Finding]:
+def check_candidates(page: Page, seen: Seen) -> Iterator[Finding]:
     """All findings about candidates and sizes; what a template engine writes is not judged."""
     for image in page.images:
         for tag in (*image.sources, image.tag):
@@ -20,18 +23,21 @@ def check_candidates(page: Page) -> Iterator[Finding]:
             if holds_code(srcset or "") or holds_code(sizes or ""):
                 continue
             candidates = parse_srcset(srcset or "")
-            yield from _of_srcset(tag, candidates)
+            yield from _of_srcset(tag, candidates, seen)
             yield from _of_sizes(tag, candidates, sizes, lazy=said(image.tag, "loading") == "lazy")
 
 
-def _of_srcset(tag: Tag, candidates: list[Candidate]) -> Iterator[Finding]:
+def _of_srcset(tag: Tag, candidates: list[Candidate], seen: Seen) -> Iterator[Finding]:
     where = place(tag, "srcset")
+    if words := torn(candidates, seen):
+        yield Finding("address-not-escaped", *where, words)
+        return
     known: dict[tuple[str, float], str] = {}
     for one in candidates:
         if one.fault:
             yield Finding("candidate-dropped", *where, f"browsers drop {one.url or 'a candidate'}: {one.fault}")
             continue
-        descriptor = ("w", one.width) if one.width is not None else ("x", one.density or 1.0)
+        descriptor = ("w", one.width) if one.width is not None else ("x", 1.0 if one.density is None else one.density)
         if descriptor in known:
             words = f"{one.url} has the descriptor of {known[descriptor]}, {descriptor[1]:g}{descriptor[0]}"
             yield Finding("descriptors-alike", *where, words)
@@ -39,6 +45,23 @@ def _of_srcset(tag: Tag, candidates: list[Candidate]) -> Iterator[Finding]:
     kinds = {kind for kind, _ in known}
     if len(kinds) > 1:
         yield Finding("widths-and-densities-mixed", *where, "this srcset has width descriptors and others")
+
+
+def torn(candidates: Sequence[Candidate], seen: Seen) -> str:
+    """What tore an address in two, in words: a space, or a comma before a space; "" if nothing did."""
+    for one in candidates:
+        halves = [text for text in one.descriptors if _named(text)] if one.fault else []
+        if halves:
+            return f"a space ends the address {one.url}, before {halves[-1]}"
+    for one, follower in itertools.pairwise(candidates):
+        whole = not one.descriptors and not _named(one.url) and _named(follower.url)
+        if whole and ((file := seen(one.url)) is None or file.missing) and "/" not in follower.url:
+            return f"a comma ends the address {one.url}, before {follower.url}"
+    return ""
+
+
+def _named(url: str) -> bool:
+    return is_file_name(url.split("?", 1)[0].rsplit("/", 1)[-1])
 
 
 def _of_sizes(tag: Tag, candidates: list[Candidate], sizes: str | None, *, lazy: bool) -> Iterator[Finding]:

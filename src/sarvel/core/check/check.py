@@ -2,27 +2,43 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
+from sarvel.core.check.allow import allowed_away
 from sarvel.core.check.candidates import check_candidates
+from sarvel.core.check.devices import check_devices
 from sarvel.core.check.files import check_files
+from sarvel.core.check.given import Given
 from sarvel.core.check.images import check_images
-from sarvel.core.check.page import read_page
 from sarvel.core.check.rule import Finding
-from sarvel.core.check.seen import Seen, nothing_seen
 from sarvel.core.check.sources import check_sources
+from sarvel.core.check.styles import check_page_styles
+from sarvel.core.html.page import Image, Page, place, said
 
 
-def check(text: str, seen: Seen = nothing_seen) -> list[Finding]:
-    """Everything that is wrong with a page's images, in the order of the page.
+def check(page: Page, given: Given) -> list[Finding]:
+    """Everything that is wrong with a page's images and that the page does not allow, in the order of the page.
 
     Args:
-        text: the page.
-        seen: what is known of the files that it names.
+        page: the page.
+        given: what it is judged by.
     """
-    page = read_page(text)
+    asks = [image for image in page.images if image.is_ask]
+    page = replace(page, images=[image for image in page.images if not image.is_ask])
     found = [
-        *check_sources(page, seen),
-        *check_candidates(page),
+        *(_not_woven(image) for image in asks),
+        *check_sources(page, given.seen),
+        *check_candidates(page, given.seen),
         *check_images(page),
-        *check_files(page, seen),
+        *check_files(page, given.seen),
+        *check_devices(page, given),
+        *check_page_styles(page, given),
     ]
-    return sorted(dict.fromkeys(found), key=lambda one: (one.start, one.rule))
+    return sorted(dict.fromkeys(allowed_away(page, found)), key=lambda one: (one.start, one.rule))
+
+
+def _not_woven(image: Image) -> Finding:
+    slot = said(image.tag, "data-sarvel")
+    return Finding(
+        "not-woven", *place(image.tag, "data-sarvel"), f"this img asks for the slot {slot} and is not woven yet"
+    )

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from sarvel.core.check.page import Image, Page, place, said
+from sarvel.core.check.candidates import torn
+from sarvel.core.check.given import FileSeen, Seen
 from sarvel.core.check.rule import Finding
-from sarvel.core.check.seen import FileSeen, Seen
+from sarvel.core.html.page import Image, Page, place, said
 from sarvel.core.html.srcset import Candidate, parse_srcset
 from sarvel.core.html.tags import Tag
 
@@ -15,13 +16,22 @@ _HUGE = 2.5  # times as many px across as its attribute says CSS px: beyond what
 _HUGE_WIDTH = 2000  # px; one file as wide as this for every device
 
 
+_ENDINGS = {
+    **{name: f"image/{name}" for name in ("avif", "webp", "jpeg", "png", "gif", "jxl")},
+    "jpg": "image/jpeg",
+}
+
+
 def check_files(page: Page, seen: Seen) -> Iterator[Finding]:
     """All findings that hang on files."""
     for image in page.images:
         for tag in (*image.sources, image.tag):
-            candidates = [one for one in parse_srcset(said(tag, "srcset") or "") if not one.fault]
-            yield from _there(tag, candidates, seen)
-            yield from _as_said(tag, candidates, seen)
+            candidates = parse_srcset(said(tag, "srcset") or "")
+            sound = [one for one in candidates if not one.fault]
+            if torn(candidates, seen):
+                continue
+            yield from _there(tag, sound, seen)
+            yield from _as_said(tag, sound, seen)
         yield from _shape(image, seen)
 
 
@@ -30,11 +40,23 @@ def _there(tag: Tag, candidates: list[Candidate], seen: Seen) -> Iterator[Findin
     if tag.name == "img" and said(tag, "src"):
         named.append(("src", said(tag, "src") or ""))
     for name, url in dict.fromkeys(named):
-        file = seen(url)
-        if file and file.missing:
-            yield Finding("file-missing", *place(tag, name), f"there is no file {url}")
-        elif file and file.real_name:
-            yield Finding("letter-case-differs", *place(tag, name), f"the file of {url} is called {file.real_name}")
+        yield from of_address(url, seen, place(tag, name))
+
+
+def of_address(url: str, seen: Seen, where: tuple[int, int]) -> Iterator[Finding]:
+    """Whether there is a file where an address says, and it is what its ending says."""
+    file = seen(url)
+    if file is None:
+        return
+    ending = url.split("?", 1)[0].rsplit(".", 1)[-1].lower()
+    if file.missing and file.near:
+        yield Finding("ending-wrong", *where, f"there is no file {url}; {file.near} is there")
+    elif file.missing:
+        yield Finding("file-missing", *where, f"there is no file {url}")
+    elif file.real_name:
+        yield Finding("letter-case-differs", *where, f"the file of {url} is called {file.real_name}")
+    elif file.type and _ENDINGS.get(ending, file.type) != file.type:
+        yield Finding("ending-not-the-files", *where, f"{url} is {file.type} by its content")
 
 
 def _as_said(tag: Tag, candidates: list[Candidate], seen: Seen) -> Iterator[Finding]:

@@ -5,9 +5,9 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 
-from sarvel.core.check.page import Image, Page, place, said
 from sarvel.core.check.rule import Finding
 from sarvel.core.html.images import is_file_name
+from sarvel.core.html.page import Image, Page, has_more, is_bound, place, said
 from sarvel.core.html.srcset import parse_srcset
 
 _LATE = 12  # images before it, by which it is hardly in view at once on any screen
@@ -17,21 +17,32 @@ _OLD = re.compile(r"\.(?:jpe?g|png)(?:[?#].*)?$", re.IGNORECASE)
 
 def check_images(page: Page) -> Iterator[Finding]:
     """All findings about images, and about what the page says of its viewport."""
-    if page.whole and not any((said(tag, "name") or "").lower() == "viewport" for tag in page.metas):
-        yield Finding("no-viewport-meta", 0, min(len(page.text), 1), "this page has no viewport meta element")
+    if (
+        page.whole
+        and not page.code_in_head
+        and not any((said(tag, "name") or "").lower() == "viewport" for tag in page.metas)
+    ):
+        yield Finding("no-viewport-meta", *_head(page), "this page has no viewport meta element")
     for image in page.images:
-        yield from _words(image)
-        yield from _space(image)
+        more = has_more(page.text, image.tag)
+        if not more:
+            yield from _words(image)
+            yield from _space(image)
         yield from _addresses(image)
         yield from _format(image)
     yield from _loading(page)
+
+
+def _head(page: Page) -> tuple[int, int]:
+    head = next(tag for tag in page.frames if tag.name == "head")
+    return head.start, head.end
 
 
 def _words(image: Image) -> Iterator[Finding]:
     tag, alt = image.tag, said(image.tag, "alt")
     hidden = said(tag, "aria-hidden") == "true" or said(tag, "role") in ("presentation", "none")
     if alt is None:
-        if not hidden and not any(tag.get(name) for name in (":alt", "v-bind:alt", "aria-label", "aria-labelledby")):
+        if not hidden and not is_bound(tag, "alt") and not (tag.get("aria-label") or tag.get("aria-labelledby")):
             yield Finding("alt-missing", tag.start, tag.end, "this img has no alt")
     elif is_file_name(alt):
         yield Finding("alt-is-a-file-name", *place(tag, "alt"), f"the alt of this img is a file name, '{alt.strip()}'")
@@ -41,7 +52,9 @@ def _words(image: Image) -> Iterator[Finding]:
 
 def _space(image: Image) -> Iterator[Finding]:
     tag = image.tag
-    if (tag.get("width") and tag.get("height")) or "aspect-ratio" in (said(tag, "style") or ""):
+    if all(is_bound(tag, name) for name in ("width", "height")) or "aspect-ratio" in (said(tag, "style") or ""):
+        return
+    if image.short:
         return
     yield Finding("size-not-said", tag.start, tag.end, "this img has no width and height")
 
@@ -59,8 +72,10 @@ def _addresses(image: Image) -> Iterator[Finding]:
 def _format(image: Image) -> Iterator[Finding]:
     tag = image.tag
     urls = [said(tag, "src") or "", *(one.url for one in parse_srcset(said(tag, "srcset") or ""))]
-    types = {said(source, "type") or "" for source in image.sources}
-    if any(map(_OLD.search, urls)) and not types & set(_MODERN) and not image.sources:
+    types = {(said(source, "type") or "").split(";")[0].strip().lower() for source in image.sources}
+    urls += [one.url for source in image.sources for one in parse_srcset(said(source, "srcset") or "")]
+    urls = [url for url in urls if url]
+    if urls and all(map(_OLD.search, urls)) and not types & set(_MODERN):
         yield Finding("no-modern-format", tag.start, tag.end, "this img is offered as JPEG or PNG alone")
 
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Literal, TypeAlias, get_args
 
 Severity: TypeAlias = Literal["broken", "wasteful", "hint"]
-"""Somebody sees a wrong image or none; somebody fetches too much or waits; it may be meant."""
+"""Somebody sees a wrong image or none; somebody fetches too much, waits, or sees less than there is; it may be meant."""
 
 SEVERITIES: tuple[Severity, ...] = get_args(Severity)
 
@@ -52,6 +52,12 @@ _RULES = (
         "broken",
         "Browsers take the first source that fits, so this one is dead: its crop or its format is never seen.",
         "Put it before the sources that cover it, widest min-width or narrowest max-width first; or take it away.",
+    ),
+    Rule(
+        "sources-out-of-order",
+        "broken",
+        "Browsers that know the format of an earlier source take it here, too, though it was made for other viewports.",
+        "Put sources in order of their media first, and of their formats within each.",
     ),
     Rule(
         "gap-between-sources",
@@ -108,6 +114,13 @@ _RULES = (
         "broken",
         "Browsers drop a faulty candidate without a word, and choose among the rest.",
         "Write URL, space, descriptor, with commas between: 'a.jpg 640w, b.jpg 1280w'; escape spaces as %20.",
+    ),
+    Rule(
+        "address-not-escaped",
+        "broken",
+        "In a srcset a space ends the address, and a comma before a space ends the candidate: browsers fetch something else, "
+        "or nothing.",
+        "Write %20 for a space and %2C for a comma.",
     ),
     Rule(
         "length-dropped",
@@ -182,6 +195,18 @@ _RULES = (
         "Mend the name, or put the file there.",
     ),
     Rule(
+        "ending-wrong",
+        "broken",
+        "A browser that chooses it shows a broken image; a file of this name is there, with another ending.",
+        "Write the ending that the file has.",
+    ),
+    Rule(
+        "ending-not-the-files",
+        "hint",
+        "Web servers tell the type of a file by its ending; programs that believe it fail.",
+        "Name the file after what it is.",
+    ),
+    Rule(
         "letter-case-differs",
         "broken",
         "It is found on this system, and not on a web server that tells letter case apart.",
@@ -222,6 +247,60 @@ _RULES = (
         "wasteful",
         "Every device fetches far more pixels than it can show.",
         "Offer narrower files in srcset; sarvel does.",
+    ),
+    Rule(
+        "image-soft",
+        "wasteful",
+        "Many visitors see fewer pixels than their screens have, and a soft image.",
+        "Add wider files to srcset, up to twice the widest shown width; or say in sizes how wide it really is.",
+    ),
+    Rule(
+        "image-wasteful",
+        "wasteful",
+        "Many visitors fetch pixels that they never see, which costs them time and data.",
+        "Add narrower files to srcset, and say in sizes how wide the image is shown.",
+    ),
+    Rule(
+        "sizes-contradict-the-slot",
+        "broken",
+        "Browsers choose by sizes; the plan says that the layout shows another width.",
+        "Weave the page again, or mend shown in the plan.",
+    ),
+    Rule(
+        "preload-not-used",
+        "wasteful",
+        "The browser fetches the image of the link, and then another one for the page.",
+        "Give the link the media, imagesrcset, imagesizes and type of the source that is chosen there.",
+    ),
+    Rule(
+        "background-of-one-file",
+        "wasteful",
+        "Phones fetch the background that was made for desktops.",
+        "Offer densities with image-set(), and other files in media rules; sarvel does for slots that are behind.",
+    ),
+    Rule(
+        "image-cannot-shrink",
+        "broken",
+        "On viewports narrower than the image it is cut off, or the page scrolls sideways.",
+        "img { max-width: 100%; height: auto; } in a stylesheet.",
+    ),
+    Rule(
+        "not-woven",
+        "hint",
+        "Browsers fetch the master, as large as it is; its markup is judged once it is woven.",
+        "Run sarvel weave, and check the woven page.",
+    ),
+    Rule(
+        "over-budget",
+        "broken",
+        "The page weighs more than the plan allows it on this device.",
+        "Show fewer or smaller images, load a light finish, or raise the budget in [check].",
+    ),
+    Rule(
+        "allows-no-rule",
+        "hint",
+        "A name that is no rule's allows nothing.",
+        "Write a rule's name as sarvel check tells it.",
     ),
 )
 

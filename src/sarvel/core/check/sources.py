@@ -6,12 +6,12 @@ import itertools
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from sarvel.core.check.page import Image, Page, place, said
+from sarvel.core.check.given import Seen
 from sarvel.core.check.rule import Finding
-from sarvel.core.check.seen import Seen
 from sarvel.core.css.media import parse_media
 from sarvel.core.css.viewports import EVERY, NONE, Viewports
 from sarvel.core.html.code import holds_code
+from sarvel.core.html.page import Image, Page, place, said
 from sarvel.core.html.srcset import parse_srcset
 from sarvel.core.html.tags import Tag
 
@@ -49,7 +49,8 @@ def check_sources(page: Page, seen: Seen) -> Iterator[Finding]:
         yield Finding("source-outside-picture", tag.start, tag.end, "this source is not a child of a picture")
     for image in page.images:
         ranges = [_range(tag) for tag in image.sources]
-        yield from _never_chosen(ranges)
+        dead = list(_never_chosen(ranges))
+        yield from dead or _out_of_order(ranges)
         yield from _between(image, [one for one in ranges if one.asks], seen)
 
 
@@ -80,6 +81,24 @@ def _never_chosen(ranges: list[_Range]) -> Iterator[Finding]:
             if not one.can - covered:
                 words = "this source can never be chosen: sources before it hold wherever it does"
                 yield Finding("source-never-chosen", one.tag.start, one.tag.end, words)
+                break
+
+
+def _out_of_order(ranges: list[_Range]) -> Iterator[Finding]:
+    """Sources whose viewports an earlier one takes away in browsers that know its format."""
+    for i, one in enumerate(ranges):
+        for j, before in enumerate(ranges[:i]):
+            if before.type in _EVERYWHERE or before.type == one.type:
+                continue
+            left = one.can
+            for earlier in ranges[:j]:
+                if earlier.type in (*_EVERYWHERE, before.type):
+                    left -= earlier.sure
+            if left and not left - before.sure and before.sure - one.can:
+                words = (
+                    f"browsers that know {before.type} never come to this source: an earlier one holds at {left}, too"
+                )
+                yield Finding("sources-out-of-order", one.tag.start, one.tag.end, words)
                 break
 
 

@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Container, Iterator, Mapping
 from dataclasses import dataclass
+from typing import TypeAlias
 
 from sarvel.core.html.code import Beyond, braces, code_with_calls, marked_code
 from sarvel.core.html.component import markup_tags, script_tags
-from sarvel.core.html.tags import OURS, Tag, tags
+from sarvel.core.html.tags import Tag, tags
+
+Names: TypeAlias = Container[str] | None
 
 _FRONT = re.compile(r"\A(?:---|\+\+\+)[ \t]*\r?\n(?:.*?\n)?(?:---|\+\+\+)[ \t]*(?:\r?\n|\Z)", re.DOTALL)
 
@@ -19,7 +22,7 @@ class Dialect:
 
     Attributes:
         name: what a plan calls it.
-        tags: finds its tags of the names in OURS, and maybe others.
+        tags: finds its tags of some names in lower case, and maybe others; all for None.
         code: passes over template code within a tag.
         camel: whether attributes are spelled srcSet and fetchPriority.
         closed: whether an element without content must be closed by a slash, and every attribute have a value.
@@ -28,7 +31,7 @@ class Dialect:
     """
 
     name: str
-    tags: Callable[[str], Iterator[Tag]]
+    tags: Callable[[str, Names], Iterator[Tag]]
     code: Beyond
     camel: bool = False
     closed: bool = False
@@ -41,16 +44,24 @@ def _front(text: str) -> int:
     return found.end() if found else 0
 
 
-def _html(text: str) -> Iterator[Tag]:
-    return tags(text, _front(text), only=OURS)
+def _html(text: str, only: Names) -> Iterator[Tag]:
+    return tags(text, _front(text), only=only)
 
 
-def _with_calls(text: str) -> Iterator[Tag]:
-    return tags(text, _front(text), only=OURS, code=code_with_calls)
+def _with_calls(text: str, only: Names) -> Iterator[Tag]:
+    return tags(text, _front(text), only=only, code=code_with_calls)
 
 
-def _braced(text: str) -> Iterator[Tag]:
-    return tags(text, only=OURS, code=braces, skip=braces, stop=re.compile(r"[<{]"))
+def _braced(text: str, only: Names) -> Iterator[Tag]:
+    return tags(text, only=only, code=braces, skip=braces, stop=re.compile(r"[<{]"))
+
+
+def _expressions(text: str, _only: Names) -> Iterator[Tag]:
+    return markup_tags(text)
+
+
+def _script(text: str, _only: Names) -> Iterator[Tag]:
+    return script_tags(text)
 
 
 HTML = Dialect("html", _html, marked_code)
@@ -62,8 +73,8 @@ DIALECTS: Mapping[str, Dialect] = {
         Dialect("xhtml", _html, marked_code, closed=True),
         Dialect("calls", _with_calls, code_with_calls),
         Dialect("braces", _braced, braces),
-        Dialect("expressions", markup_tags, braces),
-        Dialect("script", script_tags, braces, camel=True, closed=True, styled=False),
+        Dialect("expressions", _expressions, braces),
+        Dialect("script", _script, braces, camel=True, closed=True, styled=False),
         Dialect("markdown", _html, marked_code, one_line=True),
     )
 }

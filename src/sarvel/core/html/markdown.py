@@ -8,11 +8,11 @@ from __future__ import annotations
 
 import functools
 import re
-from collections.abc import Iterator, Mapping
+from collections.abc import Container, Iterator, Mapping
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
-from sarvel.core.html.tags import OURS, Tag, read_tag, tags
+from sarvel.core.html.tags import Tag, read_tag, tags
 
 if TYPE_CHECKING:
     from markdown_it import MarkdownIt
@@ -63,10 +63,10 @@ class Markdown:
     images: tuple[MarkdownImage, ...]
     stretches: tuple[tuple[int, int], ...]
 
-    def tags(self) -> Iterator[Tag]:
-        """The tags of the text that weaving looks at, in order."""
+    def tags(self, only: Container[str] | None) -> Iterator[Tag]:
+        """The tags of the text of some names, in order; all for None."""
         for first, last in self.stretches:
-            yield from tags(self.plain[:last], first, only=OURS)
+            yield from tags(self.plain[:last], first, only=only)
 
 
 def read_markdown(text: str) -> Markdown:

@@ -13,7 +13,8 @@ from dataclasses import dataclass
 from sarvel.core.css.device import Device
 from sarvel.core.css.media import parse_media
 from sarvel.core.html.candidates import select
-from sarvel.core.html.images import ImageElement, images_in
+from sarvel.core.html.images import ImageElement
+from sarvel.core.html.page import images_in
 from sarvel.core.html.sizes import parse_sizes, sizes_on
 from sarvel.core.html.srcset import Candidate, parse_srcset
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 _SPACE = "\t\n\f\r "
 # "Valid non-negative integer": no sign. Nobody means one of more than 15 digits.
@@ -21,12 +21,14 @@ class Candidate:
         width: its `w` descriptor, px; None if it has none.
         density: its `x` descriptor; None if it has none.
         fault: why a browser drops it; "" if it does not.
+        descriptors: as written.
     """
 
     url: str
     width: int | None = None
     density: float | None = None
     fault: str = ""
+    descriptors: tuple[str, ...] = field(default=(), compare=False)
 
 
 def parse_srcset(text: str) -> list[Candidate]:
@@ -86,7 +88,9 @@ def _candidate(url: str, descriptors: list[str]) -> Candidate:
         elif unit == "h" and _INTEGER.match(number) and height is None and density is None and int(number) > 0:
             height = int(number)
         else:
-            return Candidate(url, fault=f"'{text}' is no descriptor that may stand there")
+            return Candidate(
+                url, fault=f"'{text}' is no descriptor that may stand there", descriptors=tuple(descriptors)
+            )
     if height is not None and width is None:
-        return Candidate(url, fault=f"'{height}h' needs a width descriptor beside it")
-    return Candidate(url, width, density)
+        return Candidate(url, fault=f"'{height}h' needs a width descriptor beside it", descriptors=tuple(descriptors))
+    return Candidate(url, width, density, descriptors=tuple(descriptors))

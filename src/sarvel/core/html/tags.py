@@ -8,8 +8,9 @@ from __future__ import annotations
 
 import html
 import re
-from collections.abc import Container, Iterator
+from collections.abc import Container, Iterator, Mapping
 from dataclasses import dataclass
+from types import MappingProxyType
 
 from sarvel.core.html.code import Beyond, marked_code, raw_or_marked_code
 
@@ -82,6 +83,13 @@ class Tag:
     def get(self, name: str) -> Attribute | None:
         """The attribute of that name, which is given in lower case."""
         return next((attribute for attribute in self.attributes if attribute.name.lower() == name), None)
+
+    def values(self) -> Mapping[str, str]:
+        """What its attributes say, by name in lower case."""
+        found: dict[str, str] = {}
+        for attribute in self.attributes:
+            found.setdefault(attribute.name.lower(), attribute.value)
+        return MappingProxyType(found)
 
 
 def tags(

@@ -1,0 +1,105 @@
+"""Pages and stylesheets checked: by `check`, and at the end of `build`."""
+
+from __future__ import annotations
+
+import fnmatch
+import os
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
+from pathlib import Path
+
+from sarvel.core.check.check import check
+from sarvel.core.check.given import Given
+from sarvel.core.check.rule import RULES, SEVERITIES, Finding
+from sarvel.core.check.styles import check_sheet
+from sarvel.core.html.dialect import HTML, dialect_of
+from sarvel.core.html.page import read_page as tags_of
+from sarvel.errors import PageError
+from sarvel.pages.at_hand import Roots
+from sarvel.pages.files import find_pages, read_page
+from sarvel.pages.seen import FilesSeen, Looked
+from sarvel.plan.read import Plan
+
+
+@dataclass(frozen=True)
+class Checked:
+    """A page or a stylesheet, and what was found in it.
+
+    Attributes:
+        file: the page.
+        text: its text.
+        findings: the gravest first, then by place.
+    """
+
+    file: Path
+    text: str
+    findings: tuple[Finding, ...]
+
+    @property
+    def gravity(self) -> tuple[int, ...]:
+        """For sorting: pages with more of the gravest findings come first."""
+        severities = [RULES[one.rule].severity for one in self.findings]
+        return tuple(-severities.count(severity) for severity in SEVERITIES)
+
+
+def pages_of_plan(plan: Plan) -> list[Path]:
+    """The plan's pages, as woven."""
+    places, _ = find_pages(plan.folder, plan.page_patterns, plan.woven, plan.dialects, plan.content)
+    return [place.target for place in places if place.target.is_file()]
+
+
+def check_files(files: Iterable[Path], plan: Plan | None) -> tuple[list[Checked], list[str]]:
+    """Checks pages and stylesheets, and the stylesheets that pages link to, each once.
+
+    Args:
+        files: the pages and stylesheets.
+        plan: what it says of slots, audience, budgets and what is allowed; None for none.
+
+    Returns:
+        What was found, in the order of the files, and why files could not be read.
+    """
+    given = (
+        Given(audience=plan.audience, slots=plan.slots, too_wide=plan.checks.too_wide, budgets=plan.checks.budgets)
+        if plan
+        else Given()
+    )
+    queue = dict.fromkeys(files)
+    known = {file.absolute() for file in queue}
+    looked, checked, faults = Looked(), [], []
+    linked: dict[Path, None] = {}
+    for file in queue:
+        try:
+            page, sheets = _checked(file, plan, given, looked)
+        except PageError as error:
+            faults.append(str(error))
+            continue
+        checked.append(page)
+        linked |= {sheet: None for sheet in sheets if sheet.absolute() not in known}
+    for file in linked:
+        try:
+            checked.append(_checked(file, plan, given, looked)[0])
+        except PageError as error:
+            faults.append(str(error))
+    return checked, faults
+
+
+def _checked(file: Path, plan: Plan | None, given: Given, looked: Looked) -> tuple[Checked, list[Path]]:
+    """A page or stylesheet checked, and the stylesheets at hand that it links to."""
+    text = read_page(file).text
+    seen = FilesSeen(Roots(file.parent, plan.output if plan else None, plan.address if plan else ""), looked)
+    if file.suffix == ".css":
+        found, sheets = list(check_sheet(text, seen)), []
+    else:
+        dialect = dialect_of(file.name, plan.dialects if plan else {}) or HTML
+        page = tags_of(text, dialect)
+        found = check(page, replace(given, seen=seen, sheets=seen.sheet))
+        sheets = [Path(os.path.relpath(sheet)) for address in page.sheets if (sheet := seen.file(address))]
+    kept = [one for one in found if not (plan and _allowed(plan, one.rule, file))]
+    kept.sort(key=lambda one: (SEVERITIES.index(RULES[one.rule].severity), one.start))
+    return Checked(file, text, tuple(kept)), sheets
+
+
+def _allowed(plan: Plan, rule: str, file: Path) -> bool:
+    """Whether the plan lets a page break a rule."""
+    name = os.path.relpath(file.absolute(), plan.folder.absolute()).replace(os.sep, "/")
+    return any(fnmatch.fnmatchcase(name, pattern) for pattern in plan.checks.allow.get(rule, ()))

@@ -1,0 +1,63 @@
+"""What a page lets be: the attribute `data-sarvel-allow` with names of rules, on a tag or for the whole page."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from sarvel.core.check.rule import RULES, Finding
+from sarvel.core.html.page import Page, place, said
+from sarvel.core.html.tags import Tag
+
+ATTRIBUTE = "data-sarvel-allow"
+
+
+@dataclass(frozen=True)
+class _Allowed:
+    """Rules that may be broken from one place of a page to another."""
+
+    rules: frozenset[str]
+    start: int
+    end: int
+
+
+def allowed_away(page: Page, found: list[Finding]) -> list[Finding]:
+    """Findings without those that the page allows; and names there that are no rule's.
+
+    On a picture it holds for all in it, on an img for it and its sources, on html, head or body for the page.
+    """
+    if ATTRIBUTE not in page.text:
+        return found
+    allowed = list(_allowed(page))
+    left = [
+        one
+        for one in found
+        if not any(one.rule in some.rules and some.start <= one.start and one.end <= some.end for some in allowed)
+    ]
+    return [*left, *_unknown(page)]
+
+
+def _allowed(page: Page) -> Iterator[_Allowed]:
+    for frame in page.frames:
+        yield _Allowed(_rules(frame), 0, len(page.text))
+    for picture in page.pictures:
+        yield _Allowed(_rules(picture.tag), picture.tag.start, picture.end)
+    for image in page.images:
+        yield from (_Allowed(_rules(image.tag), tag.start, tag.end) for tag in image.tags)
+    for tag in (*_sources(page), *page.links, *page.styled):
+        yield _Allowed(_rules(tag), tag.start, tag.end)
+
+
+def _sources(page: Page) -> list[Tag]:
+    return [*page.strays, *(tag for picture in page.pictures for tag in (*picture.sources, *picture.late))]
+
+
+def _rules(tag: Tag) -> frozenset[str]:
+    return frozenset((said(tag, ATTRIBUTE) or "").split())
+
+
+def _unknown(page: Page) -> Iterator[Finding]:
+    tags = [*page.frames, *(picture.tag for picture in page.pictures), *(image.tag for image in page.images)]
+    for tag in dict.fromkeys((*tags, *_sources(page), *page.links, *page.styled)):
+        for name in sorted(_rules(tag) - set(RULES)):
+            yield Finding("allows-no-rule", *place(tag, ATTRIBUTE), f"no rule is called '{name}'")

@@ -1,0 +1,201 @@
+"""Rules that ask what each device of the audience fetches: too little, too much, twice, more than the page may weigh."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+
+from sarvel.core.check.given import Given
+from sarvel.core.check.rule import Finding
+from sarvel.core.css.media import parse_media
+from sarvel.core.html.code import holds_code
+from sarvel.core.html.images import ImageElement
+from sarvel.core.html.page import Image, Page, place, said
+from sarvel.core.html.pick import Pick, pick, supports
+from sarvel.core.html.sizes import parse_sizes
+from sarvel.core.html.tags import Tag
+from sarvel.core.layout.audience import Visits
+from sarvel.core.layout.fit import Fit, fit
+
+_DENSEST = 2.0  # design, "densities": denser screens are commonly served as this one
+_SOFT = 2 / 3  # of the pixels across that a device needs; with fewer, an image looks soft to everybody
+_MANY = 0.2  # of all visits; what fewer meet may be the price of a short list
+_SIZES_DIFFER = 0.02  # of the shown width, beside a CSS px of rounding
+_KNOWN = ("src", "srcset", "sizes", "media", "type")
+
+
+@dataclass(frozen=True)
+class _Outcome:
+    """What a device fetches for an image.
+
+    Attributes:
+        visits: the device.
+        pick: what it fetches.
+        served: how that fits what the image means to serve.
+        asked: how that fits what the device asks for.
+        tag: the tag that it comes from.
+    """
+
+    visits: Visits
+    pick: Pick
+    served: Fit
+    asked: Fit
+    tag: Tag
+
+
+def check_devices(page: Page, given: Given) -> Iterator[Finding]:
+    """All findings that hang on devices; images whose markup a template engine writes are not judged."""
+    known = [
+        image
+        for image in page.images
+        if not any(holds_code(said(tag, name) or "") for tag in image.tags for name in _KNOWN)
+    ]
+    fetched = [(image, _outcomes(image, given)) for image in known]
+    for image, outcomes in fetched:
+        yield from _fits(outcomes, given)
+        yield from _against_slot(image, given)
+    if len(known) == len(page.images):
+        yield from _preloads(page, fetched, given)
+    yield from _budgets(known, given)
+
+
+def _outcomes(image: Image, given: Given) -> list[_Outcome]:
+    element = image.element
+    slot = given.slots.get(said(image.tag, "data-sarvel") or "")
+    width = (said(image.tag, "width") or "").strip()
+    shown = float(width) if width.isdecimal() and int(width) else None
+    outcomes = []
+    for visits in given.audience:
+        found = pick(element, visits.device)
+        seen = given.seen(found.url) if found.url else None
+        px = seen.width if seen and seen.width else None
+        densest = max(slot.densities) if slot else _densest(found)
+        tag = image.tag if found.source is None else image.sources[found.source]
+        served = fit(found, visits.device, shown=shown, width=px, densest=densest)
+        asked = fit(found, visits.device, shown=shown, width=px, densest=None)
+        outcomes.append(_Outcome(visits, found, served, asked, tag))
+    return outcomes
+
+
+def _densest(found: Pick) -> float:
+    """The density up to which an image means to be sharp: one file for all was never meant for dense screens."""
+    return _DENSEST if found.shown is not None else max(1.0, *(one.density for one in found.choices), 1.0)
+
+
+def _fits(outcomes: Sequence[_Outcome], given: Given) -> Iterator[Finding]:
+    """Whether many visits get a soft image, or one that is far too wide."""
+    total = sum(one.visits.share for one in outcomes)
+    soft = [one for one in outcomes if (one.served.share or 1) < _SOFT and _sound(one)]
+    if _share(soft, total) >= _MANY:
+        worst = min(soft, key=lambda one: one.served.share or 1)
+        words = f"too few pixels for {_share(soft, total):.0%} of visits: {_told(worst, worst.served)}"
+        yield Finding("image-soft", *_where(worst.tag), words)
+    listed = [one for one in outcomes if one.pick.shown is not None and _sound(one)]
+    wasted = [one for one in listed if (one.asked.share or 1) > given.too_wide]
+    if _share(wasted, total) >= _MANY:
+        worst = max(wasted, key=lambda one: one.asked.share or 1)
+        words = f"far too many pixels for {_share(wasted, total):.0%} of visits: {_told(worst, worst.asked)}"
+        yield Finding("image-wasteful", *_where(worst.tag), words)
+
+
+def _sound(one: _Outcome) -> bool:
+    """Whether sizes says what its author meant; what is wrong with it is told as itself."""
+    sizes = said(one.tag, "sizes")
+    return one.pick.shown is None or (sizes is not None and not any(entry.fault for entry in parse_sizes(sizes)))
+
+
+def _share(some: Sequence[_Outcome], total: float) -> float:
+    return sum(one.visits.share for one in some) / total
+
+
+def _told(one: _Outcome, how: Fit) -> str:
+    name = one.pick.url.rsplit("/", 1)[-1]
+    return f"{one.visits.device} needs {how.needed} px across and gets {how.width:.0f} ({name})"
+
+
+def _where(tag: Tag) -> tuple[int, int]:
+    return place(tag, "srcset" if tag.get("srcset") else "src")
+
+
+def _against_slot(image: Image, given: Given) -> Iterator[Finding]:
+    """Whether sizes says what the plan says of the slot."""
+    slot = given.slots.get(said(image.tag, "data-sarvel") or "")
+    if not slot:
+        return
+    for visits in given.audience:
+        found = pick(image.element, visits.device)
+        wanted = slot.shown.on(visits.device)
+        if found.shown is not None and abs(found.shown - wanted) > max(1.0, _SIZES_DIFFER * wanted):
+            tag = image.tag if found.source is None else image.sources[found.source]
+            words = f"sizes says {found.shown:g} px on {visits.device}, the slot {slot.name} shows {wanted:g}"
+            yield Finding("sizes-contradict-the-slot", *place(tag, "sizes"), words)
+            return
+
+
+def _preloads(page: Page, fetched: Sequence[tuple[Image, Sequence[_Outcome]]], given: Given) -> Iterator[Finding]:
+    """Preload links that fetch what no image of the page does."""
+    for link in page.links:
+        if "preload" not in (said(link, "rel") or "").lower().split() or (said(link, "as") or "").lower() != "image":
+            continue
+        values = link.values()
+        if any(map(holds_code, values.values())):
+            continue
+        element = ImageElement(
+            {
+                "src": values.get("href", ""),
+                "srcset": values.get("imagesrcset", ""),
+                "sizes": values.get("imagesizes", ""),
+            },
+            (),
+            link.start,
+        )
+        for i, visits in enumerate(given.audience):
+            device = visits.device
+            if not parse_media(values.get("media", "")).matches(device) or not supports(values.get("type", ""), device):
+                continue
+            url = pick(element, device).url
+            used = [outcomes[i].pick.url for _, outcomes in fetched]
+            if url and not any(_same(url, other) for other in used) and not _named_elsewhere(url, page, given):
+                words = f"on {device} it fetches {url.rsplit('/', 1)[-1]}, which no image of the page does"
+                yield Finding(
+                    "preload-not-used", *place(link, "imagesrcset" if "imagesrcset" in values else "href"), words
+                )
+                break
+
+
+def _same(url: str, other: str) -> bool:
+    one, two = url.removeprefix("./"), other.removeprefix("./")
+    return one == two or one.endswith(f"/{two.lstrip('/')}") or (bool(one) and two.endswith(f"/{one.lstrip('/')}"))
+
+
+def _named_elsewhere(url: str, page: Page, given: Given) -> bool:
+    """Whether a stylesheet or a style attribute names it; of sheets that are not at hand, it may."""
+    name = url.rsplit("/", 1)[-1]
+    if any(name in text for _, text in page.styles) or any(name in (said(tag, "style") or "") for tag in page.styled):
+        return True
+    sheets = map(given.sheets, page.sheets)
+    return any(
+        sheet is None or any(one.url.endswith(name) for rule in sheet.said for one in rule.urls) for sheet in sheets
+    )
+
+
+def _budgets(images: Sequence[Image], given: Given) -> Iterator[Finding]:
+    """What all images of a page weigh on a device; a file that several show counts once."""
+    for device, budget in given.budgets.items():
+        weights: dict[str, tuple[int, Tag]] = {}
+        for image in images:
+            url = pick(image.element, device).url
+            seen = given.seen(url) if url else None
+            if seen and seen.weight:
+                weights.setdefault(url, (seen.weight, image.tag))
+        total = sum(weight for weight, _ in weights.values())
+        if total > budget:
+            listed = sorted(weights.items(), key=lambda one: -one[1][0])
+            told = ", ".join(f"{url.rsplit('/', 1)[-1]} {_kb(weight)}" for url, (weight, _) in listed)
+            words = f"on {device} the images of this page weigh {_kb(total)}, its budget is {_kb(budget)}: {told}"
+            tag = listed[0][1][1]
+            yield Finding("over-budget", tag.start, tag.end, words)
+
+
+def _kb(weight: float) -> str:
+    return f"{weight / 1000:,.0f} kB"

@@ -1,0 +1,137 @@
+"""A stylesheet as far as images and breakpoints go: its style rules with the media they hold for, and where each stands."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable, Iterator, Sequence
+from dataclasses import dataclass
+
+import tinycss2
+from tinycss2.ast import AtRule, Declaration, FunctionBlock, Node, QualifiedRule, StringToken, URLToken
+
+from sarvel.core.css.tokens import is_too_deep
+
+_LINE_END = re.compile(r"\r\n|[\r\n\f]")
+_SETS = ("image-set", "-webkit-image-set", "cross-fade")
+
+
+@dataclass(frozen=True)
+class Url:
+    """A URL in a declaration.
+
+    Attributes:
+        url: as written, escapes resolved.
+        chosen: whether it is one of several in an image-set.
+    """
+
+    url: str
+    chosen: bool
+
+
+@dataclass(frozen=True)
+class Said:
+    """One declaration.
+
+    Attributes:
+        selector: of its rule, spaces made single.
+        media: the media queries that its rule stands in, outermost first.
+        name: in lower case.
+        value: as written.
+        urls: those in its value.
+        start: where its name begins, in the stylesheet.
+    """
+
+    selector: str
+    media: tuple[str, ...]
+    name: str
+    value: str
+    urls: tuple[Url, ...]
+    start: int
+
+
+@dataclass(frozen=True)
+class Sheet:
+    """A stylesheet.
+
+    Attributes:
+        said: its declarations, in order.
+        media: the media queries of its media rules, in order, each as often as it is there.
+        imports: what it imports.
+    """
+
+    said: tuple[Said, ...]
+    media: tuple[str, ...]
+    imports: tuple[str, ...]
+
+
+def read_sheet(css: str) -> Sheet:
+    """Reads a stylesheet; what is no CSS in it is passed over, as a browser does."""
+    if is_too_deep(css):
+        return Sheet((), (), ())
+    starts = _line_starts(css)
+    said: list[Said] = []
+    media: list[str] = []
+    imports: list[str] = []
+    _rules(tinycss2.parse_stylesheet(css, skip_comments=True, skip_whitespace=True), (), starts, (said, media, imports))
+    return Sheet(tuple(said), tuple(media), tuple(imports))
+
+
+_Found = tuple[list[Said], list[str], list[str]]
+
+
+def _rules(nodes: Iterable[Node], inside: tuple[str, ...], starts: Sequence[int], found: _Found) -> None:
+    said, media, imports = found
+    for node in nodes:
+        if isinstance(node, QualifiedRule):
+            selector = " ".join(tinycss2.serialize(node.prelude).split())
+            said += _declared(node.content, selector, inside, starts)
+        elif isinstance(node, AtRule):
+            prelude = tinycss2.serialize(node.prelude).strip()
+            if node.lower_at_keyword == "import":
+                imports += [url.url for url in _urls(node.prelude)][:1] or _strings(node.prelude)[:1]
+            elif node.lower_at_keyword == "media" and node.content is not None:
+                media.append(prelude)
+                _rules(_rule_list(node.content), (*inside, prelude), starts, found)
+            elif node.lower_at_keyword in ("supports", "layer", "container", "scope") and node.content is not None:
+                _rules(_rule_list(node.content), inside, starts, found)
+
+
+def _rule_list(content: Sequence[Node]) -> Iterable[Node]:
+    return tinycss2.parse_rule_list(content, skip_comments=True, skip_whitespace=True)
+
+
+def declared(css: str) -> list[Said]:
+    """The declarations of a style attribute."""
+    return list(_declared(css, "", (), _line_starts(css))) if not is_too_deep(css) else []
+
+
+def _declared(
+    content: Sequence[Node] | str, selector: str, media: tuple[str, ...], starts: Sequence[int]
+) -> Iterator[Said]:
+    for one in tinycss2.parse_declaration_list(content, skip_comments=True, skip_whitespace=True):
+        if isinstance(one, Declaration):
+            start = starts[min(one.source_line, len(starts)) - 1] + one.source_column - 1
+            value = tinycss2.serialize(one.value).strip()
+            yield Said(selector, media, one.lower_name, value, tuple(_urls(one.value)), start)
+
+
+def _urls(tokens: Iterable[Node], *, chosen: bool = False) -> Iterator[Url]:
+    for token in tokens:
+        if isinstance(token, URLToken):
+            yield Url(token.value, chosen)
+        elif isinstance(token, FunctionBlock):
+            if token.lower_name == "url":
+                yield from (Url(text, chosen) for text in _strings(token.arguments))
+            else:
+                among = token.lower_name in _SETS
+                yield from _urls(token.arguments, chosen=chosen or among)
+                yield from (Url(text, chosen=True) for text in (_strings(token.arguments) if among else ()))
+
+
+def _strings(tokens: Iterable[Node]) -> list[str]:
+    return [token.value for token in tokens if isinstance(token, StringToken)]
+
+
+def _line_starts(css: str) -> list[int]:
+    """Where lines begin, as CSS counts them (CSS Syntax 3, section 3.3): CR, LF, CRLF and FF end one."""
+    return [0, *(found.end() for found in _LINE_END.finditer(css))]

@@ -1,0 +1,222 @@
+"""A page as checks, surveys and picks see it: its images, its pictures and what belongs to them, each tag in its place."""
+
+from __future__ import annotations
+
+import heapq
+import html
+import re
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, field
+
+from sarvel.core.html.code import holds_code
+from sarvel.core.html.dialect import HTML, Dialect
+from sarvel.core.html.images import VOID, ImageElement
+from sarvel.core.html.markdown import Markdown, MarkdownImage, read_markdown
+from sarvel.core.html.tags import Attribute, Tag
+
+_STYLE_END = re.compile(r"</style(?=[\s/>])", re.IGNORECASE)
+_CALL = re.compile(r"@\w+\s*\(")
+
+
+@dataclass
+class Image:
+    """An img, and the sources that count for it.
+
+    Attributes:
+        tag: the img.
+        sources: those of its picture that stand before it, in order.
+        number: its place among the page's images, from 1.
+        short: whether it is written in Markdown's own way, which has no words for its size.
+    """
+
+    tag: Tag
+    sources: Sequence[Tag]
+    number: int
+    short: bool = False
+
+    @property
+    def tags(self) -> tuple[Tag, ...]:
+        """All that a browser reads for it, in order."""
+        return (*self.sources, self.tag)
+
+    @property
+    def is_ask(self) -> bool:
+        """Whether it asks for a slot of the plan, and is not woven yet."""
+        return self.tag.get("data-sarvel") is not None and self.tag.get("data-master") is None
+
+    @property
+    def element(self) -> ImageElement:
+        """What decides which file it fetches."""
+        return ImageElement(self.tag.values(), tuple(source.values() for source in self.sources), self.tag.start)
+
+
+@dataclass
+class Picture:
+    """A picture element and its children.
+
+    Attributes:
+        tag: its start tag.
+        sources: its sources, in order.
+        late: those behind its img.
+        images: its images; there should be one.
+    """
+
+    tag: Tag
+    sources: list[Tag] = field(default_factory=list)
+    late: list[Tag] = field(default_factory=list)
+    images: list[Tag] = field(default_factory=list)
+
+    @property
+    def end(self) -> int:
+        """Just behind the last of its tags that count for an image."""
+        return max(tag.end for tag in (self.tag, *self.sources, *self.late, *self.images))
+
+
+@dataclass
+class Page:
+    """What a page holds of interest.
+
+    Attributes:
+        text: the page.
+        images: in order.
+        pictures: in order.
+        strays: sources in no picture, and in no audio or video.
+        metas: meta elements.
+        links: link elements.
+        styles: where the text of style elements begins, and the text.
+        styled: other tags with a style attribute than img.
+        frames: html, head and body tags.
+        whole: whether it is a page with a head, not a part of one.
+        code_in_head: whether a template engine writes a part of the head.
+    """
+
+    text: str
+    images: list[Image] = field(default_factory=list)
+    pictures: list[Picture] = field(default_factory=list)
+    strays: list[Tag] = field(default_factory=list)
+    metas: list[Tag] = field(default_factory=list)
+    links: list[Tag] = field(default_factory=list)
+    styles: list[tuple[int, str]] = field(default_factory=list)
+    styled: list[Tag] = field(default_factory=list)
+    frames: list[Tag] = field(default_factory=list)
+    whole: bool = False
+    code_in_head: bool = False
+
+    @property
+    def sheets(self) -> list[str]:
+        """The addresses of the stylesheets that it links to."""
+        links = (link for link in self.links if "stylesheet" in (said(link, "rel") or "").lower().split())
+        return [said(link, "href") or "" for link in links]
+
+
+def said(tag: Tag, name: str) -> str | None:
+    """What an attribute says, character references resolved; None if it is not there."""
+    found = tag.get(name)
+    return found.value if found else None
+
+
+def place(tag: Tag, name: str) -> tuple[int, int]:
+    """Where an attribute stands; the tag, if it is not there."""
+    found: Attribute | None = tag.get(name)
+    return (found.start, found.end) if found else (tag.start, tag.end)
+
+
+def is_bound(tag: Tag, name: str) -> bool:
+    """Whether an attribute is there, as it is or as component files bind it to an expression: `:alt`, `[alt]`, `x-bind:alt`."""
+    return any(re.split(r"[:.]", one.name.lower().strip("[]"))[-1] == name for one in tag.attributes)
+
+
+def has_more(text: str, tag: Tag) -> bool:
+    """Whether a tag takes attributes that only the template engine knows."""
+    if any(one.name.lower() in ("v-bind", "x-bind") for one in tag.attributes):
+        return True
+    if tag.end - tag.start < 3 or not set("{<@") & set(text[tag.start + 1 : tag.end]):
+        return False
+    ends = [tag.start, *(one.end for one in tag.attributes)]
+    starts = [*(one.start for one in tag.attributes), tag.end]
+    return any(
+        set("{<@") & set(text[end + (end == tag.start) : start]) for end, start in zip(ends, starts, strict=True)
+    )
+
+
+def images_in(text: str) -> Iterator[ImageElement]:
+    """All images of a page, in order. Only children of a picture count as its sources and its img."""
+    return (image.element for image in read_page(text).images)
+
+
+def read_page(text: str, dialect: Dialect = HTML) -> Page:
+    """Reads a page.
+
+    Args:
+        text: the page.
+        dialect: how its tags are found.
+    """
+    page = Page(text)
+    inside: list[str] = []  # open elements within the open picture, itself first
+    media: list[str] = []  # open audio and video elements, whose sources are none of ours
+    read = read_markdown(text) if dialect.name == "markdown" else None
+    for tag in _with_short(read) if read else dialect.tags(text, None):
+        if tag.name in ("audio", "video"):
+            media = media[:-1] if tag.closing else [*media, tag.name]
+        elif tag.closing:
+            inside = inside[: inside.index(tag.name)] if tag.name in inside else inside
+            if tag.name == "head":
+                _end_head(page, tag.start)
+        elif tag.name == "picture":
+            inside = ["picture"]
+            page.pictures.append(Picture(tag))
+        elif not (tag.name == "source" and media):
+            _put(page, tag, inside)
+    return page
+
+
+def _with_short(read: Markdown) -> Iterator[Tag]:
+    """Tags of a Markdown text and its own images, in order."""
+    return heapq.merge(read.tags(None), map(_tag_of, read.images), key=lambda tag: tag.start)
+
+
+def _tag_of(image: MarkdownImage) -> Tag:
+    said_ = {"src": image.src, "alt": image.alt}
+    attributes = [Attribute(name, html.escape(value), image.start, image.end) for name, value in said_.items()]
+    return Tag("img", closing=False, attributes=tuple(attributes), start=image.start, end=image.end)
+
+
+def _end_head(page: Page, end: int) -> None:
+    start = next((tag.end for tag in page.frames if tag.name == "head"), 0)
+    head = page.text[start:end]
+    page.code_in_head = holds_code(head) or bool(_CALL.search(head))
+
+
+def _put(page: Page, tag: Tag, inside: list[str]) -> None:
+    """Puts a start tag where it belongs."""
+    match tag.name:
+        case "source":
+            _source(page, tag, child=inside == ["picture"])
+        case "img":
+            sources = page.pictures[-1].sources if inside == ["picture"] else ()
+            page.images.append(Image(tag, tuple(sources), len(page.images) + 1, page.text[tag.start] == "!"))
+            if inside:
+                page.pictures[-1].images.append(tag)
+        case "meta":
+            page.metas.append(tag)
+        case "link":
+            page.links.append(tag)
+        case "html" | "head" | "body":
+            page.frames.append(tag)
+            page.whole = page.whole or tag.name == "head"
+        case "style":
+            end = _STYLE_END.search(page.text, tag.end)
+            page.styles.append((tag.end, page.text[tag.end : end.start() if end else len(page.text)]))
+    if tag.name != "img" and tag.get("style"):
+        page.styled.append(tag)
+    if inside and tag.name not in VOID:
+        inside.append(tag.name)
+
+
+def _source(page: Page, tag: Tag, *, child: bool) -> None:
+    if not child:
+        page.strays.append(tag)
+    elif page.pictures[-1].images:
+        page.pictures[-1].late.append(tag)
+    else:
+        page.pictures[-1].sources.append(tag)
