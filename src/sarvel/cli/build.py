@@ -1,4 +1,4 @@
-"""`sarvel build`: renders, weaves, and says what came of it."""
+"""`sarvel build`: renders, weaves, checks, and says what came of it."""
 
 from __future__ import annotations
 
@@ -6,7 +6,8 @@ import argparse
 from dataclasses import dataclass
 from pathlib import Path
 
-from sarvel.cli import render, weave
+from sarvel.cli import check, render, weave
+from sarvel.cli.checked import check_files, pages_of_plan
 from sarvel.cli.site import Site, ledger_of, plan_of, read_site
 from sarvel.cli.speak import Speaker, percent, size
 from sarvel.core.css.device import Device
@@ -62,8 +63,15 @@ def _build(site: Site, options: argparse.Namespace, speaker: Speaker, *, table: 
         _tell(speaker, rows)
     speaker.result(render.told(rendered, site))
     speaker.result(weave.told(pages, "woven"))
+    checked, unreadable = check_files(pages_of_plan(plan), plan)
+    faults += unreadable
+    check.tell(checked, speaker)
+    speaker.result(check.summed(checked))
     speaker.trouble([*faults, *site.warnings])
     speaker.notes(site.notes)
+    grave = check.has_grave(checked, check.SEVERITY)
+    if grave and speaker.quiet:
+        speaker.trouble([f"{check.summed(checked)}; run sarvel check to see them"])
     speaker.document(
         pictures=[_as_json(row) for row in rows],
         rendered=render.as_json(rendered, site.left_out),
@@ -71,8 +79,9 @@ def _build(site: Site, options: argparse.Namespace, speaker: Speaker, *, table: 
         faults=faults,
         warnings=site.warnings,
         notes=site.notes,
+        findings=[check.as_json(page, one) for page in checked for one in page.findings],
     )
-    return 1 if faults or site.warnings else 0
+    return 1 if faults or site.warnings or grave else 0
 
 
 def _row(picture: Picture, output: Path) -> Row:

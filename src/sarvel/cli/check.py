@@ -5,6 +5,7 @@ from __future__ import annotations
 import argparse
 import json
 import sys
+import textwrap
 from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
@@ -24,6 +25,9 @@ from sarvel.report.sarif import Located, as_sarif
 if TYPE_CHECKING:
     from rich.text import Text
 
+SEVERITY: Severity = "wasteful"
+"""From which severity on a finding makes the exit code 1, where nothing else is asked for."""
+
 _COLORS = {"broken": "bold red", "wasteful": "yellow", "hint": "cyan"}
 
 
@@ -41,7 +45,7 @@ def run(options: argparse.Namespace) -> int:
         speaker.result(summed(checked))
         speaker.document(findings=[as_json(page, one) for page in checked for one in page.findings], faults=faults)
     speaker.trouble(faults)
-    return 1 if faults or has_grave(checked, options.severity) else 0
+    return 1 if faults or has_grave(checked, options.severity or SEVERITY) else 0
 
 
 def has_grave(checked: Sequence[Checked], severity: Severity) -> bool:
@@ -111,17 +115,28 @@ def _tell(speaker: Speaker, page: Checked) -> None:
         rule, some = RULES[name], [one for one in page.findings if one.rule == name]
         alike = len({one.says for one in some}) == 1
         said = Text("  ").append(f"{rule.severity} ", style=_COLORS[rule.severity]).append(name, style="bold")
-        said.append(f": {some[0].says}" if alike else "")
-        said.append(f"\n    {rule.mend}", style="dim")
+        if alike:
+            said.append(_wrapped(f": {some[0].says}", 4, len(said)))
+        said.append(f"\n    {_wrapped(rule.mend, 4, 4)}", style="dim")
         for one in some:
             line, column = line_and_column(page.text, one.start)
             place = f"{line}:{column}"
             said.append(f"\n    {place:>7}  ", style="dim")
             if not alike:
-                said.append(f"{one.says}\n{' ' * 13}")
+                said.append(f"{_wrapped(one.says, 13, 13)}\n{' ' * 13}")
             _excerpt(said, page.text, one, _COLORS[rule.severity])
         speaker.rich(said)
     speaker.result("")
+
+
+def _wrapped(text: str, indent: int, used: int) -> str:
+    """Words in lines of the console, all but the first indented; of that so many columns are used."""
+    width = max(console_width(), indent + 20)
+    first, *more = textwrap.wrap(
+        text, width, initial_indent=" " * used, break_long_words=False, break_on_hyphens=False
+    ) or [""]
+    lines = textwrap.wrap(" ".join(more), width - indent, break_on_hyphens=False) if more else []
+    return "".join([first[used:], *(f"\n{' ' * indent}{line}" for line in lines)])
 
 
 def _excerpt(said: Text, text: str, one: Finding, style: str) -> None:

@@ -159,7 +159,7 @@ def _check(command: Parser) -> None:
     add("--explain", metavar="RULE", help="say what a rule is for and how to mend what breaks it")
     add("--format", choices=["text", "json", "sarif"], default="text", help="how findings are written (else text)")
     says = "exit with 1 from this severity on: broken, wasteful or hint (else wasteful)"
-    add("--severity", choices=["broken", "wasteful", "hint"], default="wasteful", help=says)
+    add("--severity", choices=["broken", "wasteful", "hint"], help=says)
 
 
 def _pick(command: Parser) -> None:
@@ -183,6 +183,6 @@ _COMMANDS: dict[str, tuple[str, tuple[Callable[[Parser], None], ...]]] = {
     "weave": ("write the markup into the pages", (_weave, _planned, _telling)),
     "pick": ("which file each device fetches for the images of a page, and how it fits", (_pick, _planned, _telling)),
     "check": ("what is wrong with the image markup of any page", (_check, _planned, _telling)),
-    "build": ("render and weave, and say what came of it", (_planned, _choosing, _working, _telling)),
+    "build": ("render, weave and check, and say what came of it", (_planned, _choosing, _working, _telling)),
     "watch": ("build, and again at each change of a master, the plan or a page", (_planned, _working, _watching)),
 }

@@ -13,6 +13,8 @@ from pydantic_core import ErrorDetails
 from sarvel.plan import schema
 from sarvel.plan.lines import KeyPath, line_of
 
+_NO_KEYS = (schema.BY_BAND, schema.IN_ORDER, "[key]")  # what pydantic puts into paths beside keys
+
 
 class Problem(Exception):  # noqa: N818 - raised and caught by the reader alone, to carry a place to its message
     """What is wrong with one value of the plan, and what it should be.
@@ -61,7 +63,7 @@ def innermost(errors: list[ErrorDetails]) -> list[ErrorDetails]:
 
 def in_words(file: Path, lines: Mapping[KeyPath, int], error: ErrorDetails) -> str:
     """A finding of pydantic in our form."""
-    path: KeyPath = tuple(part for part in error["loc"] if part not in (schema.BY_BAND, schema.IN_ORDER))
+    path: KeyPath = tuple(part for part in error["loc"] if part not in _NO_KEYS)
     place = where(file, lines, path)
     wanted = _at(path)[1]
     match error["type"]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import urllib.parse
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -57,7 +58,7 @@ def _result(one: Located, index: int) -> dict[str, object]:
         "endLine": one.end[0],
         "endColumn": one.end[1],
     }
-    place = {"physicalLocation": {"artifactLocation": {"uri": one.file}, "region": region}}
+    place = {"physicalLocation": {"artifactLocation": {"uri": urllib.parse.quote(one.file)}, "region": region}}
     rule = RULES[one.finding.rule]
     return {
         "ruleId": one.finding.rule,

@@ -198,4 +198,4 @@ def _budgets(images: Sequence[Image], given: Given) -> Iterator[Finding]:
 
 
 def _kb(weight: float) -> str:
-    return f"{weight / 1000:,.0f} kB"
+    return f"{weight / 1000:,.0f} kB" if weight >= 9_950 else f"{weight / 1000:.1f} kB"
