@@ -58,45 +58,63 @@ def check_files(files: Iterable[Path], plan: Plan | None) -> tuple[list[Checked]
     Returns:
         What was found, in the order of the files, and why files could not be read.
     """
-    given = (
-        Given(audience=plan.audience, slots=plan.slots, too_wide=plan.checks.too_wide, budgets=plan.checks.budgets)
-        if plan
-        else Given()
-    )
+    checker = _Checker(plan)
     queue = dict.fromkeys(files)
     known = {file.absolute() for file in queue}
-    looked, checked, faults = Looked(), [], []
+    checked, faults = [], []
     linked: dict[Path, None] = {}
-    for file in queue:
-        try:
-            page, sheets = _checked(file, plan, given, looked)
-        except PageError as error:
-            faults.append(str(error))
-            continue
-        checked.append(page)
-        linked |= {sheet: None for sheet in sheets if sheet.absolute() not in known}
-    for file in linked:
-        try:
-            checked.append(_checked(file, plan, given, looked)[0])
-        except PageError as error:
-            faults.append(str(error))
+    for files_ in (queue, linked):
+        for file in files_:
+            try:
+                page, sheets = checker.checked(file)
+            except PageError as error:
+                faults.append(str(error))
+                continue
+            checked.append(page)
+            if files_ is queue:
+                linked |= {sheet: None for sheet in sheets if sheet.absolute() not in known}
     return checked, faults
 
 
-def _checked(file: Path, plan: Plan | None, given: Given, looked: Looked) -> tuple[Checked, list[Path]]:
-    """A page or stylesheet checked, and the stylesheets at hand that it links to."""
-    text = read_page(file).text
-    seen = FilesSeen(Roots(file.parent, plan.output if plan else None, plan.address if plan else ""), looked)
-    if file.suffix == ".css":
-        found, sheets = list(check_sheet(text, seen)), []
-    else:
-        dialect = dialect_of(file.name, plan.dialects if plan else {}) or HTML
-        page = tags_of(text, dialect)
-        found = check(page, replace(given, seen=seen, sheets=seen.sheet))
-        sheets = [Path(os.path.relpath(sheet)) for address in page.sheets if (sheet := seen.file(address))]
-    kept = [one for one in found if not (plan and _allowed(plan, one.rule, file))]
-    kept.sort(key=lambda one: (SEVERITIES.index(RULES[one.rule].severity), one.start))
-    return Checked(file, text, tuple(kept)), sheets
+class _Checker:
+    """What all files of one run have in common."""
+
+    def __init__(self, plan: Plan | None) -> None:
+        self._plan = plan
+        self._given = Given()
+        if plan:
+            checks = plan.checks
+            self._given = Given(
+                audience=plan.audience, slots=plan.slots, too_wide=checks.too_wide, budgets=checks.budgets
+            )
+        self._looked = Looked()
+        self._seen: dict[Path, FilesSeen] = {}
+
+    def checked(self, file: Path) -> tuple[Checked, list[Path]]:
+        """A page or stylesheet checked, and the stylesheets at hand that it links to.
+
+        Raises:
+            PageError: it cannot be read.
+        """
+        text = read_page(file).text
+        seen = self._seen_from(file.parent)
+        if file.suffix == ".css":
+            found, sheets = list(check_sheet(text, seen)), []
+        else:
+            dialect = dialect_of(file.name, self._plan.dialects if self._plan else {}) or HTML
+            page = tags_of(text, dialect)
+            found = check(page, replace(self._given, seen=seen, sheets=seen.sheet))
+            sheets = [Path(os.path.relpath(sheet)) for address in page.sheets if (sheet := seen.file(address))]
+        kept = [one for one in found if not (self._plan and _allowed(self._plan, one.rule, file))]
+        kept.sort(key=lambda one: (SEVERITIES.index(RULES[one.rule].severity), one.start))
+        return Checked(file, text, tuple(kept)), sheets
+
+    def _seen_from(self, folder: Path) -> FilesSeen:
+        if folder not in self._seen:
+            plan = self._plan
+            roots = Roots(folder, plan.output if plan else None, plan.address if plan else "")
+            self._seen[folder] = FilesSeen(roots, self._looked)
+        return self._seen[folder]
 
 
 def _allowed(plan: Plan, rule: str, file: Path) -> bool:

@@ -8,7 +8,7 @@ from collections.abc import Iterable, Iterator, Sequence
 from sarvel.core.check.files import of_address
 from sarvel.core.check.given import Given, Seen
 from sarvel.core.check.rule import Finding
-from sarvel.core.css.sheet import Said, declared, read_sheet
+from sarvel.core.css.sheet import WIDTHS, Said, declared, read_sheet
 from sarvel.core.html.code import holds_code
 from sarvel.core.html.page import Image, Page, place, said
 
@@ -17,7 +17,6 @@ _SMALL = 480  # px across; narrower files are tiles and icons
 _NARROWEST = 320  # CSS px: the narrowest viewport in use
 _BACKGROUNDS = ("background", "background-image")
 _SHRINKS = re.compile(r"\d(?:%|vi|vw|cqw|cqi)|min\(|clamp\(", re.IGNORECASE)
-_WIDTHS = ("max-width", "max-inline-size", "width", "inline-size")
 _LAST = re.compile(r"[^\s>+~]+$")
 
 
@@ -75,7 +74,7 @@ def _shrinking(page: Page, given: Given) -> Iterator[Finding]:
     known = [sheet for sheet in sheets if sheet is not None]
     if not known or len(known) < len(sheets) or any(sheet.imports for sheet in known):
         return
-    rules = [rule for sheet in known for rule in sheet.said if _shrinks(rule)]
+    rules = [rule for sheet in known for rule in sheet.widths if _shrinks(rule)]
     for image in wide:
         if not any(_shrinks(one) for one in declared(said(image.tag, "style") or "")) and not any(
             _may_match(rule.selector, image) for rule in rules
@@ -91,7 +90,7 @@ def _width(image: Image) -> int:
 
 
 def _shrinks(rule: Said) -> bool:
-    return rule.name in _WIDTHS and bool(_SHRINKS.search(rule.value))
+    return rule.name in WIDTHS and bool(_SHRINKS.search(rule.value))
 
 
 def _may_match(selectors: str, image: Image) -> bool:

@@ -6,6 +6,7 @@ Truth has three values: what is not known here is neither true nor false, so tha
 
 from __future__ import annotations
 
+import functools
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import TypeAlias
@@ -69,6 +70,7 @@ NEVER = Test(lambda _: False, NONE, EVERY)
 _UNKNOWN = Test(lambda _: None, NONE, NONE)
 
 
+@functools.lru_cache(maxsize=1024)
 def parse_media(css: str) -> Media:
     """Reads a media query list as a browser does: a query that is faulty never holds, the others still count."""
     tokens = tokens_of(css)

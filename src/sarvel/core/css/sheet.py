@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 import re
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
@@ -62,6 +63,15 @@ class Sheet:
     said: tuple[Said, ...]
     media: tuple[str, ...]
     imports: tuple[str, ...]
+
+    @functools.cached_property
+    def widths(self) -> tuple[Said, ...]:
+        """The declarations of how wide something is, or may be."""
+        return tuple(one for one in self.said if one.name in WIDTHS)
+
+
+WIDTHS = frozenset({"max-width", "max-inline-size", "width", "inline-size"})
+"""Properties that say how wide something is, or may be."""
 
 
 def read_sheet(css: str) -> Sheet:

@@ -3,15 +3,12 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Container, Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
-from typing import TypeAlias
 
 from sarvel.core.html.code import Beyond, braces, code_with_calls, marked_code
 from sarvel.core.html.component import markup_tags, script_tags
-from sarvel.core.html.tags import Tag, tags
-
-Names: TypeAlias = Container[str] | None
+from sarvel.core.html.tags import Names, Tag, tags
 
 _FRONT = re.compile(r"\A(?:---|\+\+\+)[ \t]*\r?\n(?:.*?\n)?(?:---|\+\+\+)[ \t]*(?:\r?\n|\Z)", re.DOTALL)
 
@@ -31,7 +28,7 @@ class Dialect:
     """
 
     name: str
-    tags: Callable[[str, Names], Iterator[Tag]]
+    tags: Callable[[str, Names | None], Iterator[Tag]]
     code: Beyond
     camel: bool = False
     closed: bool = False
@@ -44,23 +41,23 @@ def _front(text: str) -> int:
     return found.end() if found else 0
 
 
-def _html(text: str, only: Names) -> Iterator[Tag]:
+def _html(text: str, only: Names | None) -> Iterator[Tag]:
     return tags(text, _front(text), only=only)
 
 
-def _with_calls(text: str, only: Names) -> Iterator[Tag]:
+def _with_calls(text: str, only: Names | None) -> Iterator[Tag]:
     return tags(text, _front(text), only=only, code=code_with_calls)
 
 
-def _braced(text: str, only: Names) -> Iterator[Tag]:
+def _braced(text: str, only: Names | None) -> Iterator[Tag]:
     return tags(text, only=only, code=braces, skip=braces, stop=re.compile(r"[<{]"))
 
 
-def _expressions(text: str, _only: Names) -> Iterator[Tag]:
+def _expressions(text: str, _only: Names | None) -> Iterator[Tag]:
     return markup_tags(text)
 
 
-def _script(text: str, _only: Names) -> Iterator[Tag]:
+def _script(text: str, _only: Names | None) -> Iterator[Tag]:
     return script_tags(text)
 
 

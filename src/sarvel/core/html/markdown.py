@@ -8,11 +8,11 @@ from __future__ import annotations
 
 import functools
 import re
-from collections.abc import Container, Iterator, Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
-from sarvel.core.html.tags import Tag, read_tag, tags
+from sarvel.core.html.tags import Names, Tag, read_tag, tags
 
 if TYPE_CHECKING:
     from markdown_it import MarkdownIt
@@ -63,7 +63,7 @@ class Markdown:
     images: tuple[MarkdownImage, ...]
     stretches: tuple[tuple[int, int], ...]
 
-    def tags(self, only: Container[str] | None) -> Iterator[Tag]:
+    def tags(self, only: Names | None) -> Iterator[Tag]:
         """The tags of the text of some names, in order; all for None."""
         for first, last in self.stretches:
             yield from tags(self.plain[:last], first, only=only)

@@ -12,9 +12,11 @@ from sarvel.core.html.code import holds_code
 from sarvel.core.html.dialect import HTML, Dialect
 from sarvel.core.html.images import VOID, ImageElement
 from sarvel.core.html.markdown import Markdown, MarkdownImage, read_markdown
-from sarvel.core.html.tags import Attribute, Tag
+from sarvel.core.html.tags import Attribute, Names, Tag
 
 _STYLE_END = re.compile(r"</style(?=[\s/>])", re.IGNORECASE)
+_STYLED = re.compile(r"\bstyle\s*=[^>]*\burl\(", re.IGNORECASE)
+_NAMES = ("html", "head", "body", "meta", "link", "style", "picture", "source", "img", "audio", "video")
 _CALL = re.compile(r"@\w+\s*\(")
 
 
@@ -84,7 +86,7 @@ class Page:
         metas: meta elements.
         links: link elements.
         styles: where the text of style elements begins, and the text.
-        styled: other tags with a style attribute than img.
+        styled: other tags than img with a style attribute that names a file.
         frames: html, head and body tags.
         whole: whether it is a page with a head, not a part of one.
         code_in_head: whether a template engine writes a part of the head.
@@ -154,8 +156,11 @@ def read_page(text: str, dialect: Dialect = HTML) -> Page:
     page = Page(text)
     inside: list[str] = []  # open elements within the open picture, itself first
     media: list[str] = []  # open audio and video elements, whose sources are none of ours
+    names = Names(*_NAMES)
+    names.every = "url(" in text and bool(_STYLED.search(text))
+    every = names.every
     read = read_markdown(text) if dialect.name == "markdown" else None
-    for tag in _with_short(read) if read else dialect.tags(text, None):
+    for tag in _with_short(read, names) if read else dialect.tags(text, names):
         if tag.name in ("audio", "video"):
             media = media[:-1] if tag.closing else [*media, tag.name]
         elif tag.closing:
@@ -167,12 +172,13 @@ def read_page(text: str, dialect: Dialect = HTML) -> Page:
             page.pictures.append(Picture(tag))
         elif not (tag.name == "source" and media):
             _put(page, tag, inside)
+        names.every = every or bool(inside)  # within a picture, every element counts that stands around a source
     return page
 
 
-def _with_short(read: Markdown) -> Iterator[Tag]:
+def _with_short(read: Markdown, names: Names) -> Iterator[Tag]:
     """Tags of a Markdown text and its own images, in order."""
-    return heapq.merge(read.tags(None), map(_tag_of, read.images), key=lambda tag: tag.start)
+    return heapq.merge(read.tags(names), map(_tag_of, read.images), key=lambda tag: tag.start)
 
 
 def _tag_of(image: MarkdownImage) -> Tag:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 from dataclasses import dataclass
 
 import tinycss2
@@ -33,7 +34,13 @@ class SizeEntry:
 
 def parse_sizes(css: str) -> list[SizeEntry]:
     """All entries in order, those that a browser drops with their fault."""
-    return [_entry([token for token in part if token.type != "whitespace"], part) for part in parted(tokens_of(css))]
+    return list(_entries(css))
+
+
+@functools.lru_cache(maxsize=1024)
+def _entries(css: str) -> tuple[SizeEntry, ...]:
+    parts = parted(tokens_of(css))
+    return tuple(_entry([token for token in part if token.type != "whitespace"], part) for part in parts)
 
 
 def sizes_on(entries: list[SizeEntry], device: Device) -> Length:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 import re
 from collections.abc import Iterator
 from dataclasses import dataclass, field
@@ -33,7 +34,12 @@ class Candidate:
 
 def parse_srcset(text: str) -> list[Candidate]:
     """All candidates of a srcset in order, those that a browser drops with their fault."""
-    return [_candidate(url, descriptors) for url, descriptors in _parts(text)]
+    return list(_candidates(text))
+
+
+@functools.lru_cache(maxsize=1024)
+def _candidates(text: str) -> tuple[Candidate, ...]:
+    return tuple(_candidate(url, descriptors) for url, descriptors in _parts(text))
 
 
 def _parts(text: str) -> Iterator[tuple[str, list[str]]]:

@@ -6,9 +6,10 @@ scripts, styles and other raw text is no tag. Template code is passed over whole
 
 from __future__ import annotations
 
+import functools
 import html
 import re
-from collections.abc import Container, Iterator, Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from types import MappingProxyType
 
@@ -18,19 +19,9 @@ from sarvel.core.html.code import Beyond, marked_code, raw_or_marked_code
 # its images are what browsers without scripts fetch.
 _RAW = frozenset({"script", "style", "textarea", "title", "xmp", "iframe", "noembed", "noframes", "plaintext"})
 
-OURS = frozenset({"img", "picture", "link"})
-"""The elements that weaving looks at."""
-
 _OPENING = re.compile(r"<(/?)([A-Za-z](?:[^\s/>{<]|\{(?![{%#]))*)")
 # A tag in which there is nothing that could be code: most tags, and quick to pass over.
 _SIMPLE = re.compile(r"""<(/?)([A-Za-z][^\s/>{<"'=@]*+)((?:[^<>{}"'@`]++|"[^"{<]*+"|'[^'{<]*+')*+)>""")
-# Text and tags in which there is nothing to look at, as far as they go: of most pages nearly all.
-_IDLE = re.compile(
-    r"""(?:[^<{@]++|</?(?!(?:img|picture|link|script|style|textarea|title|xmp|iframe|noembed|noframes|plaintext)\b)"""
-    r"""[A-Za-z][^\s/>{<"'=@]*+(?:[^<>{}"'@`]++|"[^"{<]*+"|'[^'{<]*+')*+>|\{(?![{%#])|@(?!verbatim\b)"""
-    r"""|\{\{[^{}<>"'%]*+\}\}|\{%(?![-~+]?\s*(?:raw|verbatim|comment)\b)[^{}<>"'%]*+%\})*+""",
-    re.IGNORECASE,
-)
 _SPACE = re.compile(r"[\s/]*")
 _NAME = re.compile(r"[^\s/>={<][^\s/>={<]*|[={<]")
 _EQUALS = re.compile(r"\s*=\s*")
@@ -38,6 +29,41 @@ _UNQUOTED = re.compile(r"""[^\s>"'{<]+|["'{<]""")
 _WITHIN = {'"': re.compile(r'[^"{<@]*+'), "'": re.compile(r"[^'{<@]*+")}
 _COMMENT_END = re.compile(r"--!?>")
 _STOP = re.compile(r"<|\{[{%#]|@verbatim\b")
+
+
+@functools.cache
+def _idle(names: frozenset[str]) -> re.Pattern[str]:
+    """Text and tags in which there is nothing to look at, as far as they go: of most pages nearly all."""
+    looked_at = "|".join(sorted(names | _RAW))
+    return re.compile(
+        rf"""(?:[^<{{@]++|</?(?!(?:{looked_at})\b)"""
+        r"""[A-Za-z][^\s/>{<"'=@]*+(?:[^<>{}"'@`]++|"[^"{<]*+"|'[^'{<]*+')*+>|\{(?![{%#])|@(?!verbatim\b)"""
+        r"""|\{\{[^{}<>"'%]*+\}\}|\{%(?![-~+]?\s*(?:raw|verbatim|comment)\b)[^{}<>"'%]*+%\})*+""",
+        re.IGNORECASE,
+    )
+
+
+class Names:
+    """Names of elements to look for.
+
+    Attributes:
+        idle: passes over what holds none of them.
+        every: whether all elements are looked for, until this is taken back; whoever reads tags may set it between them.
+    """
+
+    def __init__(self, *names: str) -> None:
+        """Takes names in lower case."""
+        self._names = frozenset(names)
+        self.idle = _idle(self._names)
+        self.every = False
+
+    def __contains__(self, name: str) -> bool:
+        """Whether it is looked for."""
+        return self.every or name in self._names
+
+
+OURS = Names("img", "picture", "link")
+"""The elements that weaving looks at."""
 
 
 @dataclass(frozen=True)
@@ -96,7 +122,7 @@ def tags(
     text: str,
     start: int = 0,
     *,
-    only: Container[str] | None = None,
+    only: Names | None = None,
     code: Beyond = marked_code,
     skip: Beyond = raw_or_marked_code,
     stop: re.Pattern[str] = _STOP,
@@ -106,32 +132,32 @@ def tags(
     Args:
         text: the page.
         start: where to begin.
-        only: names in lower case to look for; None gives all tags.
+        only: names to look for; None gives all tags.
         code: passes over template code within a tag.
         skip: passes over what is no text of the page between tags.
         stop: finds where a tag may begin, or something to skip.
     """
-    idle = _IDLE if only is OURS and stop is _STOP else None
-    at = _next(text, start, stop, idle)
+    names = only if stop is _STOP else None
+    at = _next(text, start, stop, names)
     while at >= 0:
         if text[at] != "<":
-            at = _next(text, max(skip(text, at), at + 1), stop, idle)
+            at = _next(text, max(skip(text, at), at + 1), stop, names)
             continue
         name, end, tag = _tag_at(text, at, only, code)
         if end < 0:
             if name:
                 return  # a tag that never ends, an open quote perhaps: a browser drops all the rest
-            at = _next(text, _beyond(text, at, skip), stop, idle)
+            at = _next(text, _beyond(text, at, skip), stop, names)
             continue
         if tag:
             yield tag
         if name in _RAW:
             found = re.compile(rf"</{re.escape(name)}(?=[\s/>])", re.IGNORECASE).search(text, end)
             end = found.start() if found else len(text)
-        at = _next(text, end, stop, idle)
+        at = _next(text, end, stop, names)
 
 
-def _tag_at(text: str, at: int, only: Container[str] | None, code: Beyond) -> tuple[str, int, Tag | None]:
+def _tag_at(text: str, at: int, only: Names | None, code: Beyond) -> tuple[str, int, Tag | None]:
     """The name of the tag at a `<`, "" for end tags; where it ends, -1 if it does not; and itself, if it is wanted."""
     simple = _SIMPLE.match(text, at)
     if simple and only is not None and (name := simple.group(2).lower()) not in only:
@@ -220,8 +246,8 @@ def _value(text: str, at: int, code: Beyond) -> tuple[str, int] | None:
         end = max(code(text, end), end + 1)
 
 
-def _next(text: str, at: int, stop: re.Pattern[str], idle: re.Pattern[str] | None) -> int:
-    if idle and (passed := idle.match(text, at)):
+def _next(text: str, at: int, stop: re.Pattern[str], names: Names | None) -> int:
+    if names and not names.every and (passed := names.idle.match(text, at)):
         at = passed.end()
     found = stop.search(text, at)
     return found.start() if found else -1
