@@ -51,24 +51,30 @@ def check_sources(page: Page, seen: Seen) -> Iterator[Finding]:
         ranges = [_range(tag) for tag in image.sources]
         dead = list(_never_chosen(ranges))
         yield from dead or _out_of_order(ranges)
-        yield from _between(image, [one for one in ranges if one.asks], seen)
+        yield from _between(image, ranges, seen)
 
 
 def _range(tag: Tag) -> _Range:
-    media = said(tag, "media")
+    """Where a source holds; one without a sound candidate is passed over by browsers (HTML, "updating the source set")."""
+    media, srcset = said(tag, "media"), said(tag, "srcset") or ""
     type_ = (said(tag, "type") or "").split(";")[0].strip().lower()
+    if not holds_code(srcset) and all(one.fault for one in parse_srcset(srcset)):
+        return _Range(tag, type_, NONE, NONE, asks=False)
     if media is None or holds_code(media):
         unknown = media is not None
         return _Range(tag, type_, EVERY, NONE if unknown else EVERY, asks=False)
     test = parse_media(media).test
-    return _Range(tag, type_, test.can_hold, EVERY - test.can_fail, asks=bool(media.strip()))
+    return _Range(tag, type_, test.can_hold, test.can_hold - test.can_fail, asks=bool(media.strip()))
 
 
 def _never_chosen(ranges: list[_Range]) -> Iterator[Finding]:
     for i, one in enumerate(ranges):
         srcset = said(one.tag, "srcset")
-        if srcset is not None and not parse_srcset(srcset):
-            yield Finding("source-never-chosen", *place(one.tag, "srcset"), "the srcset of this source is empty")
+        if srcset is not None and not holds_code(srcset) and all(candidate.fault for candidate in parse_srcset(srcset)):
+            words = "browsers drop all of its srcset" if parse_srcset(srcset) else "the srcset of this source is empty"
+            yield Finding("source-never-chosen", *place(one.tag, "srcset"), words)
+            continue
+        if srcset is None:
             continue
         if not one.can and "print" not in (said(one.tag, "media") or "").lower():  # paper has no viewport
             words = f"the media of this source, {said(one.tag, 'media')}, never holds"
@@ -104,8 +110,8 @@ def _out_of_order(ranges: list[_Range]) -> Iterator[Finding]:
 
 def _between(image: Image, ranges: list[_Range], seen: Seen) -> Iterator[Finding]:
     """Viewports that no source takes: between two by a slip, or left to an img that is smaller than what narrower ones get."""
-    for type_ in dict.fromkeys(one.type for one in ranges):
-        alike = [one for one in ranges if one.type == type_]
+    for type_ in dict.fromkeys(one.type for one in ranges if one.asks):
+        alike = [one for one in ranges if one.type in (type_, *_EVERYWHERE)]
         covered = NONE
         for one in alike:
             covered |= one.can
@@ -117,8 +123,12 @@ def _between(image: Image, ranges: list[_Range], seen: Seen) -> Iterator[Finding
             if slip or smaller:
                 words = f"at {Viewports(((start, end),))} no source holds"
                 more = "" if slip else ", and the img has smaller files than narrower viewports get"
-                yield Finding("gap-between-sources", *place(alike[-1].tag, "media"), words + more)
-        yield from _overlaps(alike)
+                yield Finding(
+                    "gap-between-sources",
+                    *place(next(one.tag for one in reversed(alike) if one.asks), "media"),
+                    words + more,
+                )
+        yield from _overlaps([one for one in ranges if one.type == type_ and one.asks])
 
 
 def _overlaps(ranges: list[_Range]) -> Iterator[Finding]:

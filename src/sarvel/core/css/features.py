@@ -33,6 +33,10 @@ _RANGED: dict[str, Reading] = {
     "width": lambda device: device.width,
     "height": lambda device: device.height,
     "aspect-ratio": lambda device: device.width / device.height,
+    # Media Queries 4, appendix A, which keeps these for old pages: of the screen, which on phones is the viewport.
+    "device-width": lambda device: device.width,
+    "device-height": lambda device: device.height,
+    "device-aspect-ratio": lambda device: device.width / device.height,
     "resolution": lambda device: device.dpr,
     "-webkit-device-pixel-ratio": lambda device: device.dpr,
     "color": lambda _: 8,
