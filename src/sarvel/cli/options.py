@@ -146,6 +146,12 @@ def _proof(command: Parser) -> None:
     add("--save", action="store_true", help="the same, and write the lines into the plan")
 
 
+def _survey(command: Parser) -> None:
+    add = command.add_argument
+    add("paths", metavar="PATH", nargs="*", help="folders and files to look through (else the folder where you are)")
+    add("--all", action="store_true", help="show every file, not only those that could save most")
+
+
 def _weave(command: Parser) -> None:
     add = command.add_argument
     add("pages", metavar="PAGE", nargs="*", help="pages of the plan (else all)")
@@ -173,6 +179,10 @@ def _pick(command: Parser) -> None:
 # By name, in the order in which people meet them: what it does, and its options. Its module in this folder has its name.
 _COMMANDS: dict[str, tuple[str, tuple[Callable[[Parser], None], ...]]] = {
     "demo": ("set up the demo site and do the whole job on it", (_demo, _working, _telling)),
+    "survey": (
+        "every image file of a site: where it is used, what it weighs, what it could weigh",
+        (_survey, _planned, _telling),
+    ),
     "one": ("the whole job for one image, without a plan", (_one, _working, _telling)),
     "plan": ("show the arithmetic before anything is made: cuts, widths, sizes, and why", (_plan, _planned, _telling)),
     "proof": ("a contact sheet of every crop with its subject", (_proof, _planned, _telling)),

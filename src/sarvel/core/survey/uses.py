@@ -1,0 +1,142 @@
+"""Where a page or a stylesheet uses image files, and how many pixels the devices of the audience need there."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+from sarvel.core.css.device import Device
+from sarvel.core.css.lengths import Length, LengthError, parse_length
+from sarvel.core.css.sheet import Said, declared, read_sheet
+from sarvel.core.html.code import holds_code
+from sarvel.core.html.page import Image, Page, place, said
+from sarvel.core.html.pick import pick
+from sarvel.core.html.srcset import parse_srcset
+from sarvel.core.layout.audience import Visits
+from sarvel.core.plan import Slot
+
+DENSEST = 2.0  # design, "densities": denser screens are served as this one
+_PICTURES = re.compile(r"\.(?:jpe?g|png|webp|avif|gif|jxl|tiff?|bmp|svg)(?:[?#].*)?$", re.IGNORECASE)
+
+
+@dataclass(frozen=True)
+class Need:
+    """What one device of the audience needs of a file.
+
+    Attributes:
+        share: its share of all visits, 0 to 1.
+        width: px across.
+    """
+
+    share: float
+    width: float
+
+
+@dataclass(frozen=True)
+class Use:
+    """One place where a file is named.
+
+    Attributes:
+        url: as written.
+        start: where that is, in the text.
+        kind: what names it.
+        shown: how wide it is shown, CSS px, from the narrowest to the widest; None if nothing tells.
+        needs: of the devices that fetch it; none if another file is fetched in its place by all.
+    """
+
+    url: str
+    start: int
+    kind: Literal["img", "background"]
+    shown: tuple[float, float] | None
+    needs: tuple[Need, ...]
+
+
+def uses_of(page: Page, audience: Sequence[Visits], slots: Mapping[str, Slot]) -> Iterator[Use]:
+    """All that a page uses, in no order; addresses that a template engine writes are left out.
+
+    Args:
+        page: the page.
+        audience: the devices that it is visited with.
+        slots: of the plan, by name; none without one.
+    """
+    for image in page.images:
+        yield from _of_image(image, audience, slots)
+    for start, css in page.styles:
+        yield from uses_of_sheet(read_sheet(css).said, audience, start)
+    for tag in page.styled:
+        start = place(tag, "style")[0]
+        for one in uses_of_sheet(declared(said(tag, "style") or ""), audience):
+            yield Use(one.url, start, one.kind, one.shown, one.needs)
+
+
+def uses_of_sheet(rules: Iterable[Said], audience: Sequence[Visits], start: int = 0) -> Iterator[Use]:
+    """What a stylesheet uses; how wide a background is shown it does not tell, and the viewport is taken.
+
+    Args:
+        rules: its declarations.
+        audience: the devices that it is visited with.
+        start: where it begins in its page.
+    """
+    for rule in rules:
+        for url in dict.fromkeys(url.url for url in rule.urls):
+            if _PICTURES.search(url) and not holds_code(url):
+                needs = _needs([(visits, visits.device.width) for visits in audience], audience)
+                yield Use(url, start + rule.start, "background", None, needs)
+
+
+def _of_image(image: Image, audience: Sequence[Visits], slots: Mapping[str, Slot]) -> Iterator[Use]:
+    """The files of one image: each with the devices that fetch it."""
+    places = _addresses(image)
+    element, shown = image.element, _shown(image, slots)
+    fetched: dict[str, list[tuple[Visits, float]]] = {}
+    known: dict[str, list[float]] = {}
+    for visits in audience:
+        found = pick(element, visits.device)
+        width = found.shown if found.shown is not None and not image.is_ask else shown(visits.device)
+        fetched.setdefault(found.url, []).append((visits, visits.device.width if width is None else width))
+        known.setdefault(found.url, []).extend([] if width is None else [width])
+    for url, start in places.items():
+        widths = known.get(url, [])
+        needs = _needs(fetched.get(url, []), audience)
+        yield Use(url, start, "img", (min(widths), max(widths)) if widths else None, needs)
+
+
+def _addresses(image: Image) -> dict[str, int]:
+    """All addresses of an image that are no code, and where each is first written."""
+    places: dict[str, int] = {}
+    for tag in image.tags:
+        src = said(tag, "src") if tag.name == "img" else None
+        listed = [one.url for one in parse_srcset(said(tag, "srcset") or "") if not one.fault]
+        for name, urls in (("srcset", listed), ("src", [src.strip()] if src and src.strip() else [])):
+            for url in urls:
+                if not holds_code(url) and not url.startswith("data:"):
+                    places.setdefault(url, place(tag, name)[0])
+    return places
+
+
+def _shown(image: Image, slots: Mapping[str, Slot]) -> Callable[[Device], float | None]:
+    """How wide an image is shown where `sizes` does not say so: by its slot, its style or its width attribute."""
+    slot = slots.get(said(image.tag, "data-sarvel") or "")
+    if slot:
+        return slot.shown.on
+    width = (said(image.tag, "width") or "").strip()
+    lengths = [one.value for one in declared(said(image.tag, "style") or "") if one.name == "width"]
+    lengths += [f"{width}px"] if width.isdecimal() and int(width) else []
+    length = next((found for css in lengths if (found := _length(css))), None)
+    return lambda device: min(length.on(device), device.width) if length else None
+
+
+def _length(css: str) -> Length | None:
+    try:
+        return parse_length(css)
+    except LengthError:
+        return None
+
+
+def _needs(fetched: Sequence[tuple[Visits, float]], audience: Sequence[Visits]) -> tuple[Need, ...]:
+    total = sum(visits.share for visits in audience)
+    return tuple(
+        Need(visits.share / total, width * min(visits.device.dpr, DENSEST)) for visits, width in fetched if width > 0
+    )
