@@ -15,6 +15,7 @@ from sarvel.plan.read import Plan, read_plan
 
 _SHOWN = 20  # rows; the rest is of those that could save least
 _FEW = 5  # rows of what is unused or missing
+_ROOMY = 110  # columns of a terminal from which all columns are shown
 _PLENTY = 1.5  # times the pixels that are needed, from which on it is told
 
 
@@ -55,24 +56,27 @@ def _tell(speaker: Speaker, found: Survey, *, everything: bool) -> None:
     table = Table(box=box.SIMPLE_HEAD, pad_edge=False, padding=(0, 1, 0, 0))
     table.add_column("saves\na visit", justify="right", no_wrap=True)
     table.add_column("file", no_wrap=True)
-    table.add_column("is", no_wrap=True, style="dim")
+    roomy = console_width() >= _ROOMY
+    if roomy:
+        table.add_column("is", no_wrap=True, style="dim")
     table.add_column("weighs", justify="right", no_wrap=True)
     table.add_column("fitting\nabout", justify="right", no_wrap=True)
     table.add_column("shown", justify="right", no_wrap=True)
     table.add_column("pixels\ntoo many", justify="right", no_wrap=True)
-    table.add_column("used", no_wrap=console_width() >= 100, style="dim")
+    if roomy:
+        table.add_column("used", no_wrap=True, style="dim")
     rows = used if everything else used[:_SHOWN]
     for row in rows:
         one = row.weighed
         table.add_row(
             Text(f"~{size(one.saves)}" if one.saves > 0 else "", style=_color(row)),
             _short(os.path.relpath(row.file)),
-            _is(row),
+            *([_is(row)] if roomy else []),
             size(row.weight),
             f"~{size(one.fitting)}" if one.fitting is not None else "?",
             _shown(row.uses),
             f"×{one.too_many:.1f}" if one.too_many and one.too_many >= _PLENTY else "",
-            f"{len(row.uses)}×  {row.uses[0].file}:{row.uses[0].line}",
+            *([f"{len(row.uses)}×  {row.uses[0].file}:{row.uses[0].line}"] if roomy else []),
         )
     if rows:
         speaker.rich(table)
