@@ -41,12 +41,7 @@ def test_the_worst_comes_first_and_all_is_told(sarvel: Run) -> None:
     lines = [line.split() for line in done.stdout.splitlines()]
     rows = [line for line in lines if len(line) > 2 and line[2].startswith("img/") and line[0].startswith("~")]
     assert [row[2] for row in rows] == ["img/gull.jpg", "img/sea.jpg"]  # fetched by all alike, and shown smaller
-    assert (
-        "page.html:2" in done.stdout
-        and "2×" in done.stdout
-        and "200–400" in done.stdout
-        and "1600×1200 JPEG" in done.stdout
-    )
+    assert "200–400" in done.stdout and "×4.0" in done.stdout
     assert (
         "nothing here names 1 file" in done.stdout and "img/idle.jpg" in done.stdout and "late.png" not in done.stdout
     )

@@ -146,6 +146,10 @@ def _proof(command: Parser) -> None:
     add("--save", action="store_true", help="the same, and write the lines into the plan")
 
 
+def _start(command: Parser) -> None:
+    command.add_argument("folder", metavar="FOLDER", nargs="?", default=".", help="the site's (else where you are)")
+
+
 def _survey(command: Parser) -> None:
     add = command.add_argument
     add("paths", metavar="PATH", nargs="*", help="folders and files to look through (else the folder where you are)")
@@ -179,6 +183,7 @@ def _pick(command: Parser) -> None:
 # By name, in the order in which people meet them: what it does, and its options. Its module in this folder has its name.
 _COMMANDS: dict[str, tuple[str, tuple[Callable[[Parser], None], ...]]] = {
     "demo": ("set up the demo site and do the whole job on it", (_demo, _working, _telling)),
+    "start": ("draft a plan from the images, pages and stylesheets that are there", (_start, _telling)),
     "survey": (
         "every image file of a site: where it is used, what it weighs, what it could weigh",
         (_survey, _planned, _telling),

@@ -10,6 +10,7 @@ from typing import Literal, TypeAlias
 from sarvel.core.crop.place import CENTRE, Box
 from sarvel.core.crop.turn import Turn
 from sarvel.core.css.media import Media
+from sarvel.core.html.selector import Selector
 from sarvel.core.layout.shown import Shown
 
 Load: TypeAlias = Literal["first", "later"]
@@ -128,6 +129,7 @@ class Slot:
         name_files: the pattern that files are called by.
         masters: globs of masters that are made though no page names them.
         behind: whether its images are backgrounds.
+        takes: which images of pages it is for that name no slot.
     """
 
     name: str
@@ -145,6 +147,7 @@ class Slot:
     name_files: str = "{stem}-{slot}-{cut}-{width}.{digest}.{ext}"
     masters: tuple[str, ...] = ()
     behind: bool = False
+    takes: tuple[Selector, ...] = ()
 
 
 @dataclass(frozen=True)

@@ -27,6 +27,7 @@ from typing import Protocol
 from sarvel.core.html.dialect import HTML, Dialect
 from sarvel.core.html.markdown import MarkdownImage, read_markdown
 from sarvel.core.html.markup import Markup, Source
+from sarvel.core.html.srcset import widest
 from sarvel.core.html.tags import OURS, Attribute, Tag, line_and_column, read_tag
 
 _SET_ASIDE = ("srcset", "sizes", "width", "height")
@@ -54,7 +55,8 @@ class Block:
         tag: what the author wrote.
         image: the same as an img tag, if it is Markdown; else what `tag` is.
         slot: the slot that it names; None if it names none, as images in Markdown do.
-        src: the file that it names, character references resolved; None where it names none.
+        src: the file that it names, character references resolved; None where it names none. Of an image that names no slot
+            and lists several files, the widest.
         alt: its own alt, as written; None where it has none.
         line: for messages, from 1.
         column: for messages, from 1.
@@ -269,12 +271,19 @@ def _block(
         text,
         written,
         slot.value if slot else None,
-        src.value if src and src.name.lower() == "src" else None,
+        _master(author, src) if slot is None else src.value if src and src.name.lower() == "src" else None,
         ("" if alt.name.lower() != "alt" else alt.value) if alt else None,
         *line_and_column(page, start),
         before[: len(before) - len(before.lstrip(" \t"))],
         fault,
     )
+
+
+def _master(author: Tag, src: Attribute | None) -> str | None:
+    """The file that an image means which names no slot: the widest of its list, since its `src` may be a small one."""
+    srcset = author.get("srcset")
+    plain = src.value if src and src.name.lower() == "src" else None
+    return (widest(srcset.value) if srcset else None) or plain
 
 
 def _said(tag: Tag, name: str) -> Attribute | None:

@@ -10,9 +10,12 @@ from pathlib import Path
 
 from sarvel.core.edition import Edition, Picture
 from sarvel.core.html.code import holds_code
+from sarvel.core.html.dialect import Dialect
 from sarvel.core.html.images import is_file_name
 from sarvel.core.html.markup import Markup, write_markup
 from sarvel.core.html.preload import preloads
+from sarvel.core.html.tags import read_tag
+from sarvel.core.plan import Slot
 from sarvel.pages.blocks import Block, Place, blocks, first_lost, replaced, woven
 from sarvel.pages.files import PageFile, Text, master_named, read_page
 from sarvel.pages.head import Head, heads
@@ -52,6 +55,7 @@ class Page:
         asks: the images that it asks for, in order.
         blocks: all images that could be asked for.
         heads: where it wants preload links.
+        mapped: whether images that name no slot may be asked for, too.
     """
 
     place: PageFile
@@ -59,6 +63,7 @@ class Page:
     asks: tuple[Ask, ...]
     blocks: tuple[Block, ...] = ()
     heads: tuple[Head, ...] = ()
+    mapped: bool = False
 
 
 @dataclass(frozen=True)
@@ -93,12 +98,12 @@ class Woven:
         )
 
 
-def read_asks(place: PageFile, slots: Container[str], plan_folder: Path, masters_folder: Path) -> Page:
+def read_asks(place: PageFile, slots: Mapping[str, Slot], plan_folder: Path, masters_folder: Path) -> Page:
     """Reads a page and what it asks for.
 
     Args:
         place: the page.
-        slots: names of the plan's slots.
+        slots: the plan's slots, by name.
         plan_folder: the folder of the plan.
         masters_folder: the folder of masters.
 
@@ -108,20 +113,25 @@ def read_asks(place: PageFile, slots: Container[str], plan_folder: Path, masters
     text = read_page(place.file)
     asks = []
     named = functools.cache(lambda src: master_named(src, place.file, plan_folder, masters_folder))
-    found = tuple(blocks(text.text, place.dialect, mapped=place.slot is not None))
+    mapped = place.slot is not None or any(slot.takes for slot in slots.values())
+    found = tuple(blocks(text.text, place.dialect, mapped=mapped))
     for block in found:
+        theirs = (_taken(block, slots, place.dialect) or place.slot) if block.slot is None else block.slot
         key = named(block.src) if block.src else None
-        if (
-            block.slot is None
-            and not block.fault
-            and (place.slot is None or not _is_master(block, key, masters_folder))
-        ):
+        if block.slot is None and not block.fault and (theirs is None or not _is_master(block, key, masters_folder)):
             continue  # an image from elsewhere, which nobody asked us to look after
-        slot = block.slot if block.slot is not None else place.slot or ""
+        slot = theirs or ""
         problem = block.fault or _problem(block, slot, key, slots)
         fault = f"{place.file}:{block.line}:{block.column}: {problem}" if problem else ""
         asks.append(Ask(block, slot, key, fault))
-    return Page(place, text, tuple(asks), found, tuple(heads(text.text, place.dialect)))
+    return Page(place, text, tuple(asks), found, tuple(heads(text.text, place.dialect)), mapped)
+
+
+def _taken(block: Block, slots: Mapping[str, Slot], dialect: Dialect) -> str | None:
+    """The first slot that takes an image which names none."""
+    taking = [slot for slot in slots.values() if slot.takes]
+    tag = read_tag(block.image, 0, dialect.code) if taking and not block.fault else None
+    return next((slot.name for slot in taking if tag and any(one.matches(tag) for one in slot.takes)), None)
 
 
 def _is_master(block: Block, key: str | None, masters_folder: Path) -> bool:
@@ -190,7 +200,7 @@ def _first_lost(page: Page, changes: list[tuple[Place, str]]) -> Block | None:
     text, place = page.text.text, page.place
     if all(text[one.start : one.end] == new for one, new in changes):
         return None
-    return first_lost(text, page.blocks, replaced(text, changes), place.dialect, mapped=place.slot is not None)
+    return first_lost(text, page.blocks, replaced(text, changes), place.dialect, mapped=page.mapped)
 
 
 def _unready(block: Block, picture: Picture, unmade: Container[tuple[str, str]]) -> str:

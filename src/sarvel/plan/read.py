@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import tomllib
 import urllib.parse
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from pathlib import Path
 from types import MappingProxyType
@@ -15,6 +15,7 @@ from pydantic import ValidationError
 from sarvel.core.check.rule import RULES
 from sarvel.core.crop.place import Box
 from sarvel.core.css.device import Device
+from sarvel.core.html.selector import Selector, SelectorError, parse_selector
 from sarvel.core.layout.audience import BUILT_IN, Visits
 from sarvel.core.plan import FINISHES, ONLY_CUT, CutOverride, Finish, Master, Slot
 from sarvel.errors import PlanError
@@ -273,8 +274,16 @@ def _slot(name: str, slot: schema.Slot, parsed: schema.PlanFile) -> Slot:
         widest=slot.widest or defaults.widest,
         masters=slot.masters,
         behind=slot.behind,
+        takes=_takes(slot.takes, (*path, "takes")),
         placeholder=(slot.placeholder or defaults.placeholder).lower(),
     )
+
+
+def _takes(said: Iterable[str], path: KeyPath) -> tuple[Selector, ...]:
+    try:
+        return tuple(map(parse_selector, said))
+    except SelectorError as error:
+        raise Problem(path, str(error)) from error
 
 
 def _finish(slot: schema.Slot, defaults: schema.Defaults) -> Finish:

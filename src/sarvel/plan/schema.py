@@ -270,6 +270,12 @@ class Slot(Look):
     behind: bool = Field(
         default=False, description="true or false: whether its images are backgrounds, with rules in pictures.css"
     )
+    takes: tuple[str, ...] = Field(
+        default=(),
+        strict=False,
+        description='a list of selectors of an img such as [".wide", "[width=\'300\']"]: images that name no slot and are for '
+        "this one",
+    )
     load: Literal["first", "later"] = Field(default="later", description='"first" (seen at once) or "later"')
     formats: tuple[FormatName, ...] | None = Field(default=None, min_length=1, strict=False, description=_FORMATS)
     finish: FinishSaid = Field(default=None, description=_FINISH)

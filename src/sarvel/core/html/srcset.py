@@ -7,6 +7,8 @@ import re
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 
+from sarvel.core.html.code import holds_code
+
 _SPACE = "\t\n\f\r "
 # "Valid non-negative integer": no sign. Nobody means one of more than 15 digits.
 _INTEGER = re.compile(r"\d{1,15}\Z", re.ASCII)
@@ -35,6 +37,12 @@ class Candidate:
 def parse_srcset(text: str) -> list[Candidate]:
     """All candidates of a srcset in order, those that a browser drops with their fault."""
     return list(_candidates(text))
+
+
+def widest(text: str) -> str | None:
+    """The URL of the largest descriptor; None if there is no sound candidate, or a template engine writes them."""
+    listed = [] if holds_code(text) else [one for one in parse_srcset(text) if not one.fault]
+    return max(listed, key=lambda one: one.width or one.density or 1).url if listed else None
 
 
 @functools.lru_cache(maxsize=1024)

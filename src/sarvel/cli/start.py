@@ -1,0 +1,145 @@
+"""`sarvel start`: drafts sarvel.toml from the images, pages and stylesheets that are there."""
+
+from __future__ import annotations
+
+import argparse
+import os
+import tomllib
+from collections import Counter
+from collections.abc import Iterable, Iterator, Sequence
+from pathlib import Path
+
+from sarvel.cli.speak import Speaker
+from sarvel.cli.surveyed import Survey, survey
+from sarvel.core.css.sheet import read_sheet
+from sarvel.core.html.code import holds_code
+from sarvel.core.html.images import is_file_name
+from sarvel.core.html.page import Image, Page, said
+from sarvel.core.html.srcset import widest
+from sarvel.core.html.tags import line_and_column
+from sarvel.core.survey.breaks import breakpoints_of
+from sarvel.core.survey.groups import Seen, grouped
+from sarvel.errors import PlanError
+from sarvel.pages.at_hand import Roots, file_of
+from sarvel.plan.draft import Draft, drafted
+from sarvel.plan.find import FILE_NAME
+from sarvel.plan.read import plan_from
+from sarvel.press.files import write_whole
+
+_TAKEN = frozenset({"JPEG", "PNG", "WEBP", "AVIF", "TIFF", "JXL", "MPO", "BMP"})  # formats that can be masters
+_MANY = 6  # folders of pages, from which on one pattern for all of them is shorter
+
+
+def run(options: argparse.Namespace) -> int:
+    """Drafts; exit code 1 if something is left that needs the user."""
+    speaker = Speaker.of(options)
+    root = Path(options.folder)
+    file = root / FILE_NAME
+    if not root.is_dir():
+        raise PlanError(f"{root}: there is no such folder; name the site's")
+    if file.exists():
+        raise PlanError(f"{file}: is there already and stays as it is; rename it to have another drafted")
+    found = survey([root], None, speaker)
+    draft = _draft(found, root)
+    text = drafted(draft)
+    plan_from(tomllib.loads(text), file, {})
+    write_whole(file, text.encode())
+    images = sum(len(group.seen) for group in draft.groups)
+    left = [
+        *(f"{key}: has no alt; say in {file} what it shows ({place})" for key, place in draft.without_alt.items()),
+        *draft.left,
+    ]
+    speaker.result(f"{file} drafted: {len(draft.groups)} slots for {images} images of {len(found.pages)} pages")
+    speaker.result("Look at shown in each slot, then run sarvel build")
+    speaker.notes(left)
+    speaker.document(file=str(file), plan=text, left=left)
+    return 1 if left else 0
+
+
+def _draft(found: Survey, root: Path) -> Draft:
+    """What the plan says.
+
+    Raises:
+        PlanError: no page shows an image that is here.
+    """
+    files = {
+        row.file.resolve(): row.file for row in found.rows if row.header.format in _TAKEN and row.header.frames == 1
+    }
+    seen: list[tuple[Seen, Path]] = []
+    left: list[str] = []
+    for file, page in found.pages.items():
+        seen += _seen(file, page, files, left)
+    if not seen:
+        raise PlanError(f"{root}: no page here shows an image that is here as well; name the folder of the site")
+    masters = Path(os.path.commonpath([path.parent.resolve() for _, path in seen]))
+    without = {path.resolve().relative_to(masters).as_posix(): one.place for one, path in seen if _lacks_alt(one.image)}
+    folders = {Path(one.page).parent for one, _ in seen}
+    base = Path(os.path.commonpath([folder.resolve() for folder in folders]))
+    output = _free_folder(base)
+    groups = grouped([one for one, _ in seen])
+    left += [
+        f"slots.{group.name}: nothing tells how wide its images are shown; say it in shown"
+        for group in groups
+        if group.guessed
+    ]
+    left += [f"{placed}: there is no file {placed.use.url}" for placed in found.missing]
+    return Draft(
+        masters=_from(root, masters),
+        pages=_patterns(root, [Path(one.page) for one, _ in seen]),
+        output=_from(root, output),
+        address=output.name if len(folders) == 1 else f"/{output.name}",
+        breaks=_breaks(found),
+        groups=groups,
+        without_alt=without,
+        left=left,
+    )
+
+
+def _seen(file: Path, page: Page, files: dict[Path, Path], left: list[str]) -> Iterator[tuple[Seen, Path]]:
+    """The images of a page that a plan can take, each with its master; of others is said what stands in the way."""
+    for image in page.images:
+        tag = image.tag
+        src = (widest(said(tag, "srcset") or "") if not image.is_ask else None) or (said(tag, "src") or "").strip()
+        if not src or holds_code(src):
+            continue
+        place = ":".join(map(str, (file, *line_and_column(page.text, image.tag.start))))
+        at_hand, _ = file_of(src, Roots(file.parent))
+        master = files.get(at_hand.resolve()) if at_hand else None
+        if master is None:
+            continue
+        if image.sources or any(image.tag in picture.images for picture in page.pictures):
+            left.append(f"{place}: stands in a picture of its own; take that away to have Sarvel write it")
+            continue
+        yield Seen(image, said(image.tag, "src") or src, str(file), place), master
+
+
+def _lacks_alt(image: Image) -> bool:
+    alt = said(image.tag, "alt")
+    return alt is None or is_file_name(alt)
+
+
+def _patterns(root: Path, pages: Sequence[Path]) -> list[str]:
+    """Globs for pages: by folder and ending."""
+    kinds = Counter((_from(root, page.parent), page.suffix) for page in pages)
+    if len(kinds) > _MANY:
+        return sorted({f"**/*{ending}" for _, ending in kinds})
+    return sorted(f"*{ending}" if folder == "." else f"{folder}/*{ending}" for folder, ending in kinds)
+
+
+def _free_folder(base: Path) -> Path:
+    """A folder for renditions beside the pages that is not there yet."""
+    names: Iterable[str] = ("pictures", "renditions", *(f"pictures-{i}" for i in range(2, 100)))
+    return next(base / name for name in names if not (base / name).exists())
+
+
+def _breaks(found: Survey) -> list[tuple[float, int]]:
+    sheets = [
+        *map(read_sheet, found.sheets.values()),
+        *(read_sheet(css) for page in found.pages.values() for _, css in page.styles),
+    ]
+    counts = breakpoints_of(media for sheet in sheets for media in sheet.media)
+    return sorted(counts.items(), key=lambda one: (-one[1], one[0]))
+
+
+def _from(root: Path, path: Path) -> str:
+    return os.path.relpath(path.resolve(), root.resolve()).replace(os.sep, "/")
