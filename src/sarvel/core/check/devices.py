@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from sarvel.core.check.given import Given
 from sarvel.core.check.rule import Finding
+from sarvel.core.css.device import Device
 from sarvel.core.css.media import parse_media
 from sarvel.core.html.code import holds_code
 from sarvel.core.html.images import ImageElement
@@ -16,6 +17,7 @@ from sarvel.core.html.sizes import parse_sizes
 from sarvel.core.html.tags import Tag
 from sarvel.core.layout.audience import Visits
 from sarvel.core.layout.fit import Fit, fit
+from sarvel.core.plan import Slot
 
 _DENSEST = 2.0  # design, "densities": denser screens are commonly served as this one
 _SOFT = 2 / 3  # of the pixels across that a device needs; with fewer, an image looks soft to everybody
@@ -69,12 +71,17 @@ def _outcomes(image: Image, given: Given) -> list[_Outcome]:
         found = pick(element, visits.device)
         seen = given.seen(found.url) if found.url else None
         px = seen.width if seen and seen.width else None
-        densest = max(slot.densities) if slot else _densest(found)
+        densest = _served(slot, visits.device) if slot else _densest(found)
         tag = image.tag if found.source is None else image.sources[found.source]
         served = fit(found, visits.device, shown=shown, width=px, densest=densest)
         asked = fit(found, visits.device, shown=shown, width=px, densest=None)
         outcomes.append(_Outcome(visits, found, served, asked, tag))
     return outcomes
+
+
+def _served(slot: Slot, device: Device) -> float:
+    """The density up to which a slot means to be sharp on a device: no file of it is wider than the plan allows."""
+    return min(max(slot.densities), slot.widest / max(1.0, slot.shown.on(device)))
 
 
 def _densest(found: Pick) -> float:
