@@ -7,6 +7,7 @@ import pytest
 
 import sarvel
 from sarvel.cli import options
+from sarvel.core.check.rule import RULES
 from sarvel.plan import schema
 
 ROOT = Path(__file__).parent.parent
@@ -21,7 +22,16 @@ def test_every_command_is_in_the_readme_and_has_a_module(command: str) -> None:
 
 @pytest.mark.parametrize(
     "model",
-    [schema.Site, schema.Partials, schema.Defaults, schema.Slot, schema.Look, schema.Master, schema.MasterCut],
+    [
+        schema.Site,
+        schema.Partials,
+        schema.Defaults,
+        schema.Slot,
+        schema.Look,
+        schema.Check,
+        schema.Master,
+        schema.MasterCut,
+    ],
     ids=lambda model: model.__name__,
 )
 def test_every_key_of_the_plan_is_documented_and_says_what_it_wants(model: type[schema.Shape]) -> None:
@@ -37,6 +47,11 @@ def test_links_of_the_docs_lead_somewhere(file: Path) -> None:
     text = re.sub(r"`[^`\n]*`|^    .*$", "", file.read_text(), flags=re.MULTILINE)  # code shows links of others
     for target in re.findall(r"\]\(([^)#]+)[^)]*\)", text):
         assert (file.parent / target).exists(), target
+
+
+def test_every_rule_is_documented_with_its_severity() -> None:
+    told = re.findall(r"^\| `([\w-]+)` \| (\w+) \|", (ROOT / "docs" / "check.md").read_text(), flags=re.MULTILINE)
+    assert told == [(rule.name, rule.severity) for rule in RULES.values()]
 
 
 def test_the_public_names() -> None:

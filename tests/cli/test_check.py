@@ -31,7 +31,7 @@ def faulty(site: Path) -> Path:
 def test_woven_pages_have_no_finding(sarvel: Run) -> None:
     sarvel("weave")
     done = sarvel("check")
-    assert (done.returncode, done.stdout) == (0, "nothing found in 1 page\n")
+    assert (done.returncode, done.stdout) == (0, "no fault found in 1 page\n")
 
 
 @pytest.mark.usefixtures("faulty")
@@ -94,7 +94,7 @@ def test_json_and_sarif_say_the_same(sarvel: Run) -> None:
 @pytest.mark.parametrize(
     ("said", "code", "words"),
     [
-        ('allow = { alt-missing = "*.html", ranges-overlap-by-a-pixel = ["faulty.html"] }', 0, "nothing found in 1 page"),
+        ('allow = { alt-missing = "*.html", ranges-overlap-by-a-pixel = ["faulty.html"] }', 0, "no fault found in 1 page"),
         ('allow = { alt-missing = "pages/*" }', 1, "2 findings in 1 page"),
         ('allow = { alt-mising = "*" }', 2, "sarvel.toml:27: check.allow.alt-mising: no rule 'alt-mising'; did you mean 'alt-missing'?"),
         ('budget = { "360x740@3" = "15 B" }', 2, 'got "15 B"; write a table of what images of a page may weigh by device'),

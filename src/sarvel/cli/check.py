@@ -165,7 +165,7 @@ def summed(checked: Sequence[Checked]) -> str:
     counts = Counter(RULES[one.rule].severity for page in checked for one in page.findings)
     kinds = ", ".join(f"{counts[severity]} {severity}" for severity in SEVERITIES if counts[severity])
     pages = _count(len(checked), "page")
-    return f"{_count(sum(counts.values()), 'finding')} in {pages}: {kinds}" if kinds else f"nothing found in {pages}"
+    return f"{_count(sum(counts.values()), 'finding')} in {pages}: {kinds}" if kinds else f"no fault found in {pages}"
 
 
 def _count(number: int, what: str) -> str:

@@ -54,17 +54,17 @@ def _tell(speaker: Speaker, found: Survey, *, everything: bool) -> None:
 
     used = [row for row in found.rows if row.uses]
     table = Table(box=box.SIMPLE_HEAD, pad_edge=False, padding=(0, 1, 0, 0))
-    table.add_column("saves\na visit", justify="right", no_wrap=True)
+    table.add_column("saves\na visit", justify="right", no_wrap=True, min_width=7)
     table.add_column("file", no_wrap=True)
     roomy = console_width() >= _ROOMY
     if roomy:
         table.add_column("is", no_wrap=True, style="dim")
-    table.add_column("weighs", justify="right", no_wrap=True)
-    table.add_column("fitting\nabout", justify="right", no_wrap=True)
-    table.add_column("shown", justify="right", no_wrap=True)
-    table.add_column("pixels\ntoo many", justify="right", no_wrap=True)
+    table.add_column("weighs", justify="right", no_wrap=True, min_width=7)
+    table.add_column("fitting\nabout", justify="right", no_wrap=True, min_width=7)
+    table.add_column("shown", justify="right", no_wrap=True, min_width=9)
+    table.add_column("pixels\ntoo many", justify="right", no_wrap=True, min_width=8)
     if roomy:
-        table.add_column("used", no_wrap=True, style="dim")
+        table.add_column("used", overflow="fold", style="dim")
     rows = used if everything else used[:_SHOWN]
     for row in rows:
         one = row.weighed
@@ -114,10 +114,9 @@ def _sums(found: Survey, used: Sequence[Row]) -> list[str]:
     fitting = sum(row.weighed.fitting or 0 for row in known)
     if weighs:
         sampled = sum(row.sampled for row in known)
-        lines.append(
-            f"{len(known)} of them are shown and weigh {size(weighs)}; AVIF files that fit would weigh about {size(fitting)}, "
-            f"{percent(1 - fitting / weighs)} less: an estimate, from small encodes of {sampled}"
-        )
+        lines.append(f"{len(known)} of them are shown and weigh {size(weighs)}")
+        lines.append(f"AVIF files that fit would weigh about {size(fitting)}, {percent(1 - fitting / weighs)} less")
+        lines.append(f"(an estimate, from small encodes of {sampled} of them)")
     if found.missing:
         lines.append(f"{_count(len(found.missing), 'use')} of files that are not there")
     return lines

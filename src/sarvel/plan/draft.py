@@ -12,6 +12,12 @@ NAMES = ("hand", "tray", "desk", "wall")
 """What breakpoints are called, the narrowest first; a layout has seldom more."""
 
 
+_SLOTS = """\
+# Slots: takes says which images are for one that name none, by selectors of the img; shown how wide the layout shows them.
+# cuts = "4:3" would crop them around their subject, cuts = { hand = "1:1", desk = "21:9" } for each band; else they stay whole.
+"""
+
+
 @dataclass(frozen=True)
 class Draft:
     """What a plan is drafted from; paths are relative to its folder, with forward slashes.
@@ -39,7 +45,7 @@ class Draft:
 
 def drafted(draft: Draft) -> str:
     """The text of the plan."""
-    parts = [_site(draft), _breakpoints(draft), _defaults(), *map(_slot, draft.groups)]
+    parts = [_site(draft), _breakpoints(draft), _defaults(), _SLOTS, *map(_slot, draft.groups)]
     if draft.without_alt:
         parts.append('# These images have no alt. Say what they show, in words; "" if they are decoration.')
         parts += [
@@ -97,11 +103,8 @@ def _slot(group: Group) -> str:
     count = len(group.seen)
     lines = [f"[slots.{_key(group.name)}]    # {count} image{'' if count == 1 else 's'}, such as {group.seen[0].place}"]
     if group.takes:
-        lines.append(
-            f"takes = [{', '.join(map(_literal, group.takes))}]    # images that are for this slot and name none"
-        )
+        lines.append(f"takes = [{', '.join(map(_literal, group.takes))}]")
     lines.append(f"shown = {_text(group.shown)}    # {group.why}")
-    lines.append('# cuts = "4:3"    # a ratio crops around the subject; without one images stay whole')
     if group.first:
         lines.append('load  = "first"    # seen at once')
     return "\n".join(lines) + "\n"

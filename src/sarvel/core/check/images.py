@@ -75,7 +75,8 @@ def _format(image: Image) -> Iterator[Finding]:
     types = {(said(source, "type") or "").split(";")[0].strip().lower() for source in image.sources}
     urls += [one.url for source in image.sources for one in parse_srcset(said(source, "srcset") or "")]
     urls = [url for url in urls if url]
-    if urls and all(map(_OLD.search, urls)) and not types & set(_MODERN):
+    settled = tag.get("data-master") is not None  # the plan's formats, less those that do not pay
+    if urls and all(map(_OLD.search, urls)) and not types & set(_MODERN) and not settled:
         yield Finding("no-modern-format", tag.start, tag.end, "this img is offered as JPEG or PNG alone")
 
 
