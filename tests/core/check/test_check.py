@@ -173,7 +173,7 @@ def test_every_rule_has_a_case() -> None:
         picture('<source media="print" srcset="a.webp"><source media="(prefers-color-scheme: dark)" srcset="b.webp">'),
         "<!-- <img> --><script>'<img>'</script>",
         "<?php if ($a > 1) echo '<img src=\"a.jpg\">';",
-        IMG.replace("a.webp", "a.jpg").replace("<img", '<img data-sarvel="card" data-master="m.jpg"'),
+        IMG.replace("a.webp", "a.jpg").replace("<img", '<img data-sarvel="sheet" data-master="m.jpg"'),
     ],
 )  # fmt: skip
 def test_what_is_sound_or_cannot_be_told_is_let_be(markup: str) -> None:

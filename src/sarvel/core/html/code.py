@@ -9,7 +9,8 @@ from typing import TypeAlias
 Beyond: TypeAlias = Callable[[str, int], int]
 """Takes a text and an offset; gives where what begins there ends, or the same offset if nothing of its kind begins there."""
 
-# An opening that is never closed is text, but for PHP, whose files commonly end in code. Between double braces no others open, so that a stray pair swallows nothing.
+# An opening that is never closed is text, but for PHP, whose files commonly end in code. Between double braces no others
+# open, so that a stray pair swallows nothing.
 _MARKED = r"\{\{!--.*?--\}\}|\{\{\{?(?:(?!\{\{).)*?\}\}\}?|\{%.*?%\}|\{#.*?#\}|<\?php\b.*?(?:\?>|\Z)|<\?.*?\?>|<%.*?%>"
 
 # What engines leave as it is, and what they leave out.
