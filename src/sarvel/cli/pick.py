@@ -165,7 +165,7 @@ def _chosen(images: list[Image], name: str | None) -> list[Image]:
 def _outcome(image: Image, visits: Visits, roots: Roots, plan: Plan | None) -> Outcome:
     attributes = image.element.attributes
     found = pick(image.element, visits.device)
-    file, missing = file_of(found.url, roots) if found.url else (None, True)
+    file, missing = file_of(found.url, roots) if found.url else (None, roots.page)
     slot = plan.slots.get(attributes.get("data-sarvel", "")) if plan and "data-master" in attributes else None
     said = attributes.get("width", "")
     shown = slot.shown.on(visits.device) if slot else float(said) if said.isdecimal() else None
@@ -175,7 +175,7 @@ def _outcome(image: Image, visits: Visits, roots: Roots, plan: Plan | None) -> O
         found,
         fit(found, visits.device, shown=shown, width=_width(file) if file else None, densest=densest),
         file.stat().st_size if file else None,
-        missing,
+        missing is not None,
     )
 
 

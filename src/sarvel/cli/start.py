@@ -13,7 +13,7 @@ from sarvel.cli.speak import Speaker
 from sarvel.cli.surveyed import Survey, survey
 from sarvel.core.css.sheet import read_sheet
 from sarvel.core.html.code import holds_code
-from sarvel.core.html.images import is_file_name
+from sarvel.core.html.images import names_a_file
 from sarvel.core.html.page import Image, Page, said
 from sarvel.core.html.srcset import widest
 from sarvel.core.html.tags import line_and_column
@@ -115,7 +115,7 @@ def _seen(file: Path, page: Page, files: dict[Path, Path], left: list[str]) -> I
 
 def _lacks_alt(image: Image) -> bool:
     alt = said(image.tag, "alt")
-    return alt is None or is_file_name(alt)
+    return alt is None or names_a_file(alt, said(image.tag, "src") or "")
 
 
 def _patterns(root: Path, pages: Sequence[Path]) -> list[str]:

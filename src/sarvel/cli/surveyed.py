@@ -152,14 +152,12 @@ def _placed(
         roots = Roots(file.parent, plan.output if plan else None, plan.address if plan else "")
         page = pages.get(file)
         for use in uses_of(page, audience, slots) if page else uses_of_sheet(read_sheet(text).said, audience):
-            at_hand, is_missing = file_of(use.url, roots)
-            if not at_hand and not is_missing:
-                continue
+            at_hand, expected = file_of(use.url, roots)
             placed = Placed(file, *line_and_column(text, use.start), use)
             row = rows.get(at_hand.resolve()) if at_hand else None
             if row:
                 row.uses.append(placed)
-            elif is_missing:
+            elif expected:
                 missing.append(placed)
     return missing
 

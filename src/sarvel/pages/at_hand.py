@@ -22,25 +22,32 @@ class Roots:
     address: str = ""
 
 
-def file_of(url: str, roots: Roots) -> tuple[Path | None, bool]:
+def file_of(url: str, roots: Roots) -> tuple[Path | None, Path | None]:
     """The file that a URL means.
 
     Returns:
-        The file if it is at hand, else None; and whether it is missing: it should be at hand and is not.
-        A URL from the site's root may lie anywhere, so only what it finds counts.
+        The file if it is at hand, else None; and where it should be, if it is missing, else None. Where the site's root is
+        nobody says: it is taken to be the nearest folder above the page that has the URL's own folder in it.
     """
     parts = urllib.parse.urlsplit(url)
     if parts.scheme or parts.netloc or not parts.path:
-        return None, False
+        return None, None
     path = urllib.parse.unquote(parts.path)
     address = urllib.parse.unquote(roots.address)
     if roots.output and path.startswith(f"{address}/"):
         file = roots.output / path[len(address) + 1 :]
         if file.is_file() or path.startswith("/"):
-            return (file, False) if file.is_file() else (None, True)
+            return _there(file)
     if not path.startswith("/"):
         file = roots.page / path
-        return (file, False) if file.is_file() else (None, True)
+        return _there(file)
     folder = roots.page.absolute()
-    found = (base / path.lstrip("/") for base in (folder, *folder.parents))
-    return next((file for file in found if file.is_file()), None), False
+    places = [base / path.lstrip("/") for base in (folder, *folder.parents)]
+    found = next((place for place in places if place.is_file()), None)
+    if found or path.count("/") == 1:
+        return found, None
+    return None, next((place for place in places[:-1] if place.parent.is_dir()), None)
+
+
+def _there(file: Path) -> tuple[Path | None, Path | None]:
+    return (file, None) if file.is_file() else (None, file)

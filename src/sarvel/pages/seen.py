@@ -60,19 +60,32 @@ class FilesSeen:
 
     def _look(self, address: str) -> FileSeen | None:
         file, missing = file_of(address, self._roots)
-        if file is None and not missing:
-            return None
         if file is not None:
             known = self._looked.files
             if file not in known:
                 known[file] = read_file(file)
             return known[file]
-        path = address.split("?", maxsplit=1)[0].split("#", maxsplit=1)[0]
-        name, names = path.rsplit("/", 1)[-1], _names((self._roots.page / path).parent)
-        alike = next((one for one in names if one.lower() == name.lower()), "")
-        stem = name.rpartition(".")[0] or name
-        near = next((one for one in sorted(names) if one.rpartition(".")[0] == stem), "")
-        return FileSeen(missing=not alike, real_name=alike, near="" if alike else near)
+        if missing is None:
+            return None
+        alike = _in_other_case(missing)
+        if alike:
+            return FileSeen(real_name=alike.as_posix())
+        stem = missing.name.rpartition(".")[0] or missing.name
+        near = next((one for one in sorted(_names(missing.parent)) if one.rpartition(".")[0] == stem), "")
+        return FileSeen(missing=True, near=near)
+
+
+def _in_other_case(missing: Path) -> Path | None:
+    """The end of a path, from where it first differs in letter case alone from what is there; None if it differs otherwise."""
+    there = next(folder for folder in missing.parents if folder.is_dir())
+    place, found = there, []
+    for name in missing.relative_to(there).parts:
+        alike = next((one for one in _names(place) if one.lower() == name.lower()), None)
+        if alike is None:
+            return None
+        place = place / alike
+        found.append(alike)
+    return Path(*found)
 
 
 def _names(folder: Path) -> list[str]:

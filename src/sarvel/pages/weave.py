@@ -11,7 +11,7 @@ from pathlib import Path
 from sarvel.core.edition import Edition, Picture
 from sarvel.core.html.code import holds_code
 from sarvel.core.html.dialect import Dialect
-from sarvel.core.html.images import is_file_name
+from sarvel.core.html.images import names_a_file
 from sarvel.core.html.markup import Markup, write_markup
 from sarvel.core.html.preload import preloads
 from sarvel.core.html.tags import read_tag
@@ -205,7 +205,7 @@ def _first_lost(page: Page, changes: list[tuple[Place, str]]) -> Block | None:
 
 def _unready(block: Block, picture: Picture, unmade: Container[tuple[str, str]]) -> str:
     key = picture.master.key
-    if block.alt is not None and is_file_name(block.alt):
+    if block.alt is not None and names_a_file(block.alt, block.src or ""):
         return f"its alt is a file name, '{block.alt.strip()}'; say what the picture shows, or alt=\"\" if it is decoration"
     if block.alt is None and picture.alt is None:
         return f'has no alt; write it here or in the plan under [masters."{key}"], alt = "" if it is decoration'

@@ -24,7 +24,7 @@ def check_candidates(page: Page, seen: Seen) -> Iterator[Finding]:
                 continue
             candidates = parse_srcset(srcset or "")
             yield from _of_srcset(tag, candidates, seen)
-            yield from _of_sizes(tag, candidates, sizes, lazy=said(image.tag, "loading") == "lazy")
+            yield from _of_sizes(tag, candidates, sizes)
 
 
 def _of_srcset(tag: Tag, candidates: list[Candidate], seen: Seen) -> Iterator[Finding]:
@@ -64,9 +64,9 @@ def _named(url: str) -> bool:
     return is_file_name(url.split("?", 1)[0].rsplit("/", 1)[-1])
 
 
-def _of_sizes(tag: Tag, candidates: list[Candidate], sizes: str | None, *, lazy: bool) -> Iterator[Finding]:
+def _of_sizes(tag: Tag, candidates: list[Candidate], sizes: str | None) -> Iterator[Finding]:
     by_width = any(one.width is not None for one in candidates)
-    if by_width and sizes is None and not lazy:
+    if by_width and sizes is None:
         yield Finding("widths-without-sizes", *place(tag, "srcset"), "this srcset has width descriptors and no sizes")
     if sizes is None:
         return
@@ -75,3 +75,6 @@ def _of_sizes(tag: Tag, candidates: list[Candidate], sizes: str | None, *, lazy:
     for entry in parse_sizes(sizes):
         if entry.fault:
             yield Finding("length-dropped", *place(tag, "sizes"), f"browsers drop an entry of sizes: {entry.fault}")
+        elif entry.media.css and not entry.media.test.can_hold:
+            words = f"an entry of sizes counts nowhere: {entry.media.css} never holds"
+            yield Finding("length-dropped", *place(tag, "sizes"), words)

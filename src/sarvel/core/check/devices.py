@@ -64,8 +64,6 @@ def check_devices(page: Page, given: Given) -> Iterator[Finding]:
 def _outcomes(image: Image, given: Given) -> list[_Outcome]:
     element = image.element
     slot = given.slots.get(said(image.tag, "data-sarvel") or "")
-    width = (said(image.tag, "width") or "").strip()
-    shown = float(width) if width.isdecimal() and int(width) else None
     outcomes = []
     for visits in given.audience:
         found = pick(element, visits.device)
@@ -73,10 +71,17 @@ def _outcomes(image: Image, given: Given) -> list[_Outcome]:
         px = seen.width if seen and seen.width else None
         densest = _served(slot, visits.device) if slot else _densest(found)
         tag = image.tag if found.source is None else image.sources[found.source]
+        shown = _shown(tag, visits.device)
         served = fit(found, visits.device, shown=shown, width=px, densest=densest)
         asked = fit(found, visits.device, shown=shown, width=px, densest=None)
         outcomes.append(_Outcome(visits, found, served, asked, tag))
     return outcomes
+
+
+def _shown(tag: Tag, device: Device) -> float | None:
+    """How wide an image is shown as far as the width attribute of its source tells: hardly wider than the viewport."""
+    width = (said(tag, "width") or "").strip()
+    return min(float(width), device.width) if width.isdecimal() and int(width) else None
 
 
 def _served(slot: Slot, device: Device) -> float:

@@ -35,6 +35,11 @@ def check_files(page: Page, seen: Seen) -> Iterator[Finding]:
         yield from _shape(image, seen)
 
 
+def _type(url: str) -> str:
+    """The media type that the ending of an address stands for; "" for others."""
+    return _ENDINGS.get(url.split("?", 1)[0].rsplit(".", 1)[-1].lower(), "")
+
+
 def _there(tag: Tag, candidates: list[Candidate], seen: Seen) -> Iterator[Finding]:
     named = [("srcset", one.url) for one in candidates]
     if tag.name == "img" and said(tag, "src"):
@@ -48,20 +53,20 @@ def of_address(url: str, seen: Seen, where: tuple[int, int]) -> Iterator[Finding
     file = seen(url)
     if file is None:
         return
-    ending = url.split("?", 1)[0].rsplit(".", 1)[-1].lower()
     if file.missing and file.near:
         yield Finding("ending-wrong", *where, f"there is no file {url}; {file.near} is there")
     elif file.missing:
         yield Finding("file-missing", *where, f"there is no file {url}")
     elif file.real_name:
         yield Finding("letter-case-differs", *where, f"the file of {url} is called {file.real_name}")
-    elif file.type and _ENDINGS.get(ending, file.type) != file.type:
+    elif file.type and _type(url) not in ("", file.type):
         yield Finding("ending-not-the-files", *where, f"{url} is {file.type} by its content")
 
 
 def _as_said(tag: Tag, candidates: list[Candidate], seen: Seen) -> Iterator[Finding]:
     """Widths, types and shapes of one list against its files."""
     files = [(one, file) for one in candidates if (file := seen(one.url)) and file.width]
+    endings = [(one, _type(one.url)) for one in candidates if seen(one.url) is None]
     type_ = (said(tag, "type") or "").split(";")[0].strip().lower()
     for one, file in files:
         if one.width is not None and one.width != file.width:
@@ -71,6 +76,12 @@ def _as_said(tag: Tag, candidates: list[Candidate], seen: Seen) -> Iterator[Find
             yield Finding(
                 "type-not-the-files", *place(tag, "type"), f"{one.url} is {file.type}, the source says {type_}"
             )
+    wrong = next(
+        ((one, named) for one, named in endings if type_ in _ENDINGS.values() and named not in ("", type_)), None
+    )
+    if wrong:
+        words = f"{wrong[0].url} is {wrong[1]} by its name, the source says {type_}"
+        yield Finding("type-not-the-files", *place(tag, "type"), words)
     for one, file in files[1:]:
         if _differ(file, files[0][1]):
             words = f"{one.url} is {file.width}×{file.height}, another shape than {files[0][0].url}"

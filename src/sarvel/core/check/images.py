@@ -6,10 +6,12 @@ import re
 from collections.abc import Iterator
 
 from sarvel.core.check.rule import Finding
-from sarvel.core.html.images import is_file_name
+from sarvel.core.html.code import holds_code
+from sarvel.core.html.images import names_a_file
 from sarvel.core.html.page import Image, Page, has_more, is_bound, place, said
 from sarvel.core.html.srcset import parse_srcset
 
+_PLAIN_HTTP = re.compile(r"http://(?!localhost\b|127\.|\[::1\])", re.IGNORECASE)
 _LATE = 12  # images before it, by which it is hardly in view at once on any screen
 _MODERN = ("image/avif", "image/webp", "image/jxl")
 _OLD = re.compile(r"\.(?:jpe?g|png)(?:[?#].*)?$", re.IGNORECASE)
@@ -17,12 +19,8 @@ _OLD = re.compile(r"\.(?:jpe?g|png)(?:[?#].*)?$", re.IGNORECASE)
 
 def check_images(page: Page) -> Iterator[Finding]:
     """All findings about images, and about what the page says of its viewport."""
-    if (
-        page.whole
-        and not page.code_in_head
-        and not any((said(tag, "name") or "").lower() == "viewport" for tag in page.metas)
-    ):
-        yield Finding("no-viewport-meta", *_head(page), "this page has no viewport meta element")
+    if page.whole and not page.code_in_head:
+        yield from _viewport(page)
     for image in page.images:
         more = has_more(page.text, image.tag)
         if not more:
@@ -33,9 +31,14 @@ def check_images(page: Page) -> Iterator[Finding]:
     yield from _loading(page)
 
 
-def _head(page: Page) -> tuple[int, int]:
+def _viewport(page: Page) -> Iterator[Finding]:
+    metas = [tag for tag in page.metas if (said(tag, "name") or "").lower() == "viewport"]
     head = next(tag for tag in page.frames if tag.name == "head")
-    return head.start, head.end
+    if not metas:
+        yield Finding("no-viewport-meta", head.start, head.end, "this page has no viewport meta element")
+    elif not any(re.search(r"device-width|initial-scale", said(tag, "content") or "", re.IGNORECASE) for tag in metas):
+        words = "this viewport meta element does not say width=device-width"
+        yield Finding("no-viewport-meta", *place(metas[0], "content"), words)
 
 
 def _words(image: Image) -> Iterator[Finding]:
@@ -44,7 +47,7 @@ def _words(image: Image) -> Iterator[Finding]:
     if alt is None:
         if not hidden and not is_bound(tag, "alt") and not (tag.get("aria-label") or tag.get("aria-labelledby")):
             yield Finding("alt-missing", tag.start, tag.end, "this img has no alt")
-    elif is_file_name(alt):
+    elif names_a_file(alt, said(tag, "src") or ""):
         yield Finding("alt-is-a-file-name", *place(tag, "alt"), f"the alt of this img is a file name, '{alt.strip()}'")
     elif alt.strip() and hidden:
         yield Finding("decoration-with-words", *place(tag, "alt"), "this img is hidden from readers and has words")
@@ -60,11 +63,14 @@ def _space(image: Image) -> Iterator[Finding]:
 
 
 def _addresses(image: Image) -> Iterator[Finding]:
+    src = said(image.tag, "src") or ""
+    if not holds_code(src) and not image.short and not src.startswith("data:") and re.search(r"\s", src.strip()):
+        yield Finding("address-not-escaped", *place(image.tag, "src"), "a space stands in this src")
     for tag in (*image.sources, image.tag):
         for name in ("src", "srcset"):
             text = said(tag, name) or ""
             urls = [one.url for one in parse_srcset(text)] if name == "srcset" else [text.strip()]
-            found = next((url for url in urls if url.lower().startswith("http://")), None)
+            found = next((url for url in urls if _PLAIN_HTTP.match(url)), None)
             if found:
                 yield Finding("fetched-without-encryption", *place(tag, name), f"{found} is fetched by http")
 

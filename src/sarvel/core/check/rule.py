@@ -94,7 +94,7 @@ _RULES = (
     Rule(
         "widths-without-sizes",
         "wasteful",
-        "Without sizes a browser takes the image to be as wide as the viewport, and fetches too much for any narrower one.",
+        "Without sizes a browser takes the image to be as wide as the viewport, lazy or not, and fetches too much for a narrower one.",
         'Write sizes with the width that the layout shows, such as sizes="(min-width: 1024px) 384px, 100vw".',
     ),
     Rule(
@@ -119,7 +119,7 @@ _RULES = (
         "address-not-escaped",
         "broken",
         "In a srcset a space ends the address, and a comma before a space ends the candidate: browsers fetch something else, "
-        "or nothing.",
+        "or nothing. In a src browsers mend a space, other programs do not.",
         "Write %20 for a space and %2C for a comma.",
     ),
     Rule(

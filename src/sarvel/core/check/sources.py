@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+import re
 from collections.abc import Iterator
 from dataclasses import dataclass
 
@@ -16,6 +17,7 @@ from sarvel.core.html.srcset import parse_srcset
 from sarvel.core.html.tags import Tag
 
 _EVERYWHERE = frozenset({"", "image/jpeg", "image/png", "image/gif", "image/svg+xml"})  # types that every browser knows
+_NUMBER = re.compile(r"(?<!\d)\d{3,4}(?!\d)")  # what names of files commonly tell of their width
 _NARROW = 2.0  # CSS px; a gap or an overlap no wider is a slip between max-width and min-width
 
 
@@ -119,10 +121,10 @@ def _between(image: Image, ranges: list[_Range], seen: Seen) -> Iterator[Finding
             below = [one for one in alike if one.can and one.can.least < start[0]]
             above = [one for one in alike if one.can.spans and one.can.spans[-1][1] > end]
             slip = below and above and end[0] - start[0] <= _NARROW
-            smaller = below and any(_smaller(image.tag, one.tag, seen) for one in below)
+            smaller = below and any(_smaller(image.tag, one.tag, seen, between=bool(above)) for one in below)
             if slip or smaller:
                 words = f"at {Viewports(((start, end),))} no source holds"
-                more = "" if slip else ", and the img has smaller files than narrower viewports get"
+                more = "" if slip else ", and the img has no larger files than narrower viewports get"
                 yield Finding(
                     "gap-between-sources",
                     *place(next(one.tag for one in reversed(alike) if one.asks), "media"),
@@ -141,15 +143,23 @@ def _overlaps(ranges: list[_Range]) -> Iterator[Finding]:
             yield Finding("ranges-overlap-by-a-pixel", *place(one.tag, "media"), words)
 
 
-def _smaller(image: Tag, source: Tag, seen: Seen) -> bool:
-    """Whether the widest file of an img is narrower than that of a source, as far as that is known."""
+def _smaller(image: Tag, source: Tag, seen: Seen, *, between: bool) -> bool:
+    """Whether the widest file of an img is narrower than that of a source, as far as that is known.
+
+    Between two sources it is no better to have the file of the narrower one: then that one need not end there.
+    """
     widths = [_widest(tag, seen) for tag in (image, source)]
-    return all(widths) and widths[0] < widths[1]
+    return all(widths) and (widths[0] < widths[1] or (between and widths[0] == widths[1]))
 
 
 def _widest(tag: Tag, seen: Seen) -> int:
-    """The widest file of a tag, px, going by the files, else by descriptors; 0 if nothing tells."""
+    """The widest file of a tag, px, going by the files, else by descriptors or the number in its name; 0 if nothing tells."""
     candidates = parse_srcset(said(tag, "srcset") or "")
-    found = [file.width if (file := seen(one.url)) else one.width or 0 for one in candidates]
-    src = seen(said(tag, "src") or "") if tag.name == "img" else None
-    return max([*found, src.width if src else 0])
+    src = said(tag, "src") if tag.name == "img" else None
+    return max([0, *(one.width or _width(one.url, seen) for one in candidates), _width(src, seen) if src else 0])
+
+
+def _width(url: str, seen: Seen) -> int:
+    file = seen(url)
+    named = _NUMBER.findall(url.rsplit("/", 1)[-1])
+    return file.width if file else int(named[-1]) if named else 0

@@ -10,12 +10,26 @@ from dataclasses import dataclass
 VOID = frozenset(["area", "base", "br", "col", "embed", "hr", "img", "input", "link", "meta", "source", "track", "wbr"])
 
 
+_CAMERA = re.compile(r"(?:IMG|DSC|DSCN|DSCF|PXL)[-_]?\d{3,}(?:[-_]\d+)*", re.IGNORECASE)
 _FILE_NAME = re.compile(r"[^\s/]+\.(?:jpe?g|png|webp|avif|gif|tiff?|svg|jxl|heic|bmp)", re.IGNORECASE)
 
 
 def is_file_name(text: str) -> bool:
     """Whether a text is but the name of an image file."""
     return bool(_FILE_NAME.fullmatch(text.strip()))
+
+
+def names_a_file(alt: str, src: str) -> bool:
+    """Whether an alt is but a name of a file: with its ending, as that of its own file without, or as cameras give them.
+
+    Args:
+        alt: the words.
+        src: the address of its own file.
+    """
+    words = alt.strip()
+    stem = src.split("?", 1)[0].rsplit("/", 1)[-1].rsplit(".", 1)[0]
+    own = words == stem and re.search(r"[-_\d]", stem)
+    return bool(is_file_name(words) or own or _CAMERA.fullmatch(words))
 
 
 @dataclass(frozen=True)
