@@ -111,9 +111,11 @@ def _fits(outcomes: Sequence[_Outcome], given: Given) -> Iterator[Finding]:
 
 
 def _sound(one: _Outcome) -> bool:
-    """Whether sizes says what its author meant; what is wrong with it is told as itself."""
-    sizes = said(one.tag, "sizes")
-    return one.pick.shown is None or (sizes is not None and not any(entry.fault for entry in parse_sizes(sizes)))
+    """Whether sizes says how wide it is shown as its author meant it; what is wrong with it is told as itself."""
+    if one.pick.shown is None:
+        return True
+    entries = parse_sizes(said(one.tag, "sizes") or "")
+    return any(entry.length for entry in entries) and not any(entry.fault for entry in entries)
 
 
 def _share(some: Sequence[_Outcome], total: float) -> float:

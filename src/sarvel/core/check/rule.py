@@ -94,7 +94,8 @@ _RULES = (
     Rule(
         "widths-without-sizes",
         "wasteful",
-        "Without sizes a browser takes the image to be as wide as the viewport, lazy or not, and fetches too much for a narrower one.",
+        "Without sizes a browser takes the image to be as wide as the viewport, lazy or not, and fetches too much for a "
+        "narrower one.",
         'Write sizes with the width that the layout shows, such as sizes="(min-width: 1024px) 384px, 100vw".',
     ),
     Rule(
