@@ -111,3 +111,36 @@ def test_pages_by_file_and_glob(rendered: Path, sarvel: Run) -> None:
     assert "4 images woven; 2 pages" in sarvel("weave").stdout
     assert "2 images given back; 1 pages" in sarvel("weave", "--undo", "pages/other.htm").stdout
     assert (rendered / "pages" / "other.htm").read_text() == PAGE != (rendered / "pages" / "index.html").read_text()
+
+
+def test_slots_take_images_that_name_none_the_first_one_first(rendered: Path, sarvel: Run) -> None:
+    plan = (rendered / "sarvel.toml").read_text()
+    page = rendered / "pages" / "index.html"
+    (rendered / "masters" / "tern-300.jpg").write_bytes((rendered / "masters" / "gull.jpg").read_bytes())
+    text = (
+        '<img class="round" src="../masters/gull.jpg" alt="Round">\n<img src="../masters/seal.png" width="40" alt="Small">\n'
+        '<img src="../masters/tern-300.jpg" srcset="../masters/tern-300.jpg 300w, ../masters/gull.jpg 900w" sizes="9px" alt="Listed">\n'
+        '<img src="else.jpg" alt="Not ours">\n'
+    )
+    page.write_text(text)
+    said = plan.replace("[slots.banner]", "[slots.banner]\ntakes = ['[srcset]', '.wide']").replace(
+        "[slots.badge]", "[slots.badge]\ntakes = ['.round', '[width=\"40\"]', 'img']"
+    )
+    (rendered / "sarvel.toml").write_text(said)
+    assert sarvel("build", "--quiet").returncode == 1  # for the file that is not there
+    woven = page.read_text()
+    assert woven.count("<img") == 4 and '<img src="else.jpg" alt="Not ours">\n' in woven
+    assert "/pictures/gull-badge-" in woven and "/pictures/seal-badge-" in woven
+    assert (
+        'data-was-srcset="../masters/tern-300.jpg 300w' in woven
+        and "/pictures/gull-banner-" in woven
+        and "tern-300-" not in woven
+    )
+    sarvel("weave", "--undo")
+    assert page.read_text() == text
+    (rendered / "sarvel.toml").write_text(said.replace("'.wide'", "'p .wide'"))
+    done = sarvel("weave")
+    assert (
+        done.returncode == 2
+        and "slots.banner.takes: 'p .wide' is no selector of an img; write one such as" in done.stderr
+    )

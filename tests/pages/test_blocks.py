@@ -6,7 +6,8 @@ from hypothesis import strategies as st
 
 from sarvel.core.html.markup import Markup, Source
 from sarvel.core.html.tags import read_tag
-from sarvel.pages.blocks import blocks, replaced, woven
+from sarvel.pages.blocks import blocks, replaced
+from sarvel.pages.written import woven
 
 IMAGE = Source("", "", "p/a-1.jpg 1w, p/a-2.jpg 2w", "auto, 100vw", 200, 100)
 ALONE = Markup((), IMAGE, "p/a-1.jpg", eager=False)

@@ -16,7 +16,7 @@ from sarvel.cli.speak import Speaker
 from sarvel.core.html.markup import write_markup
 from sarvel.core.settle import settle
 from sarvel.errors import MasterError, PlanError
-from sarvel.pages.blocks import standing_alone
+from sarvel.pages.written import standing_alone
 from sarvel.plan.read import plan_from
 from sarvel.press.findings import placeholders_found
 from sarvel.press.ledger import Ledger

@@ -1,4 +1,4 @@
-"""The blocks of a page that are Sarvel's: found, read, written and taken back. Text in, text out.
+"""The blocks of a page that are Sarvel's: found, read and taken back; `written` makes them. Text in, text out.
 
 A woven block holds the author's own tag, so that nothing else need be remembered to give it back byte for byte:
 
@@ -19,27 +19,22 @@ No white space is put between elements: inside a line of text it would show as a
 from __future__ import annotations
 
 import html
-import re
-from collections.abc import Container, Iterable, Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from typing import Protocol
 
 from sarvel.core.html.dialect import HTML, Dialect
 from sarvel.core.html.markdown import MarkdownImage, read_markdown
-from sarvel.core.html.markup import Markup, Source
 from sarvel.core.html.srcset import widest
 from sarvel.core.html.tags import OURS, Attribute, Tag, line_and_column, read_tag
 
-_SET_ASIDE = ("srcset", "sizes", "width", "height")
-_OURS = frozenset({"src", *_SET_ASIDE, "alt", "loading", "decoding", "fetchpriority", "style"})
-_WAS = "data-was-"
-_LINE_END = re.compile(r"\r\n|\r|\n")
-_MARKDOWN = _WAS + "markdown"
+# An attribute that would contradict ours keeps its place under a name that browsers pass over.
+SET_ASIDE = ("srcset", "sizes", "width", "height")
+_OURS = frozenset({"src", *SET_ASIDE, "alt", "loading", "decoding", "fetchpriority", "style"})
+WAS = "data-was-"
+_MARKDOWN = WAS + "markdown"
 
-# What component frameworks and shadow trees read on an element to tell whether, how often or where it is there.
-_MOVED = ("v-if", "v-else-if", "v-else", "v-for", "v-slot", "key", ":key", "v-bind:key", "slot", "x-if", "x-for")
-_BOUND = (":", "v-bind:")
-_CAMEL = {"srcset": "srcSet", "fetchpriority": "fetchPriority"}
+BOUND = (":", "v-bind:")
 _NESTED = "stands inside a picture element; Sarvel writes the picture itself, so take that one away"
 _UNREADABLE = "reads otherwise by itself than on its page; close what is open before or in it, a quote or a brace"
 _UNCLOSED = "its woven picture element is not closed; write </picture> behind the img"
@@ -181,76 +176,6 @@ def _taken_apart(text: str, found: Sequence[Block]) -> list[tuple[str, str, str]
     return [*parts, (text[ends[-1] :], "", "")]
 
 
-def woven(page: str, block: Block, markup: Markup, alt: str | None, dialect: Dialect = HTML) -> str:
-    """What the block becomes.
-
-    Args:
-        page: the page that it stands in, for its line ends.
-        block: a block without fault.
-        markup: what to write.
-        alt: the words to add where the author's tag has none; None adds none.
-        dialect: how to spell it.
-    """
-    line = None if dialect.one_line else _line_end(page) + block.indent
-    return _written_out(block.image, markup, None if block.alt is not None else alt, line, dialect)
-
-
-def standing_alone(
-    markup: Markup, alt: str | None, tag: str = "<img>", dialect: Dialect = HTML, line: str = "\n"
-) -> str:
-    """The same markup for where nothing is to be woven again, without what weaving needs.
-
-    Args:
-        markup: what to write.
-        alt: the words; None if the tag has them.
-        tag: an img to put the rest into.
-        dialect: how to spell it.
-        line: what a new line begins with.
-    """
-    return _written_out(tag, markup, alt, None if dialect.one_line else line, dialect, alone=True)
-
-
-def _written_out(
-    tag: str, markup: Markup, alt: str | None, line: str | None, dialect: Dialect, *, alone: bool = False
-) -> str:
-    """An img, in a picture where it has sources.
-
-    Args:
-        tag: the img as its author wrote it.
-        markup: what to write.
-        alt: the words to add; None adds none.
-        line: what a new line begins with: the line end before it, and the indentation; None keeps all on one line.
-        dialect: how to spell it.
-        alone: whether the picture goes without its mark.
-    """
-    gap, inner = ("", " ") if line is None else (line + "  ", line + ("    " if markup.sources else "  "))
-    moved = _moved(tag, dialect) if markup.sources else []
-    background = markup.background if dialect.styled else ""
-    bound = (form + name for form in _BOUND for name in _SET_ASIDE)
-    set_aside = (*_SET_ASIDE, *bound, *(["style"] if background else []), *(name for name, _ in moved))
-    image = _with_ours(tag, _image_attributes(tag, markup, background, alt, dialect), inner, set_aside, dialect)
-    if not markup.sources:
-        return image
-    mark = [] if alone else ['data-woven=""' if dialect.closed else "data-woven"]
-    opening = " ".join(["<picture", *mark, *(text for _, text in moved)])
-    end = "/>" if dialect.closed else ">"
-    sources = "".join(f"{_source(source, inner, dialect)}{gap}{end}" for source in markup.sources)
-    return f"{opening}{gap}>{sources}{image}</picture>"
-
-
-def _moved(tag_text: str, dialect: Dialect) -> list[tuple[str, str]]:
-    """Attributes that belong on the outermost element: names in lower case, and their text."""
-    tag = _read(tag_text, dialect)
-    return [(one.name.lower(), tag_text[one.start : one.end]) for one in tag.attributes if one.name.lower() in _MOVED]
-
-
-def _read(tag_text: str, dialect: Dialect) -> Tag:
-    tag = read_tag(tag_text, 0, dialect.code)
-    if tag is None:  # pragma: no cover - it was a tag before attributes were renamed
-        raise AssertionError(tag_text)
-    return tag
-
-
 def _block(
     page: str, start: int, end: int, image: Tag | MarkdownImage, before: str, fault: str, dialect: Dialect
 ) -> Block:
@@ -288,7 +213,7 @@ def _master(author: Tag, src: Attribute | None) -> str | None:
 
 def _said(tag: Tag, name: str) -> Attribute | None:
     """An attribute, or one by which a component framework computes it."""
-    return next((found for form in ("", *_BOUND) if (found := tag.get(form + name))), None)
+    return next((found for form in ("", *BOUND) if (found := tag.get(form + name))), None)
 
 
 def _img_of_markdown(text: str, image: MarkdownImage) -> str:
@@ -313,47 +238,24 @@ def _without_ours(page: str, tag: Tag) -> str:
         if in_ours and attribute.name.lower() in _OURS:
             parts.append(between.rstrip())
         else:
-            parts += [between, _name_before(attribute.name), _behind_name(page, attribute)]
+            parts += [between, _name_before(attribute.name), behind_name(page, attribute)]
         at = attribute.end
     return "".join([*parts, page[at : tag.end]])
 
 
-def _with_ours(tag_text: str, ours: list[str], line: str, set_aside: Container[str], dialect: Dialect) -> str:
-    """The author's img with contradicting attributes set aside and ours put behind the last."""
-    tag = _read(tag_text, dialect)
-    parts, at, first_src = [], 0, tag.get("src")
-    behind = _behind_last(tag_text, tag)
-    for attribute in tag.attributes:
-        name = attribute.name
-        if attribute is first_src:
-            name = _recased("data-master", 5, name)
-        elif name.lower() == "src" or name.lower() in set_aside:
-            name = _WAS + name
-        parts += [tag_text[at : attribute.start], name, _behind_name(tag_text, attribute)]
-        at = attribute.end
-    parts.append(tag_text[at:behind])
-    return "".join([*parts, *(line + attribute for attribute in ours), tag_text[behind:]])
-
-
-def _behind_last(tag_text: str, tag: Tag) -> int:
-    """Behind the last thing in a tag, an attribute or code: before the white space and the slash that it may end with."""
-    ending = re.search(r"\s*/?>\Z", tag_text)
-    last = tag.attributes[-1].end if tag.attributes else len("<img")
-    return max(last, ending.start() if ending else last)
-
-
-def _behind_name(text: str, attribute: Attribute) -> str:
+def behind_name(text: str, attribute: Attribute) -> str:
+    """What stands behind the name of an attribute in a text: its equals sign and its value."""
     return text[attribute.start + len(attribute.name) : attribute.end]
 
 
 def _name_before(name: str) -> str:
     """The author's name of an attribute that may have been set aside."""
     if name.lower() == "data-master":
-        return _recased("src", 0, name[5:8])
-    return name[len(_WAS) :] if name.lower().startswith(_WAS) and name != _MARKDOWN else name
+        return recased("src", 0, name[5:8])
+    return name[len(WAS) :] if name.lower().startswith(WAS) and name != _MARKDOWN else name
 
 
-def _recased(name: str, at: int, like: str) -> str:
+def recased(name: str, at: int, like: str) -> str:
     """A name whose three letters from `at` on are in upper case where those of `like` are, to give SRC back as SRC."""
     letters = [
         letter.upper() if model.isupper() else letter for letter, model in zip(name[at : at + 3], like, strict=True)
@@ -361,57 +263,9 @@ def _recased(name: str, at: int, like: str) -> str:
     return name[:at] + "".join(letters) + name[at + 3 :]
 
 
-def _image_attributes(tag: str, markup: Markup, background: str, alt: str | None, dialect: Dialect) -> list[str]:
-    """Our attributes of the img, grouped as lines. What the author says of loading stays the author's."""
-    author = _read(tag, dialect)
-    said = {attribute.name.lower().removeprefix("v-bind").removeprefix(":") for attribute in author.attributes}
-    wanted = {
-        "loading": "eager" if markup.eager else "lazy",
-        "decoding": "async",
-        "fetchpriority": "high" if markup.eager else None,
-        "alt": alt,
-    }
-    rest = _written(dialect, **{name: value for name, value in wanted.items() if name not in said})
-    theirs = author.get("style")
-    style = f"background:{background}" + (f";{theirs.value}" if theirs and theirs.value else "")
-    lines = [
-        _written(dialect, src=markup.src),
-        *_candidates(markup.image, dialect),
-        rest,
-        _written(dialect, style=style) if background else "",
-    ]
-    return [line for line in lines if line]
-
-
-def _source(source: Source, line: str, dialect: Dialect) -> str:
-    conditions = _written(dialect, media=source.media, type=source.type)
-    return line.join([f"<source {conditions}", *_candidates(source, dialect)])
-
-
-def _candidates(source: Source, dialect: Dialect) -> list[str]:
-    size = _written(dialect, width=str(source.width), height=str(source.height))
-    sizes = _written(dialect, sizes=source.sizes)
-    return [_written(dialect, srcset=source.srcset), f"{sizes} {size}" if sizes else size]
-
-
-def _written(dialect: Dialect, **attributes: str | None) -> str:
-    """Attributes as HTML writes them; those with nothing to say are left out, but for alt, which says it is decoration."""
-    return " ".join(
-        f'{_CAMEL.get(name, name) if dialect.camel else name}="{escaped(value)}"'
-        for name, value in attributes.items()
-        if value or (name == "alt" and value is not None)
-    )
-
-
 def escaped(value: str | None) -> str:
     """A text as an attribute's value, between double quotes."""
     return html.escape(value or "", quote=False).replace('"', "&quot;")
-
-
-def _line_end(page: str) -> str:
-    """How the page ends its lines, going by the first."""
-    found = _LINE_END.search(page)
-    return found.group() if found else "\n"
 
 
 def _last_line(text: str) -> str:

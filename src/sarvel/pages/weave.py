@@ -16,9 +16,10 @@ from sarvel.core.html.markup import Markup, write_markup
 from sarvel.core.html.preload import preloads
 from sarvel.core.html.tags import read_tag
 from sarvel.core.plan import Slot
-from sarvel.pages.blocks import Block, Place, blocks, first_lost, replaced, woven
+from sarvel.pages.blocks import Block, Place, blocks, first_lost, replaced
 from sarvel.pages.files import PageFile, Text, master_named, read_page
 from sarvel.pages.head import Head, heads
+from sarvel.pages.written import woven
 
 _BOUND_SRC = re.compile(r"\s(?::|v-bind:)src\s*=", re.IGNORECASE)
 _DAMAGED = (

@@ -1,0 +1,30 @@
+"""Selectors of one img, against Selectors Level 4."""
+
+import pytest
+
+from sarvel.core.html.selector import SelectorError, parse_selector
+from sarvel.core.html.tags import read_tag
+
+TAG = '<img class="wide first" id="top" width=300 SIZES="(min-width: 9px) 5vw, 9px" data-x>'
+
+
+@pytest.mark.parametrize(
+    ("css", "matches"),
+    [
+        ("img", True), ("*", True), (".wide", True), ("img.wide.first", True), (".wid", False), (".wide.last", False),
+        ("#top", True), ("img#down", False), ("[width]", True), ("[width=300]", True), ("[ width = '300' ]", True),
+        ('[width="301"]', False), ("[height]", False), ("[data-x]", True), ('[data-x=""]', True), ('.first[id="top"][width]', True),
+        ('[sizes="(min-width: 9px) 5vw, 9px"]', True), (" .wide ", True),
+    ],
+)  # fmt: skip
+def test_matching(css: str, matches: bool) -> None:
+    tag = read_tag(TAG, 0)
+    assert tag and parse_selector(css).matches(tag) is matches
+
+
+@pytest.mark.parametrize(
+    "css", ["", "p", ".wide img", ".wide > img", ".a, .b", "img:hover", "[width", "[width~=3]", "..a", ".a img", "imgx"]
+)
+def test_what_is_no_selector_of_an_img(css: str) -> None:
+    with pytest.raises(SelectorError, match="is no selector of an img; write one such as"):
+        parse_selector(css)
