@@ -35,11 +35,10 @@ def demo(tmp_path_factory: pytest.TempPathFactory) -> Path:
     return folder / "brindle-rock"
 
 
-def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+def pytest_itemcollected(item: pytest.Item) -> None:
     """All tests of this folder go to one process, for they share a built demo site and a browser."""
-    for item in items:
-        if item.path.parent == Path(__file__).parent:
-            item.add_marker(pytest.mark.xdist_group("browser"))
+    if item.path.parent == Path(__file__).parent:  # the hook is called for all tests
+        item.add_marker(pytest.mark.xdist_group("browser"))
 
 
 @contextlib.contextmanager

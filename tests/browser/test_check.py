@@ -90,6 +90,7 @@ def fetched(
             for width, urls in zip(WIDTHS, told, strict=True):
                 found |= {(page, width, density): url for page, url in enumerate(urls)}
         browser.execute_cdp_cmd("Emulation.clearDeviceMetricsOverride", {})
+        browser.get("about:blank")  # nobody asks the server any more when it goes
     yield found
 
 
