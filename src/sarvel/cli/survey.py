@@ -48,43 +48,52 @@ def _plan(options: argparse.Namespace) -> Plan | None:
 def _tell(speaker: Speaker, found: Survey, *, everything: bool) -> None:
     if speaker.json or speaker.quiet:
         return
-    from rich import box  # noqa: PLC0415 - slow to load
-    from rich.table import Table  # noqa: PLC0415 - as above
-    from rich.text import Text  # noqa: PLC0415 - as above
-
     used = [row for row in found.rows if row.uses]
-    table = Table(box=box.SIMPLE_HEAD, pad_edge=False, padding=(0, 1, 0, 0))
-    table.add_column("saves\na visit", justify="right", no_wrap=True, min_width=7)
-    table.add_column("file", no_wrap=True)
-    roomy = console_width() >= _ROOMY
-    if roomy:
-        table.add_column("is", no_wrap=True, style="dim")
-    table.add_column("weighs", justify="right", no_wrap=True, min_width=7)
-    table.add_column("fitting\nabout", justify="right", no_wrap=True, min_width=7)
-    table.add_column("shown", justify="right", no_wrap=True, min_width=9)
-    table.add_column("pixels\ntoo many", justify="right", no_wrap=True, min_width=8)
-    if roomy:
-        table.add_column("used", overflow="fold", style="dim")
     rows = used if everything else used[:_SHOWN]
-    for row in rows:
-        one = row.weighed
-        table.add_row(
-            Text(f"~{size(one.saves)}" if one.saves > 0 else "", style=_color(row)),
-            _short(os.path.relpath(row.file)),
-            *([_is(row)] if roomy else []),
-            size(row.weight),
-            f"~{size(one.fitting)}" if one.fitting is not None else "?",
-            _shown(row.uses),
-            f"×{one.too_many:.1f}" if one.too_many and one.too_many >= _PLENTY else "",
-            *([f"{len(row.uses)}×  {row.uses[0].file}:{row.uses[0].line}"] if roomy else []),
-        )
     if rows:
-        speaker.rich(table)
+        _table(speaker, rows)
     if len(rows) < len(used):
         speaker.result(f"and {len(used) - len(rows)} files that could save less; --all shows them\n")
     _tell_unused(speaker, found.unused, everything=everything)
     for line in _sums(found, used):
         speaker.result(line)
+
+
+def _table(speaker: Speaker, rows: Sequence[Row]) -> None:
+    """Files, with as many columns as there is room for; numbers are never cut off."""
+    from rich import box  # noqa: PLC0415 - slow to load
+    from rich.table import Table  # noqa: PLC0415 - as above
+    from rich.text import Text  # noqa: PLC0415 - as above
+
+    roomy = console_width() >= _ROOMY
+    columns: list[tuple[str, list[str], bool]] = [
+        ("saves\na visit", [f"~{size(row.weighed.saves)}" if row.weighed.saves > 0 else "" for row in rows], True),
+        ("file", [_short(os.path.relpath(row.file)) for row in rows], False),
+        ("is", [_is(row) for row in rows], False),
+        ("weighs", [size(row.weight) for row in rows], True),
+        ("fitting\nabout", [_fitting(row) for row in rows], True),
+        ("shown", [_shown(row.uses) for row in rows], True),
+        ("pixels\ntoo many", [_too_many(row) for row in rows], True),
+        ("used", [f"{len(row.uses)}×  {row.uses[0].file.name}:{row.uses[0].line}" for row in rows], False),
+    ]
+    shown = [column for column in columns if roomy or column[0] not in ("is", "used")]
+    table = Table(box=box.SIMPLE_HEAD, pad_edge=False, padding=(0, 1, 0, 0))
+    for name, cells, number in shown:
+        least = max(map(len, (*name.split("\n"), *cells))) if number else None
+        style = "dim" if name in ("is", "used") else ""
+        table.add_column(name, justify="right" if number else "left", no_wrap=True, min_width=least, style=style)
+    for row, (first, *others) in zip(rows, zip(*(cells for _, cells, _ in shown), strict=True), strict=True):
+        table.add_row(Text(first, style=_color(row)), *others)
+    speaker.rich(table)
+
+
+def _fitting(row: Row) -> str:
+    return f"~{size(row.weighed.fitting)}" if row.weighed.fitting is not None else "?"
+
+
+def _too_many(row: Row) -> str:
+    many = row.weighed.too_many
+    return f"×{many:.1f}" if many and many >= _PLENTY else ""
 
 
 def _tell_unused(speaker: Speaker, unused: Sequence[Row], *, everything: bool) -> None:
@@ -124,7 +133,7 @@ def _sums(found: Survey, used: Sequence[Row]) -> list[str]:
 
 def _short(path: str) -> str:
     """A path without its middle, where it is long."""
-    most = max(24, console_width() // 4)
+    most = max(24, console_width() // 5)
     return path if len(path) <= most else f"{path[: most // 3]}…{path[most // 3 + 1 - most :]}"
 
 

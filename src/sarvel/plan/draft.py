@@ -13,8 +13,9 @@ NAMES = ("hand", "tray", "desk", "wall")
 
 
 _SLOTS = """\
-# Slots: takes says which images are for one that name none, by selectors of the img; shown how wide the layout shows them.
-# cuts = "4:3" would crop them around their subject, cuts = { hand = "1:1", desk = "21:9" } for each band; else they stay whole.
+# Slots. takes: which images are for one that name none, by selectors of the img. shown: how wide the layout
+# shows them. cuts = "4:3" would crop them around their subject, cuts = { hand = "1:1", desk = "21:9" } for each
+# band; without it they stay whole.
 """
 
 
