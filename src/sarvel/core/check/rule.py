@@ -295,7 +295,7 @@ _RULES = (
         "over-budget",
         "broken",
         "The page weighs more than the plan allows it on this device.",
-        "Show fewer or smaller images, load a light finish, or raise the budget in [check].",
+        "Show fewer or smaller images, take a lighter finish, or raise the budget in [check].",
     ),
     Rule(
         "allows-no-rule",
