@@ -19,7 +19,7 @@ from sarvel.core.html.dialect import dialect_of
 from sarvel.core.html.tags import line_and_column
 from sarvel.errors import PlanError
 from sarvel.plan.find import find_plan
-from sarvel.plan.read import Plan, read_plan
+from sarvel.plan.read import Plan, read_plan_if_any
 from sarvel.report.sarif import Located, as_sarif
 
 if TYPE_CHECKING:
@@ -36,7 +36,8 @@ def run(options: argparse.Namespace) -> int:
     speaker = replace(Speaker.of(options), json=options.json or options.format != "text")
     if options.explain:
         return _explain(options.explain, speaker)
-    plan = _plan(options)
+    named = options.plan or (None if options.pages else str(find_plan(Path.cwd())))  # pages that are named need no plan
+    plan = read_plan_if_any(named, Path.cwd())
     checked, faults = check_files(_pages(options, plan), plan)
     if options.format == "sarif":
         print(json.dumps(as_sarif(_located(checked)), indent=2, ensure_ascii=False))  # noqa: T201 - the result itself
@@ -61,18 +62,6 @@ def _explain(name: str, speaker: Speaker) -> int:
     speaker.result(f"{rule.name} ({rule.severity})\n\n{rule.why}\n\nTo mend it: {rule.mend}")
     speaker.document(rule={"name": rule.name, "severity": rule.severity, "why": rule.why, "mend": rule.mend})
     return 0
-
-
-def _plan(options: argparse.Namespace) -> Plan | None:
-    """The plan named, or the nearest; pages that are named need none."""
-    if options.plan:
-        return read_plan(Path(options.plan))
-    try:
-        return read_plan(find_plan(Path.cwd()))
-    except PlanError as error:
-        if not options.pages or "no sarvel.toml" not in str(error):
-            raise
-        return None
 
 
 def _pages(options: argparse.Namespace, plan: Plan | None) -> list[Path]:

@@ -20,8 +20,7 @@ from sarvel.core.layout.fit import Fit, fit
 from sarvel.errors import MasterError, PageError, PlanError
 from sarvel.pages.at_hand import Roots, file_of
 from sarvel.pages.files import master_named, read_page
-from sarvel.plan.find import find_plan
-from sarvel.plan.read import Plan, read_plan
+from sarvel.plan.read import Plan, read_plan_if_any
 
 _OTHER_COLUMNS = 61  # letters that a line takes beside the label and the file's name
 _ROOMY = 100  # columns of a terminal from which all columns are shown
@@ -77,7 +76,7 @@ def run(options: argparse.Namespace) -> int:
     speaker = Speaker.of(options)
     page = None if options.page == "-" else Path(options.page)
     text = sys.stdin.read() if page is None else _read(page)
-    plan = _plan(options, page)
+    plan = read_plan_if_any(options.plan, page.absolute().parent if page else Path.cwd())
     audience = _audience(options, plan)
     images = _chosen([*_images(text, page, plan)], options.image)
     roots = Roots(page.parent if page else Path(), plan.output if plan else None, plan.address if plan else "")
@@ -98,20 +97,6 @@ def _read(page: Path) -> str:
         return read_page(page).text
     except PageError as error:
         raise PlanError(str(error)) from error  # nothing can be done without the one page that was asked for
-
-
-def _plan(options: argparse.Namespace, page: Path | None) -> Plan | None:
-    """The plan named, or the nearest to the page; a page needs none."""
-    if options.plan:
-        return read_plan(Path(options.plan))
-    try:
-        folder = page.absolute().parent if page else Path.cwd()
-        found = find_plan(folder)
-        return read_plan(found if folder == Path.cwd() else folder / found)
-    except PlanError as error:
-        if "no sarvel.toml" in str(error):
-            return None
-        raise
 
 
 def _audience(options: argparse.Namespace, plan: Plan | None) -> Sequence[Visits]:

@@ -10,8 +10,7 @@ from pathlib import Path
 from sarvel.cli.speak import Speaker, console_width, percent, size
 from sarvel.cli.surveyed import Placed, Row, Survey, survey
 from sarvel.errors import PlanError
-from sarvel.plan.find import find_plan
-from sarvel.plan.read import Plan, read_plan
+from sarvel.plan.read import read_plan_if_any
 
 _SHOWN = 20  # rows; the rest is of those that could save least
 _FEW = 5  # rows of what is unused or missing
@@ -26,23 +25,11 @@ def run(options: argparse.Namespace) -> int:
     for path in paths:
         if not path.exists():
             raise PlanError(f"{path}: there is no such file or folder; name one that is")
-    found = survey(paths, _plan(options), speaker)
+    found = survey(paths, read_plan_if_any(options.plan, Path.cwd()), speaker)
     _tell(speaker, found, everything=options.all)
     speaker.document(**_as_json(found))
     speaker.trouble([*(f"{placed}: there is no file {placed.use.url}" for placed in found.missing), *found.faults])
     return 1 if found.missing or found.faults else 0
-
-
-def _plan(options: argparse.Namespace) -> Plan | None:
-    """The plan named, or the nearest; a survey needs none."""
-    if options.plan:
-        return read_plan(Path(options.plan))
-    try:
-        return read_plan(find_plan(Path.cwd()))
-    except PlanError as error:
-        if "no sarvel.toml" in str(error):
-            return None
-        raise
 
 
 def _tell(speaker: Speaker, found: Survey, *, everything: bool) -> None:

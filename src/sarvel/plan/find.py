@@ -15,7 +15,13 @@ def find_plan(start: Path) -> Path:
     Raises:
         PlanError: there is none.
     """
-    for ups, folder in enumerate((start, *start.parents)):
-        if (folder / FILE_NAME).is_file():
-            return Path(*[".."] * ups, FILE_NAME)
-    raise PlanError(f"{start}: no {FILE_NAME} here or in any folder above; write one, or name it with --plan FILE")
+    found = nearest_plan(start)
+    if found is None:
+        raise PlanError(f"{start}: no {FILE_NAME} here or in any folder above; write one, or name it with --plan FILE")
+    return found
+
+
+def nearest_plan(start: Path) -> Path | None:
+    """The nearest sarvel.toml, in this folder or above it, as seen from this folder; None if there is none."""
+    folders = enumerate((start, *start.parents))
+    return next((Path(*[".."] * ups, FILE_NAME) for ups, folder in folders if (folder / FILE_NAME).is_file()), None)

@@ -21,6 +21,7 @@ from sarvel.core.plan import FINISHES, ONLY_CUT, CutOverride, Finish, Master, Sl
 from sarvel.errors import PlanError
 from sarvel.plan import schema
 from sarvel.plan.audience import read_audience
+from sarvel.plan.find import nearest_plan
 from sarvel.plan.layout import read_cuts, read_ratio, read_shown
 from sarvel.plan.lines import KeyPath, lines_of_keys
 from sarvel.plan.messages import Problem, in_words, innermost, nearest, toml_in_words, where
@@ -124,6 +125,22 @@ def read_plan(file: Path) -> Plan:
     except tomllib.TOMLDecodeError as error:
         raise PlanError(toml_in_words(file, str(error))) from error
     return plan_from(content, file, lines_of_keys(text))
+
+
+def read_plan_if_any(named: str | None, start: Path) -> Plan | None:
+    """Reads the plan that is named, else the nearest; None if there is none.
+
+    Args:
+        named: what --plan says.
+        start: the folder, absolute, from which upwards it is looked for.
+
+    Raises:
+        PlanError: as read_plan.
+    """
+    if named:
+        return read_plan(Path(named))
+    found = nearest_plan(start)
+    return read_plan(found if start == Path.cwd() else start / found) if found else None
 
 
 def plan_from(content: Mapping[str, object], file: Path, lines: Mapping[KeyPath, int]) -> Plan:
