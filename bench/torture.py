@@ -1,10 +1,12 @@
-"""Runs that are killed, and masters that are damaged.
+"""Runs that are killed, runs at once, and masters that are damaged.
 
-    python bench/torture.py [--kills N] [--mutants N]
+    python bench/torture.py [--kills N] [--pairs N] [--mutants N]
 
-A site of six masters is rendered undisturbed. The same site is rendered again and again, each run killed with SIGKILL at a
-random moment and what it had made taken away at random, until N runs were killed; after each, every file under a final name
-must be one of the undisturbed ones, and the last run must come to all of them. Then N masters are damaged (cut short, bytes
+A site of six masters is built undisturbed. The same site is built again and again; of each run the parent alone is killed, with
+SIGKILL, SIGTERM or SIGHUP, at a random moment, and what was made taken away at random, until N runs were killed. Three
+seconds later none of its processes may be left, every file under a final name must be one of the undisturbed ones, and the
+last run must come to the same tree. Then N pairs of builds run at once: each must come to the same tree, and both together take
+hardly longer than one after the other. Last, N masters are damaged (cut short, bytes
 changed, endings swapped, headers that promise 60000 × 60000 px) and rendered beside healthy ones: the program must not crash,
 name each that it could not read, and make all files of the healthy ones.
 """
@@ -17,6 +19,7 @@ import random
 import resource
 import shutil
 import signal
+import statistics
 import struct
 import subprocess
 import sys
@@ -29,6 +32,8 @@ import numpy as np
 from PIL import Image
 
 PLAN = """\
+[site]
+manifest = "public/pictures.json"
 [defaults]
 formats = ["avif", "webp", "jpeg"]
 [slots.card]
@@ -36,17 +41,19 @@ shown = "20vw"
 cuts = "3:2"
 rungs = 3
 """
-COMMAND = [sys.executable, "-m", "sarvel", "render"]
+COMMAND = [sys.executable, "-m", "sarvel", "build", "--workers", "2"]
 
 
 def main() -> None:
     """Runs both."""
     parser = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
     parser.add_argument("--kills", type=int, default=60)
+    parser.add_argument("--pairs", type=int, default=20)
     parser.add_argument("--mutants", type=int, default=300)
     options = parser.parse_args()
     with tempfile.TemporaryDirectory() as folder:
         kills(Path(folder, "killed"), options.kills)
+        pairs(Path(folder, "pairs"), options.pairs)
         mutants(Path(folder, "damaged"), options.mutants)
 
 
@@ -69,36 +76,100 @@ def picture(seed: int, ending: str, folder: Path) -> bytes:
     return file.read_bytes()
 
 
-def kills(folder: Path, count: int) -> None:
-    """SIGKILL at random moments."""
-    chance = random.Random(7)
+def site_of_six(folder: Path) -> Path:
+    """A site that takes some seconds to build."""
     folder.mkdir()
-    site_of(folder / "undisturbed", {f"m{i}.jpg": picture(i, "jpg", folder) for i in range(6)})
-    shutil.copytree(folder / "undisturbed", folder / "killed")
+    site_of(folder / "before", {f"m{i}.jpg": picture(i, "jpg", folder) for i in range(6)})
+    return folder / "before"
+
+
+def kills(folder: Path, count: int) -> None:
+    """Only the parent is killed, at random moments."""
+    chance = random.Random(7)
+    before = site_of_six(folder)
+    undisturbed, site = shutil.copytree(before, folder / "undisturbed"), shutil.copytree(before, folder / "killed")
     started = time.monotonic()
-    subprocess.run(
-        COMMAND, cwd=folder / "undisturbed", check=True, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL
-    )
+    build(undisturbed)
     took = time.monotonic() - started
-    wanted = files(folder / "undisturbed")
-    killed = 0
+    wanted, killed, longest = tree(undisturbed), 0, 0.0
     while killed < count:
+        mark = f"SARVEL_TORTURE={killed}-{time.time_ns()}"
         process = subprocess.Popen(
-            COMMAND, cwd=folder / "killed", stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL, start_new_session=True
+            COMMAND,
+            cwd=site,
+            env={**os.environ, **dict([mark.split("=")])},
+            stdout=subprocess.DEVNULL,
+            stderr=subprocess.DEVNULL,
         )
-        time.sleep(chance.uniform(0.1, took))
-        killed += process.poll() is None
-        if process.poll() is None:
-            os.killpg(process.pid, signal.SIGKILL)
+        time.sleep(chance.uniform(0.05, took * 0.6))
+        alive = process.poll() is None
+        process.send_signal(chance.choice((signal.SIGKILL, signal.SIGTERM, signal.SIGHUP)))
         process.wait()
-        there = {name: content for name, content in files(folder / "killed").items() if not name.startswith(".")}
+        ended = time.monotonic()
+        while left := marked(mark):
+            assert time.monotonic() - ended < 3, f"left behind: {left}"
+            time.sleep(0.02)
+        killed += alive
+        longest = max(longest, time.monotonic() - ended)
+        there = {name: content for name, content in files(site).items() if not name.startswith(".")}
         # Formats that do not pay are taken away only at the end of a run, so some stand there that the end does not have.
-        assert all(wanted.get(name, content) == content for name, content in there.items())
+        made = {name.rsplit("/", 1)[-1]: content for name, content in wanted.items()}
+        assert all(made.get(name, content) == content for name, content in there.items())
         for name in chance.sample(sorted(there), len(there) // 2):
-            (folder / "killed" / "public" / "pictures" / name).unlink()
-    subprocess.run(COMMAND, cwd=folder / "killed", check=True, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
-    assert files(folder / "killed") == wanted
-    print(f"{killed} runs killed; {len(wanted)} files, the same as undisturbed")
+            (site / "public" / "pictures" / name).unlink()
+    build(site)
+    assert tree(site) == wanted
+    print(
+        f"{killed} parents killed; {len(wanted)} files, the same as undisturbed; the last worker ended {longest:.2f} s later"
+    )
+
+
+def marked(mark: str) -> list[str]:
+    """Processes whose environment holds a mark: all that a run has started."""
+    found = []
+    for folder in Path("/proc").glob("[0-9]*"):
+        try:
+            if mark.encode() in (folder / "environ").read_bytes().split(b"\0"):
+                found.append((folder / "cmdline").read_bytes().replace(b"\0", b" ").decode())
+        except OSError:
+            continue
+    return found
+
+
+def pairs(folder: Path, count: int) -> None:
+    """Two builds at once, against one after the other, in the same minute."""
+    before, ratios = site_of_six(folder), []
+    build(shutil.copytree(before, folder / "undisturbed"))
+    wanted = tree(folder / "undisturbed")
+    for number in range(count):
+        one, both = (shutil.copytree(before, folder / f"{name}{number}") for name in ("one", "both"))
+        started = time.monotonic()
+        build(one)
+        build(one)
+        alone = time.monotonic() - started
+        started = time.monotonic()
+        running = [
+            subprocess.Popen(COMMAND, cwd=both, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL) for _ in range(2)
+        ]
+        assert [process.wait() for process in running] == [0, 0]
+        ratios.append((time.monotonic() - started) / alone)
+        assert tree(both) == tree(one) == wanted
+    if ratios:
+        print(
+            f"{count} pairs of builds at once: same tree; time {statistics.median(ratios):.2f} of one after the other, "
+            f"at most {max(ratios):.2f}"
+        )
+
+
+def build(site: Path) -> None:
+    """Builds a site."""
+    subprocess.run(COMMAND, cwd=site, check=True, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+
+
+def tree(site: Path) -> dict[str, bytes]:
+    """All files of a site but its ledger."""
+    found = {file.relative_to(site).as_posix(): file for file in site.rglob("*") if file.is_file()}
+    return {name: file.read_bytes() for name, file in found.items() if not name.startswith("sarvel.ledger")}
 
 
 def mutants(folder: Path, count: int) -> None:

@@ -103,3 +103,13 @@ def run_sarvel(*arguments: str, cwd: Path) -> subprocess.CompletedProcess[str]:
 def sarvel(tmp_path: Path) -> Run:
     """The installed program, run in the site's folder."""
     return functools.partial(run_sarvel, cwd=tmp_path / "site")
+
+
+@pytest.fixture(scope="session")
+def demo(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """The demo site, built by the installed program."""
+    folder = tmp_path_factory.mktemp("demo")
+    done = run_sarvel("demo", cwd=folder)
+    assert done.returncode == 0 and all(" is left out: " in line for line in done.stderr.splitlines())
+    assert "Open brindle-rock/public/index.html in a browser" in done.stdout
+    return folder / "brindle-rock"

@@ -13,8 +13,6 @@ import pytest
 from selenium import webdriver
 from selenium.webdriver.chrome.service import Service
 
-from tests.conftest import run_sarvel
-
 _FLAGS = ("--headless=new", "--no-sandbox", "--disable-gpu", "--disable-background-networking", "--hide-scrollbars")
 
 
@@ -23,16 +21,6 @@ class Quiet(SimpleHTTPRequestHandler):
 
     def log_message(self, *_: object) -> None:
         pass
-
-
-@pytest.fixture(scope="session")
-def demo(tmp_path_factory: pytest.TempPathFactory) -> Path:
-    """The demo site, built by the installed program."""
-    folder = tmp_path_factory.mktemp("demo")
-    done = run_sarvel("demo", cwd=folder)
-    assert done.returncode == 0 and all(" is left out: " in line for line in done.stderr.splitlines())
-    assert "Open brindle-rock/public/index.html in a browser" in done.stdout
-    return folder / "brindle-rock"
 
 
 def pytest_itemcollected(item: pytest.Item) -> None:

@@ -37,13 +37,13 @@ def test_only_what_is_missing_or_changed_is_made_again(site: Path, sarvel: Run) 
     assert sorted(before) == first["rendered"]["made"]
     again = json.loads(sarvel("render", "--json").stdout)
     assert (
-        again["rendered"] == {"made": [], "kept": len(before), "left_out": [], "pruned": []}
+        again["rendered"] == {"made": [], "kept": len(before), "left_out": [], "pruned": [], "altered": []}
         and pictures(site) == before
     )
     gone = next(name for name in before if name.startswith("gull-banner-hand"))
     (site / "public" / "pictures" / gone).unlink()
     rendered = json.loads(sarvel("render", "--json").stdout)["rendered"]
-    assert rendered == {"made": [gone], "kept": len(before) - 1, "left_out": [], "pruned": []}
+    assert rendered == {"made": [gone], "kept": len(before) - 1, "left_out": [], "pruned": [], "altered": []}
     (site / "sarvel.toml").write_text(PLAN.replace('desk = "2:1"', 'desk = "3:1"'))
     changed = json.loads(sarvel("render", "--json").stdout)["rendered"]["made"]
     assert changed and all("-banner-desk-" in name for name in changed)

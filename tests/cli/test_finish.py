@@ -89,6 +89,7 @@ def test_what_does_not_pay_is_left_out_and_stays_so(site: Path, sarvel: Run) -> 
         "kept": len(made),
         "left_out": [],
         "pruned": [],
+        "altered": [],
     }
     (site / "sarvel.ledger").unlink()
     again = json.loads(sarvel("render", "--json").stdout)["rendered"]

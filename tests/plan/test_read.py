@@ -65,7 +65,7 @@ def faults_of(folder: Path, text: str) -> list[str]:
         (GOOD.replace("desk = 1024", "desk = 0"), [":3: breakpoints.desk: begins at 0, as hand does"]),
         ("", [": slots: is missing; write at least one table such as [slots.card]"]),
         ("[slots\n", [":1:7: not TOML: Expected ']' at the end of a table declaration; mend it there"]),
-        ('a = "', [": not TOML: Unterminated string (at end of document); see whether a quote or bracket is left open"]),
+        ('a = "', [":1: not TOML: Unterminated string (at end of document); see whether a quote or bracket is left open"]),
     ],
 )  # fmt: skip
 def test_fault(tmp_path: Path, text: str, wanted: list[str]) -> None:

@@ -13,7 +13,8 @@ from sarvel.press.files import write_whole
 def test_writes_folder_file_and_permissions(tmp_path: Path) -> None:
     file = tmp_path / "new" / "deep" / "a.bin"
     write_whole(file, b"1")
-    write_whole(file, b"22", mode=0o640)
+    file.chmod(0o640)
+    write_whole(file, b"22", file.stat())
     assert file.read_bytes() == b"22" and stat.S_IMODE(file.stat().st_mode) == 0o640
     assert [entry.name for entry in file.parent.iterdir()] == ["a.bin"]
 

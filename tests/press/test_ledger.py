@@ -2,12 +2,13 @@
 
 import os
 import sqlite3
+from dataclasses import replace
 from pathlib import Path
 
 import pytest
 
 from sarvel.core.facts import MasterFacts
-from sarvel.press.ledger import Ledger
+from sarvel.press.ledger import Ledger, read_finding
 
 FACTS = MasterFacts("a.png", 60, 40, alpha=True, digest="ab", size=5, drawn=True, remarks=("is odd",))
 
@@ -24,26 +25,86 @@ def test_it_remembers(tmp_path: Path) -> None:
         assert (ledger.weights(), ledger.finding("quality x"), ledger.finding("y")) == ({"a.webp": 12}, "[50]", None)
 
 
-@pytest.mark.parametrize(
-    "content",
-    [b"", b"no database at all, but text", b"SQLite format 3\0" + bytes(4000)],
-    ids=["empty", "text", "zeros"],
-)
-def test_a_damaged_one_is_begun_anew(tmp_path: Path, content: bytes) -> None:
-    file = tmp_path / "sarvel.ledger"
-    file.write_bytes(content)
+def damage(file: Path, how: str) -> None:
     filled(file)
-    with Ledger(file) as ledger:
-        assert ledger.weights() == {"a.webp": 12}
+    content = file.read_bytes()
+    match how:
+        case "empty":
+            file.write_bytes(b"")
+        case "text":
+            file.write_bytes(b"no database at all, but text")
+        case "zeros":
+            file.write_bytes(b"SQLite format 3\0" + bytes(4000))
+        case "truncated":
+            file.write_bytes(content[:5000])
+        case "a folder":
+            file.unlink()
+            file.mkdir()
+        case "a flipped bit":
+            at = content.index(b"[50]") + 1
+            file.write_bytes(content[:at] + bytes([content[at] ^ 4]) + content[at + 1 :])
+        case _:  # rows that are none of ours, as another program may write them
+            with sqlite3.connect(file) as database:
+                database.execute(how)
+            database.close()
 
 
-def test_a_truncated_one_is_begun_anew(tmp_path: Path) -> None:
-    file = tmp_path / "sarvel.ledger"
+DAMAGE = ["empty", "text", "zeros", "truncated", "a folder", "a flipped bit", "UPDATE findings SET finding = '{bad'", "UPDATE findings SET finding = NULL",
+    "UPDATE renditions SET bytes = NULL", "UPDATE renditions SET bytes = 13", "DROP TABLE findings", "UPDATE findings SET digest = ''"]  # fmt: skip
+
+
+@pytest.mark.parametrize("how", DAMAGE)
+def test_a_damaged_one_is_set_aside_and_begun_anew_with_one_line(tmp_path: Path, how: str) -> None:
+    file, told = tmp_path / "sarvel.ledger", list[str]()
+    damage(file, how)
+    with Ledger(file, told=told.append) as ledger:
+        assert ledger.finding("quality x") in (None, "[50]") and ledger.weights() in ({}, {"a.webp": 12})
+        assert ledger.master(tmp_path, tmp_path.stat(), "a.png") is None
+        ledger.remember([("b.webp", 3, "ef")], {"y": "1"})
+    assert len(told) == (how != "empty")
+    assert not told or ("it is set aside as sarvel.ledger.damaged and begun anew" in told[0])
+    with Ledger(file, told=told.append) as ledger:
+        assert ledger.weights()["b.webp"] == 3 and ledger.finding("y") == "1"
+    assert len(told) <= 1
+
+
+def test_one_that_is_locked_is_said_so_at_once_and_done_without(tmp_path: Path) -> None:
+    file, told = tmp_path / "sarvel.ledger", list[str]()
     filled(file)
-    file.write_bytes(file.read_bytes()[:5000])
-    with Ledger(file) as ledger:
+    holder = sqlite3.connect(file, isolation_level=None)
+    holder.execute("BEGIN EXCLUSIVE")
+    with Ledger(file, told=told.append) as ledger:
+        assert len(told) == 1 and "cannot be used (database is locked); this run goes on without it" in told[0]
         ledger.remember([("b.webp", 3, "ef")], {})
-        assert ledger.weights()["b.webp"] == 3
+        assert ledger.weights() == {"b.webp": 3}
+    holder.close()
+    with Ledger(file, told=told.append) as ledger:
+        assert ledger.weights() == {"a.webp": 12} and len(told) == 1
+
+
+def test_no_transaction_is_open_between_calls(tmp_path: Path) -> None:
+    """Another run can write at any moment, though this one has remembered things and goes on."""
+    file = tmp_path / "sarvel.ledger"
+    master = tmp_path / "a.png"
+    master.write_bytes(b"12345")
+    os.utime(master, (1e9, 1e9))
+    with Ledger(file) as ledger:
+        ledger.remember_master(master, master.stat(), FACTS)
+        ledger.remember([("a.webp", 12, "cd")], {})
+        other = sqlite3.connect(file, timeout=0, isolation_level=None)
+        other.execute("BEGIN EXCLUSIVE")
+        other.execute("ROLLBACK")
+        other.close()
+
+
+def test_a_finding_alone_is_read_only_where_it_is_true(tmp_path: Path) -> None:
+    file = tmp_path / "a ?#% b" / "sarvel.ledger"
+    filled(file)
+    assert read_finding(file, "quality x") == "[50]" and read_finding(file, "y") is None
+    with sqlite3.connect(file) as database:
+        database.execute("UPDATE findings SET finding = '[70]'")
+    database.close()
+    assert read_finding(file, "quality x") is None
 
 
 def test_one_of_another_version_is_begun_anew(tmp_path: Path) -> None:
@@ -86,9 +147,13 @@ def test_masters_are_known_until_they_are_touched(tmp_path: Path) -> None:
     master.write_bytes(b"12345")
     with Ledger() as ledger:
         ledger.remember_master(master, master.stat(), FACTS)
-        assert ledger.master(master, master.stat()) is None, "changed a moment ago, it could change again unseen"
+        assert ledger.master(master, master.stat(), "a.png") is None, (
+            "changed a moment ago, it could change again unseen"
+        )
         os.utime(master, (1e9, 1e9))
         ledger.remember_master(master, master.stat(), FACTS)
-        assert ledger.master(master, master.stat()) == FACTS
+        assert ledger.master(master, master.stat(), "a.png") == FACTS
+        renamed = ledger.master(master, master.stat(), "other/a.png")
+        assert renamed == replace(FACTS, key="other/a.png"), "the masters folder of the plan may change"
         os.utime(master, (1e9, 1e9 + 1))
-        assert ledger.master(master, master.stat()) is None
+        assert ledger.master(master, master.stat(), "a.png") is None

@@ -22,7 +22,7 @@ def deadly(work: MasterWork) -> Made:
 
 
 def todo(*keys: str) -> Todo:
-    return Todo([MasterWork(key, Path(key), Path("none"), ()) for key in keys], {}, 3)
+    return Todo([MasterWork(key, Path(key), "", Path("none"), ()) for key in keys], {}, 3)
 
 
 def test_a_worker_that_dies_is_its_masters_fault_alone(monkeypatch: pytest.MonkeyPatch) -> None:

@@ -5,11 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterator
 from pathlib import Path
 
-from sarvel.cli.site import Site
-from sarvel.core.html.behind import background_rules
+from sarvel.cli.site import Site, partial_file
+from sarvel.core.html.behind import STYLESHEET, background_rules
 from sarvel.core.html.markup import placeholder_rules
-
-STYLESHEET = "pictures.css"
+from sarvel.press.render import standing
 
 
 def texts_beside(site: Site) -> dict[Path, str]:
@@ -30,20 +29,19 @@ def _manifest(site: Site) -> Iterator[tuple[Path, str]]:
     from sarvel.pages.manifest import manifest  # noqa: PLC0415 - few plans ask for it
 
     if site.plan.manifest:
-        text = manifest(site.made(), site.plan.address, site.placeholders, site.ledger.weights())
+        text = manifest(site.made(), site.plan.address, site.placeholders, standing(site.plan.output))
         yield site.plan.manifest, text
 
 
 def _partials(site: Site) -> Iterator[tuple[Path, str]]:
-    from sarvel.pages.partials import macro, partial, partial_name  # noqa: PLC0415 - as above
+    from sarvel.pages.partials import macro, partial  # noqa: PLC0415 - as above
 
     plan, said = site.plan, site.plan.partials
     if said is None:
         return
     backgrounds = None if plan.stylesheet else site.placeholders
     for picture in site.made():
-        name = partial_name(picture.slot.name, picture.master.key, said.ending)
         text = partial(picture, plan.address, backgrounds, said.ending, said.alt, plan.dialects)
-        yield said.folder / name, text
+        yield partial_file(said, picture), text
     if said.macro:
         yield said.macro, macro(site.made(), plan.address, backgrounds, said.macro.suffix)

@@ -56,7 +56,11 @@ def build(plan: Plan, options: argparse.Namespace, *, table: bool = True) -> int
 def _build(site: Site, options: argparse.Namespace, speaker: Speaker, *, table: bool) -> int:
     plan = site.plan
     site, rendered = render.press(site, options, speaker)
-    pages = weave.with_others(weave.write_pages(weave.woven_pages(site), site.others, speaker), site)
+    weaver = weave.weaver_of(site)
+    results = [weaver(page) for page in site.pages]
+    pages = weave.write_all(results, weaver, site, speaker)
+    if options.prune:
+        rendered.pruned = render.pruned(site, rendered, options, speaker)
     rows = [_row(picture, plan.output) for pair, picture in site.edition.pictures.items() if pair not in site.unmade()]
     faults = [*site.faults, *rendered.faults.values(), *pages.faults]
     if table:
@@ -64,7 +68,7 @@ def _build(site: Site, options: argparse.Namespace, speaker: Speaker, *, table: 
     speaker.result(render.told(rendered, site))
     speaker.result(weave.told(pages, "woven"))
     checked, unreadable = check_files(pages_of_plan(plan), plan)
-    faults += unreadable
+    faults = list(dict.fromkeys([*faults, *unreadable]))
     check.tell(checked, speaker)
     speaker.result(check.summed(checked))
     speaker.trouble([*faults, *site.warnings])

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import json
+import re
 import sys
 import textwrap
 from collections import Counter
@@ -13,7 +14,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from sarvel.cli.checked import Checked, check_files, pages_of_plan
-from sarvel.cli.speak import Speaker, console_width
+from sarvel.cli.speak import Speaker, console_width, legible, visible, without_files
 from sarvel.core.check.rule import RULES, SEVERITIES, Finding, Severity
 from sarvel.core.html.dialect import dialect_of
 from sarvel.core.html.tags import line_and_column
@@ -29,6 +30,8 @@ SEVERITY: Severity = "wasteful"
 """From which severity on a finding makes the exit code 1, where nothing else is asked for."""
 
 _COLORS = {"broken": "bold red", "wasteful": "yellow", "hint": "cyan"}
+
+_LINE_END = re.compile(r"[\r\n]|\Z")
 
 
 def run(options: argparse.Namespace) -> int:
@@ -120,6 +123,7 @@ def _tell(speaker: Speaker, page: Checked) -> None:
 
 def _wrapped(text: str, indent: int, used: int) -> str:
     """Words in lines of the console, all but the first indented; of that so many columns are used."""
+    text = visible(without_files(text))
     width = max(console_width(), indent + 20)
     first, *more = textwrap.wrap(
         text, width, initial_indent=" " * used, break_long_words=False, break_on_hyphens=False
@@ -140,8 +144,9 @@ def _excerpt(said: Text, text: str, one: Finding, style: str) -> None:
 
 def excerpt_of(text: str, one: Finding, columns: int) -> tuple[str, int, int]:
     """The line of a finding, as much of it as there is room for; where in that the fault begins, and how long it is."""
-    begin = max(text.rfind("\n", 0, one.start), text.rfind("\r", 0, one.start)) + 1
-    line = (text[begin:].splitlines() or [""])[0]
+    begin = one.start - line_and_column(text, one.start)[1] + 1
+    end = _LINE_END.search(text, begin)
+    line = legible(text)[begin : end.start() if end else len(text)]
     at = one.start - begin
     indent = len(line) - len(line.lstrip())
     first = indent if at - indent < columns // 2 else at - 8
@@ -184,6 +189,6 @@ def as_json(page: Checked, one: Finding) -> dict[str, object]:
         "column": column,
         "rule": one.rule,
         "severity": rule.severity,
-        "says": one.says,
-        "markup": page.text[one.start : one.end],
+        "says": without_files(one.says),
+        "markup": without_files(page.text[one.start : one.end]),
     }

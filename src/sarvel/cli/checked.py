@@ -8,6 +8,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from pathlib import Path
 
+from sarvel.cli.targets import pages_of
 from sarvel.core.check.check import check
 from sarvel.core.check.given import Given
 from sarvel.core.check.rule import RULES, SEVERITIES, Finding
@@ -15,8 +16,8 @@ from sarvel.core.check.styles import check_sheet
 from sarvel.core.html.dialect import HTML, dialect_of
 from sarvel.core.html.page import read_page as tags_of
 from sarvel.errors import PageError
-from sarvel.pages.at_hand import Roots
-from sarvel.pages.files import find_pages, read_page
+from sarvel.pages.at_hand import Roots, is_file
+from sarvel.pages.files import read_page
 from sarvel.pages.seen import FilesSeen, Looked
 from sarvel.plan.read import Plan
 
@@ -44,8 +45,8 @@ class Checked:
 
 def pages_of_plan(plan: Plan) -> list[Path]:
     """The plan's pages, as woven."""
-    places, _ = find_pages(plan.folder, plan.page_patterns, plan.woven, plan.dialects, plan.content)
-    return [place.target for place in places if place.target.is_file()]
+    places, _, _ = pages_of(plan)
+    return [place.target for place in places if is_file(place.target)]
 
 
 def check_files(files: Iterable[Path], plan: Plan | None) -> tuple[list[Checked], list[str]]:

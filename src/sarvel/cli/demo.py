@@ -18,7 +18,7 @@ def run(options: argparse.Namespace) -> int:
     speaker = Speaker.of(options)
     copy_site(folder)
     speaker.result(f"The site of Brindle Rock is in {folder}: masters, pages and {FILE_NAME}.")
-    options.only, options.force, options.prune = None, False, False
+    options.only, options.force, options.prune, options.verify = None, False, False, False
     code = build(read_plan(folder / FILE_NAME), options)
     speaker.result(f"Open {folder}/public/index.html in a browser, and {folder}/pages/index.html for the page before.")
     return code

@@ -47,7 +47,7 @@ def run(options: argparse.Namespace) -> int:
         if rendered.faults:
             raise MasterError("\n".join(rendered.faults.values()))
         edition, left_out = settle(settled, weights_of(settled, plan.output, ledger))
-        remove(left_out, plan.output)
+        remove((file.name for one in left_out for file in one.renditions), plan.output)
     picture = edition.pictures[_SLOT, key]
     markup = standing_alone(write_markup(picture, plan.address, placeholders_found(ledger, edition)), options.alt)
     messages = [f"{_CALLED}: {warning}" for warning in picture.warnings]

@@ -84,6 +84,7 @@ def _choosing(command: Parser) -> None:
         "--only", metavar="PATTERN", action="append", help="only slots or masters of this name, such as card or 'boat*'"
     )
     add("--force", action="store_true", help="make what stands there already, too")
+    add("--verify", action="store_true", help="read every file that stands there, and make again what others changed")
     add("--prune", action="store_true", help="remove renditions that the plan does not make any more")
 
 

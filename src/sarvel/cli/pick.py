@@ -9,7 +9,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
-from sarvel.cli.speak import Speaker, console_width, percent, size
+from sarvel.cli.speak import Speaker, console_width, percent, size, visible, without_files
 from sarvel.core.css.device import Device
 from sarvel.core.html.images import ImageElement
 from sarvel.core.html.page import images_in
@@ -110,7 +110,7 @@ def _images(text: str, page: Path | None, plan: Plan | None) -> list[Image]:
     for number, element in enumerate(images_in(text), start=1):
         attributes = element.attributes
         master = attributes.get("data-master", "")
-        name = (master or attributes.get("src", "") or attributes.get("alt", "")).rsplit("/", 1)[-1]
+        name = _file_name(master or attributes.get("src", "") or attributes.get("alt", ""))
         if slot := attributes.get("data-sarvel"):
             name = f"{slot}  {name}"
         line, _ = line_and_column(text, element.start)
@@ -216,12 +216,17 @@ def _tell(speaker: Speaker, image: Image, outcomes: list[Outcome], *, why: bool)
     for outcome in outcomes if why else ():
         speaker.rich(Text(f"{outcome.visits.device}", style="bold"))
         for line in _reasons(outcome):
-            speaker.rich(Text(f"  {line}"))
+            speaker.rich(Text(f"  {visible(without_files(line))}"))
+
+
+def _file_name(url: str) -> str:
+    """The last part of an address; of one that holds a file, what kind it is."""
+    return without_files(url) if url.startswith("data:") else url.rsplit("/", 1)[-1]
 
 
 def _short(url: str, room: int) -> str:
     """A file's name in so many letters: without the digest that Sarvel's have, and without its middle if need be."""
-    name = re.sub(r"\.[0-9a-f]{10}(?=\.\w+$)", "", url.rsplit("/", 1)[-1])
+    name = re.sub(r"\.[0-9a-f]{10}(?=\.\w+$)", "", _file_name(url))
     head = (room - 1) // 3
     return name if len(name) <= room else f"{name[:head]}…{name[head + 1 - room :]}"
 
@@ -240,7 +245,7 @@ def _reasons(outcome: Outcome) -> list[str]:
         lines.append(f"sizes gives {found.shown:g} px, so a density is the candidate's width divided by that")
     for i, choice in enumerate(found.choices):
         mark = "→" if i == found.chosen else " "
-        lines.append(f"{mark} density {choice.density:.3g}  {choice.url.rsplit('/', 1)[-1]}")
+        lines.append(f"{mark} density {choice.density:.3g}  {_file_name(choice.url)}")
     if found.chosen is not None:
         enough = found.choices[found.chosen].density >= outcome.visits.device.dpr
         rule = "the least that reaches" if enough else "the greatest, though it does not reach"
@@ -255,6 +260,7 @@ def _tell_totals(
         return
     from rich import box  # noqa: PLC0415 - slow to load
     from rich.table import Table  # noqa: PLC0415 - as above
+    from rich.text import Text  # noqa: PLC0415 - as above
 
     known = [image.master_bytes for image in images if image.master_bytes is not None]
     masters = sum(known) if len(known) == len(images) else None
@@ -278,7 +284,7 @@ def _tell_totals(
             size(total) if total is not None else "?",
             size(masters) if masters is not None else "?",
             percent(1 - total / masters) if masters and total is not None else "",
-            f"[bold red]{bad}[/]" if bad else "none",
+            Text(str(bad), style="bold red") if bad else "none",
         )
     speaker.rich(table)
 
@@ -295,7 +301,7 @@ def _as_json(image: Image, outcomes: list[Outcome]) -> dict[str, object]:
                 "share": outcome.visits.share,
                 "shown": outcome.fit.shown,
                 "needed": outcome.fit.needed,
-                "url": outcome.pick.url,
+                "url": without_files(outcome.pick.url),
                 "width": outcome.fit.width,
                 "density": outcome.pick.choices[outcome.pick.chosen].density
                 if outcome.pick.chosen is not None

@@ -9,9 +9,10 @@ from collections.abc import Callable, Iterator
 from pathlib import Path
 
 from sarvel.cli.speak import Speaker
+from sarvel.press.files import sweep
 from sarvel.press.ledger import Ledger
 from sarvel.press.machine import alone_in, available_workers
-from sarvel.press.render import Rendered, Todo, render, sweep
+from sarvel.press.render import Rendered, Todo, render
 from sarvel.press.work import Made
 
 _LITTLE = 3_000_000  # px to encode: about a second's work, as long as a process takes to start

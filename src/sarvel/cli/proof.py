@@ -3,25 +3,28 @@
 from __future__ import annotations
 
 import argparse
-import stat
+import codecs
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from sarvel.cli.site import Site, ledger_of, plan_of, read_site, subject_of
 from sarvel.cli.speak import Speaker
+from sarvel.cli.targets import check_output
 from sarvel.core.crop.found import Found
 from sarvel.core.crop.place import Box
 from sarvel.core.edition import Cut, Picture
 from sarvel.core.facts import MasterFacts
 from sarvel.core.plan import ONLY_CUT, Master, Slot
-from sarvel.errors import MasterError
+from sarvel.errors import MasterError, OutputError
 from sarvel.plan.save import subject_in_toml, with_subjects
-from sarvel.press.files import write_whole
+from sarvel.press.files import holds, write_whole
 
 if TYPE_CHECKING:
     from sarvel.core.pixels.resample import Pixels
 
 Row = tuple[Slot, Cut]
+
+_TRIES = 5  # of saving into a plan that someone else writes
 
 
 def run(options: argparse.Namespace) -> int:
@@ -32,11 +35,23 @@ def run(options: argparse.Namespace) -> int:
         return _run(read_site(plan, ledger), options, speaker)
 
 
+def _save(plan: Path, subjects: dict[str, Box]) -> None:
+    """Writes subjects into the plan as it is now, and over nothing else: an editor may save it at any moment."""
+    for _ in range(_TRIES):
+        content = plan.read_bytes()
+        mark = codecs.BOM_UTF8 if content.startswith(codecs.BOM_UTF8) else b""
+        saved = mark + with_subjects(content.decode("utf-8-sig"), subjects).encode()
+        if write_whole(plan, saved, plan.stat(), holds(plan, content)):
+            return
+    raise OutputError(f"{plan}: was changed by someone else each time that it was to be written; run again")
+
+
 def _run(site: Site, options: argparse.Namespace, speaker: Speaker) -> int:
     if options.suggest or options.save:
         return _suggest(site, speaker, save=options.save)
     rows = _rows(site)
     faults = list(site.faults)
+    check_output(site.plan, Path(options.output), site.files_read())
     written = _draw(rows, site, Path(options.output), faults, speaker, each=options.each)
     _tell(speaker, rows)
     for file in written:
@@ -70,9 +85,7 @@ def _suggest(site: Site, speaker: Speaker, *, save: bool) -> int:
     for key, guess in found.items():
         speaker.result(f'[masters."{key}"]\nsubject = {subject_in_toml(guess.box)}  # guessed, {guess.sure:.0%} sure\n')
     if save and found:
-        text = plan.file.read_bytes().decode("utf-8-sig")
-        saved = with_subjects(text, {key: guess.box for key, guess in found.items()})
-        write_whole(plan.file, saved.encode(), stat.S_IMODE(plan.file.stat().st_mode))
+        _save(plan.file, {key: guess.box for key, guess in found.items()})
     speaker.result(f"{len(found)} subjects {'saved in' if save else 'suggested for'} {plan.file}")
     speaker.trouble(faults)
     subjects = {key: {"subject": _edges(guess.box), "sure": round(guess.sure, 3)} for key, guess in found.items()}

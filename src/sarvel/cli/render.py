@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import argparse
 import fnmatch
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Iterator
+from pathlib import Path
 from typing import TypedDict
 
 from sarvel.cli.press import alone, estimate, run_press
@@ -14,7 +15,7 @@ from sarvel.cli.unchanged import finding, now
 from sarvel.core.edition import Edition
 from sarvel.core.settle import LeftOut
 from sarvel.errors import PlanError
-from sarvel.press.render import Rendered, Todo, prune, remove, work_to_do
+from sarvel.press.render import Rendered, Todo, prune, remove, standing, work_to_do
 
 
 def run(options: argparse.Namespace) -> int:
@@ -27,6 +28,8 @@ def run(options: argparse.Namespace) -> int:
         if options.dry_run:
             return _foretell(site, options, speaker)
         site, rendered = press(site, options, speaker)
+        if options.prune:
+            rendered.pruned = pruned(site, rendered, options, speaker)
         faults = [*site.faults, *rendered.faults.values()]
         speaker.trouble([*faults, *site.warnings])
         speaker.notes(site.notes)
@@ -48,21 +51,40 @@ def run(options: argparse.Namespace) -> int:
 
 
 def press(site: Site, options: argparse.Namespace, speaker: Speaker) -> tuple[Site, Rendered]:
-    """Renders what is missing, with progress, while nobody else does; then settles, and prunes if that was asked for.
+    """Renders what is missing, with progress, while nobody else does; then settles.
 
     Returns:
         The site now that files were made, and what was made.
     """
     plan, ledger = site.plan, site.ledger
     with alone(plan.output, speaker):
-        rendered = run_press(to_do(site, options), plan.output, ledger, options.workers, speaker)
+        todo = to_do(site, options)
+        speaker.trouble(_told_of_altered(todo, plan.output))
+        rendered = run_press(todo, plan.output, ledger, options.workers, speaker)
         site = settled(site)
-        if options.prune and not site.faults and not options.only:
-            rendered.pruned = prune(site.edition, plan.output, ledger)
-        elif options.prune:
-            why = "some masters or pages could not be read" if site.faults else "--only looks at a part of the plan"
-            speaker.notes([f"{plan.output}: nothing pruned, since {why}"])
     return site, rendered
+
+
+def _told_of_altered(todo: Todo, output: Path) -> Iterator[str]:
+    if count := len(todo.altered):
+        some = ", ".join(todo.altered[:3]) + (", …" if count > 3 else "")
+        are = (
+            "1 file is not what was written there, and is"
+            if count == 1
+            else f"{count} files are not what was written there, and are"
+        )
+        yield f"{output}: {are} made again: {some}"
+
+
+def pruned(site: Site, rendered: Rendered, options: argparse.Namespace, speaker: Speaker) -> list[str]:
+    """Removes renditions that neither the plan makes nor a page names any more, and says their names."""
+    plan = site.plan
+    unread = "some masters or pages could not be read" if site.faults or rendered.faults else ""
+    if why := unread or ("--only looks at a part of the plan" if options.only else ""):
+        speaker.notes([f"{plan.output}: nothing pruned, since {why}"])
+        return []
+    with alone(plan.output, speaker):
+        return prune(site.edition, plan.output, site.ledger, site.names_in_pages())
 
 
 def to_do(site: Site, options: argparse.Namespace) -> Todo:
@@ -77,7 +99,9 @@ def to_do(site: Site, options: argparse.Namespace) -> Todo:
         if not chosen:
             raise PlanError(f"--only {options.only[0]}: no slot and no master of the plan's pages is called so")
         edition = Edition(chosen)
-    return work_to_do(edition, site.plan.masters_folder, site.plan.output, site.ledger, force=options.force)
+    return work_to_do(
+        edition, site.plan.masters_folder, site.plan.output, site.ledger, force=options.force, verify=options.verify
+    )
 
 
 def _matcher(pair: tuple[str, str]) -> Callable[[str], bool]:
@@ -106,7 +130,9 @@ def _foretell(site: Site, options: argparse.Namespace, speaker: Speaker) -> int:
 def settled(site: Site) -> Site:
     """The site now that files were made; those of formats that do not pay are taken out of the output folder."""
     site = site.afresh()
-    remove(site.left_out, site.plan.output)
+    gone = [one.name for left in site.left_out for one in left.renditions]
+    there = standing(site.plan.output).keys() & set(gone)
+    remove(there - site.names_in_pages() if there else (), site.plan.output)
     return site
 
 
@@ -118,12 +144,13 @@ def told(rendered: Rendered, site: Site) -> str:
 
 
 class AsJson(TypedDict):
-    """What a run of the press came to: names of the files it made, and how many stood there already."""
+    """What a run of the press came to, as docs/json.md has it."""
 
     made: list[str]
     kept: int
     left_out: list[str]
     pruned: list[str]
+    altered: list[str]
 
 
 def as_json(rendered: Rendered, left_out: Iterable[LeftOut]) -> AsJson:
@@ -131,5 +158,9 @@ def as_json(rendered: Rendered, left_out: Iterable[LeftOut]) -> AsJson:
     gone = {file.name for one in left_out for file in one.renditions}
     made = {file.name for file in rendered.made}
     return AsJson(
-        made=sorted(made - gone), kept=rendered.kept, left_out=sorted(made & gone), pruned=list(rendered.pruned)
+        made=sorted(made - gone),
+        kept=rendered.kept,
+        left_out=sorted(made & gone),
+        pruned=list(rendered.pruned),
+        altered=list(rendered.altered),
     )

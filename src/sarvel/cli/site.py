@@ -11,17 +11,23 @@ from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 
+from sarvel.cli.speak import warn
+from sarvel.cli.targets import check_targets, pages_of
 from sarvel.core.crop.found import Found
 from sarvel.core.crop.place import Box
 from sarvel.core.edition import Edition, Picture, compose, masters_of
 from sarvel.core.facts import MasterFacts
+from sarvel.core.html.behind import STYLESHEET
 from sarvel.core.plan import Master
 from sarvel.core.settle import LeftOut, settle
 from sarvel.errors import MasterError, PageError, PlanError
-from sarvel.pages.files import PageFile, find_pages
+from sarvel.pages.at_hand import is_file
+from sarvel.pages.files import PageFile
+from sarvel.pages.named import names_in_pages
+from sarvel.pages.partials import partial_name
 from sarvel.pages.weave import Page, read_asks
 from sarvel.plan.find import find_plan
-from sarvel.plan.read import Plan, read_plan
+from sarvel.plan.read import Partials, Plan, read_plan
 from sarvel.press.codecs import CODECS
 from sarvel.press.findings import placeholders_found
 from sarvel.press.ledger import FILE_NAME, Ledger
@@ -68,6 +74,14 @@ class Site:
         """The backgrounds of placeholders that were made, by key."""
         return placeholders_found(self.ledger, self.composed)
 
+    def read_again(self, place: PageFile) -> Page:
+        """A page as it is now.
+
+        Raises:
+            PageError: it cannot be read.
+        """
+        return read_asks(place, self.plan.slots, self.plan.folder, self.plan.masters_folder)
+
     def afresh(self) -> Site:
         """The same site, for when something was rendered."""
         return replace(self)
@@ -93,6 +107,15 @@ class Site:
             *(page.place.file for page in self.pages),
             *(plan.masters_folder / key for key in sorted(masters)),
         ]
+
+    def names_in_pages(self) -> set[str]:
+        """Files that pages name as they stand, and what is written beside them: authors' pages and woven ones."""
+        plan = self.plan
+        places = [*(page.place for page in self.pages), *self.others]
+        files = {file for place in places for file in (place.file, place.target)}
+        partials = plan.partials.folder.rglob("*") if plan.partials else ()
+        single = (plan.output / STYLESHEET, plan.manifest, plan.partials.macro if plan.partials else None)
+        return names_in_pages([*sorted(files), *filter(Path.is_file, partials), *filter(None, single)])
 
     def folders_read(self) -> list[Path]:
         """Every folder in which a new file could be a page or a master that was missing."""
@@ -138,7 +161,7 @@ def ledger_of(plan: Plan, *, writes: bool = True) -> Ledger:
         plan: the plan.
         writes: whether the command that asks for it writes anything.
     """
-    return Ledger(plan.folder / FILE_NAME, writes=writes)
+    return Ledger(plan.folder / FILE_NAME, writes=writes, told=warn)
 
 
 def read_site(plan: Plan, ledger: Ledger) -> Site:
@@ -147,8 +170,7 @@ def read_site(plan: Plan, ledger: Ledger) -> Site:
     Raises:
         PlanError: the plan's pages cannot be found.
     """
-    places, others = find_pages(plan.folder, plan.page_patterns, plan.woven, plan.dialects, plan.content)
-    faults: list[str] = []
+    places, others, faults = pages_of(plan)
     pages: list[Page] = []
     for place in places:
         try:
@@ -160,7 +182,22 @@ def read_site(plan: Plan, ledger: Ledger) -> Site:
     edition, unreadable = compose_edition(plan, wanted, ledger)
     faults += [f"{_asked(plan, pages, key)}: {message}" for key, message in unreadable.items()]
     faults += _missing(plan, {key for _, key in wanted})
-    return Site(plan, tuple(pages), tuple(others), edition, tuple(faults), ledger)
+    site = Site(plan, tuple(pages), tuple(others), edition, tuple(faults), ledger)
+    check_targets(plan, [page.place for page in pages], others, _files_made(plan, edition))
+    return site
+
+
+def _files_made(plan: Plan, edition: Edition) -> Iterator[tuple[Path, str]]:
+    """What is made of an Edition, and what messages call it."""
+    names = {one.name for picture in edition.pictures.values() for one in picture.renditions()}
+    yield from ((plan.output / name, "a rendition") for name in sorted(names))
+    if plan.partials:
+        yield from ((partial_file(plan.partials, one), "a partial") for one in edition.pictures.values())
+
+
+def partial_file(said: Partials, picture: Picture) -> Path:
+    """Where the partial of a picture goes."""
+    return said.folder / partial_name(picture.slot.name, picture.master.key, said.ending)
 
 
 def _unasked(plan: Plan) -> list[tuple[str, str]]:
@@ -218,8 +255,8 @@ def compose_edition(plan: Plan, wanted: Sequence[tuple[str, str]], ledger: Ledge
 def _facts_of(plan: Plan, key: str, ledger: Ledger) -> MasterFacts:
     """What there is to know of a master, from the ledger if its file was not touched since."""
     file = plan.masters_folder / key
-    stat = file.stat() if file.is_file() else None
-    facts = ledger.master(file, stat) if stat else None
+    stat = file.stat() if is_file(file) else None
+    facts = ledger.master(file, stat, key) if stat else None
     if facts is None:
         facts = read_facts(file, key)
         if stat:
@@ -235,14 +272,19 @@ def _subject_of(file: Path, key: str, digest: str, ledger: Ledger) -> Found:
     if said:
         sure, *box = json.loads(said)
         return Found(Box(*box), sure)
-    found = subject_of(file, key)
+    found = subject_of(file, key, digest)
     box = found.box
     ledger.remember([], {f"subject {digest}": json.dumps([found.sure, box.left, box.top, box.right, box.bottom])})
     return found
 
 
-def subject_of(file: Path, key: str) -> Found:
+def subject_of(file: Path, key: str, digest: str = "") -> Found:
     """What a master is about, found in its pixels.
+
+    Args:
+        file: the master.
+        key: what messages call it.
+        digest: what its bytes must still be; "" takes any.
 
     Raises:
         MasterError: it cannot be decoded.
@@ -250,7 +292,7 @@ def subject_of(file: Path, key: str) -> Found:
     from sarvel.core.crop.find import find_subject  # noqa: PLC0415 - slow to load, and few plans ask for it
     from sarvel.press.decode import read_pixels  # noqa: PLC0415 - as above
 
-    return find_subject(read_pixels(file, key))
+    return find_subject(read_pixels(file, key, digest))
 
 
 def _asked(plan: Plan, pages: list[Page], key: str) -> str:
@@ -266,5 +308,5 @@ def _asked(plan: Plan, pages: list[Page], key: str) -> str:
 def _missing(plan: Plan, asked: set[str]) -> Iterator[str]:
     """Masters that the plan speaks of and nobody has; those that pages ask for are told of with their page."""
     for key in plan.masters:
-        if key not in asked and not (plan.masters_folder / key).is_file():
+        if key not in asked and not is_file(plan.masters_folder / key):
             yield f"{plan.where('masters', key)}: there is no such file in the masters folder; put it there or mend its name"

@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import argparse
 import contextlib
+import functools
 import json
 import math
 import os
+import re
 import shutil
 import sys
 from collections.abc import Callable, Iterable, Iterator
@@ -18,6 +20,14 @@ from sarvel import __version__
 if TYPE_CHECKING:
     from rich.table import Table
     from rich.text import Text
+
+
+# Letters that act on a terminal: all controls but line end and tab (Unicode, categories Cc and, of Cf, what turns the
+# direction of writing).
+_CONTROL = re.compile(r"[\x00-\x08\x0b-\x1f\x7f-\x9f\u061c\u200e\u200f\u202a-\u202e\u2066-\u2069]")
+
+
+_BASE64 = re.compile(r"(data:[\w/+.;=-]{0,100}base64,)([A-Za-z0-9+/=_%-]{9,})")
 
 
 @dataclass(frozen=True)
@@ -47,14 +57,14 @@ class Speaker:
     def result(self, text: str) -> None:
         """A result for a person."""
         if not self.json and not self.quiet:
-            print(text)  # noqa: T201 - this is where printing is done
+            print(visible(text))  # noqa: T201 - this is where printing is done
 
     def rich(self, what: Table | Text) -> None:
         """A table or a styled line for a person; as wide as the terminal, or 120 columns where there is none."""
         if not self.json and not self.quiet:
-            from rich.console import Console  # noqa: PLC0415 - slow to load, and --json needs none
+            from sarvel.cli.console import PlainConsole  # noqa: PLC0415 - slow to load, and --json needs none
 
-            Console(width=console_width(), highlight=False).print(what)
+            PlainConsole(width=console_width(), highlight=False).print(what)
 
     def diff(self, text: str) -> None:
         """A unified diff, in color on a terminal; its lines are never wrapped."""
@@ -63,19 +73,21 @@ class Speaker:
             from rich.text import Text  # noqa: PLC0415 - as above
 
             console = Console(highlight=False, soft_wrap=True)
-            for line in text.splitlines():
+            for line in map(visible, text.split("\n")[:-1]):
                 style = {"+": "green", "-": "red", "@": "cyan"}.get(line[:1], "")
-                console.print(Text(line, style="bold" if line.startswith(("+++", "---")) else style))
+                console.print(
+                    Text(line.removesuffix("\\r"), style="bold" if line.startswith(("+++", "---")) else style)
+                )
 
     def step(self, text: str) -> None:
         """What is being done, for who asked for every step."""
         if self.verbose:
-            print(text, file=sys.stderr)  # noqa: T201 - as above
+            print(visible(text), file=sys.stderr)  # noqa: T201 - as above
 
     def trouble(self, messages: Iterable[str]) -> None:
         """What needs the user; never silenced."""
         for message in messages:
-            print(message, file=sys.stderr)  # noqa: T201 - as above
+            print(visible(message), file=sys.stderr)  # noqa: T201 - as above
 
     def notes(self, messages: Iterable[str]) -> None:
         """What the user should know and may leave so."""
@@ -93,11 +105,33 @@ class Speaker:
 
         columns = (
             *(TextColumn("{task.description}"), BarColumn(), MofNCompleteColumn(), TimeRemainingColumn()),
-            TextColumn("{task.fields[what]}", style="dim"),
+            TextColumn("{task.fields[what]}", style="dim", markup=False),
         )
         with Progress(*columns, console=Console(stderr=True), transient=True) as bar:
             task = bar.add_task(label, total=total, what="")
-            yield lambda count, what: bar.update(task, advance=count, what=what)
+            yield lambda count, what: bar.update(task, advance=count, what=visible(what))
+
+
+def warn(message: str) -> None:
+    """Says at once what the user should know, whatever options say of how much to say."""
+    print(visible(message), file=sys.stderr)  # noqa: T201 - as above
+
+
+def visible(text: str) -> str:
+    """A text in which no file name and no page can move the cursor, color the terminal or hide what follows."""
+    return _CONTROL.sub(lambda found: found.group().encode("unicode_escape").decode(), text)
+
+
+@functools.lru_cache(maxsize=4)
+def legible(text: str) -> str:
+    """A text, as long, in which no letter acts on a terminal, and files that it holds as base64 are dots."""
+    dotted = _BASE64.sub(lambda found: found.group(1) + "·" * len(found.group(2)), text)
+    return _CONTROL.sub("�", dotted)
+
+
+def without_files(text: str) -> str:
+    """A text without the files that it holds as base64."""
+    return _BASE64.sub(r"\1…", text)
 
 
 def console_width() -> int:

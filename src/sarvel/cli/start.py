@@ -42,7 +42,12 @@ def run(options: argparse.Namespace) -> int:
     found = survey([root], None, speaker)
     draft = _draft(found, root)
     text = drafted(draft)
-    plan_from(tomllib.loads(text), file, {})
+    try:
+        plan_from(tomllib.loads(text.encode().decode()), file, {})
+    except UnicodeEncodeError:
+        raise PlanError(
+            f"{root}: the name of a folder or an image is not UTF-8, which no plan can say; rename it"
+        ) from None
     write_whole(file, text.encode())
     images = sum(len(group.seen) for group in draft.groups)
     left = [
@@ -76,6 +81,8 @@ def _draft(found: Survey, root: Path) -> Draft:
     folders = {Path(one.page).parent for one, _ in seen}
     base = Path(os.path.commonpath([folder.resolve() for folder in folders]))
     output = _free_folder(base)
+    if masters in output.parents:  # no folder of masters alone: then it is the site's own
+        masters = root.resolve()
     groups = grouped([one for one, _ in seen])
     left += [
         f"slots.{group.name}: nothing tells how wide its images are shown; say it in shown"

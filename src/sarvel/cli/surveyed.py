@@ -168,7 +168,9 @@ def _mentioned(rows: Mapping[Path, Row], found: Found) -> None:
     if left:
         names = names_in([*found.pages, *found.sheets, *found.texts])
         for row in left:
-            row.mentioned = row.file.name in names or urllib.parse.quote(row.file.name) in names
+            row.mentioned = (
+                row.file.name in names or urllib.parse.quote(row.file.name, errors="surrogateescape") in names
+            )
 
 
 def _weigh(rows: Sequence[Row], speaker: Speaker) -> None:

@@ -9,14 +9,13 @@ import argparse
 import hashlib
 import json
 import os
-import sqlite3
 import time
 from collections.abc import Iterable, Mapping
-from contextlib import closing
 from importlib.util import find_spec
 from pathlib import Path
 
 from sarvel.cli.speak import Speaker
+from sarvel.press.ledger import read_finding
 
 _KEY = "nothing to do"
 _SETTLED_NS = 2_000_000_000  # what changed so shortly ago could change again within a tick of the file system's clock
@@ -29,14 +28,10 @@ def nothing_to_do(options: argparse.Namespace, ledger: Path) -> int | None:
         options: as called.
         ledger: the file of the plan's ledger.
     """
-    if options.only or options.force or options.prune or options.dry_run or not ledger.is_file():
+    if options.only or options.force or options.prune or options.dry_run or options.verify or not ledger.is_file():
         return None
-    try:
-        with closing(sqlite3.connect(f"file:{ledger}?mode=ro", uri=True)) as database:
-            row = database.execute("SELECT finding FROM findings WHERE key = ?", (_KEY,)).fetchone()
-        told = json.loads(row[0]) if row else None
-    except (sqlite3.Error, ValueError):
-        return None
+    said = read_finding(ledger, _KEY)
+    told = json.loads(said) if said else None
     if told is None or told["called"] != _called(options) or not _stands(told):
         return None
     speaker = Speaker.of(options)
@@ -124,9 +119,10 @@ def _state(path: str) -> list[int] | None:
 
 
 def _names(folder: str) -> str:
-    """A digest of the names in a folder; "" if there is none."""
+    """A digest of the names and sizes of what is in a folder; "" if there is none."""
     try:
-        names = sorted(os.listdir(folder))  # noqa: PTH208 - as above
+        with os.scandir(folder) as entries:
+            there = sorted(f"{entry.name}\n{entry.stat().st_size}" for entry in entries)
     except OSError:
         return ""
-    return hashlib.blake2b("\0".join(names).encode("utf-8", "surrogateescape"), digest_size=16).hexdigest()
+    return hashlib.blake2b("\0".join(there).encode("utf-8", "surrogateescape"), digest_size=16).hexdigest()

@@ -37,7 +37,7 @@ def run(options: argparse.Namespace) -> int:
     except ImportError:
         raise PlanError("sarvel watch: needs an extra; install it with pip install 'sarvel[watch]'") from None
     speaker = Speaker.of(options)
-    options.only, options.force = None, False
+    options.only, options.force, options.verify = None, False, False
     file = Path(options.plan) if options.plan else find_plan(Path.cwd())
     options.plan = str(file)
     plan: Plan | None = None

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import argparse
+import os
 import stat
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 
@@ -12,12 +13,16 @@ from sarvel.cli.beside import texts_beside
 from sarvel.cli.site import Site, ledger_of, plan_of, read_site
 from sarvel.cli.speak import Speaker
 from sarvel.core.html.markup import Markup
-from sarvel.errors import OutputError, PlanError
+from sarvel.errors import OutputError, PageError, PlanError
 from sarvel.pages.files import PageFile
-from sarvel.pages.weave import Woven, unweave, weave
-from sarvel.press.files import write_whole
+from sarvel.pages.weave import Page, Woven, unweave, weave
+from sarvel.press.files import holds, sweep, write_whole
+from sarvel.press.machine import alone_in
 from sarvel.press.render import placeholders_to_do, render
 from sarvel.press.work import Made
+
+_TRIES = 5  # of weaving a page that someone else writes, before it is left alone
+_LATE = "was written while this run was at work, and its files are not made yet; run again"
 
 
 @dataclass(frozen=True)
@@ -47,17 +52,17 @@ def run(options: argparse.Namespace) -> int:
 
 
 def _run(site: Site, options: argparse.Namespace, speaker: Speaker) -> int:
-    results = [unweave(page) for page in site.pages] if options.undo else woven_pages(site)
     if options.undo:
-        results = [replace(woven, page=replace(woven.page, place=_in_place(woven.page.place))) for woven in results]
+        site = replace(site, pages=tuple(replace(page, place=_in_place(page.place)) for page in site.pages))
+    weaver = unweave if options.undo else weaver_of(site)
+    results = [weaver(page) for page in site.pages]
     if options.diff:
         speaker.diff("".join(woven.diff() for woven in results))
         pages = Pages(
             (), 0, sum(woven.count for woven in results), tuple(fault for woven in results for fault in woven.faults)
         )
     else:
-        pages = write_pages(results, () if options.undo else site.others, speaker)
-        pages = pages if options.undo else with_others(pages, site)
+        pages = write_all(results, weaver, site, speaker, beside=not options.undo)
         speaker.result(told(pages, "given back" if options.undo else "woven"))
     faults = [*(() if options.undo else site.faults), *pages.faults]
     speaker.trouble(faults)
@@ -66,12 +71,20 @@ def _run(site: Site, options: argparse.Namespace, speaker: Speaker) -> int:
     return 1 if faults else 0
 
 
-def woven_pages(site: Site) -> list[Woven]:
-    """All pages of a site as weaving leaves them."""
+def weaver_of(site: Site) -> Callable[[Page], Woven]:
+    """What leaves a page of a site as weaving does; pages that were read again since may ask for more than was made."""
     unmade = site.unmade()
     backgrounds = None if site.plan.stylesheet else site.placeholders
     known: dict[tuple[str, str], Markup] = {}
-    return [weave(page, site.edition, site.plan.address, unmade, backgrounds, known) for page in site.pages]
+    asked = {(ask.slot, ask.key) for page in site.pages for ask in page.asks}
+
+    def woven(page: Page) -> Woven:
+        result = weave(page, site.edition, site.plan.address, unmade, backgrounds, known)
+        late = [ask for ask in page.asks if not (ask.fault or (ask.slot, ask.key) in asked)]
+        told = [f"{page.place.file}:{ask.block.line}:{ask.block.column}: {_LATE}" for ask in late]
+        return replace(result, faults=(*result.faults, *told)) if told else result
+
+    return woven
 
 
 def with_placeholders(site: Site, speaker: Speaker) -> Site:
@@ -87,47 +100,120 @@ def with_placeholders(site: Site, speaker: Speaker) -> Site:
     return site.afresh()
 
 
-def write_pages(results: Sequence[Woven], others: Sequence[PageFile], speaker: Speaker) -> Pages:
-    """Writes what changed, whole or not at all, with the permissions that the file had."""
+def write_all(
+    results: Sequence[Woven], weaver: Callable[[Page], Woven], site: Site, speaker: Speaker, *, beside: bool = True
+) -> Pages:
+    """Writes pages, and what belongs beside them, while no other run does; what one that was killed left is swept out."""
+    folder = site.plan.folder
+    with alone_in(folder, lambda: speaker.notes([f"{folder}: another run is writing pages; waiting for it"])):
+        places = [*(woven.page.place for woven in results), *site.others]
+        for near in {place.target.parent for place in places} if beside else {place.file.parent for place in places}:
+            sweep(near)
+        others = site.others if beside else ()
+        pages = write_pages(results, others, lambda place: weaver(site.read_again(place)), speaker)
+        return with_others(pages, site) if beside else pages
+
+
+def write_pages(
+    results: Sequence[Woven], others: Sequence[PageFile], again: Callable[[PageFile], Woven], speaker: Speaker
+) -> Pages:
+    """Writes what changed, whole or not at all, with the owner and permissions that the file had.
+
+    Args:
+        results: the pages.
+        others: files to copy beside them.
+        again: reads a page that was changed since it was read, and weaves it.
+        speaker: what tells each step.
+    """
     written: list[Path] = []
-    faults = [fault for woven in results for fault in woven.faults]
-    contents = [(woven.page.place, woven.content) for woven in results]
-    contents += [(other, other.file.read_bytes()) for other in others]
-    for place, content in contents:
-        if place.target.is_file() and place.target.read_bytes() == content:
-            continue
+    final: list[Woven] = []
+    faults: list[str] = []
+    places = [woven.page.place for woven in results]
+    for number, place in enumerate((*places, *others)):
         try:
-            _write(place, content)
-        except OutputError as error:
+            if number < len(results):
+                woven, is_written = _write_page(results[number], again)
+                final.append(woven)
+            else:
+                is_written = _copy(place)
+        except (OutputError, PageError) as error:
             faults.append(str(error))
             continue
-        written.append(place.target)
-        speaker.step(f"{place.target}: written")
-    return Pages(tuple(written), len(contents) - len(written), sum(woven.count for woven in results), tuple(faults))
+        if is_written:
+            written.append(place.target)
+            speaker.step(f"{place.target}: written")
+    faults = [*(fault for woven in final for fault in woven.faults), *faults]
+    return Pages(
+        tuple(written), len(results) + len(others) - len(written), sum(woven.count for woven in final), tuple(faults)
+    )
+
+
+def _write_page(woven: Woven, again: Callable[[PageFile], Woven]) -> tuple[Woven, bool]:
+    """Writes a page over what was read of it, and over nothing else: an editor may save it at any moment.
+
+    Returns:
+        The page as it was woven in the end, and whether anything had to be written.
+
+    Raises:
+        OutputError: it cannot be written.
+        PageError: it cannot be read, or changes each time that it is to be written.
+    """
+    for _ in range(_TRIES):
+        place, before = woven.page.place, woven.before
+        still = holds(place.file, before)
+        if still() and holds(place.target, woven.content)():
+            return woven, False
+        if still() and _write(place, woven.content, still):
+            return woven, True
+        woven = again(woven.page.place)
+    raise PageError(
+        f"{woven.page.place.file}: was changed by someone else each time that it was to be written, and stays as it is; "
+        "run again when nobody writes it"
+    )
+
+
+def _copy(place: PageFile) -> bool:
+    """Copies what belongs beside woven pages; whether that was needed.
+
+    Raises:
+        OutputError: it cannot be written.
+        PageError: it cannot be read.
+    """
+    try:
+        content = place.file.read_bytes()
+    except OSError as error:
+        raise PageError(
+            f"{place.file}: cannot be read ({error.strerror}), and is not copied; check its permissions"
+        ) from error
+    return not holds(place.target, content)() and _write(place, content)
 
 
 def with_others(pages: Pages, site: Site) -> Pages:
     """What became of the pages and of what is written beside them: the stylesheet, the manifest, partials."""
-    written, unchanged = list(pages.written), pages.unchanged
+    written, unchanged, faults = list(pages.written), pages.unchanged, list(pages.faults)
     for file, text in texts_beside(site).items():
-        content = text.encode()
-        if file.is_file() and file.read_bytes() == content:
+        content = text.encode("utf-8", "backslashreplace")
+        if holds(file, content)():
             unchanged += 1
         else:
-            write_whole(file, content)
+            try:
+                write_whole(file, content)
+            except OutputError as error:
+                faults.append(str(error))
+                continue
             written.append(file)
-    return replace(pages, written=tuple(written), unchanged=unchanged)
+    return replace(pages, written=tuple(written), unchanged=unchanged, faults=tuple(faults))
 
 
-def _write(place: PageFile, content: bytes) -> None:
-    mode = stat.S_IMODE(place.file.stat().st_mode)
+def _write(place: PageFile, content: bytes, still: Callable[[], bool] = lambda: True) -> bool:
+    like = place.file.stat()
     if place.target != place.file:
-        mode |= stat.S_IWUSR  # a copy is ours to write again
-    elif not mode & (stat.S_IWUSR | stat.S_IWGRP | stat.S_IWOTH):
+        like = os.stat_result((like.st_mode | stat.S_IWUSR, *like[1:]))  # a copy is ours to write again
+    elif not like.st_mode & (stat.S_IWUSR | stat.S_IWGRP | stat.S_IWOTH):
         raise OutputError(
             f"{place.target}: is read-only and stays as it is; let it be written, or name a folder as site.woven"
         )
-    write_whole(place.target, content, mode)
+    return write_whole(place.target, content, like, still)
 
 
 def told(pages: Pages, verb: str) -> str:

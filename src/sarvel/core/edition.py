@@ -7,7 +7,7 @@ none works out a width or a crop for itself.
 from __future__ import annotations
 
 import functools
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from sarvel.core.crop.place import WHOLE, Box, kept, padded, place
@@ -180,6 +180,8 @@ class _Placed:
     subjects: tuple[Box, ...]
 
 
+_MOST_LISTED = 8  # devices that a note names
+
 _place = functools.cache(place)  # masters of one camera are alike in all that it asks
 
 
@@ -281,12 +283,18 @@ def _notes(slot: Slot, facts: MasterFacts, cuts: Iterable[Cut]) -> Iterator[str]
             yield f"{where}: {outside} of {len(cut.subjects)} subjects are not wholly in view, the first is"
         if cut.soft:
             need = max(need_of(slot, one.device) for one in cut.soft)
-            devices = ", ".join(dict.fromkeys(str(one.device) for one in cut.soft))
+            devices = _listed(list(dict.fromkeys(str(one.device) for one in cut.soft)))
             share = sum(one.share for one in cut.soft) / sum(one.share for one in cut.visits)
             yield (
                 f"{where}: the master gives {cut.box.width:.0f} px across, the audience needs {need}; "
                 f"soft on {devices} ({share:.0%} of who meets this cut); give a larger master"
             )
+
+
+def _listed(names: Sequence[str]) -> str:
+    """Some names, and how many more there are."""
+    more = len(names) - _MOST_LISTED
+    return ", ".join(names[:_MOST_LISTED]) + (f" and {more} more" if more > 0 else "")
 
 
 def _where(slot: Slot, facts: MasterFacts, cut: Cut) -> str:

@@ -6,6 +6,9 @@ from dataclasses import dataclass
 
 from sarvel.core.crop.found import Found
 
+READ_FORMATS = ("JPEG", "MPO", "PNG", "WEBP", "AVIF", "JXL", "TIFF", "GIF", "BMP", "PPM")
+"""Formats that images are read in, as Pillow calls them; a file of any other is none, whatever its name says."""
+
 
 @dataclass(frozen=True)
 class MasterFacts:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from dataclasses import dataclass, field
 
 from sarvel.core.css.device import Device
@@ -56,9 +57,10 @@ def cuts_met(slot: Slot, audience: tuple[Visits, ...]) -> tuple[Met, ...]:
     cuts: list[Met] = []
     left, unmet = EVERY, audience
     for rule in slot.cuts:
-        met = tuple(visits for visits in unmet if rule.media.matches(visits.device))
+        holds = [rule.media.matches(visits.device) for visits in unmet]
+        met = tuple(itertools.compress(unmet, holds))
         cuts.append(_met(slot, rule, left & rule.media.test.can_hold, met))
-        unmet = tuple(visits for visits in unmet if visits not in met)
+        unmet = tuple(visits for visits, meets in zip(unmet, holds, strict=True) if not meets)
         left &= rule.media.test.can_fail
     return tuple(cuts)
 

@@ -132,6 +132,8 @@ class Placeholder:
     size: Size
 
 
+_LONGEST = 200  # bytes of a file name: systems allow 255, and what serves or copies a file may add an ending of its own
+
 PATTERN = "{stem}-{slot}-{cut}-{width}.{digest}.{ext}"
 """How files are called where the plan does not say otherwise."""
 
@@ -168,7 +170,13 @@ class Naming:
         if "{" in name:
             density = f"{size[0] / self.constant:.4g}" if self.constant else str(size[0])
             name = name.replace("{height}", str(size[1])).replace("{density}", density)
-        return name
+        tail = f".{digest}.{ending}"
+        return name if len(name.encode()) <= _LONGEST else _cut_short(name, _LONGEST - len(tail)) + tail
+
+
+def _cut_short(name: str, most: int) -> str:
+    """The beginning of a name, in at most so many bytes."""
+    return name.encode()[:most].decode("utf-8", "ignore")
 
 
 def rendered_as(

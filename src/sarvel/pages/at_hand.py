@@ -22,6 +22,27 @@ class Roots:
     address: str = ""
 
 
+def path_of(url: str) -> str | None:
+    """The path that an address of this site means, escapes resolved; None if it leads elsewhere, or nowhere at all.
+
+    An address with a scheme, be it of the web, of data or of a script, never means a file of the site.
+    """
+    try:
+        parts = urllib.parse.urlsplit(url)
+    except ValueError:  # a bracket in the place of a host is never closed
+        return None
+    path = urllib.parse.unquote(parts.path, errors="surrogateescape")
+    return None if parts.scheme or parts.netloc or not path or "\0" in path else path
+
+
+def is_file(place: Path) -> bool:
+    """Whether there is a file, and no folder, pipe or device; what no system could hold a file by is none either."""
+    try:
+        return place.is_file()
+    except (OSError, ValueError):
+        return False
+
+
 def file_of(url: str, roots: Roots) -> tuple[Path | None, Path | None]:
     """The file that a URL means.
 
@@ -29,25 +50,32 @@ def file_of(url: str, roots: Roots) -> tuple[Path | None, Path | None]:
         The file if it is at hand, else None; and where it should be, if it is missing, else None. Where the site's root is
         nobody says: it is taken to be the nearest folder above the page that has the URL's own folder in it.
     """
-    parts = urllib.parse.urlsplit(url)
-    if parts.scheme or parts.netloc or not parts.path:
+    path = path_of(url)
+    if path is None:
         return None, None
-    path = urllib.parse.unquote(parts.path)
     address = urllib.parse.unquote(roots.address)
     if roots.output and path.startswith(f"{address}/"):
         file = roots.output / path[len(address) + 1 :]
-        if file.is_file() or path.startswith("/"):
+        if is_file(file) or path.startswith("/"):
             return _there(file)
     if not path.startswith("/"):
         file = roots.page / path
         return _there(file)
     folder = roots.page.absolute()
     places = [base / path.lstrip("/") for base in (folder, *folder.parents)]
-    found = next((place for place in places if place.is_file()), None)
+    found = next((place for place in places if is_file(place)), None)
     if found or path.count("/") == 1:
         return found, None
-    return None, next((place for place in places[:-1] if place.parent.is_dir()), None)
+    return None, next((place for place in places[:-1] if is_folder(place.parent)), None)
 
 
 def _there(file: Path) -> tuple[Path | None, Path | None]:
-    return (file, None) if file.is_file() else (None, file)
+    return (file, None) if is_file(file) else (None, file)
+
+
+def is_folder(place: Path) -> bool:
+    """Whether there is a folder, as for is_file."""
+    try:
+        return place.is_dir()
+    except (OSError, ValueError):
+        return False

@@ -6,10 +6,11 @@ A woven block holds the author's own tag, so that nothing else need be remembere
     <picture data-woven
       ><source …
       ><img data-sarvel="card" data-master="masters/boat.jpg" alt="The boat"    the same, attributes set aside
-        src="…" srcset="…" loading="lazy" decoding="async" /></picture>         and behind them ours, from src on
+        src="…" data-woven="…" srcset="…" loading="lazy" … /></picture>         and behind them ours, from src on
 
 An attribute that would contradict ours is set aside by renaming it in place: `src` as `data-master`, others with
-`data-was-` in front. So from our `src` on, all attributes of the names in `_OURS` are Sarvel's, and none before it is.
+`data-was-` in front. So from our `src` on, all attributes of the names in `OURS` are Sarvel's, and none before it is.
+Whether they are still as they were written, a mark tells (see `marks`).
 An attribute that decides whether or how often the image is there is set aside as well, and stands on the picture instead.
 Of an image in Markdown, the author's words are kept whole, in `data-was-markdown`.
 
@@ -18,7 +19,9 @@ No white space is put between elements: inside a line of text it would show as a
 
 from __future__ import annotations
 
+import bisect
 import html
+import re
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from typing import Protocol
@@ -27,17 +30,20 @@ from sarvel.core.html.dialect import HTML, Dialect
 from sarvel.core.html.markdown import MarkdownImage, read_markdown
 from sarvel.core.html.srcset import widest
 from sarvel.core.html.tags import OURS, Attribute, Tag, line_and_column, read_tag
+from sarvel.pages import marks
 
 # An attribute that would contradict ours keeps its place under a name that browsers pass over.
 SET_ASIDE = ("srcset", "sizes", "width", "height")
-_OURS = frozenset({"src", *SET_ASIDE, "alt", "loading", "decoding", "fetchpriority", "style"})
 WAS = "data-was-"
-_MARKDOWN = WAS + "markdown"
 
 BOUND = (":", "v-bind:")
 _NESTED = "stands inside a picture element; Sarvel writes the picture itself, so take that one away"
 _UNREADABLE = "reads otherwise by itself than on its page; close what is open before or in it, a quote or a brace"
 _UNCLOSED = "its woven picture element is not closed; write </picture> behind the img"
+_EDITED = (
+    "stays as it is, since {} within what is woven; take that change out again, onto the img or in front of the block, or "
+    "put your own tag here"
+)
 
 
 @dataclass(frozen=True)
@@ -80,12 +86,29 @@ def blocks(page: str, dialect: Dialect = HTML, *, mapped: bool = False) -> Itera
         dialect: how to read it.
         mapped: whether images that name no slot are asked of Sarvel, too.
     """
-    line, at = "", 0  # the line as its author wrote it, up to here
+    line, at = _Line(), 0  # the line as its author wrote it, up to here
     for start, end, image, fault in _places(page, dialect, mapped=mapped):
-        line = _last_line(line + page[at:start])
-        block = _block(page, start, end, image, line, fault, dialect)
+        line = line.with_more(page[at:start])
+        block = _block(page, start, end, image, line.indent, fault, dialect)
         yield block
-        line, at = _last_line(line + block.tag), end
+        line, at = line.with_more(block.tag), end
+
+
+@dataclass(frozen=True)
+class _Line:
+    """How a line begins: its indentation, and whether there is nothing else on it so far."""
+
+    indent: str = ""
+    blank: bool = True
+
+    def with_more(self, text: str) -> _Line:
+        """The line that one is on behind further text."""
+        start = max(text.rfind("\n"), text.rfind("\r")) + 1
+        line = _Line() if start else self
+        if not line.blank:
+            return line
+        rest = text[start:].lstrip(" \t")
+        return _Line(line.indent + text[start : len(text) - len(rest)], blank=not rest)
 
 
 _Place = tuple[int, int, Tag | MarkdownImage, str]
@@ -98,8 +121,8 @@ def _places(page: str, dialect: Dialect, *, mapped: bool) -> list[_Place]:
     read = read_markdown(page)
     places = list(_tag_places(read.tags(OURS), mapped=mapped))
     if mapped:
-        inside = [(start, end) for start, end, *_ in places]
-        images = [one for one in read.images if not any(start <= one.start < end for start, end in inside)]
+        starts, ends = [place[0] for place in places], [0, *(place[1] for place in places)]
+        images = [one for one in read.images if one.start >= ends[bisect.bisect_right(starts, one.start)]]
         places = sorted([*places, *((one.start, one.end, one, "") for one in images)], key=lambda place: place[0])
     return places
 
@@ -177,14 +200,18 @@ def _taken_apart(text: str, found: Sequence[Block]) -> list[tuple[str, str, str]
 
 
 def _block(
-    page: str, start: int, end: int, image: Tag | MarkdownImage, before: str, fault: str, dialect: Dialect
+    page: str, start: int, end: int, image: Tag | MarkdownImage, indent: str, fault: str, dialect: Dialect
 ) -> Block:
     if isinstance(image, MarkdownImage):
         text = page[start:end]
         written = _img_of_markdown(text, image)
     else:
         text = written = _author_tag(page, image)
-        if (kept := image.get(_MARKDOWN)) is not None:
+        if image.get("data-master") is not None or start != image.start:
+            changed = marks.changes(page[start:end], dialect)
+            text = written = with_attributes(written, changed.kept, dialect)
+            fault = fault or (_EDITED.format(changed.lost) if changed.lost else "")
+        if (kept := image.get(marks.WAS_MARKDOWN)) is not None:
             text, written = kept.value, _without_ours(page, image)
     author = read_tag(written, 0, dialect.code)
     if author is None or author.end != len(written):
@@ -199,7 +226,7 @@ def _block(
         _master(author, src) if slot is None else src.value if src and src.name.lower() == "src" else None,
         ("" if alt.name.lower() != "alt" else alt.value) if alt else None,
         *line_and_column(page, start),
-        before[: len(before) - len(before.lstrip(" \t"))],
+        indent,
         fault,
     )
 
@@ -219,7 +246,7 @@ def _said(tag: Tag, name: str) -> Attribute | None:
 def _img_of_markdown(text: str, image: MarkdownImage) -> str:
     """An img tag for an image in Markdown. Line ends and bars would end what it stands in: a line, a cell of a table."""
     title = {"title": image.title} if image.title else {}
-    said = {_MARKDOWN: text, "src": image.src, "alt": image.alt, **title}
+    said = {marks.WAS_MARKDOWN: text, "src": image.src, "alt": image.alt, **title}
     attributes = " ".join(f'{name}="{escaped(value)}"' for name, value in said.items())
     return f"<img {attributes}>".replace("\r", "&#13;").replace("\n", "&#10;").replace("|", "&#124;")
 
@@ -235,12 +262,23 @@ def _without_ours(page: str, tag: Tag) -> str:
     for attribute in tag.attributes:
         between = page[at : attribute.start]
         in_ours = in_ours or attribute.name.lower() == "src"
-        if in_ours and attribute.name.lower() in _OURS:
+        if in_ours and attribute.name.lower() in marks.OURS:
             parts.append(between.rstrip())
         else:
             parts += [between, _name_before(attribute.name), behind_name(page, attribute)]
         at = attribute.end
     return "".join([*parts, page[at : tag.end]])
+
+
+def with_attributes(tag_text: str, attributes: Sequence[str], dialect: Dialect, gap: str = " ") -> str:
+    """A tag with further attributes behind its last attribute or code, before the slash that it may end with."""
+    tag = read_tag(tag_text, 0, dialect.code)
+    if tag is None or not attributes:
+        return tag_text
+    ending = re.search(r"\s*/?>\Z", tag_text)
+    last = tag.attributes[-1].end if tag.attributes else len("<img")
+    behind = max(last, ending.start() if ending else last)
+    return "".join([tag_text[:behind], *(gap + attribute for attribute in attributes), tag_text[behind:]])
 
 
 def behind_name(text: str, attribute: Attribute) -> str:
@@ -252,7 +290,7 @@ def _name_before(name: str) -> str:
     """The author's name of an attribute that may have been set aside."""
     if name.lower() == "data-master":
         return recased("src", 0, name[5:8])
-    return name[len(WAS) :] if name.lower().startswith(WAS) and name != _MARKDOWN else name
+    return name[len(WAS) :] if name.lower().startswith(WAS) and name != marks.WAS_MARKDOWN else name
 
 
 def recased(name: str, at: int, like: str) -> str:
@@ -263,10 +301,14 @@ def recased(name: str, at: int, like: str) -> str:
     return name[:at] + "".join(letters) + name[at + 3 :]
 
 
+_CODE = str.maketrans({"{": "&#123;", "}": "&#125;", "@": "&#64;"})
+
+
 def escaped(value: str | None) -> str:
     """A text as an attribute's value, between double quotes."""
     return html.escape(value or "", quote=False).replace('"', "&quot;")
 
 
-def _last_line(text: str) -> str:
-    return text[max(text.rfind("\n"), text.rfind("\r")) + 1 :]
+def literal(value: str) -> str:
+    """A text as an attribute's value in which no template engine or component framework finds code."""
+    return escaped(value).translate(_CODE)

@@ -5,15 +5,16 @@ from __future__ import annotations
 import codecs
 import fnmatch
 import os
-import urllib.parse
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from pathlib import Path, PurePosixPath
 
 from sarvel.core.html.dialect import HTML, Dialect, dialect_of
 from sarvel.errors import PageError, PlanError
+from sarvel.pages.at_hand import is_file, is_folder, path_of
 
 _NOTHING: Mapping[str, str] = {}
+_PUBLIC = frozenset({".htaccess", ".nojekyll", ".well-known"})  # hidden files that servers read
 
 
 @dataclass(frozen=True)
@@ -58,6 +59,7 @@ def find_pages(
     woven: Path | None,
     dialects: Mapping[str, str] = _NOTHING,
     content: Mapping[str, str] = _NOTHING,
+    left_out: Callable[[Path], bool] = lambda _: False,
 ) -> tuple[list[PageFile], list[PageFile]]:
     """The pages that a plan names, and the other files of the same folders.
 
@@ -67,6 +69,7 @@ def find_pages(
         woven: where woven pages go; None weaves in place.
         dialects: names of dialects by file ending, before our own.
         content: slots of images that name none, by the folder, file or glob of their pages; the longest counts.
+        left_out: whether a file that was found in a folder or by a glob is neither a page nor to be copied.
 
     Returns:
         Pages in the order of the patterns, by path within each; and, if `woven` is given, what lies beside them and
@@ -79,7 +82,9 @@ def find_pages(
     pages: dict[Path, PageFile] = {}
     others: dict[Path, PageFile] = {}
     for pattern in patterns:
-        found = list(_matching(folder, pattern))
+        found = [
+            (file, base) for file, base in _matching(folder, pattern) if file == folder / pattern or not left_out(file)
+        ]
         if not found:
             raise PlanError(
                 f"site.pages: '{pattern}' matches no file in {folder}; write a folder, a file or a glob that does"
@@ -89,12 +94,18 @@ def find_pages(
             matched = [name for name in content if _is_of(file, folder, name)] if dialect else []
             slot = content[max(matched, key=len)] if matched else None
             page = PageFile(file, woven / file.relative_to(base) if woven else file, dialect or HTML, slot)
-            (pages if dialect else others).setdefault(file, page)
+            if dialect or not _is_private(file.relative_to(base)):
+                (pages if dialect else others).setdefault(file, page)
             for name in matched:
                 unused.pop(name, None)
     for name in unused:
         raise PlanError(f"content.'{name}': no page lies there; name its folder in site.pages as well, or mend it")
     return list(pages.values()), list(others.values()) if woven else []
+
+
+def _is_private(path: Path) -> bool:
+    """Whether a file is none that a site publishes: hidden, or in a hidden folder or one of packages."""
+    return any((part.startswith(".") and part not in _PUBLIC) or part == "node_modules" for part in path.parts)
 
 
 def _is_of(file: Path, folder: Path, pattern: str) -> bool:
@@ -105,13 +116,13 @@ def _is_of(file: Path, folder: Path, pattern: str) -> bool:
 def _matching(folder: Path, pattern: str) -> Iterator[tuple[Path, Path]]:
     """The files that a pattern means, each with the folder that its place below `woven` is seen from."""
     place = folder / pattern
-    if place.is_dir():
-        yield from ((file, place) for file in sorted(place.rglob("*")) if file.is_file())
-    elif place.is_file():
+    if is_folder(place):
+        yield from ((file, place) for file in sorted(place.rglob("*")) if is_file(file))
+    elif is_file(place):
         yield place, place.parent
     else:
         fixed = folder.joinpath(*_fixed_part(pattern))
-        yield from ((file, fixed) for file in sorted(folder.glob(pattern)) if file.is_file())
+        yield from ((file, fixed) for file in sorted(folder.glob(pattern)) if is_file(file))
 
 
 def _fixed_part(pattern: str) -> Iterator[str]:
@@ -158,9 +169,8 @@ def master_named(src: str, page: Path, plan_folder: Path, masters_folder: Path) 
     A `src` is seen from the page, as a browser does; else from the plan's folder, as it is once the site is served; else
     from the masters folder. The first of these that lies in the masters folder counts, a file that exists before others.
     """
-    parts = urllib.parse.urlsplit(src)
-    path = urllib.parse.unquote(parts.path)
-    if not path or parts.netloc:
+    path = path_of(src)
+    if path is None:
         return None
     rooted = path.lstrip("/")
     root = _flat(str(masters_folder))
@@ -168,7 +178,7 @@ def master_named(src: str, page: Path, plan_folder: Path, masters_folder: Path) 
     keys = [key for folder, name in places if (key := _below(_flat(folder, name), root))]
     if len(set(keys)) == 1:
         return keys[0]
-    return next((key for key in keys if (masters_folder / key).is_file()), keys[0] if keys else None)
+    return next((key for key in keys if is_file(masters_folder / key)), keys[0] if keys else None)
 
 
 def _below(place: str, folder: str) -> str | None:

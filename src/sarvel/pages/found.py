@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import os
 import re
 from collections.abc import Collection, Iterable, Iterator, Mapping
@@ -9,6 +10,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 
 from sarvel.core.html.dialect import dialect_of
+from sarvel.pages.at_hand import is_file
 
 _IMAGES = frozenset({"jpg", "jpeg", "png", "webp", "avif", "gif", "jxl", "tif", "tiff", "bmp", "svg", "heic"})
 _TEXTS = frozenset(
@@ -33,6 +35,11 @@ _TEXTS = frozenset(
 _LEFT_OUT = frozenset({"node_modules", "__pycache__"})  # and folders whose name begins with a point
 _LONGEST = 2_000_000  # bytes; longer texts are data that nobody wrote
 _NAMED = re.compile(rf"[\w@.%+~-]+\.(?:{'|'.join(sorted(_IMAGES))})\b", re.IGNORECASE)
+
+
+def is_image(file: Path) -> bool:
+    """Whether a file is an image, going by the ending of its name."""
+    return file.suffix.lower().lstrip(".") in _IMAGES
 
 
 @dataclass
@@ -75,7 +82,7 @@ def find_all(paths: Iterable[Path], left_out: Collection[Path], dialects: Mappin
 
 
 def _files(path: Path, left_out: Collection[Path]) -> Iterator[Path]:
-    if path.is_file():
+    if is_file(path):
         yield path
         return
     for folder, folders, names in os.walk(path):
@@ -84,13 +91,15 @@ def _files(path: Path, left_out: Collection[Path]) -> Iterator[Path]:
             for name in folders
             if not name.startswith(".") and name not in _LEFT_OUT and Path(folder, name).absolute() not in left_out
         )
-        yield from (Path(folder, name) for name in sorted(names) if not name.startswith("."))
+        files = (Path(folder, name) for name in sorted(names) if not name.startswith("."))
+        yield from filter(is_file, files)
 
 
 def names_in(files: Iterable[Path]) -> set[str]:
     """The names of image files that stand anywhere in some texts, escapes and all."""
     names: set[str] = set()
     for file in files:
-        if file.stat().st_size <= _LONGEST:
-            names.update(_NAMED.findall(file.read_bytes().decode("utf-8", "replace")))
+        with contextlib.suppress(OSError):  # what is no page is not missed
+            if file.stat().st_size <= _LONGEST:
+                names.update(_NAMED.findall(file.read_bytes().decode("utf-8", "replace")))
     return names

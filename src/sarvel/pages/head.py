@@ -1,8 +1,10 @@
 """Preload links in a page's head: written where the author has put `<link data-sarvel="preloads">`.
 
 <link data-sarvel="preloads">                                     the author's tag
-<link data-sarvel="preloads" data-woven rel="preload" …>          the same; from data-woven on all is ours
+<link data-sarvel="preloads" data-woven="…" rel="preload" …>      the same; from data-woven on all is ours
 <link data-woven rel="preload" …>                                 and whatever other links directly follow it
+
+The value of the first `data-woven` tells whether anyone changed them since, as the mark of a block does (see `marks`).
 """
 
 from __future__ import annotations
@@ -12,8 +14,14 @@ from dataclasses import dataclass
 
 from sarvel.core.html.dialect import Dialect
 from sarvel.core.html.preload import Preload
-from sarvel.core.html.tags import OURS, Tag, line_and_column
+from sarvel.core.html.tags import OURS, Tag, line_and_column, read_tag
 from sarvel.pages.blocks import escaped
+from sarvel.pages.marks import MARK, digest_of
+
+_EDITED = (
+    "preload links that are woven here were changed by hand, and stay as they are; take that change out again, or put "
+    'your own <link data-sarvel="preloads"> here'
+)
 
 
 @dataclass(frozen=True)
@@ -28,6 +36,7 @@ class Head:
         line: for messages, from 1.
         column: for messages, from 1.
         indent: the white space that its line begins with.
+        fault: why it cannot be woven, what to do; "" where it can.
     """
 
     start: int
@@ -37,44 +46,57 @@ class Head:
     line: int
     column: int
     indent: str
+    fault: str = ""
 
     def woven(self, page: str, links: Sequence[Preload], dialect: Dialect) -> str:
         """What it becomes."""
         if not links:
             return self.tag
         first, *others = (_attributes(link, dialect) for link in links)
-        written = [f"{self.tag[: self.behind]} {first}{self.tag[self.behind :]}"]
+        mark = digest_of([_told(f"<link {one}>") for one in (first, *others)])
+        written = [f'{self.tag[: self.behind]} {MARK}="{mark}" {first}{self.tag[self.behind :]}']
+        begin = f'<link {MARK}=""' if dialect.closed else f"<link {MARK}"
         end = " />" if dialect.closed else ">"
         line = "" if dialect.one_line else ("\r\n" if "\r\n" in page else "\n") + self.indent
-        return line.join([*written, *(f"<link {other}{end}" for other in others)])
+        return line.join([*written, *(f"{begin} {other}{end}" for other in others)])
+
+
+def _told(link: str | Tag, start: int = 0) -> str:
+    """What a link says that is ours, from an attribute on."""
+    tag = read_tag(link, 0) if isinstance(link, str) else link
+    return "\0".join(f"{one.name.lower()}={one.value}" for one in tag.attributes[start:]) if tag else ""
 
 
 def heads(page: str, dialect: Dialect) -> Iterator[Head]:
     """All places for preload links, in order."""
-    open_: Tag | None = None
-    end = 0
+    open_: list[Tag] = []  # the author's link and those of ours that follow it
     for tag in dialect.tags(page, OURS) if "preloads" in page else ():
         follows = tag.get("data-woven") is not None and tag.get("data-sarvel") is None
-        if open_ and tag.name == "link" and follows and not page[end : tag.start].strip():
-            end = tag.end
+        if open_ and tag.name == "link" and follows and not page[open_[-1].end : tag.start].strip():
+            open_.append(tag)
             continue
         if open_:
-            yield _head(page, open_, end)
-            open_ = None
+            yield _head(page, open_)
+            open_ = []
         said = tag.get("data-sarvel")
         if tag.name == "link" and said and said.value == "preloads":
-            open_, end = tag, tag.end
+            open_ = [tag]
     if open_:
-        yield _head(page, open_, end)
+        yield _head(page, open_)
 
 
-def _head(page: str, tag: Tag, end: int) -> Head:
-    ours = next((i for i, one in enumerate(tag.attributes) if one.name == "data-woven"), len(tag.attributes))
+def _head(page: str, links: Sequence[Tag]) -> Head:
+    tag = links[0]
+    ours = next((i for i, one in enumerate(tag.attributes) if one.name == MARK), len(tag.attributes))
     last, behind = tag.attributes[ours - 1].end, tag.attributes[-1].end
     author = page[tag.start : last] + page[behind : tag.end]
     before = page[max(page.rfind("\n", 0, tag.start), page.rfind("\r", 0, tag.start)) + 1 : tag.start]
     indent = before if not before.strip() else ""
-    return Head(tag.start, end, author, last - tag.start, *line_and_column(page, tag.start), indent)
+    told = [_told(tag, ours + 1), *(_told(link, 1) for link in links[1:])]
+    is_edited = ours < len(tag.attributes) and tag.attributes[ours].value != digest_of(told)
+    fault = _EDITED if is_edited or (ours == len(tag.attributes) and len(links) > 1) else ""
+    place = line_and_column(page, tag.start)
+    return Head(tag.start, links[-1].end, author, last - tag.start, *place, indent, fault)
 
 
 def _attributes(link: Preload, dialect: Dialect) -> str:
@@ -92,5 +114,4 @@ def _attributes(link: Preload, dialect: Dialect) -> str:
         sizes: link.sizes,
         priority: "high",
     }
-    mark = 'data-woven=""' if dialect.closed else "data-woven"
-    return " ".join([mark, *(f'{name}="{escaped(value)}"' for name, value in said.items() if value)])
+    return " ".join(f'{name}="{escaped(value)}"' for name, value in said.items() if value)

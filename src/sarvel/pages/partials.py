@@ -32,6 +32,10 @@ _COMPONENTS: Mapping[str, tuple[str, str, str, str]] = {
     ".svelte": ("<script>\n  export let alt;\n</script>\n\n", "\n", "", "alt={alt}"),
     ".astro": ("---\nconst { alt } = Astro.props;\n---\n", "\n", "", "alt={alt}"),
 }
+MACRO_BEGINS = "{# Written by sarvel weave."
+MANIFEST_BEGINS = '{\n  "version": '
+"""What a macro and a manifest that Sarvel wrote begin with: no other file of their name is written over."""
+
 _ALT = "\x01"  # stands for the alt while the markup is written; no text holds it
 
 
@@ -59,10 +63,17 @@ def partial(
         dialects: names of dialects by file ending, before our own.
     """
     dialect = dialect_of(f"x{ending}", dialects) or HTML
-    before, behind, indent, attribute = _COMPONENTS.get(ending, ("", "\n", "", f'alt="{alt}"'))
+    quote = "'" if '"' in alt else '"'
+    before, behind, indent, attribute = _COMPONENTS.get(ending, ("", "\n", "", f"alt={quote}{alt}{quote}"))
     tag = f"<img {attribute} />" if dialect.closed else f"<img {attribute}>"
     markup = write_markup(picture, address, backgrounds)
     return f"{before}{standing_alone(markup, None, tag, dialect, chr(10) + indent)}{behind}"
+
+
+def _string(text: str, ending: str) -> str:
+    """A text as a string of Jinja or Twig; the latter takes `#{` in it for code."""
+    said = json.dumps(text, ensure_ascii=False)
+    return said.replace("#{", "\\#{") if ending == ".twig" else said
 
 
 def macro(pictures: list[Picture], address: str, backgrounds: Mapping[str, str] | None, ending: str) -> str:
@@ -80,9 +91,12 @@ def macro(pictures: list[Picture], address: str, backgrounds: Mapping[str, str] 
         markup = write_markup(picture, address, backgrounds)
         written = standing_alone(markup, None, f'<img alt="{_ALT}">', DIALECTS["markdown"])
         table[f"{picture.slot.name}/{picture.master.key}"] = written.split(_ALT)
-    rows = ",\n".join(f"  {json.dumps(name)}: {json.dumps(parts)}" for name, parts in table.items())
+    rows = ",\n".join(
+        f"  {_string(name, ending)}: [{', '.join(_string(part, ending) for part in parts)}]"
+        for name, parts in table.items()
+    )
     return (
-        "{# Written by sarvel weave. Import it, and call picture(slot, master, alt). #}\n"
+        f"{MACRO_BEGINS} Import it, and call picture(slot, master, alt). #}}\n"
         "{% macro picture(slot, master, alt) -%}\n"
         f"{{% set pictures = {{\n{rows}\n}} -%}}\n"
         "{% set found = pictures[slot ~ '/' ~ master] -%}\n"

@@ -8,8 +8,9 @@ from pathlib import Path
 
 from sarvel.core.check.given import FileSeen
 from sarvel.core.css.sheet import Sheet, read_sheet
+from sarvel.core.facts import READ_FORMATS
 from sarvel.core.html.code import holds_code
-from sarvel.pages.at_hand import Roots, file_of
+from sarvel.pages.at_hand import Roots, file_of, is_folder
 
 
 @dataclass(frozen=True)
@@ -77,7 +78,7 @@ class FilesSeen:
 
 def _in_other_case(missing: Path) -> Path | None:
     """The end of a path, from where it first differs in letter case alone from what is there; None if it differs otherwise."""
-    there = next(folder for folder in missing.parents if folder.is_dir())
+    there = next(folder for folder in missing.parents if is_folder(folder))
     place, found = there, []
     for name in missing.relative_to(there).parts:
         alike = next((one for one in _names(place) if one.lower() == name.lower()), None)
@@ -89,7 +90,10 @@ def _in_other_case(missing: Path) -> Path | None:
 
 
 def _names(folder: Path) -> list[str]:
-    return os.listdir(folder) if folder.is_dir() else []  # noqa: PTH208 - names are all that counts
+    try:
+        return os.listdir(folder)  # noqa: PTH208 - names are all that counts
+    except (OSError, ValueError):
+        return []
 
 
 def read_file(file: Path) -> FileSeen:
@@ -98,7 +102,9 @@ def read_file(file: Path) -> FileSeen:
 
     try:
         weight = file.stat().st_size
-        with Image.open(file) as image:
+        Image.init()
+        formats = [name for name in READ_FORMATS if name in Image.OPEN]
+        with Image.open(file, formats=formats) as image:
             return FileSeen(*image.size, Image.MIME.get(image.format or "", ""), weight=weight)
     except UnidentifiedImageError:
         return FileSeen(weight=weight)

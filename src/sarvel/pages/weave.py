@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import functools
 import re
-from collections.abc import Container, Iterator, Mapping
+from collections.abc import Container, Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -16,6 +16,7 @@ from sarvel.core.html.markup import Markup, write_markup
 from sarvel.core.html.preload import preloads
 from sarvel.core.html.tags import read_tag
 from sarvel.core.plan import Slot
+from sarvel.pages.at_hand import is_file
 from sarvel.pages.blocks import Block, Place, blocks, first_lost, replaced
 from sarvel.pages.files import PageFile, Text, master_named, read_page
 from sarvel.pages.head import Head, heads
@@ -84,6 +85,11 @@ class Woven:
     faults: tuple[str, ...]
 
     @property
+    def before(self) -> bytes:
+        """The bytes of the page when it was read."""
+        return self.page.text.encoded(self.page.text.text)
+
+    @property
     def content(self) -> bytes:
         """The bytes of the page after."""
         return self.page.text.encoded(self.text)
@@ -137,7 +143,7 @@ def _taken(block: Block, slots: Mapping[str, Slot], dialect: Dialect) -> str | N
 
 def _is_master(block: Block, key: str | None, masters_folder: Path) -> bool:
     """Whether an image that names no slot points into the masters folder, or at what is there seen from within it."""
-    return key is not None and (key != block.src or (masters_folder / key).is_file())
+    return key is not None and (key != block.src or is_file(masters_folder / key))
 
 
 def _problem(block: Block, slot: str, key: str | None, slots: Container[str]) -> str:
@@ -191,8 +197,8 @@ def weave(
         where = f"{page.place.file}:{lost.line}:{lost.column}"
         return Woven(page, page.text.text, 0, (*faults, f"{where}: {_DAMAGED}"))
     links = [link for picture in first.values() for link in preloads(picture, address)]
-    changes += [(head, head.woven(page.text.text, links, page.place.dialect)) for head in page.heads[:1]]
-    faults += [f"{page.place.file}:{head.line}:{head.column}: {_TWICE}" for head in page.heads[1:]]
+    changes += [(one, one.woven(page.text.text, links, page.place.dialect)) for one in page.heads[:1] if not one.fault]
+    faults += _told(page, ((one, one.fault or (_TWICE if number else "")) for number, one in enumerate(page.heads)))
     return Woven(page, replaced(page.text.text, changes), count, tuple(faults))
 
 
@@ -220,9 +226,19 @@ def unweave(page: Page) -> Woven:
     text = page.text.text
     blocks_ = [(ask.block, ask.block.tag) for ask in page.asks if not ask.block.fault]
     images = [(block, tag) for block, tag in blocks_ if text[block.start : block.end] != tag]
-    links = [(head, head.tag) for head in page.heads if text[head.start : head.end] != head.tag]
-    return Woven(page, replaced(text, [*images, *links]), len(images), tuple(_broken(page)))
+    links = [(one, one.tag) for one in page.heads if text[one.start : one.end] != one.tag and not one.fault]
+    return Woven(
+        page,
+        replaced(text, [*images, *links]),
+        len(images),
+        (*_broken(page), *_told(page, ((one, one.fault) for one in page.heads))),
+    )
 
 
 def _broken(page: Page) -> Iterator[str]:
     return (ask.fault for ask in page.asks if ask.block.fault)
+
+
+def _told(page: Page, heads: Iterable[tuple[Head, str]]) -> Iterator[str]:
+    """Faults of places for preload links, each with its place in front."""
+    return (f"{page.place.file}:{head.line}:{head.column}: {fault}" for head, fault in heads if fault)

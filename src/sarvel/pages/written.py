@@ -2,15 +2,13 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Container
 
 from sarvel.core.html.dialect import HTML, Dialect
 from sarvel.core.html.markup import Markup, Source
-from sarvel.core.html.tags import Tag, read_tag
-from sarvel.pages.blocks import BOUND, SET_ASIDE, WAS, Block, behind_name, escaped, recased
-
-_LINE_END = re.compile(r"\r\n|\r|\n")
+from sarvel.core.html.tags import Tag, line_end, read_tag
+from sarvel.pages.blocks import BOUND, SET_ASIDE, WAS, Block, behind_name, escaped, literal, recased, with_attributes
+from sarvel.pages.marks import MARK, mark_of
 
 # What component frameworks and shadow trees read on an element to tell whether, how often or where it is there.
 _MOVED = ("v-if", "v-else-if", "v-else", "v-for", "v-slot", "key", ":key", "v-bind:key", "slot", "x-if", "x-for")
@@ -27,8 +25,10 @@ def woven(page: str, block: Block, markup: Markup, alt: str | None, dialect: Dia
         alt: the words to add where the author's tag has none; None adds none.
         dialect: how to spell it.
     """
-    line = None if dialect.one_line else _line_end(page) + block.indent
-    return _written_out(block.image, markup, None if block.alt is not None else alt, line, dialect)
+    line = None if dialect.one_line else line_end(page) + block.indent
+    said = None if block.alt is not None else alt
+    unmarked = _written_out(block.image, markup, said, line, dialect)
+    return _written_out(block.image, markup, said, line, dialect, mark=mark_of(unmarked, dialect))
 
 
 def standing_alone(
@@ -47,7 +47,14 @@ def standing_alone(
 
 
 def _written_out(
-    tag: str, markup: Markup, alt: str | None, line: str | None, dialect: Dialect, *, alone: bool = False
+    tag: str,
+    markup: Markup,
+    alt: str | None,
+    line: str | None,
+    dialect: Dialect,
+    *,
+    mark: str = "",
+    alone: bool = False,
 ) -> str:
     """An img, in a picture where it has sources.
 
@@ -57,18 +64,20 @@ def _written_out(
         alt: the words to add; None adds none.
         line: what a new line begins with: the line end before it, and the indentation; None keeps all on one line.
         dialect: how to spell it.
-        alone: whether the picture goes without its mark.
+        mark: of the block; "" for none.
+        alone: whether nothing is to be woven again here.
     """
     gap, inner = ("", " ") if line is None else (line + "  ", line + ("    " if markup.sources else "  "))
     moved = _moved(tag, dialect) if markup.sources else []
     background = markup.background if dialect.styled else ""
     bound = (form + name for form in BOUND for name in SET_ASIDE)
     set_aside = (*SET_ASIDE, *bound, *(["style"] if background else []), *(name for name, _ in moved))
-    image = _with_ours(tag, _image_attributes(tag, markup, background, alt, dialect), inner, set_aside, dialect)
+    ours = _image_attributes(tag, markup, background, alt, mark, dialect)
+    image = _with_ours(tag, ours, inner, set_aside, dialect)
     if not markup.sources:
         return image
-    mark = [] if alone else ['data-woven=""' if dialect.closed else "data-woven"]
-    opening = " ".join(["<picture", *mark, *(text for _, text in moved)])
+    ours = [] if alone else ['data-woven=""' if dialect.closed else "data-woven"]
+    opening = " ".join(["<picture", *ours, *(text for _, text in moved)])
     end = "/>" if dialect.closed else ">"
     sources = "".join(f"{_source(source, inner, dialect)}{gap}{end}" for source in markup.sources)
     return f"{opening}{gap}>{sources}{image}</picture>"
@@ -91,7 +100,6 @@ def _with_ours(tag_text: str, ours: list[str], line: str, set_aside: Container[s
     """The author's img with contradicting attributes set aside and ours put behind the last."""
     tag = _read(tag_text, dialect)
     parts, at, first_src = [], 0, tag.get("src")
-    behind = _behind_last(tag_text, tag)
     for attribute in tag.attributes:
         name = attribute.name
         if attribute is first_src:
@@ -100,18 +108,12 @@ def _with_ours(tag_text: str, ours: list[str], line: str, set_aside: Container[s
             name = WAS + name
         parts += [tag_text[at : attribute.start], name, behind_name(tag_text, attribute)]
         at = attribute.end
-    parts.append(tag_text[at:behind])
-    return "".join([*parts, *(line + attribute for attribute in ours), tag_text[behind:]])
+    return with_attributes("".join([*parts, tag_text[at:]]), ours, dialect, line)
 
 
-def _behind_last(tag_text: str, tag: Tag) -> int:
-    """Behind the last thing in a tag, an attribute or code: before the white space and the slash that it may end with."""
-    ending = re.search(r"\s*/?>\Z", tag_text)
-    last = tag.attributes[-1].end if tag.attributes else len("<img")
-    return max(last, ending.start() if ending else last)
-
-
-def _image_attributes(tag: str, markup: Markup, background: str, alt: str | None, dialect: Dialect) -> list[str]:
+def _image_attributes(
+    tag: str, markup: Markup, background: str, alt: str | None, mark: str, dialect: Dialect
+) -> list[str]:
     """Our attributes of the img, grouped as lines. What the author says of loading stays the author's."""
     author = _read(tag, dialect)
     said = {attribute.name.lower().removeprefix("v-bind").removeprefix(":") for attribute in author.attributes}
@@ -125,7 +127,7 @@ def _image_attributes(tag: str, markup: Markup, background: str, alt: str | None
     theirs = author.get("style")
     style = f"background:{background}" + (f";{theirs.value}" if theirs and theirs.value else "")
     lines = [
-        _written(dialect, src=markup.src),
+        _written(dialect, src=markup.src, **{MARK: mark}),
         *_candidates(markup.image, dialect),
         rest,
         _written(dialect, style=style) if background else "",
@@ -147,13 +149,7 @@ def _candidates(source: Source, dialect: Dialect) -> list[str]:
 def _written(dialect: Dialect, **attributes: str | None) -> str:
     """Attributes as HTML writes them; those with nothing to say are left out, but for alt, which says it is decoration."""
     return " ".join(
-        f'{_CAMEL.get(name, name) if dialect.camel else name}="{escaped(value)}"'
+        f'{_CAMEL.get(name, name) if dialect.camel else name}="{literal(value) if name == "alt" else escaped(value)}"'
         for name, value in attributes.items()
         if value or (name == "alt" and value is not None)
     )
-
-
-def _line_end(page: str) -> str:
-    """How the page ends its lines, going by the first."""
-    found = _LINE_END.search(page)
-    return found.group() if found else "\n"

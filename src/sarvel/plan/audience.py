@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 import csv
-import math
 from pathlib import Path
 
 from sarvel.core.css.device import Device
 from sarvel.core.layout.audience import Visits
 from sarvel.errors import PlanError
+from sarvel.plan.messages import shortened
 
-_NEEDED = ("width", "height", "density", "share")
+# The columns that are needed, and the most that each may hold: more is a slip, or an attack.
+_NEEDED = {"width": 100_000, "height": 100_000, "density": 20, "share": 1e15}
 
 
 def read_audience(file: Path) -> tuple[Visits, ...]:
@@ -22,8 +23,16 @@ def read_audience(file: Path) -> tuple[Visits, ...]:
     try:
         text = file.read_text(encoding="utf-8-sig")
     except (OSError, UnicodeDecodeError) as error:
-        raise PlanError(f"{file}: the audience cannot be read ({error}); mend site.audience or the file") from error
+        why = error.strerror if isinstance(error, OSError) else f"byte {error.start} is not UTF-8"
+        raise PlanError(f"{file}: the audience cannot be read ({why}); mend site.audience or the file") from error
     rows = csv.DictReader(text.splitlines(), skipinitialspace=True)
+    try:
+        return _read(file, rows)
+    except csv.Error as error:
+        raise PlanError(f"{file}:{rows.line_num + 1}: is no line of CSV ({error}); mend or take it away") from error
+
+
+def _read(file: Path, rows: csv.DictReader[str]) -> tuple[Visits, ...]:
     missing = [name for name in _NEEDED if name not in (rows.fieldnames or ())]
     if missing:
         raise PlanError(
@@ -36,15 +45,17 @@ def read_audience(file: Path) -> tuple[Visits, ...]:
 
 
 def _visits(file: Path, line: int, row: dict[str, str]) -> Visits:
-    width, height, density, share = (_positive(file, line, name, row[name]) for name in _NEEDED)
+    width, height, density, share = (_positive(file, line, name, row[name], most) for name, most in _NEEDED.items())
     return Visits(Device(width, height, density), share, (row.get("label") or "").strip() or f"{width:g} px wide")
 
 
-def _positive(file: Path, line: int, name: str, text: str | None) -> float:
+def _positive(file: Path, line: int, name: str, text: str | None, most: float) -> float:
     try:
         number = float((text or "").strip().rstrip("%"))
     except ValueError:
         number = 0.0
-    if not 0 < number < math.inf:
-        raise PlanError(f"{file}:{line}: {name}: got '{text or ''}'; write a number above 0")
+    if not 0 < number <= most:
+        raise PlanError(
+            f"{file}:{line}: {name}: got '{shortened(text or '')}'; write a number above 0, up to {most:,.0f}"
+        )
     return number

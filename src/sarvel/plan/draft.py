@@ -50,10 +50,11 @@ def drafted(draft: Draft) -> str:
     if draft.without_alt:
         parts.append('# These images have no alt. Say what they show, in words; "" if they are decoration.')
         parts += [
-            f'[masters.{_text(key)}]\n# alt = ""    # {place}\n' for key, place in sorted(draft.without_alt.items())
+            f'[masters.{_text(key)}]\n# alt = ""    # {_line(place)}\n'
+            for key, place in sorted(draft.without_alt.items())
         ]
     if draft.left:
-        parts.append("# Left to you:\n" + "".join(f"# - {line}\n" for line in draft.left))
+        parts.append("# Left to you:\n" + "".join(f"# - {_line(line)}\n" for line in draft.left))
     return "\n".join(parts)
 
 
@@ -102,7 +103,9 @@ def _defaults() -> str:
 
 def _slot(group: Group) -> str:
     count = len(group.seen)
-    lines = [f"[slots.{_key(group.name)}]    # {count} image{'' if count == 1 else 's'}, such as {group.seen[0].place}"]
+    lines = [
+        f"[slots.{_key(group.name)}]    # {count} image{'' if count == 1 else 's'}, such as {_line(group.seen[0].place)}"
+    ]
     if group.takes:
         lines.append(f"takes = [{', '.join(map(_literal, group.takes))}]")
     lines.append(f"shown = {_text(group.shown)}    # {group.why}")
@@ -117,7 +120,12 @@ def _key(name: str) -> str:
 
 def _text(text: str) -> str:
     """A basic string of TOML: JSON's escapes are among its own."""
-    return json.dumps(text, ensure_ascii=False)
+    return json.dumps(text, ensure_ascii=False).replace("\x7f", "\\u007f")
+
+
+def _line(text: str) -> str:
+    """A text that stays within a comment."""
+    return "".join(letter if letter.isprintable() else "�" for letter in text)
 
 
 def _literal(text: str) -> str:

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping, Sequence
 from typing import Any
 
 from sarvel.core.crop.place import CENTRE
+from sarvel.core.css.device import Device
 from sarvel.core.css.lengths import Length, LengthError, parse_length
 from sarvel.core.css.media import Media, MediaError, parse_media, parse_media_strictly
+from sarvel.core.css.tokens import loose_end
 from sarvel.core.css.viewports import EVERY, Viewports
 from sarvel.core.html.sizes import FULL_WIDTH, parse_sizes
 from sarvel.core.layout.bands import Band, bands_from
@@ -15,10 +18,15 @@ from sarvel.core.layout.shown import EVERYWHERE, Shown, Step
 from sarvel.core.plan import CutRule, Treatment
 from sarvel.plan import schema
 from sarvel.plan.lines import KeyPath
-from sarvel.plan.messages import Problem, nearest
+from sarvel.plan.messages import Problem, nearest, shortened
 from sarvel.plan.schema import EVERY_BAND, CutStep, ShownStep
 
 Breakpoints = Mapping[str, float]
+
+# Viewports on which shown widths are tried, CSS px: from below the narrowest phone to above the widest desktop.
+_WIDTHS = (240, 320, 480, 640, 768, 1024, 1280, 1600, 1920, 2560, 3840)
+_HEIGHTS = (480, 1080)
+_WIDEST = 100_000
 
 
 def read_shown(said: Mapping[str, str] | Sequence[ShownStep], breakpoints: Breakpoints, path: KeyPath) -> Shown:
@@ -28,12 +36,11 @@ def read_shown(said: Mapping[str, str] | Sequence[ShownStep], breakpoints: Break
         Problem: it is none of these; a length is faulty; some viewports are left out.
     """
     if not isinstance(said, Mapping):
-        return _shown_in_order(said, path)
+        return _checked(_shown_in_order(said, path), path)
     if EVERY_BAND in said:
-        return _shown_for_all(said[EVERY_BAND], path)
-    return Shown.by_band(
-        tuple((band, _length(value, key)) for band, value, key in _by_band(said, breakpoints, path)),
-    )
+        return _checked(_shown_for_all(said[EVERY_BAND], path), path)
+    lengths = tuple((band, _length(value, key)) for band, value, key in _by_band(said, breakpoints, path))
+    return _checked(Shown.by_band(lengths), path)
 
 
 def read_cuts(slot: schema.Slot, breakpoints: Breakpoints, path: KeyPath) -> tuple[CutRule, ...]:
@@ -67,6 +74,7 @@ def _rule(name: str, media: Media, ratio: float | None, *looks: schema.Look) -> 
 
 def _shown_for_all(css: str, path: KeyPath) -> Shown:
     """One length, or a `sizes` value as CSS writes it; `auto` in front is ours to write, and dropped."""
+    _check_closed(css, path)
     entries = [entry for entry in parse_sizes(css) if entry.length is not None or entry.fault]
     if not entries or (len(entries) == 1 and entries[0].fault and not entries[0].length):
         return Shown((Step(EVERYWHERE, _length(css, path)),))
@@ -124,6 +132,7 @@ def _check_within_reach(media: Media, left: Viewports, before: list[CutRule], ke
 def _media(css: str | None, path: KeyPath) -> Media:
     if css is None:
         return EVERYWHERE
+    _check_closed(css, path)
     try:
         return parse_media_strictly(css)
     except MediaError as error:
@@ -142,11 +151,30 @@ def _by_band(said: Mapping[str, str], breakpoints: Breakpoints, path: KeyPath) -
 
 
 def _length(css: str, path: KeyPath) -> Length:
+    _check_closed(css, path)
     try:
         return parse_length(css)
     except LengthError as error:
-        place = f" (letter {error.column} of '{css}')" if error.column > 1 else ""
+        place = f" (letter {error.column} of '{shortened(css)}')" if error.column > 1 else ""
         raise Problem(path, error.problem + place) from error
+
+
+def _check_closed(css: str, path: KeyPath) -> None:
+    """Raises a Problem if a text would not stay by itself in an attribute or a stylesheet."""
+    if loose := loose_end(css):
+        raise Problem(path, f"'{shortened(css)}' holds {loose}; close it or take it away")
+
+
+def _checked(shown: Shown, path: KeyPath) -> Shown:
+    """Raises a Problem if a shown width comes to no width that a screen could show."""
+    widths = {width: shown.on(Device(width, height)) for width in _WIDTHS for height in _HEIGHTS}
+    for at, width in widths.items():
+        if not width <= _WIDEST:  # what is no number is not, either
+            told = f"{width:,.0f} px" if math.isfinite(width) else "no number"
+            raise Problem(path, f"comes to {told} on a viewport of {at} px; write a width of at most {_WIDEST} px")
+    if not any(widths.values()):
+        raise Problem(path, "comes to 0 px on every viewport; write how wide the layout shows the image")
+    return shown
 
 
 def read_ratio(text: str, path: KeyPath) -> float | None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterable, Iterator, Mapping
 from pathlib import Path
 from types import UnionType
@@ -12,6 +13,12 @@ from pydantic_core import ErrorDetails
 
 from sarvel.plan import schema
 from sarvel.plan.lines import KeyPath, line_of
+
+_LONGEST = 80  # letters of what a message repeats
+
+_HUGE = re.compile(
+    r"\d{4000,}"
+)  # int() declines more than 4300 digits, CPython's documentation of sys.set_int_max_str_digits
 
 _NO_KEYS = (schema.BY_BAND, schema.IN_ORDER, "[key]")  # what pydantic puts into paths beside keys
 
@@ -28,10 +35,17 @@ class Problem(Exception):  # noqa: N818 - raised and caught by the reader alone,
         self.path = path
 
 
+def shortened(text: str) -> str:
+    """A text that fits into a message of one line."""
+    line = "".join(letter if letter.isprintable() else " " for letter in text)
+    return line if len(line) <= _LONGEST else f"{line[: _LONGEST - 1]}…"
+
+
 def where(file: Path, lines: Mapping[KeyPath, int], path: KeyPath) -> str:
     """`sarvel.toml:14: slots.card`: how a message begins."""
     line = line_of(lines, path)
-    key = ".".join(f'"{part}"' if isinstance(part, str) and "." in part else str(part) for part in path)
+    parts = [shortened(str(part)) for part in path]
+    key = ".".join(part if part.replace("-", "").replace("_", "").isalnum() else f'"{part}"' for part in parts)
     return f"{file}:{line}: {key}" if line else f"{file}: {key}"
 
 
@@ -44,15 +58,30 @@ def nearest(name: str, known: Iterable[str]) -> str:
     return f"did you mean '{near[0]}'?" if near else f"known here: {', '.join(known)}"
 
 
-def toml_in_words(file: Path, message: str) -> str:
+def toml_in_words(file: Path, message: str, text: str) -> str:
     """The message of tomllib, `Expected '=' after a key (at line 3, column 5)`, in our form."""
+    if huge := _HUGE.search(text):
+        line = text.count("\n", 0, huge.start()) + 1
+        return f"{file}:{line}: a number of {len(huge.group())} digits; write a smaller one"
     what, _, place = message.rpartition(" (at ")
     words = place.rstrip(")").split()
     if place.startswith("line") and len(words) == 4:
         return (
             f"{file}:{words[1].rstrip(',')}:{words[3]}: not TOML: {what}; mend it there, or quote the text it stands in"
         )
-    return f"{file}: not TOML: {message}; see whether a quote or bracket is left open"
+    last = text.count("\n") + (not text.endswith("\n"))
+    return f"{file}:{last}: not TOML: {message}; see whether a quote or bracket is left open"
+
+
+def deepest_line(text: str) -> int:
+    """The line, from 1, where brackets first stand as deep within each other as anywhere in a TOML text."""
+    depth = deepest = line = 0
+    for number, written in enumerate(text.splitlines(), start=1):
+        for letter in written:
+            depth += (letter in "[{") - (letter in "]}")
+            if depth > deepest:
+                deepest, line = depth, number
+    return line
 
 
 def innermost(errors: list[ErrorDetails]) -> list[ErrorDetails]:
@@ -69,6 +98,8 @@ def in_words(file: Path, lines: Mapping[KeyPath, int], error: ErrorDetails) -> s
     match error["type"]:
         case "extra_forbidden":
             return f"{place}: unknown key; {nearest(str(path[-1]), _keys(_at(path[:-1])[0]))}"
+        case "string_pattern_mismatch" if error["loc"][-1:] == ("[key]",):
+            return f"{place}: cannot be a name here; write {schema.KEY_FORMS[str(path[0])]}"
         case "missing":
             return f"{place}: is missing; write {wanted}"
     return f"{place}: got {_as_toml(error['input'])}; write {wanted}"
@@ -107,4 +138,4 @@ def _as_toml(value: Any) -> str:  # noqa: ANN401 - whatever the user wrote
         return str(value).lower()
     if isinstance(value, dict):
         return "a table"
-    return f'"{value}"' if isinstance(value, str) else str(value)
+    return f'"{shortened(value)}"' if isinstance(value, str) else shortened(str(value))

@@ -24,7 +24,8 @@ from sarvel.plan.audience import read_audience
 from sarvel.plan.find import nearest_plan
 from sarvel.plan.layout import read_cuts, read_ratio, read_shown
 from sarvel.plan.lines import KeyPath, lines_of_keys
-from sarvel.plan.messages import Problem, in_words, innermost, nearest, toml_in_words, where
+from sarvel.plan.messages import Problem, deepest_line, in_words, innermost, nearest, toml_in_words, where
+from sarvel.plan.odd import odd_values
 
 
 @dataclass(frozen=True)
@@ -70,6 +71,7 @@ class Plan:
         output: the folder of renditions.
         address: how pages reach it: a URL prefix, escaped, without a slash at its end.
         woven: the folder that woven pages go to; None weaves in place.
+        outside: folders outside of the plan's own that may be written to.
         stylesheet: whether placeholders are rules of a stylesheet, not style attributes.
         audience: the devices that the site is visited with.
         audience_file: where that was read; None for the built-in table.
@@ -90,6 +92,7 @@ class Plan:
     output: Path
     address: str
     woven: Path | None
+    outside: tuple[Path, ...]
     stylesheet: bool
     audience: tuple[Visits, ...]
     audience_file: Path | None
@@ -122,8 +125,12 @@ def read_plan(file: Path) -> Plan:
     text = _text(file)
     try:
         content = tomllib.loads(text)
-    except tomllib.TOMLDecodeError as error:
-        raise PlanError(toml_in_words(file, str(error))) from error
+    except ValueError as error:  # tomllib's own, and int()'s for a number of thousands of digits
+        raise PlanError(toml_in_words(file, str(error), text)) from error
+    except RecursionError as error:
+        raise PlanError(
+            f"{file}:{deepest_line(text)}: arrays or tables stand too deep within each other; write them flat"
+        ) from error
     return plan_from(content, file, lines_of_keys(text))
 
 
@@ -158,7 +165,7 @@ def plan_from(content: Mapping[str, object], file: Path, lines: Mapping[KeyPath,
         parsed = schema.PlanFile.model_validate(content)
     except ValidationError as error:
         raise PlanError("\n".join(in_words(file, lines, detail) for detail in innermost(error.errors()))) from error
-    problems: list[Problem] = []
+    problems: list[Problem] = list(odd_values(content, parsed))
     slots = dict(_sorted_out(_slots(parsed), problems))
     masters = dict(_sorted_out(_masters(parsed, slots), problems))
     problems += [*_unknown_slots(parsed), *_unknown_rules(parsed)]
@@ -173,6 +180,7 @@ def plan_from(content: Mapping[str, object], file: Path, lines: Mapping[KeyPath,
         # What srcset cannot hold is escaped: white space ends a URL there, and so does a comma at its end.
         address=urllib.parse.quote(parsed.site.address.rstrip("/"), safe="/:?#[]@!$&'()*+;=%~"),
         woven=folder / parsed.site.woven if parsed.site.woven else None,
+        outside=tuple(folder / place for place in parsed.site.outside),
         stylesheet=parsed.site.placeholders == "stylesheet",
         audience=read_audience(folder / parsed.site.audience) if parsed.site.audience else BUILT_IN,
         audience_file=folder / parsed.site.audience if parsed.site.audience else None,

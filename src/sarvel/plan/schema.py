@@ -10,7 +10,7 @@ from sarvel.core.plan import FINISHES
 from sarvel.core.rendition import PATTERN
 
 FormatName = Literal["jxl", "avif", "webp", "jpeg", "png"]
-PositiveInt = Annotated[int, Field(ge=1)]
+PositiveInt = Annotated[int, Field(ge=1, le=100_000)]
 Density = Annotated[float, Field(gt=0, le=8)]
 
 EVERY_BAND = ""
@@ -50,8 +50,10 @@ _NAME = (
 )
 # Neither folders, nor what some system does not allow in a file name.
 _NAME_FORM = r'^(?:[^{}/\\\x00-\x1f:*?"<>|]|\{(?:stem|slot|cut|width|height|density|digest)\})*\.\{ext\}$'
-_DEVICE_FORM = r"^\d{1,5}x\d{1,5}(@\d(\.\d+)?)?$"
-_WEIGHT_FORM = r"^\s*\d+(\.\d+)?\s*(kB|MB)\s*$"
+_DEVICE_FORM = r"^[1-9]\d{0,4}x[1-9]\d{0,4}(@[1-9](\.\d{1,9})?)?$"
+_WEIGHT_FORM = r"^\s*\d{1,9}(\.\d{1,9})?\s*(kB|MB)\s*$"
+_SLOT_FORM = r"^[\p{L}_](?:[\p{L}\p{N}_-]*)$"
+_SLOT = "letters, digits, hyphens and underscores, the first a letter: it becomes a class, a folder and a part of file names"
 _PLACEHOLDER = '"none", "tint", "soft", "outline", or a color such as "#c8d6df"'
 
 # 16383 px is the most that a WebP file can be wide or high (RFC 9649, section 2.6); other formats allow more.
@@ -79,8 +81,8 @@ def _quality(said: object) -> object:
 
 
 def _named(said: str | None) -> str | None:
-    """A pattern without a digest would give two contents one name."""
-    if said is not None and "{digest}" not in said:
+    """A pattern without a digest would give two contents one name; one with a point in front, a hidden file."""
+    if said is not None and ("{digest}" not in said or said.startswith(".")):
         raise ValueError
     return said
 
@@ -101,7 +103,7 @@ _PLACEHOLDER_FORM = r"^(none|tint|soft|outline|#[0-9a-fA-F]{6})$"
 class Shape(BaseModel):
     """What all tables of the plan have in common: no key but those named, nothing taken for something else."""
 
-    model_config = ConfigDict(extra="forbid", strict=True, frozen=True)
+    model_config = ConfigDict(extra="forbid", strict=True, frozen=True, allow_inf_nan=False)
 
 
 def _fractions(said: object, count: int) -> tuple[float, ...]:
@@ -159,7 +161,7 @@ class Look(Shape):
 class ShownStep(Shape):
     """One of a list of shown widths."""
 
-    from_: float = Field(alias="from", ge=0, description="the viewport width, CSS px, where it begins")
+    from_: float = Field(alias="from", ge=0, le=100_000, description="the viewport width, CSS px, where it begins")
     width: str = Field(description='a CSS length such as "50vw"')
 
 
@@ -182,6 +184,11 @@ class Site(Shape):
         default="/pictures", description='how pages reach that folder, a URL prefix such as "/pictures"'
     )
     woven: str | None = Field(default=None, min_length=1, description="the folder that woven pages go to")
+    outside: tuple[str, ...] = Field(
+        default=(),
+        strict=False,
+        description='a list of folders outside of the plan\'s own that may be written to, such as ["../www"]',
+    )
     placeholders: Literal["inline", "stylesheet"] = Field(
         default="inline", description='"inline" (a style attribute) or "stylesheet" (rules in pictures.css)'
     )
@@ -325,15 +332,24 @@ class Master(Shape):
     )
 
 
+KEY_FORMS = {
+    "slots": _SLOT,
+    "check": "a viewport such as 360x740@3",
+}
+"""What keys that the user chooses must look like, by the table that they stand in."""
+
+
 class PlanFile(Shape):
     """sarvel.toml as a whole."""
 
     site: Site = Field(default=Site(), description="the table [site]")
-    breakpoints: dict[str, Annotated[float, Field(ge=0)]] = Field(
-        default={"all": 0}, min_length=1, description="where each band begins, CSS px, such as hand = 0"
+    breakpoints: dict[str, Annotated[float, Field(ge=0, le=100_000, allow_inf_nan=False)]] = Field(
+        default={"all": 0},
+        min_length=1,
+        description="where each band begins, from 0 to 100000 CSS px, such as hand = 0",
     )
     defaults: Defaults = Field(default=Defaults(), description="the table [defaults]")
-    slots: dict[str, Slot] = Field(
+    slots: dict[Annotated[str, Field(pattern=_SLOT_FORM, description=_SLOT)], Slot] = Field(
         min_length=1, description='at least one table such as [slots.card] with shown = "100vw"'
     )
     content: dict[str, str] = Field(

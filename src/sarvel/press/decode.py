@@ -87,27 +87,33 @@ class Decoded:
         return rows
 
 
-def read_pixels(file: Path, key: str) -> Pixels:
+def read_pixels(file: Path, key: str, digest: str = "") -> Pixels:
     """A master's pixels in sRGB, upright: (height, width, 3), or 4 with straight alpha if it can be transparent.
+
+    Args:
+        file: the master.
+        key: what messages call it.
+        digest: what its bytes must still be; "" takes any.
 
     Raises:
         MasterError: it cannot be decoded to its end.
     """
-    return decode(file, key, "srgb").pixels()
+    return decode(file, key, "srgb", digest).pixels()
 
 
-def decode(file: Path, key: str, gamut: Gamut) -> Decoded:
+def decode(file: Path, key: str, gamut: Gamut, digest: str = "") -> Decoded:
     """Decodes a master.
 
     Args:
         file: the master.
         key: what messages call it.
         gamut: "wide" brings a master that has a profile of other RGB colors than sRGB into Display P3.
+        digest: what the bytes of the master must still be; "" takes any.
 
     Raises:
         MasterError: it cannot be decoded to its end.
     """
-    with opened(file, key) as image:
+    with opened(file, key, digest) as image:
         alpha = image.has_transparency_data
         try:
             profile = profile_of(image)

@@ -1,12 +1,20 @@
-"""The ledger: what was read and rendered before, so that nothing is done twice. Without it all is done again, and rightly."""
+"""The ledger: what was read and rendered before, so that nothing is done twice. Without it all is done again, and rightly.
+
+It is a file that others can damage, lock or replace. Each row carries a digest of itself, so that nothing false is ever
+taken from it; a ledger with a false row is set aside and begun anew. What is remembered is written in short transactions,
+none of which is open while anything else is done.
+"""
 
 from __future__ import annotations
 
 import contextlib
+import hashlib
 import json
+import os
+import shutil
 import sqlite3
 import time
-from collections.abc import Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import asdict
 from pathlib import Path
 from typing import TYPE_CHECKING, Self
@@ -14,48 +22,59 @@ from typing import TYPE_CHECKING, Self
 from sarvel.core.facts import MasterFacts
 
 if TYPE_CHECKING:
-    import os
     from types import TracebackType
 
 FILE_NAME = "sarvel.ledger"
+SET_ASIDE = ".damaged"
+"""What the name of a ledger that was set aside ends with."""
 
-_VERSION = 1  # of the tables; a ledger of another version is begun anew
+_VERSION = 2  # of the tables; a ledger of another version is begun anew
 _TABLES = """
-CREATE TABLE masters (path TEXT PRIMARY KEY, size INTEGER, changed INTEGER, facts TEXT) WITHOUT ROWID;
-CREATE TABLE renditions (name TEXT PRIMARY KEY, bytes INTEGER, digest TEXT) WITHOUT ROWID;
-CREATE TABLE findings (key TEXT PRIMARY KEY, finding TEXT) WITHOUT ROWID;
+CREATE TABLE masters (path TEXT PRIMARY KEY, size INTEGER, changed INTEGER, facts TEXT, digest TEXT) WITHOUT ROWID;
+CREATE TABLE renditions (name TEXT PRIMARY KEY, bytes INTEGER, content TEXT, digest TEXT) WITHOUT ROWID;
+CREATE TABLE findings (key TEXT PRIMARY KEY, finding TEXT, digest TEXT) WITHOUT ROWID;
 """
 
 # A file that was changed so shortly ago could be changed again within what the clock of the file system can tell apart.
 _SETTLED_NS = 2_000_000_000
 
+_PATIENCE = 2.0  # seconds that another program may hold the ledger locked; our own runs do for some milliseconds
+
+# What another file would not mend, since it is who else uses it or the disk: SQLite, "Result Codes"; of extended codes the
+# last byte.
+_OF_OTHERS = (
+    sqlite3.SQLITE_BUSY,
+    sqlite3.SQLITE_LOCKED,
+    sqlite3.SQLITE_IOERR,
+    sqlite3.SQLITE_FULL,
+    sqlite3.SQLITE_NOMEM,
+)
+
+Row = tuple[object, ...]
+
 
 class Ledger:
-    """A ledger, open. What fails in it is passed over: it only ever saves time.
+    """A ledger, open. What fails in it is told once and passed over: it only ever saves time.
 
     Findings are what was worked out at some cost: an encoder's number, a placeholder, a subject. Their keys tell everything
     that they depend on, so that a finding never grows old.
     """
 
-    def __init__(self, file: Path | None = None, *, writes: bool = True) -> None:
+    def __init__(
+        self, file: Path | None = None, *, writes: bool = True, told: Callable[[str], None] = lambda _: None
+    ) -> None:
         """Opens a ledger.
 
         Args:
             file: where it is; None, or one that cannot be opened, makes one that is forgotten.
             writes: whether it may be changed; if not, what is remembered is forgotten at the end.
+            told: called with a line for the user where something is wrong with it.
         """
-        self._file = file if writes else None
-        self._database = self._opened(file) if file and (writes or file.is_file()) else None
-        self._written = writes and self._database is not None
-        if self._database is None or not writes:
-            copy = sqlite3.connect(":memory:")
-            with contextlib.suppress(sqlite3.Error):
-                if self._database is not None:
-                    self._database.backup(copy)
-                    self._database.close()
-            if not _is_ours(copy):
-                copy.executescript(f"{_TABLES}PRAGMA user_version = {_VERSION}")
-            self._database = copy
+        self._file, self._writes, self._told = file, writes, told
+        self._masters: dict[str, Row] = {}  # read of masters, by path, and not written down yet
+        self._database = _in_memory()
+        if file and (writes or file.is_file()):
+            self._open(file)
 
     def __enter__(self) -> Self:
         """The ledger."""
@@ -69,80 +88,211 @@ class Ledger:
 
     def close(self) -> None:
         """Writes down what was remembered."""
-        with contextlib.suppress(sqlite3.Error):
-            self._open.commit()
-        self._open.close()
+        self.remember([], {})
+        self._database.close()
 
-    def master(self, file: Path, stat: os.stat_result) -> MasterFacts | None:
-        """What was read of a master, if its file has not been touched since."""
-        row = self._one("SELECT facts, size, changed FROM masters WHERE path = ?", str(file))
-        if row is None or row[1:] != (stat.st_size, stat.st_mtime_ns):
+    def master(self, file: Path, stat: os.stat_result, key: str) -> MasterFacts | None:
+        """What was read of a master, if its file has not been touched since.
+
+        Args:
+            file: the master.
+            stat: how its file is now.
+            key: what the plan calls it now; it may have been called otherwise when it was read.
+        """
+        path = _as_text(file)
+        known = self._masters.get(path)
+        row = known or self._one("SELECT path, size, changed, facts, digest FROM masters WHERE path = ?", path)
+        if row is None or row[1:3] != (stat.st_size, stat.st_mtime_ns):
             return None
-        facts = json.loads(str(row[0]))
-        return MasterFacts(**{**facts, "remarks": tuple(facts["remarks"])})
+        facts = json.loads(str(row[3]))
+        return MasterFacts(**{**facts, "key": key, "remarks": tuple(facts["remarks"])})
 
     def remember_master(self, file: Path, stat: os.stat_result, facts: MasterFacts) -> None:
-        """Writes down what was read of a master, unless it changed a moment ago."""
+        """Writes down what was read of a master, unless it changed a moment ago; at the latest when the ledger is closed."""
         if time.time_ns() - stat.st_mtime_ns < _SETTLED_NS:
             return
-        told = json.dumps({name: value for name, value in asdict(facts).items() if name != "found"})
-        row = (str(file), stat.st_size, stat.st_mtime_ns, told)
-        self._write("INSERT OR REPLACE INTO masters VALUES (?, ?, ?, ?)", [row])
+        told = json.dumps({name: value for name, value in asdict(facts).items() if name not in ("key", "found")})
+        self._masters[_as_text(file)] = (_as_text(file), stat.st_size, stat.st_mtime_ns, told)
 
     def finding(self, key: str) -> str | None:
         """What was found under a key."""
-        row = self._one("SELECT finding FROM findings WHERE key = ?", key)
-        return str(row[0]) if row else None
+        row = self._one("SELECT key, finding, digest FROM findings WHERE key = ?", key)
+        return str(row[1]) if row else None
 
     def weights(self) -> dict[str, int]:
         """The bytes of every rendition that was made, by name; its file may be gone."""
-        with contextlib.suppress(sqlite3.Error):
-            return dict(self._open.execute("SELECT name, bytes FROM renditions"))
-        return {}
+        return {name: size for name, (size, _) in self.contents().items()}
+
+    def contents(self) -> dict[str, tuple[int, str]]:
+        """The bytes of every rendition that was made, and the digest of its contents, by name."""
+        rows = self._all("SELECT name, bytes, content, digest FROM renditions")
+        return {str(name): (int(str(size)), str(content)) for name, size, content, _ in rows}
 
     def remember(self, renditions: Iterable[tuple[str, int, str]], findings: Mapping[str, str]) -> None:
-        """Writes down files, each by name, bytes and digest, and findings, by key."""
-        self._write("INSERT OR REPLACE INTO renditions VALUES (?, ?, ?)", list(renditions))
-        self._write("INSERT OR REPLACE INTO findings VALUES (?, ?)", list(findings.items()))
-        with contextlib.suppress(sqlite3.Error):
-            self._open.commit()
+        """Writes down files, each by name, bytes and digest of its contents, and findings, by key."""
+        masters, self._masters = list(self._masters.values()), {}
+        batches: list[tuple[str, list[Row]]] = [
+            ("INSERT OR REPLACE INTO masters VALUES (?, ?, ?, ?, ?)", masters),
+            ("INSERT OR REPLACE INTO renditions VALUES (?, ?, ?, ?)", list(renditions)),
+            ("INSERT OR REPLACE INTO findings VALUES (?, ?, ?)", list(findings.items())),
+        ]
+        if any(rows for _, rows in batches):
+            self._write(batches)
 
-    @property
-    def _open(self) -> sqlite3.Connection:
-        if self._database is None:  # pragma: no cover - set for good when it is made
-            raise AssertionError
-        return self._database
+    def _write(self, batches: Iterable[tuple[str, list[Row]]]) -> None:
+        """Writes rows in one transaction, which ends at once."""
+        try:
+            self._database.execute("BEGIN IMMEDIATE")
+            for statement, rows in batches:
+                self._database.executemany(statement, [(*row, digest_of_row(row)) for row in rows])
+            self._database.execute("COMMIT")
+        except (sqlite3.Error, ValueError) as error:
+            with contextlib.suppress(sqlite3.Error):
+                self._database.execute("ROLLBACK")
+            self._give_up(error)
+            with contextlib.suppress(sqlite3.Error, ValueError):  # what can be remembered at least for this run
+                for statement, rows in batches:
+                    self._database.executemany(statement, [(*row, digest_of_row(row)) for row in rows])
 
-    def _one(self, query: str, key: str) -> tuple[object, ...] | None:
-        with contextlib.suppress(sqlite3.Error):
-            row: tuple[object, ...] | None = self._open.execute(query, (key,)).fetchone()
-            return row
+    def _one(self, query: str, key: str) -> Row | None:
+        found = self._all(query, key)
+        return found[0] if found else None
+
+    def _all(self, query: str, *values: str) -> list[Row]:
+        """Rows as they were written; none where the ledger is damaged, which is then set aside."""
+        try:
+            rows = self._database.execute(query, values).fetchall()
+        except (sqlite3.Error, ValueError) as error:
+            self._give_up(error)
+            return []
+        if all(row[-1] == digest_of_row(row[:-1]) for row in rows):
+            return rows
+        self._set_aside("a row is not what was written")
+        return []
+
+    def _open(self, file: Path) -> None:
+        """Opens the ledger of a file; one that is damaged or of another version is begun anew, where it may be changed."""
+        try:
+            opened = _opened(file, writes=self._writes)
+        except (sqlite3.Error, OSError) as error:
+            self._give_up(error)
+            return
+        self._database.close()
+        self._database = opened
+
+    def _give_up(self, error: Exception) -> None:
+        """Goes on with another ledger: a new one if this one is damaged, else one that is forgotten."""
+        code = getattr(error, "sqlite_errorcode", None)
+        if isinstance(error, OSError) or (code is not None and code & 0xFF in _OF_OTHERS):
+            self._go_without(error)
+        else:
+            self._set_aside(error)
+
+    def _set_aside(self, problem: object) -> None:
+        """Puts a ledger that cannot be used out of the way and begins a new one."""
+        self._database.close()
+        self._database = _in_memory()
+        if self._file is None or not self._writes:
+            self._told(f"{self._file}: cannot be used ({problem}); the next `sarvel render` sets it aside")
+            return
+        aside = self._file.with_name(self._file.name + SET_ASIDE)
+        try:
+            if aside.is_dir() and not aside.is_symlink():
+                shutil.rmtree(aside)
+            self._file.replace(aside)
+            for ending in ("-journal", "-wal", "-shm"):
+                self._file.with_name(self._file.name + ending).unlink(missing_ok=True)
+            opened = _opened(self._file, writes=True)
+        except (sqlite3.Error, OSError):
+            self._go_without(problem)
+            return
+        self._database.close()
+        self._database = opened
+        self._told(
+            f"{self._file}: could not be used ({problem}); it is set aside as {aside.name} and begun anew, which only takes time"
+        )
+
+    def _go_without(self, error: object) -> None:
+        """Forgets at the end what is remembered from now on, and says why."""
+        self._database.close()
+        self._database = _in_memory()
+        self._told(
+            f"{self._file}: cannot be used ({error}); this run goes on without it, and remembers nothing for the next; "
+            "see which program holds it, and its permissions"
+        )
+
+
+def read_finding(file: Path, key: str) -> str | None:
+    """A finding, without all that opening a ledger takes; None if there is none that can be relied on."""
+    try:
+        with contextlib.closing(sqlite3.connect(f"{file.absolute().as_uri()}?mode=ro", uri=True)) as database:
+            row = database.execute("SELECT key, finding, digest FROM findings WHERE key = ?", (key,)).fetchone()
+    except (sqlite3.Error, ValueError):
         return None
-
-    def _write(self, statement: str, rows: list[tuple[object, ...]]) -> None:
-        with contextlib.suppress(sqlite3.Error):
-            self._open.executemany(statement, rows)
-
-    def _opened(self, file: Path) -> sqlite3.Connection | None:
-        """The ledger of a file, begun anew if it is damaged or of another version; None if that cannot be."""
-        for _ in range(2):
-            with contextlib.suppress(sqlite3.Error, OSError):
-                file.parent.mkdir(parents=True, exist_ok=True)
-                database = sqlite3.connect(file, timeout=10)
-                if _is_ours(database):
-                    return database
-                if self._file is None:
-                    return None
-                if not database.execute("SELECT 1 FROM sqlite_master").fetchone():
-                    database.executescript(f"{_TABLES}PRAGMA user_version = {_VERSION}")
-                    return database
-                database.close()
-            with contextlib.suppress(OSError):
-                if self._file is not None:
-                    file.unlink(missing_ok=True)
-        return None
+    return str(row[1]) if row and row[-1] == digest_of_row(row[:-1]) else None
 
 
-def _is_ours(database: sqlite3.Connection) -> bool:
+def digest_of_row(row: Row) -> str:
+    """What tells whether a row is still as it was written."""
+    return hashlib.blake2b(repr(row).encode("utf-8", "backslashreplace"), digest_size=8).hexdigest()
+
+
+def _as_text(file: Path) -> str:
+    """A path as the database takes it: names that are not UTF-8 are spelled out."""
+    return str(file).encode("utf-8", "backslashreplace").decode()
+
+
+def _in_memory() -> sqlite3.Connection:
+    database = sqlite3.connect(":memory:", isolation_level=None)
+    database.executescript(_TABLES)
+    return database
+
+
+def _opened(file: Path, *, writes: bool) -> sqlite3.Connection:
+    """The database of a file; a copy of it in memory if it is not to be changed.
+
+    Raises:
+        sqlite3.Error: it is damaged, locked, no database, or cannot be opened or written.
+        OSError: its folder cannot be made.
+    """
+    if writes:
+        file.parent.mkdir(parents=True, exist_ok=True)
+    database = sqlite3.connect(file, timeout=_PATIENCE, isolation_level=None)
+    try:
+        (version,) = database.execute("PRAGMA user_version").fetchone()
+        if (problem := database.execute("PRAGMA quick_check(1)").fetchone()) != ("ok",):
+            _raise_damaged(problem)
+        if not writes:
+            copy = _in_memory()
+            try:
+                if version == _VERSION:
+                    database.backup(copy)
+            except BaseException:
+                copy.close()
+                raise
+            database.close()
+            return copy
+        if version != _VERSION:
+            _begin(database)
+    except BaseException:
+        database.close()
+        raise
+    return database
+
+
+def _raise_damaged(problem: object) -> None:
+    raise sqlite3.DatabaseError(str(problem))
+
+
+def _begin(database: sqlite3.Connection) -> None:
+    """Makes the tables, in place of those of another version; of two runs that begin at once, one does."""
+    database.execute("BEGIN IMMEDIATE")
     (version,) = database.execute("PRAGMA user_version").fetchone()
-    return bool(version == _VERSION and database.execute("PRAGMA quick_check(1)").fetchone() == ("ok",))
+    if version != _VERSION:
+        names = database.execute("SELECT name FROM sqlite_master WHERE type = 'table'").fetchall()
+        for (name,) in names:
+            database.execute(f'DROP TABLE "{name}"')
+        for statement in filter(str.strip, _TABLES.split(";")):
+            database.execute(statement)
+        database.execute(f"PRAGMA user_version = {_VERSION}")
+    database.execute("COMMIT")

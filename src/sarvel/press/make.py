@@ -22,6 +22,7 @@ from sarvel.press.numbers import Numbers
 from sarvel.press.placeholders import background_of
 from sarvel.press.tune import CLOSE, NEXT_CLOSE, Found, find_quality
 from sarvel.press.work import CutWork, Made, MadeFile, MasterWork
+from sarvel.press.worker import parent_lives
 
 
 def do_work(work: MasterWork) -> Made:
@@ -37,14 +38,14 @@ def do_work(work: MasterWork) -> Made:
         masters: dict[Gamut, Decoded] = {}
         for cut in work.cuts:
             if cut.gamut not in masters:
-                masters[cut.gamut] = decode(work.file, work.key, cut.gamut)
+                masters[cut.gamut] = decode(work.file, work.key, cut.gamut, work.digest)
             bench = Bench(cut, masters[cut.gamut], exif)
             for placeholder in cut.placeholders:
                 background = background_of(placeholder.kind, bench.in_srgb(placeholder.size))
                 findings[placeholder_key(placeholder.key)] = background
             for rendition in cut.renditions:
                 content = bench.encode(rendition)
-                write_whole(work.output / rendition.name, content)
+                write_whole(work.output / rendition.name, content, still=parent_lives)
                 files.append(MadeFile(rendition.name, len(content), hashlib.blake2b(content).hexdigest()))
             findings |= bench.findings
     except MasterError as error:
@@ -143,5 +144,5 @@ def rung(master: Decoded, cut: CutWork, size: Size) -> Light:
 
 
 def _credit(work: MasterWork) -> bytes:
-    with opened(work.file, work.key) as image:
+    with opened(work.file, work.key, work.digest) as image:
         return credit_of(image)

@@ -4,14 +4,19 @@ from __future__ import annotations
 
 import contextlib
 import hashlib
-import io
+import os
+import stat
+import tempfile
 import warnings
 from collections.abc import Iterator
+from dataclasses import dataclass
 from pathlib import Path
+from typing import IO
 
 from PIL import Image, ImageFile, UnidentifiedImageError
+from PIL.JpegImagePlugin import JpegImageFile
 
-from sarvel.core.facts import MasterFacts
+from sarvel.core.facts import READ_FORMATS, MasterFacts
 from sarvel.errors import MasterError
 from sarvel.press.upright import moved_size, upright_moves
 
@@ -26,16 +31,29 @@ _MOST_PIXELS_OF_OTHERS = 100_000_000
 _HALVED = ("JPEG", "MPO")
 _MOST_PIXELS_HALVED = 200_000_000
 
+_MOST_BYTES = 400_000_000  # that a decoder may hold at its peak: 100 megapixels of four bytes
+_BYTES = {
+    "1": 1,
+    "L": 1,
+    "P": 1,
+    "I;16": 2,
+    "I;16B": 2,
+    "I;16L": 2,
+}  # of a pixel as Pillow holds it; four in other modes
+
+_MOST_IN_MEMORY = 32_000_000  # bytes of a master's file that are held while it is decoded; larger ones go to a file
+_PART = 1 << 20
+
 Image.MAX_IMAGE_PIXELS = None
 
 # Formats whose files commonly keep every pixel. What was saved in a lossy one is no longer flat, or only seems to be.
-_EXACT = ("PNG", "TIFF", "GIF", "BMP", "TGA", "PPM", "PCX")
+_EXACT = ("PNG", "TIFF", "GIF", "BMP", "PPM")
 
 
 def read_facts(file: Path, key: str) -> MasterFacts:
     """What compose needs to know of a master.
 
-    Its header tells most; its bytes are read for their digest, and decoded only where they may be flat graphics.
+    Its header tells most; its bytes are decoded only where they may be flat graphics.
 
     Args:
         file: the master.
@@ -44,15 +62,12 @@ def read_facts(file: Path, key: str) -> MasterFacts:
     Raises:
         MasterError: it is missing, unreadable, no image, or larger than MOST_PIXELS.
     """
-    with opened(file, key) as image:
+    with taken(file, key) as copy, _image_of(copy, key) as image:
         width, height = moved_size(image.size, upright_moves(image))
         alpha = image.has_transparency_data
         remarks = tuple(_remarks(image))
         drawn = image.format in _EXACT and _is_drawn(image)
-    with _told(key), file.open("rb") as stream:
-        content = hashlib.file_digest(stream, "blake2b").hexdigest()
-        size = stream.seek(0, io.SEEK_END)
-    return MasterFacts(key, width, height, alpha, content, size, drawn, remarks)
+        return MasterFacts(key, width, height, alpha, copy.digest, copy.size, drawn, remarks)
 
 
 def _remarks(image: Image.Image) -> Iterator[str]:
@@ -79,18 +94,86 @@ def _is_drawn(image: Image.Image) -> bool:
     return looks_drawn(np.concatenate([np.asarray(band) for band in bands]))
 
 
+@dataclass(frozen=True)
+class Copy:
+    """The bytes of a master as they were at one time: others may write its file at any moment.
+
+    Attributes:
+        stream: the bytes.
+        digest: of the bytes, in hexadecimal.
+        size: how many there are.
+    """
+
+    stream: IO[bytes]
+    digest: str
+    size: int
+
+
 @contextlib.contextmanager
-def opened(file: Path, key: str) -> Iterator[ImageFile.ImageFile]:
+def taken(file: Path, key: str) -> Iterator[Copy]:
+    """A copy of a master's bytes, in memory while they are few, else in a file that has no name.
+
+    Raises:
+        MasterError: it is missing, unreadable, or no file with an end; also what is found wrong with it in the block.
+    """
+    with _told(key), tempfile.SpooledTemporaryFile(_MOST_IN_MEMORY) as copy:
+        digest = hashlib.blake2b()
+        with _regular(file, key) as stream:
+            while part := stream.read(_PART):
+                digest.update(part)
+                copy.write(part)
+        size = copy.tell()
+        copy.seek(0)
+        yield Copy(copy, digest.hexdigest(), size)
+
+
+@contextlib.contextmanager
+def opened(file: Path, key: str, digest: str = "") -> Iterator[ImageFile.ImageFile]:
     """A master as an image whose pixels are not decoded yet; faults within the block are told as the master's.
+
+    Args:
+        file: the master.
+        key: what messages call it.
+        digest: what its bytes must still be; "" takes any.
 
     Raises:
         MasterError: as read_facts; also what decoding in the block finds wrong.
     """
-    with _told(key), warnings.catch_warnings():
+    with taken(file, key) as copy:
+        if digest not in ("", copy.digest):
+            raise MasterError(f"{key}: was changed while this run was at work; nothing is made of it; run again")
+        with _image_of(copy, key) as image:
+            yield image
+
+
+@contextlib.contextmanager
+def _image_of(copy: Copy, key: str) -> Iterator[ImageFile.ImageFile]:
+    with warnings.catch_warnings():
         warnings.simplefilter("ignore")  # Pillow's own remarks on odd metadata and size; ours are below
-        with file.open("rb") as stream, Image.open(stream) as image:
+        with Image.open(copy.stream, formats=formats_read()) as image:
             _bounded(image, key)
             yield image
+
+
+def formats_read() -> list[str]:
+    """Names of the formats that images are read in, as Pillow calls them: it would start other programs for some others."""
+    Image.init()
+    return [name for name in READ_FORMATS if name in Image.OPEN]
+
+
+@contextlib.contextmanager
+def _regular(file: Path, key: str) -> Iterator[IO[bytes]]:
+    """A file to be read; what has no end, such as a pipe or a device, is not even opened for long.
+
+    Raises:
+        MasterError: it is none.
+        OSError: it cannot be opened.
+    """
+    handle = os.open(file, os.O_RDONLY | getattr(os, "O_NONBLOCK", 0) | getattr(os, "O_BINARY", 0))
+    with os.fdopen(handle, "rb") as stream:
+        if not stat.S_ISREG(os.fstat(handle).st_mode):
+            raise MasterError(f"{key}: is no file but a folder, a pipe or a device; put an image there")
+        yield stream
 
 
 def _bounded(image: ImageFile.ImageFile, key: str) -> None:
@@ -103,8 +186,27 @@ def _bounded(image: ImageFile.ImageFile, key: str) -> None:
             f"{key}: its header promises {width}×{height} px, over the limit of {most // 10**6} megapixels for {name}; "
             f"save it smaller{other}"
         )
-    if width * height > _MOST_PIXELS_OF_OTHERS:
-        image.draft(None, (width // 2, height // 2))
+    if width * height > _MOST_PIXELS_OF_OTHERS or _bytes_to_decode(image) > _MOST_BYTES:
+        if name in _HALVED:
+            image.draft(None, (width // 2, height // 2))
+        if (need := _bytes_to_decode(image)) > _MOST_BYTES:
+            advice = "not progressive, or smaller" if name in _HALVED else "with 8 bits a sample, or smaller"
+            raise MasterError(
+                f"{key}: decoding its {width}×{height} px would take {need // 10**6} MB, over the limit of "
+                f"{_MOST_BYTES // 10**6}; save it {advice}"
+            )
+
+
+def _bytes_to_decode(image: ImageFile.ImageFile) -> int:
+    """Bytes that a decoder holds at its peak: the picture, and of a progressive JPEG all its coefficients, two bytes each."""
+    width, height = image.size
+    held = width * height * _BYTES.get(image.mode, 4)
+    if not (isinstance(image, JpegImageFile) and image.info.get("progressive")):
+        return held
+    scale = image.decoderconfig[0] if image.decoderconfig else 1
+    across, down = (max(layer[i] for layer in image.layer) for i in (1, 2))
+    samples = sum(layer[1] * layer[2] for layer in image.layer) / (across * down)
+    return held + round(2 * samples * width * height * scale**2)
 
 
 @contextlib.contextmanager

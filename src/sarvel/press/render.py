@@ -7,18 +7,17 @@ What there is to do is data (`MasterWork`), doing it is one function of that dat
 from __future__ import annotations
 
 import contextlib
+import hashlib
 import os
 import re
-import signal
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Container, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from sarvel.core.edition import Edition
-from sarvel.core.settle import LeftOut
 from sarvel.errors import OutputError
-from sarvel.press.files import PART, write_whole
+from sarvel.press.files import sweep, write_whole
 from sarvel.press.findings import numbers_found, placeholders_found
 from sarvel.press.ledger import Ledger
 from sarvel.press.work import Made, MadeFile, MasterWork, plan_work
@@ -38,11 +37,13 @@ class Todo:
         works: one for each master that something is to be made of, longest first.
         copies: files that are the same as another under another name: a master was renamed, or two slots crop alike.
         kept: how many files stand there already.
+        altered: names of files that stand there, and are not what was written: they are made again.
     """
 
     works: list[MasterWork]
     copies: dict[str, str]
     kept: int
+    altered: Sequence[str] = ()
 
     @property
     def count(self) -> int:
@@ -59,18 +60,29 @@ class Rendered:
         kept: how many stood there already.
         faults: masters that could not be finished, by key, each with its message.
         pruned: names of files that were removed, because the plan does not make them any more.
+        altered: names of files that stood there and were not what was written; they were made again.
     """
 
     made: list[MadeFile] = field(default_factory=list)
     kept: int = 0
     faults: dict[str, str] = field(default_factory=dict)
     pruned: list[str] = field(default_factory=list)
+    altered: Sequence[str] = ()
 
 
-def work_to_do(edition: Edition, masters_folder: Path, output: Path, ledger: Ledger, *, force: bool = False) -> Todo:
+def work_to_do(
+    edition: Edition,
+    masters_folder: Path,
+    output: Path,
+    ledger: Ledger,
+    *,
+    force: bool = False,
+    verify: bool = False,
+) -> Todo:
     """What is missing.
 
-    A file's name tells all that it was made from and files are written whole, so one that stands there is right.
+    A file's name tells all that it was made from and files are written whole, so one that stands there is right, unless
+    somebody else changed it.
 
     Args:
         edition: what is to be there: settled, as far as weights are known.
@@ -78,9 +90,12 @@ def work_to_do(edition: Edition, masters_folder: Path, output: Path, ledger: Led
         output: where renditions go.
         ledger: what is known already.
         force: whether to make what stands there, too.
+        verify: whether to compare the contents of what stands there with what was written, not only its size.
     """
-    there = set[str]() if force else standing(output)
+    sizes = {} if force else standing(output)
     wanted = [one.name for picture in edition.pictures.values() for one in picture.renditions()]
+    altered = _altered({name: sizes[name] for name in wanted if name in sizes}, output, ledger, verify=verify)
+    there = sizes.keys() - altered
     absent = [name for name in dict.fromkeys(wanted) if name not in there]
     alike = {_contents(name): name for name in sorted(there)} if absent else {}
     missing: set[str] = set()
@@ -93,7 +108,20 @@ def work_to_do(edition: Edition, masters_folder: Path, output: Path, ledger: Led
             copies[name] = first
     known, shown = numbers_found(ledger, edition), set(placeholders_found(ledger, edition))
     works = plan_work(edition, masters_folder, output, missing, known, shown)
-    return Todo(works, copies, len(there.intersection(wanted)))
+    return Todo(works, copies, len(there.intersection(wanted)), sorted(altered))
+
+
+def _altered(sizes: Mapping[str, int], output: Path, ledger: Ledger, *, verify: bool) -> set[str]:
+    """Names of files that are not what was written, going by their sizes; with `verify` also by their contents."""
+    known = ledger.contents()
+    altered = {name for name, size in sizes.items() if size == 0 or (name in known and known[name][0] != size)}
+    if verify:
+        for name in sizes.keys() - altered:
+            with contextlib.suppress(OSError):
+                if name in known and digest_of((output / name).read_bytes()) == known[name][1]:
+                    continue
+            altered.add(name)
+    return altered
 
 
 def placeholders_to_do(edition: Edition, masters_folder: Path, output: Path, ledger: Ledger) -> Todo:
@@ -102,9 +130,24 @@ def placeholders_to_do(edition: Edition, masters_folder: Path, output: Path, led
     return Todo(plan_work(edition, masters_folder, output, set(), {}, shown), {}, 0)
 
 
-def standing(output: Path) -> set[str]:
-    """The names of the files in the output folder."""
-    return set(os.listdir(output)) if output.is_dir() else set()  # noqa: PTH208 - thousands, and names are all that counts
+def standing(output: Path) -> dict[str, int]:
+    """The files in the output folder: bytes by name.
+
+    Raises:
+        OutputError: it cannot be read.
+    """
+    try:
+        with os.scandir(output) as entries:
+            return {entry.name: entry.stat().st_size for entry in entries if entry.is_file()}
+    except (FileNotFoundError, NotADirectoryError):
+        return {}
+    except OSError as error:
+        raise OutputError(f"{output}: cannot be read ({error.strerror}); check its permissions") from error
+
+
+def digest_of(content: bytes) -> str:
+    """What the ledger knows the contents of a file by."""
+    return hashlib.blake2b(content).hexdigest()
 
 
 def weights_of(edition: Edition, output: Path, ledger: Ledger) -> dict[str, int]:
@@ -120,26 +163,25 @@ def weights_of(edition: Edition, output: Path, ledger: Ledger) -> dict[str, int]
             if size is not None:
                 weights[name] = size
             elif name in there:
-                weights[name] = (output / name).stat().st_size
+                weights[name] = there[name]
     return weights
 
 
-def sweep(output: Path) -> None:
-    """Removes what runs that were killed had begun to write; nobody else may be writing in the folder."""
-    for part in output.glob(f"{PART}*"):
+def remove(names: Iterable[str], output: Path) -> None:
+    """Takes files, such as those of formats that do not pay, out of the output folder; one that cannot be removed stays."""
+    for name in names:
         with contextlib.suppress(OSError):
-            part.unlink()
+            (output / name).unlink(missing_ok=True)
 
 
-def remove(left_out: Iterable[LeftOut], output: Path) -> None:
-    """Takes the files of formats that do not pay out of the output folder; one that cannot be removed stays."""
-    for rendition in (rendition for one in left_out for rendition in one.renditions):
-        with contextlib.suppress(OSError):
-            (output / rendition.name).unlink(missing_ok=True)
-
-
-def prune(edition: Edition, output: Path, ledger: Ledger) -> list[str]:
+def prune(edition: Edition, output: Path, ledger: Ledger, named: Container[str]) -> list[str]:
     """Removes renditions that are not of the Edition any more; only files that the ledger knows as its own.
+
+    Args:
+        edition: what is to be there.
+        output: where renditions are.
+        ledger: what was made before.
+        named: files that pages still name; they stay.
 
     Returns:
         Their names.
@@ -149,7 +191,7 @@ def prune(edition: Edition, output: Path, ledger: Ledger) -> list[str]:
     """
     wanted = {one.name for picture in edition.pictures.values() for one in picture.renditions()}
     ours = ledger.weights()
-    gone = sorted(name for name in standing(output) if name in ours and name not in wanted)
+    gone = sorted(name for name in standing(output) if name in ours and name not in wanted and name not in named)
     for name in gone:
         try:
             (output / name).unlink(missing_ok=True)
@@ -177,7 +219,7 @@ def render(
     """
     # A product of a few rows is too small to share out, and the cores are busy with other masters.
     os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
-    result = Rendered(kept=todo.kept)
+    result = Rendered(kept=todo.kept, altered=todo.altered)
     for made in _all_done(todo, output, workers, pool):
         result.made += made.files
         if made.fault:
@@ -219,8 +261,11 @@ def _on(pool: Executor, works: list[MasterWork]) -> Iterator[Made]:
     from concurrent.futures import as_completed  # noqa: PLC0415 - as above
 
     from sarvel.press.make import do_work  # noqa: PLC0415 - as above
+    from sarvel.press.worker import interrupts_held  # noqa: PLC0415 - as above
 
-    for task in as_completed([pool.submit(do_work, work) for work in works]):
+    with interrupts_held():  # which processes that start inherit: an interrupt is the parent's alone
+        tasks = [pool.submit(do_work, work) for work in works]
+    for task in as_completed(tasks):
         yield task.result()
 
 
@@ -230,25 +275,31 @@ def _processes(workers: int, output: Path) -> Iterator[Executor]:
     from concurrent.futures import ProcessPoolExecutor  # noqa: PLC0415 - as above
     from multiprocessing import get_context  # noqa: PLC0415 - as above
 
-    pool = ProcessPoolExecutor(workers, mp_context=get_context("spawn"), initializer=_leave_interrupts_to_the_parent)
+    from sarvel.press.worker import live_with  # noqa: PLC0415 - as above
+
+    context = get_context("spawn")
+    lifeline, held = context.Pipe(duplex=False)
+    pool = ProcessPoolExecutor(workers, mp_context=context, initializer=live_with, initargs=(lifeline, os.getpid()))
     try:
         yield pool
     except BaseException:  # Ctrl-C among them: workers in the middle of an encode would keep the program waiting
         _stop(pool)
         sweep(output)
         raise
-    pool.shutdown()
+    else:
+        pool.shutdown()
+    finally:
+        held.close()
+        lifeline.close()
 
 
 def _copied(copies: dict[str, str], output: Path) -> Iterator[MadeFile]:
     """Copies what is the same as another file; where that could not be made, there is nothing to copy."""
-    import hashlib  # noqa: PLC0415 - few runs copy
-
     for name, first in copies.items():
         with contextlib.suppress(FileNotFoundError):
             content = (output / first).read_bytes()
             write_whole(output / name, content)
-            yield MadeFile(name, len(content), hashlib.blake2b(content).hexdigest())
+            yield MadeFile(name, len(content), digest_of(content))
 
 
 def _contents(name: str) -> str:
@@ -264,7 +315,3 @@ def _stop(pool: ProcessPoolExecutor) -> None:
         process.terminate()
     for process in processes:
         process.join()
-
-
-def _leave_interrupts_to_the_parent() -> None:
-    signal.signal(signal.SIGINT, signal.SIG_IGN)

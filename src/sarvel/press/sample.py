@@ -10,6 +10,8 @@ from pathlib import Path
 
 from PIL import Image, ImageOps
 
+from sarvel.press.masters import formats_read
+
 _WIDTHS = (256, 512)  # px: small enough to take a twentieth of a second, large enough to tell what full sizes weigh
 _QUALITY = 60  # of AVIF: near what the finish `standard` comes to on photographs, see docs/quality.md
 
@@ -40,7 +42,7 @@ def read_header(file: Path) -> Header:
     if file.suffix.lower() == ".svg":
         return Header(format="SVG")
     try:
-        with warnings.catch_warnings(), Image.open(file) as image:
+        with warnings.catch_warnings(), Image.open(file, formats=formats_read()) as image:
             warnings.simplefilter("ignore")
             width, height = image.size
             if image.getexif().get(0x0112, 1) >= 5:  # Exif 3.0, section 4.6.5: orientation, with sides exchanged
@@ -73,7 +75,7 @@ def _profile(content: bytes) -> str:
 def encoded_small(file: Path) -> list[tuple[int, int]]:
     """Widths in px and bytes of a picture encoded small, the wider last; none if it cannot be read, or moves."""
     try:
-        with warnings.catch_warnings(), Image.open(file) as image:
+        with warnings.catch_warnings(), Image.open(file, formats=formats_read()) as image:
             warnings.simplefilter("ignore")
             if getattr(image, "n_frames", 1) > 1:
                 return []

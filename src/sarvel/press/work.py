@@ -48,12 +48,14 @@ class MasterWork:
     Attributes:
         key: what messages call it.
         file: where it is.
+        digest: what its bytes must still be.
         output: where renditions go.
         cuts: its crops.
     """
 
     key: str
     file: Path
+    digest: str
     output: Path
     cuts: tuple[CutWork, ...]
 
@@ -128,7 +130,8 @@ def plan_work(
             done.add(placeholder.key)
         tunings = [one.encoding.tuning for one in files if one.encoding.tuning]
         work.known.update({tuning.key: known[tuning.key] for tuning in tunings if tuning.key in known})
-    works = [MasterWork(key, folder / key, output, tuple(cuts.values())) for key, cuts in masters.items()]
+    digests = {cut.source.key: cut.source.digest for _, cut in edition.cuts()}
+    works = [MasterWork(key, folder / key, digests[key], output, tuple(cuts.values())) for key, cuts in masters.items()]
     return sorted(works, key=lambda work: -work.cost)
 
 

@@ -58,7 +58,12 @@ def _result(one: Located, index: int) -> dict[str, object]:
         "endLine": one.end[0],
         "endColumn": one.end[1],
     }
-    place = {"physicalLocation": {"artifactLocation": {"uri": urllib.parse.quote(one.file)}, "region": region}}
+    place = {
+        "physicalLocation": {
+            "artifactLocation": {"uri": urllib.parse.quote(one.file, errors="surrogateescape")},
+            "region": region,
+        }
+    }
     rule = RULES[one.finding.rule]
     return {
         "ruleId": one.finding.rule,

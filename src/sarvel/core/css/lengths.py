@@ -35,6 +35,11 @@ _RELATIVE: dict[str, Value] = {
 _UNITS = "px, em, rem, vw, vh, vmin, vmax, cm, mm, in, pt, pc"
 
 
+_MOST_TOKENS = (
+    400  # of one sum, white space counted: nobody writes more, and each is a step deeper when it is evaluated
+)
+
+
 class LengthError(ValueError):
     """A text that is no length `sizes` could hold.
 
@@ -186,6 +191,8 @@ def _chosen(name: str, values: list[Value]) -> Value:
 def _sum(tokens: Iterable[Node], around: Node) -> _Term:
     """Products joined by + and -, which CSS wants between spaces."""
     tokens = _bare(tokens)
+    if len(tokens) > _MOST_TOKENS:
+        raise LengthError(f"more than {_MOST_TOKENS} parts in one expression; write it shorter", around.source_column)
     if not tokens:
         raise LengthError("an empty value in an expression; write a length there", around.source_column)
     total: _Term | None = None

@@ -14,6 +14,25 @@ DEEPEST = 60
 _BRACKETS = re.compile(r"[(\[{)\]}]")
 
 
+_PIECE = re.compile(r"""/\*|"(?:[^"\\\n]|\\.)*"|'(?:[^'\\\n]|\\.)*'|["'()\[\]{}]""")
+_FELLOW = {")": "(", "]": "[", "}": "{"}
+
+
+def loose_end(css: str) -> str:
+    """What in a text would reach beyond its end, where it is put among other CSS; "" for nothing."""
+    opened: list[str] = []
+    for piece in _PIECE.findall(css):
+        if piece == "/*":
+            return "a comment"
+        if piece in ('"', "'"):
+            return "a quote that is never closed"
+        if piece in "([{":
+            opened.append(piece)
+        elif piece in _FELLOW and (not opened or opened.pop() != _FELLOW[piece]):
+            return f"a '{piece}' that nothing opens"
+    return f"a '{opened[-1]}' that is never closed" if opened else ""
+
+
 def tokens_of(css: str) -> list[Node]:
     """The component values of a text, comments left out; of one nested too deeply a lone `!`, which nothing may hold."""
     text = "!" if is_too_deep(css) else css

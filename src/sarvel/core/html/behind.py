@@ -17,6 +17,10 @@ from sarvel.core.rendition import Rendition, plain_name
 _HEIGHT = 900  # CSS px of a viewport that nobody of the audience has
 
 
+STYLESHEET = "pictures.css"
+"""What the stylesheet beside the renditions is called."""
+
+
 def class_names(pictures: Iterable[Picture]) -> dict[tuple[str, str], str]:
     """The class of each picture, by slot and master: their names, and the ending of the file where that alone differs."""
     keys = [(picture.slot.name, picture.master.key) for picture in pictures]

@@ -1,31 +1,53 @@
-"""Template code in a page: how far it goes. What stands in it is the engine's, whatever it looks like."""
+"""Template code in a page: how far it goes. What stands in it is the engine's, whatever it looks like.
+
+A page may hold thousands of openings that are never closed. What was found out about a text is therefore kept while it is
+read: where each kind of closing stands, and how far braces and templates go. Reading takes time in proportion to the text.
+"""
 
 from __future__ import annotations
 
+import bisect
+import functools
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
+from types import MappingProxyType
 from typing import TypeAlias
 
 Beyond: TypeAlias = Callable[[str, int], int]
-"""Takes a text and an offset; gives where what begins there ends, or the same offset if nothing of its kind begins there."""
+"""Takes a text and an offset; returns the end offset of the code that starts there, or the same offset if none does."""
 
-# An opening that is never closed is text, but for PHP, whose files commonly end in code. Between double braces no others
-# open, so that a stray pair swallows nothing.
-_MARKED = r"\{\{!--.*?--\}\}|\{\{\{?(?:(?!\{\{).)*?\}\}\}?|\{%.*?%\}|\{#.*?#\}|<\?php\b.*?(?:\?>|\Z)|<\?.*?\?>|<%.*?%>"
+_TEXTS = 16  # texts of which something is kept: a page and a few of its parts are read at a time
 
-# What engines leave as it is, and what they leave out.
-_RAW = (
-    r"\{%[-~+]?\s*(?P<word>raw|verbatim|comment)\b[^%]*%\}.*?\{%[-~+]?\s*end(?P=word)\b[^%]*%\}"
-    r"|\{\{\{\{\s*raw\s*\}\}\}\}.*?\{\{\{\{\s*/raw\s*\}\}\}\}"
-    r"|@verbatim\b.*?@endverbatim\b"
+# An opening that is never closed is text, but for PHP, whose files commonly end in code.
+_MARK = re.compile(r"\{\{|\{%|\{#|<\?php\b|<\?|<%")
+_CLOSING: Mapping[str, re.Pattern[str]] = MappingProxyType(
+    {
+        "{%": re.compile(r"%\}"),
+        "{#": re.compile(r"#\}"),
+        "<?php": re.compile(r"\?>"),
+        "<?": re.compile(r"\?>"),
+        "<%": re.compile(r"%>"),
+        "{!!": re.compile(r"!!\}"),
+        "{{!--": re.compile(r"--\}\}"),
+        "/*": re.compile(r"\*/"),
+    }
+)
+_DOUBLE = re.compile(r"\{\{|\}\}")
+
+# What engines leave as it is, and what they leave out: openings, and what closes each.
+_RAW_BLOCK = re.compile(r"\{%[-~+]?\s*(raw|verbatim|comment)\b[^%]*%\}")
+_RAW_END = {word: re.compile(rf"\{{%[-~+]?\s*end{word}\b[^%]*%\}}") for word in ("raw", "verbatim", "comment")}
+_RAW_OTHERS = (
+    (re.compile(r"\{\{\{\{\s*raw\s*\}\}\}\}"), re.compile(r"\{\{\{\{\s*/raw\s*\}\}\}\}")),
+    (re.compile(r"@verbatim\b"), re.compile(r"@endverbatim\b")),
 )
 
-_PARENTHESES = r"\((?:[^()]|\((?:[^()]|\((?:[^()]|\([^()]*\))*\))*\))*\)"
+_CALL = re.compile(r"@\w*\s*\((?:[^()]|\((?:[^()]|\((?:[^()]|\([^()]*\))*\))*\))*\)")
 
 _STRING = re.compile(r'"(?:[^"\\\n]|\\.)*"' + r"|'(?:[^'\\\n]|\\.)*'", re.DOTALL)
-_COMMENT = re.compile(r"//[^\n]*|/\*.*?\*/", re.DOTALL)
-_NESTING = re.compile(r"""[{}"'`]|//|/\*""")
-
+_LINE_COMMENT = re.compile(r"//[^\n]*")
+_IN_CODE = re.compile(r"""[{}"'`]|//|/\*""")
+_IN_TEMPLATE = re.compile(r"\\.|`|\$\{", re.DOTALL)
 
 _HELD = re.compile(r"\{\{|\{%|<[?%]|^\{|\$\{")
 
@@ -35,69 +57,110 @@ def holds_code(value: str) -> bool:
     return bool(_HELD.search(value))
 
 
-def matching(pattern: str) -> Beyond:
-    """What passes over whatever matches a pattern, in which a point stands for line ends, too."""
-    compiled = re.compile(pattern, re.DOTALL)
-
-    def beyond(text: str, at: int) -> int:
-        found = compiled.match(text, at)
-        return found.end() if found else at
-
-    return beyond
+@functools.lru_cache(maxsize=4 * _TEXTS)
+def _matches(text: str, pattern: re.Pattern[str]) -> tuple[list[int], list[int]]:
+    """Start and end offsets of all matches of a pattern in a text."""
+    spans = [found.span() for found in pattern.finditer(text)]
+    return [start for start, _ in spans], [end for _, end in spans]
 
 
-def no_code(_text: str, at: int) -> int:
-    """Passes over nothing."""
-    return at
+def closing(text: str, at: int, pattern: re.Pattern[str]) -> int:
+    """End offset of the first match of a pattern that starts at an offset or behind it; -1 if there is none.
+
+    As quick as looking it up, however often it is asked of one text.
+    """
+    starts, ends = _matches(text, pattern)
+    place = bisect.bisect_left(starts, at)
+    return ends[place] if place < len(ends) else -1
 
 
-marked_code = matching(_MARKED)
-"""Passes over code between `{{ }}`, `{% %}`, `{# #}`, `<? ?>` and `<% %>`."""
+def marked_code(text: str, at: int) -> int:
+    """Passes over code between `{{ }}`, `{% %}`, `{# #}`, `<? ?>` and `<% %>`."""
+    found = _MARK.match(text, at)
+    if not found:
+        return at
+    mark = found.group()
+    if mark == "{{":
+        return _double_braces(text, at)
+    end = closing(text, found.end(), _CLOSING[mark])
+    return end if end >= 0 else (len(text) if mark == "<?php" else at)
 
-raw_or_marked_code = matching(f"{_RAW}|{_MARKED}")
-"""The same; and over all that stands between marks of raw text and of comments."""
 
-code_with_calls = matching(rf"{_MARKED}|@\w*\s*{_PARENTHESES}|\{{!!.*?!!\}}")
-"""As marked_code; and over `@if(…)`, `@(…)` and `{!! … !!}`."""
+def _double_braces(text: str, at: int) -> int:
+    """Passes over code in two or three braces. No others open in it, so that a stray pair swallows nothing."""
+    if text.startswith("{{!--", at) and (end := closing(text, at + 5, _CLOSING["{{!--"])) >= 0:
+        return end
+    found = _DOUBLE.search(text, at + (3 if text.startswith("{{{", at) else 2))
+    if not found or found.group() == "{{":
+        return at
+    return found.end() + text.startswith("}", found.end())
+
+
+def raw_or_marked_code(text: str, at: int) -> int:
+    """The same; and over all that stands between marks of raw text and of comments."""
+    block = _RAW_BLOCK.match(text, at)
+    if block and (end := closing(text, block.end(), _RAW_END[block.group(1)])) >= 0:
+        return end
+    for opening, ending in _RAW_OTHERS:
+        found = opening.match(text, at)
+        if found and (end := closing(text, found.end(), ending)) >= 0:
+            return end
+    return marked_code(text, at)
+
+
+def code_with_calls(text: str, at: int) -> int:
+    """As marked_code; and over `@if(…)`, `@(…)` and `{!! … !!}`."""
+    if (end := marked_code(text, at)) > at:
+        return end
+    if call := _CALL.match(text, at):
+        return call.end()
+    return max(at, closing(text, at + 3, _CLOSING["{!!"])) if text.startswith("{!!", at) else at
 
 
 def braces(text: str, at: int) -> int:
     """Passes over a JavaScript expression in braces, with what strings, comments and templates hold."""
-    if not text.startswith("{", at):
-        return at
-    depth, end = 0, at
-    while found := _NESTING.search(text, end):
-        end = found.end()
-        match found.group():
-            case "{":
-                depth += 1
-            case "}":
-                depth -= 1
-                if not depth:
-                    return end
-            case "`":
-                end = template(text, found.start())
-            case _:
-                end = max(end, string_or_comment(text, found.start()))
-    return at
-
-
-def string_or_comment(text: str, at: int) -> int:
-    """Passes over a string or a comment of JavaScript."""
-    found = _STRING.match(text, at) or _COMMENT.match(text, at)
-    return found.end() if found else at
+    return _nested_end(text, at) if text.startswith("{", at) else at
 
 
 def template(text: str, at: int) -> int:
     """Passes over a template of JavaScript, in backticks; to the end of the text, if it is never closed."""
-    end = at + 1
-    while end < len(text):
-        if text[end] == "`":
-            return end + 1
-        if text[end] == "\\":
-            end += 2
-        elif text.startswith("${", end):
-            end = max(end + 2, braces(text, end + 1))
-        else:
-            end += 1
-    return len(text)
+    return _nested_end(text, at)
+
+
+def string_or_comment(text: str, at: int) -> int:
+    """Passes over a string or a comment of JavaScript."""
+    if text.startswith("/*", at):
+        return max(at, closing(text, at + 2, _CLOSING["/*"]))
+    found = _STRING.match(text, at) or _LINE_COMMENT.match(text, at)
+    return found.end() if found else at
+
+
+@functools.lru_cache(maxsize=_TEXTS)
+def _known_ends(_text: str) -> dict[int, int]:
+    """End offsets of the braces and templates of a text by where they start, as far as they were looked for: filled in."""
+    return {}
+
+
+def _nested_end(text: str, at: int) -> int:
+    """End offset of the braces or the template that start here, which may hold each other; all within are learnt with it.
+
+    Braces that are never closed end where they start, a template at the end of the text.
+    """
+    known = _known_ends(text)
+    if at in known:
+        return known[at]
+    open_, end = [at], at + 1
+    while open_:
+        inside_template = text[open_[-1]] == "`"
+        found = (_IN_TEMPLATE if inside_template else _IN_CODE).search(text, end)
+        if not found:
+            break
+        end, mark = found.end(), found.group()
+        if mark == "}" or (mark == "`" and inside_template):
+            known[open_.pop()] = end
+        elif mark in ("{", "${", "`"):
+            open_.append(end - 1)
+        elif not inside_template:
+            end = max(end, string_or_comment(text, found.start()))
+    known.update((start, len(text) if text[start] == "`" else start) for start in open_)
+    return known[at]

@@ -23,6 +23,8 @@ _IN_CODE = re.compile(r"""[<{}"'`]|//|/\*|/""")
 _IN_CHILDREN = re.compile(r"[<{]")
 # Behind these an expression begins (ECMAScript, section 12.10.1, for the division sign; the same holds for `<`).
 _BEFORE_EXPRESSION = re.compile(r"(?:^|[(,=:\[!&|?{};>]|\b(?:return|default|yield|await|case|else))\s*$")
+_LONGEST_REGEX = 1000  # characters; a `/` whose fellow is farther away divides
+_MOST_UNENDED = 8  # of a file: after so many tags that never end, a `<` in it is taken to compare
 _REGEX = re.compile(r"/(?![*/])(?:[^\\/\[\n]|\\.|\[(?:[^\]\\\n]|\\.)*\])+/")
 _FRAGMENT = re.compile(r"<\s*(/?)\s*>")
 _NAMED = re.compile(r"</?[A-Za-z]")
@@ -37,6 +39,7 @@ class _Reader:
     like_html: bool
     stack: list[str] = field(default_factory=list)
     at: int = 0
+    unended: int = 0  # tags that never end, each looked for to the end of the text
 
     def in_children(self) -> bool:
         return bool(self.stack) and self.stack[-1] != "{"
@@ -59,7 +62,9 @@ class _Reader:
                     self.at += 1
                 case "`":
                     self.at = template(self.text, self.at)
-                case "/" if self._expression_begins() and (regex := _REGEX.match(self.text, self.at)):
+                case "/" if self._expression_begins() and (
+                    regex := _REGEX.match(self.text, self.at, self.at + _LONGEST_REGEX)
+                ):
                     self.at = regex.end()
                 case _:
                     self.at = max(string_or_comment(self.text, self.at), self.at + 1)
@@ -74,17 +79,26 @@ class _Reader:
         elif fragment := _FRAGMENT.match(text, self.at):
             self._nest("", closing=bool(fragment.group(1)))
             self.at = fragment.end()
-        elif _NAMED.match(text, self.at) and (tag := read_tag(text, self.at, _expression)):
-            if text[tag.start + 1].islower() or tag.closing:  # with a capital letter it is a component
-                yield tag
-            self.at = tag.end
-            if tag.name in _RAW and self.like_html and not tag.closing and text[tag.end - 2] != "/":
-                found = re.compile(rf"</{tag.name}\s*>", re.IGNORECASE).search(text, tag.end)
-                self.at = found.end() if found else len(text)
-            elif text[tag.end - 2] != "/" and not (self.like_html and tag.name in _VOID):
-                self._nest(tag.name, closing=tag.closing)
+        elif _NAMED.match(text, self.at):
+            yield from self._tag()
         else:
             self.at += 1
+
+    def _tag(self) -> Iterator[Tag]:
+        text = self.text
+        tag = read_tag(text, self.at, _expression) if self.unended < _MOST_UNENDED else None
+        if tag is None:
+            self.unended += 1
+            self.at += 1
+            return
+        if text[tag.start + 1].islower() or tag.closing:  # with a capital letter it is a component
+            yield tag
+        self.at = tag.end
+        if tag.name in _RAW and self.like_html and not tag.closing and text[tag.end - 2] != "/":
+            found = re.compile(rf"</{tag.name}\s*>", re.IGNORECASE).search(text, tag.end)
+            self.at = found.end() if found else len(text)
+        elif text[tag.end - 2] != "/" and not (self.like_html and tag.name in _VOID):
+            self._nest(tag.name, closing=tag.closing)
 
     def _nest(self, name: str, *, closing: bool) -> None:
         if not closing:

@@ -50,7 +50,7 @@ def _with_calls(text: str, only: Names | None) -> Iterator[Tag]:
 
 
 def _braced(text: str, only: Names | None) -> Iterator[Tag]:
-    return tags(text, only=only, code=braces, skip=braces, stop=re.compile(r"[<{]"))
+    return tags(text, only=only, code=braces, skip=braces, stop="[<{]")
 
 
 def _expressions(text: str, _only: Names | None) -> Iterator[Tag]:

@@ -6,12 +6,14 @@ rules of CommonMark 0.31, sections 6.1 (code spans), 6.4 (images) and 2.4 (backs
 
 from __future__ import annotations
 
+import bisect
 import functools
 import re
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Any
 
+from sarvel.core.html.code import closing
 from sarvel.core.html.tags import Names, Tag, read_tag, tags
 
 if TYPE_CHECKING:
@@ -21,13 +23,18 @@ _FRONT = re.compile(r"\A(---|\+\+\+)[ \t]*\r?\n(?:.*?\n)?\1[ \t]*(?:\r?\n|\Z)", 
 _LINE = re.compile(r"[^\r\n]*(?:\r\n|\r|\n|\Z)")
 _SPECIAL = re.compile(r"\\|`+|<|!\[")
 _AUTOLINK = re.compile(r"<[A-Za-z][A-Za-z0-9+.-]{1,31}:[^\s<>]*>")
-_COMMENT = re.compile(r"<!--.*?-->", re.DOTALL)
-_TARGET = re.compile(
-    r"""\(\s*(?:<([^<>\n]*)>|([^\s()<\\]*(?:(?:\\.|\([^\s()]*\))[^\s()\\]*)*))"""
-    r"""(?:\s+(?:"((?:[^"\\]|\\.)*)"|'((?:[^'\\]|\\.)*)'|\(((?:[^()\\]|\\.)*)\)))?\s*\)""",
+_COMMENT_END = re.compile(r"-->")
+_RUN = re.compile(r"`+")
+_BRACKET = re.compile(r"\\.|[\[\]]", re.DOTALL)
+_SPACE = re.compile(r"\s*")
+_DESTINATION = re.compile(r"<([^<>\n]*)>|((?:[^\s()<\\]|\\.|\([^\s()]*\))*)", re.DOTALL)
+_TITLE = re.compile(
+    r"""\s+(?:"((?:[^"\\]|\\.)*)"|'((?:[^'\\]|\\.)*)'|\(((?:[^()\\]|\\.)*)\))""",
     re.DOTALL,
 )
 _LABEL = re.compile(r"\[((?:[^\[\]\\]|\\.)*)\]")
+_LONGEST_LABEL = 1000  # CommonMark 0.31, section 4.7: a link label has at most 999 characters
+_MOST_OPEN_TAGS = 8  # of a stretch: after so many that never end, a `<` in it is text; each was looked for to the end
 
 
 @dataclass(frozen=True)
@@ -48,6 +55,10 @@ class MarkdownImage:
     alt: str
     title: str
 
+    def moved(self, by: int) -> MarkdownImage:
+        """The same in a text that begins so much earlier."""
+        return replace(self, start=self.start + by, end=self.end + by)
+
 
 @dataclass(frozen=True)
 class Markdown:
@@ -66,7 +77,7 @@ class Markdown:
     def tags(self, only: Names | None) -> Iterator[Tag]:
         """The tags of the text of some names, in order; all for None."""
         for first, last in self.stretches:
-            yield from tags(self.plain[:last], first, only=only)
+            yield from (tag.moved(first) for tag in tags(self.plain[first:last], only=only))
 
 
 def read_markdown(text: str) -> Markdown:
@@ -89,85 +100,123 @@ def read_markdown(text: str) -> Markdown:
             kinds[token.type].append((first, last))
     plain = _blanked(plain, code)
     images: list[MarkdownImage] = []
+    code_spans: list[tuple[int, int]] = []
     at = 0
     for first, last in prose:
         if first >= at:
-            spans, found = _scan(plain, first, last, env.get("references", {}))
-            plain = _blanked(plain, spans)
-            images += found
+            read = _Stretch(plain[first:last], env.get("references", {}))
+            read.scan()
+            code_spans += [(first + start, first + end) for start, end in read.spans]
+            images += [image.moved(first) for image in read.images]
             markup.append((first, last))
             at = last
-    return Markdown(plain, tuple(images), tuple(sorted(markup)))
+    return Markdown(_blanked(plain, code_spans), tuple(images), tuple(sorted(markup)))
 
 
-def _scan(
-    text: str, first: int, last: int, references: Mapping[str, Mapping[str, str]]
-) -> tuple[list[tuple[int, int]], list[MarkdownImage]]:
-    """Code spans and images of one stretch of prose."""
-    spans: list[tuple[int, int]] = []
-    images: list[MarkdownImage] = []
-    at = first
-    while (found := _SPECIAL.search(text, at, last)) is not None:
-        at, special = found.end(), found.group()
-        if special == "\\":
-            at += 1
-        elif special[0] == "`":
-            if (end := _closing_run(text, found.end(), last, len(special))) >= 0:
-                spans.append((found.start(), end))
-                at = end
-        elif special == "<":
-            at = _past_markup(text, found.start(), last)
-        elif (image := _image(text, found.start(), last, references)) is not None:
-            images.append(image)
-            at = image.end
-    return spans, images
+class _Stretch:
+    """Code spans and images of one stretch of prose, in order; all offsets are within it.
 
+    Attributes:
+        spans: where code spans start and end.
+        images: the images.
+    """
 
-def _closing_run(text: str, at: int, last: int, count: int) -> int:
-    for run in re.compile(r"`+").finditer(text, at, last):
-        if len(run.group()) == count:
-            return run.end()
-    return -1
+    def __init__(self, text: str, references: Mapping[str, Mapping[str, str]]) -> None:
+        self.spans: list[tuple[int, int]] = []
+        self.images: list[MarkdownImage] = []
+        self._text, self._references = text, references
+        self._open_tags = 0
 
+    def scan(self) -> None:
+        """Fills in what there is."""
+        at, text = 0, self._text
+        while (found := _SPECIAL.search(text, at)) is not None:
+            at, special = found.end(), found.group()
+            if special == "\\":
+                at += 1
+            elif special[0] == "`":
+                if (end := self._closing_run(at, len(special))) >= 0:
+                    self.spans.append((found.start(), end))
+                    at = end
+            elif special == "<":
+                at = self._past_markup(found.start())
+            elif (image := self._image(found.start())) is not None:
+                self.images.append(image)
+                at = image.end
 
-def _past_markup(text: str, at: int, last: int) -> int:
-    """Behind a tag, comment or address in angle brackets; else behind the bracket."""
-    for pattern in (_AUTOLINK, _COMMENT):
-        if (found := pattern.match(text, at)) is not None and found.end() <= last:
+    @functools.cached_property
+    def _runs(self) -> dict[int, list[int]]:
+        """Where runs of backticks start, by their length."""
+        runs: dict[int, list[int]] = {}
+        for run in _RUN.finditer(self._text):
+            runs.setdefault(len(run.group()), []).append(run.start())
+        return runs
+
+    @functools.cached_property
+    def _brackets(self) -> dict[int, int]:
+        """Where the bracket that opens at an offset is closed, by that offset; escaped ones are text."""
+        closed: dict[int, int] = {}
+        opened: list[int] = []
+        for found in _BRACKET.finditer(self._text):
+            if found.group() == "[":
+                opened.append(found.start())
+            elif found.group() == "]" and opened:
+                closed[opened.pop()] = found.start()
+        return closed
+
+    def _closing_run(self, at: int, count: int) -> int:
+        """End offset of the next run of so many backticks; -1 if there is none."""
+        starts = self._runs.get(count, [])
+        place = bisect.bisect_left(starts, at)
+        return starts[place] + count if place < len(starts) else -1
+
+    def _past_markup(self, at: int) -> int:
+        """Behind a tag, comment or address in angle brackets; else behind the bracket."""
+        text = self._text
+        if found := _AUTOLINK.match(text, at):
             return found.end()
-    tag = read_tag(text, at)
-    return tag.end if tag and tag.end <= last else at + 1
+        if text.startswith("<!--", at):
+            return max(at + 1, closing(text, at + 4, _COMMENT_END))
+        tag = read_tag(text, at) if self._open_tags < _MOST_OPEN_TAGS else None
+        self._open_tags += tag is None
+        return tag.end if tag else at + 1
+
+    def _image(self, start: int) -> MarkdownImage | None:
+        """The image that begins at a `![`, if one does."""
+        text, close = self._text, self._brackets.get(start + 1, -1)
+        if close < 0:
+            return None
+        said = text[start + 2 : close]
+        if target := _target(text, close + 1):
+            end, src, title = target
+            return MarkdownImage(start, end, _resolved(src), _alt(said), _resolved(title))
+        label = _LABEL.match(text, close + 1)
+        name = label.group(1) if label and label.group(1).strip() else said
+        known = self._references.get(_normalized(name)) if len(name) < _LONGEST_LABEL else None
+        if known is None:
+            return None
+        end = label.end() if label else close + 1
+        return MarkdownImage(start, end, known["href"], _alt(said), known.get("title", ""))
 
 
-def _image(text: str, start: int, last: int, references: Mapping[str, Mapping[str, str]]) -> MarkdownImage | None:
-    """The image that begins at a `![`, if one does."""
-    close = _closing_bracket(text, start + 2, last)
-    if close < 0:
+def _target(text: str, at: int) -> tuple[int, str, str] | None:
+    """Destination and title in parentheses, as written, and the end offset; None if there are none there."""
+    if not text.startswith("(", at):
         return None
-    said = text[start + 2 : close]
-    target = _TARGET.match(text, close + 1, last)
-    if target:
-        src = target.group(1) if target.group(1) is not None else target.group(2)
-        title = next((group for group in target.group(3, 4, 5) if group is not None), "")
-        return MarkdownImage(start, target.end(), _resolved(src), _alt(said), _resolved(title))
-    label = _LABEL.match(text, close + 1, last)
-    name = label.group(1) if label and label.group(1).strip() else said
-    known = references.get(_normalized(name))
-    if known is None:
+    found = _DESTINATION.match(text, _past(_SPACE, text, at + 1))
+    if not found:
         return None
-    return MarkdownImage(start, label.end() if label else close + 1, known["href"], _alt(said), known.get("title", ""))
+    src = found.group(1) if found.group(1) is not None else found.group(2)
+    title = _TITLE.match(text, found.end())
+    end = _past(_SPACE, text, title.end() if title else found.end())
+    if not text.startswith(")", end):
+        return None
+    return end + 1, src, next((group for group in title.groups() if group is not None), "") if title else ""
 
 
-def _closing_bracket(text: str, at: int, last: int) -> int:
-    depth = 1
-    for found in re.compile(r"\\.|[\[\]]|`+", re.DOTALL).finditer(text, at, last):
-        if found.group() == "[":
-            depth += 1
-        elif found.group() == "]":
-            depth -= 1
-            if not depth:
-                return found.start()
-    return -1
+def _past(pattern: re.Pattern[str], text: str, at: int) -> int:
+    found = pattern.match(text, at)
+    return found.end() if found else at
 
 
 def _alt(said: str) -> str:

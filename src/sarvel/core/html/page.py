@@ -5,10 +5,11 @@ from __future__ import annotations
 import heapq
 import html
 import re
+from collections import Counter
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 
-from sarvel.core.html.code import holds_code
+from sarvel.core.html.code import closing, holds_code
 from sarvel.core.html.dialect import HTML, Dialect
 from sarvel.core.html.images import VOID, ImageElement
 from sarvel.core.html.markdown import Markdown, MarkdownImage, read_markdown
@@ -154,26 +155,47 @@ def read_page(text: str, dialect: Dialect = HTML) -> Page:
         dialect: how its tags are found.
     """
     page = Page(text)
-    inside: list[str] = []  # open elements within the open picture, itself first
-    media: list[str] = []  # open audio and video elements, whose sources are none of ours
+    inside = _Open()  # within the open picture, itself first
+    media = 0  # audio and video elements that are open, whose sources are none of ours
     names = Names(*_NAMES)
     names.every = "url(" in text and bool(_STYLED.search(text))
     every = names.every
     read = read_markdown(text) if dialect.name == "markdown" else None
     for tag in _with_short(read, names) if read else dialect.tags(text, names):
         if tag.name in ("audio", "video"):
-            media = media[:-1] if tag.closing else [*media, tag.name]
+            media = max(0, media + (-1 if tag.closing else 1))
         elif tag.closing:
-            inside = inside[: inside.index(tag.name)] if tag.name in inside else inside
+            inside.close(tag.name)
             if tag.name == "head":
                 _end_head(page, tag.start)
         elif tag.name == "picture":
-            inside = ["picture"]
+            inside = _Open("picture")
             page.pictures.append(Picture(tag))
         elif not (tag.name == "source" and media):
             _put(page, tag, inside)
-        names.every = every or bool(inside)  # within a picture, every element counts that stands around a source
+        names.every = every or bool(inside.names)  # in a picture, every element counts that stands around a source
     return page
+
+
+class _Open:
+    """Elements that are open, by name, outermost first."""
+
+    def __init__(self, *names: str) -> None:
+        self.names = list(names)
+        self._counts = Counter(names)
+
+    def open(self, name: str) -> None:
+        """Opens one."""
+        self.names.append(name)
+        self._counts[name] += 1
+
+    def close(self, name: str) -> None:
+        """Closes the innermost of a name and all within it; an end tag that belongs to none closes nothing."""
+        while self._counts[name]:
+            last = self.names.pop()
+            self._counts[last] -= 1
+            if last == name:
+                return
 
 
 def _with_short(read: Markdown, names: Names) -> Iterator[Tag]:
@@ -193,15 +215,15 @@ def _end_head(page: Page, end: int) -> None:
     page.code_in_head = holds_code(head) or bool(_CALL.search(head))
 
 
-def _put(page: Page, tag: Tag, inside: list[str]) -> None:
+def _put(page: Page, tag: Tag, inside: _Open) -> None:
     """Puts a start tag where it belongs."""
     match tag.name:
         case "source":
-            _source(page, tag, child=inside == ["picture"])
+            _source(page, tag, child=inside.names == ["picture"])
         case "img":
-            sources = page.pictures[-1].sources if inside == ["picture"] else ()
+            sources = page.pictures[-1].sources if inside.names == ["picture"] else ()
             page.images.append(Image(tag, tuple(sources), len(page.images) + 1, page.text[tag.start] == "!"))
-            if inside:
+            if inside.names:
                 page.pictures[-1].images.append(tag)
         case "meta":
             page.metas.append(tag)
@@ -211,12 +233,20 @@ def _put(page: Page, tag: Tag, inside: list[str]) -> None:
             page.frames.append(tag)
             page.whole = page.whole or tag.name == "head"
         case "style":
-            end = _STYLE_END.search(page.text, tag.end)
-            page.styles.append((tag.end, page.text[tag.end : end.start() if end else len(page.text)]))
+            _style(page, tag.end)
     if tag.name != "img" and tag.get("style"):
         page.styled.append(tag)
-    if inside and tag.name not in VOID:
-        inside.append(tag.name)
+    if inside.names and tag.name not in VOID:
+        inside.open(tag.name)
+
+
+def _style(page: Page, start: int) -> None:
+    """Keeps the text of a style element, to the end of the page if it is never closed; none begins within another."""
+    behind = closing(page.text, start, _STYLE_END)
+    end = behind - len("</style") if behind >= 0 else len(page.text)
+    last = page.styles[-1] if page.styles else (0, "")
+    if start >= last[0] + len(last[1]):
+        page.styles.append((start, page.text[start:end]))
 
 
 def _source(page: Page, tag: Tag, *, child: bool) -> None:

@@ -6,55 +6,48 @@ scripts, styles and other raw text is no tag. Template code is passed over whole
 
 from __future__ import annotations
 
+import bisect
 import functools
 import html
 import re
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from types import MappingProxyType
 
-from sarvel.core.html.code import Beyond, marked_code, raw_or_marked_code
+from sarvel.core.html.code import Beyond, closing, marked_code, raw_or_marked_code
 
 # HTML, section 13.2.6.4: elements whose content the tokenizer does not read as tags. `noscript` is not among them:
 # its images are what browsers without scripts fetch.
 _RAW = frozenset({"script", "style", "textarea", "title", "xmp", "iframe", "noembed", "noframes", "plaintext"})
 
 _OPENING = re.compile(r"<(/?)([A-Za-z](?:[^\s/>{<]|\{(?![{%#]))*)")
-# A tag in which there is nothing that could be code: most tags, and quick to pass over.
-_SIMPLE = re.compile(r"""<(/?)([A-Za-z][^\s/>{<"'=@]*+)((?:[^<>{}"'@`]++|"[^"{<]*+"|'[^'{<]*+')*+)>""")
+# A tag in which there is nothing that could be code: most tags, and quick to pass over. No part of it can be read in two
+# ways, so that a text which is no such tag is given up after one look.
+_SIMPLE = (
+    r"""</?(?P<name>[A-Za-z][^\s/>{<"'=@]*)(?=[\s/>])"""
+    r"""[^<>{}"'@`]*(?:(?:"[^"{<]*"|'[^'{<]*')[^<>{}"'@`]*)*>"""
+)
 _SPACE = re.compile(r"[\s/]*")
 _NAME = re.compile(r"[^\s/>={<][^\s/>={<]*|[={<]")
 _EQUALS = re.compile(r"\s*=\s*")
 _UNQUOTED = re.compile(r"""[^\s>"'{<]+|["'{<]""")
-_WITHIN = {'"': re.compile(r'[^"{<@]*+'), "'": re.compile(r"[^'{<@]*+")}
+_WITHIN = {'"': re.compile(r'[^"{<@]*'), "'": re.compile(r"[^'{<@]*")}
 _COMMENT_END = re.compile(r"--!?>")
-_STOP = re.compile(r"<|\{[{%#]|@verbatim\b")
-
-
-@functools.cache
-def _idle(names: frozenset[str]) -> re.Pattern[str]:
-    """Text and tags in which there is nothing to look at, as far as they go: of most pages nearly all."""
-    looked_at = "|".join(sorted(names | _RAW))
-    return re.compile(
-        rf"""(?:[^<{{@]++|</?(?!(?:{looked_at})\b)"""
-        r"""[A-Za-z][^\s/>{<"'=@]*+(?:[^<>{}"'@`]++|"[^"{<]*+"|'[^'{<]*+')*+>|\{(?![{%#])|@(?!verbatim\b)"""
-        r"""|\{\{[^{}<>"'%]*+\}\}|\{%(?![-~+]?\s*(?:raw|verbatim|comment)\b)[^{}<>"'%]*+%\})*+""",
-        re.IGNORECASE,
-    )
+_SECTION_END = re.compile(r"\]\]>")
+_STOP = r"<|\{[{%#]|@verbatim\b"
+_LINE_END = re.compile(r"\r\n|\r|\n")
 
 
 class Names:
     """Names of elements to look for.
 
     Attributes:
-        idle: passes over what holds none of them.
         every: whether all elements are looked for, until this is taken back; whoever reads tags may set it between them.
     """
 
     def __init__(self, *names: str) -> None:
         """Takes names in lower case."""
         self._names = frozenset(names)
-        self.idle = _idle(self._names)
         self.every = False
 
     def __contains__(self, name: str) -> bool:
@@ -106,6 +99,11 @@ class Tag:
     start: int
     end: int
 
+    def moved(self, by: int) -> Tag:
+        """The same in a text that begins so much earlier."""
+        attributes = tuple(replace(one, start=one.start + by, end=one.end + by) for one in self.attributes)
+        return replace(self, attributes=attributes, start=self.start + by, end=self.end + by)
+
     def get(self, name: str) -> Attribute | None:
         """The attribute of that name, which is given in lower case."""
         return next((attribute for attribute in self.attributes if attribute.name.lower() == name), None)
@@ -125,7 +123,7 @@ def tags(
     only: Names | None = None,
     code: Beyond = marked_code,
     skip: Beyond = raw_or_marked_code,
-    stop: re.Pattern[str] = _STOP,
+    stop: str = _STOP,
 ) -> Iterator[Tag]:
     """The tags of a page, in order. Text that only looks like one is passed over.
 
@@ -135,38 +133,38 @@ def tags(
         only: names to look for; None gives all tags.
         code: passes over template code within a tag.
         skip: passes over what is no text of the page between tags.
-        stop: finds where a tag may begin, or something to skip.
+        stop: a pattern of where a tag may begin, or something to skip.
     """
-    names = only if stop is _STOP else None
-    at = _next(text, start, stop, names)
-    while at >= 0:
+    places, at = _places(stop), start
+    while found := places.search(text, at):
+        at = found.start()
         if text[at] != "<":
-            at = _next(text, max(skip(text, at), at + 1), stop, names)
+            at = max(skip(text, at), at + 1)
             continue
-        name, end, tag = _tag_at(text, at, only, code)
-        if end < 0:
-            if name:
+        name, end = (found["name"] or "").lower(), found.end()
+        if not name or only is None or name in only:
+            tag = read_tag(text, at, code)
+            if tag is None and _OPENING.match(text, at):
                 return  # a tag that never ends, an open quote perhaps: a browser drops all the rest
-            at = _next(text, _beyond(text, at, skip), stop, names)
-            continue
-        if tag:
-            yield tag
-        if name in _RAW:
-            found = re.compile(rf"</{re.escape(name)}(?=[\s/>])", re.IGNORECASE).search(text, end)
-            end = found.start() if found else len(text)
-        at = _next(text, end, stop, names)
+            if tag is None:
+                at = _beyond(text, at, skip)
+                continue
+            name, end = tag.name, tag.end
+            if only is None or name in only:
+                yield tag
+        at = _raw_end(text, end, name) if name in _RAW and text[at + 1] != "/" else end
 
 
-def _tag_at(text: str, at: int, only: Names | None, code: Beyond) -> tuple[str, int, Tag | None]:
-    """The name of the tag at a `<`, "" for end tags; where it ends, -1 if it does not; and itself, if it is wanted."""
-    simple = _SIMPLE.match(text, at)
-    if simple and only is not None and (name := simple.group(2).lower()) not in only:
-        return "" if simple.group(1) else name, simple.end(), None
-    tag = read_tag(text, at, code)
-    if tag is None:
-        return ("?" if _OPENING.match(text, at) else ""), -1, None
-    wanted = only is None or tag.name in only
-    return "" if tag.closing else tag.name, tag.end, tag if wanted else None
+@functools.cache
+def _places(stop: str) -> re.Pattern[str]:
+    """Finds the next simple tag, or place to look at."""
+    return re.compile(f"{_SIMPLE}|{stop}")
+
+
+def _raw_end(text: str, at: int, name: str) -> int:
+    """Offset of the end tag of an element of raw text; the end of the text if there is none."""
+    found = re.compile(rf"</{re.escape(name)}(?=[\s/>])", re.IGNORECASE).search(text, at)
+    return found.start() if found else len(text)
 
 
 def read_tag(text: str, at: int, code: Beyond = marked_code) -> Tag | None:
@@ -246,13 +244,6 @@ def _value(text: str, at: int, code: Beyond) -> tuple[str, int] | None:
         end = max(code(text, end), end + 1)
 
 
-def _next(text: str, at: int, stop: re.Pattern[str], names: Names | None) -> int:
-    if names and not names.every and (passed := names.idle.match(text, at)):
-        at = passed.end()
-    found = stop.search(text, at)
-    return found.start() if found else -1
-
-
 def _beyond(text: str, at: int, skip: Beyond) -> int:
     """Where reading goes on behind a `<` that opens no tag."""
     if text.startswith("<!--", at):
@@ -260,8 +251,8 @@ def _beyond(text: str, at: int, skip: Beyond) -> int:
             return text.index(">", at) + 1
         found = _COMMENT_END.search(text, at + 4)
         return found.end() if found else len(text)
-    if text.startswith("<![CDATA[", at) and (end := text.find("]]>", at)) >= 0:
-        return end + 3
+    if text.startswith("<![CDATA[", at) and (end := closing(text, at, _SECTION_END)) >= 0:
+        return end
     if (end := skip(text, at)) > at:
         return end
     if text.startswith(("<!", "</"), at):
@@ -270,7 +261,22 @@ def _beyond(text: str, at: int, skip: Beyond) -> int:
     return at + 1
 
 
+@functools.lru_cache(maxsize=16)
+def _line_starts(text: str) -> list[int]:
+    """Offsets at which the lines of a text start."""
+    return [0, *(found.end() for found in _LINE_END.finditer(text))]
+
+
 def line_and_column(text: str, at: int) -> tuple[int, int]:
     """Where an offset lies for a human, both counted from 1; lines end at LF, CR or CRLF."""
-    ends = text.count("\n", 0, at) + text.count("\r", 0, at) - text.count("\r\n", 0, at)
-    return ends + 1, at - max(text.rfind("\n", 0, at), text.rfind("\r", 0, at))
+    starts = _line_starts(text)
+    line = bisect.bisect_right(starts, at)
+    return line, at - starts[line - 1] + 1
+
+
+def line_end(text: str) -> str:
+    """How a text ends its lines, going by the first; LF if it has but one line."""
+    starts = _line_starts(text)
+    if len(starts) == 1:
+        return "\n"
+    return "\r\n" if text[: starts[1]].endswith("\r\n") else text[starts[1] - 1]

@@ -7,8 +7,9 @@ cheapest way along the sorted demands in at most R steps, and a step from demand
 
 from __future__ import annotations
 
+import bisect
 import math
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from itertools import accumulate
 
@@ -17,6 +18,8 @@ GROWTH = 1.7
 
 _WORTH = 0.001
 """The share of expected bytes that a further file must spare to be worth making: our choice."""
+
+_MOST_RUNGS = 64  # of a ladder that is to keep its excess small: hundreds of files a picture are a slip of the plan
 
 _LEAST_FALL = 1e-12  # a further rung that spares less than this is only rounding
 
@@ -70,7 +73,7 @@ def excess(shares: Mapping[int, float], widths: Sequence[int], growth: float = G
     """Expected bytes over those of files that fit exactly, as a share; who needs more than the widest gets the widest."""
     exact = got = 0.0
     for need, share in shares.items():
-        fit = next((width for width in widths if width >= need), widths[-1])
+        fit = widths[min(bisect.bisect_left(widths, need), len(widths) - 1)]
         exact += share * min(need, widths[-1]) ** growth
         got += share * fit**growth
     return got / exact - 1
@@ -87,7 +90,8 @@ def optimal(shares: Mapping[int, float], rungs: int, growth: float = GROWTH) -> 
     Returns:
         Widths in px, ascending; fewer than `rungs` only where more would spare nothing.
     """
-    return _ladders(shares, rungs, growth)[-1]
+    *_, last = _ladders(shares, rungs, growth)
+    return last
 
 
 def worthwhile(shares: Mapping[int, float], rungs: int, growth: float = GROWTH) -> tuple[int, ...]:
@@ -100,28 +104,29 @@ def worthwhile(shares: Mapping[int, float], rungs: int, growth: float = GROWTH) 
 
 
 def within(shares: Mapping[int, float], most: float, growth: float = GROWTH) -> tuple[int, ...]:
-    """The optimal ladder of the fewest rungs whose excess is at most `most`, a share >= 0."""
-    return next(
-        widths for widths in _ladders(shares, len(shares), growth) if excess(shares, widths, growth) <= most + 1e-9
-    )
+    """The optimal ladder of the fewest rungs whose excess is at most `most`, a share >= 0; of so many rungs if none has it."""
+    widths: tuple[int, ...] = ()
+    for widths in _ladders(shares, _MOST_RUNGS, growth):
+        if excess(shares, widths, growth) <= most + 1e-9:
+            break
+    return widths
 
 
-def _ladders(shares: Mapping[int, float], rungs: int, growth: float) -> list[tuple[int, ...]]:
-    """The optimal ladders of 1, 2, … rungs."""
+def _ladders(shares: Mapping[int, float], rungs: int, growth: float) -> Iterator[tuple[int, ...]]:
+    """The optimal ladders of 1, 2, … rungs, each worked out as it is asked for."""
     needs = sorted(shares)
     sums = [0.0, *accumulate(shares[need] for need in needs)]
     bytes_ = [need**growth for need in needs]
     cost = [sums[j + 1] * bytes_[j] for j in range(len(needs))]  # of serving demands 0..j with one rung, at j
     before: list[list[int]] = [[-1] * len(needs)]
-    found: list[tuple[int, ...]] = [(needs[-1],)]
+    yield (needs[-1],)
     for _ in range(1, min(rungs, len(needs))):
         further, came = _one_more(cost, sums, bytes_)
         if further[-1] > cost[-1] * (1 - _LEAST_FALL):
-            break
+            return
         cost = further
         before.append(came)
-        found.append(tuple(needs[j] for j in _way_back(before)))
-    return found
+        yield tuple(needs[j] for j in _way_back(before))
 
 
 def _one_more(cost: list[float], sums: list[float], bytes_: list[float]) -> tuple[list[float], list[int]]:

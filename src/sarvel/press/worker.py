@@ -1,0 +1,59 @@
+"""The life of a worker process: it ends with the process that started it, however that one ends."""
+
+from __future__ import annotations
+
+import contextlib
+import ctypes
+import os
+import signal
+import sys
+import threading
+from collections.abc import Iterator
+from multiprocessing.connection import Connection
+
+_PR_SET_PDEATHSIG = 1  # Linux, prctl(2): the signal that is sent when the parent dies
+
+_parent: int | None = None
+"""The process that started this one; None in a process that does the work itself."""
+
+
+def live_with(lifeline: Connection, parent: int) -> None:
+    """Called as a worker begins: leaves interrupts to its parent, and lives no longer than it.
+
+    Args:
+        lifeline: a pipe whose other end the parent alone holds.
+        parent: its number.
+    """
+    global _parent  # noqa: PLW0603 - what is true of the whole process
+    _parent = parent
+    signal.signal(signal.SIGINT, signal.SIG_IGN)
+    threading.Thread(target=_end_with, args=(lifeline,), daemon=True).start()
+    if sys.platform == "linux":  # at once, even in the middle of an encode that lets no thread run
+        with contextlib.suppress(OSError, AttributeError):
+            ctypes.CDLL(None).prctl(_PR_SET_PDEATHSIG, signal.SIGKILL)
+    if not parent_lives():
+        os._exit(1)
+
+
+@contextlib.contextmanager
+def interrupts_held() -> Iterator[None]:
+    """Holds interrupts back until the block ends; processes that are started in it never get any."""
+    if not hasattr(signal, "pthread_sigmask"):  # pragma: no cover - on Windows
+        yield
+        return
+    before = signal.pthread_sigmask(signal.SIG_BLOCK, {signal.SIGINT})
+    try:
+        yield
+    finally:
+        signal.pthread_sigmask(signal.SIG_SETMASK, before)
+
+
+def parent_lives() -> bool:
+    """Whether the process that holds the folder's lock for this one is still there."""
+    return _parent is None or os.getppid() == _parent
+
+
+def _end_with(lifeline: Connection) -> None:
+    with contextlib.suppress(OSError, EOFError):
+        lifeline.recv_bytes()  # nothing is ever sent: it waits until the other end is closed
+    os._exit(1)
