@@ -21,11 +21,11 @@ from pathlib import Path
 
 from PIL import Image
 
-from sarvel.cli.site import read_site
 from sarvel.demo import copy_site
+from sarvel.job.site import read_site
 from sarvel.plan.read import read_plan
 from sarvel.press.ledger import FILE_NAME, Ledger
-from sarvel.press.render import work_to_do
+from sarvel.press.todo import work_to_do
 
 BY_HAND = "{ avif = 60, webp = 80, jpeg = 82 }"
 

@@ -17,14 +17,14 @@ import time
 from collections.abc import Callable
 
 from sarvel.core.css.device import Device
+from sarvel.core.edition.demand import demands_of
 from sarvel.core.html.dialect import DIALECTS, Dialect
-from sarvel.core.html.markup import Markup, Source
-from sarvel.core.html.page import read_page
+from sarvel.core.html.document import read_document
 from sarvel.core.layout.audience import Visits
-from sarvel.core.met import cuts_met
+from sarvel.core.markup.picture import Markup, Source
 from sarvel.pages.blocks import blocks, first_lost, replaced
-from sarvel.pages.head import heads
-from sarvel.pages.written import woven
+from sarvel.pages.preload_links import preload_places
+from sarvel.pages.write import woven
 from sarvel.plan.read import plan_from
 
 IMAGE = Source("", "", "p/a-1.jpg 1w, p/a-2.jpg 2w", "100vw", 200, 100)
@@ -82,18 +82,18 @@ def told(name: str, tasks: list[Callable[[], object]]) -> None:
 
 def work(text: str, dialect: Dialect) -> None:
     """All that is done with a page."""
-    read_page(text, dialect)
+    read_document(text, dialect)
     found = list(blocks(text, dialect, mapped=True))
     good = [block for block in found if not block.fault and block.src]
     after = replaced(text, [(block, woven(text, block, PICTURE, "x", dialect)) for block in good])
     if found:
         first_lost(text, found, after, dialect, mapped=True)
-    list(heads(text, dialect))
+    list(preload_places(text, dialect))
 
 
 def audience(count: int) -> None:
     """Who meets each cut, and the ladders for them."""
-    from pathlib import Path  # noqa: PLC0415 - only here
+    from pathlib import Path
 
     chance = random.Random(1)
     plan = plan_from({"slots": {"card": {"shown": "50vw", "cuts": "4:3"}}}, Path("plan"), {})
@@ -101,7 +101,7 @@ def audience(count: int) -> None:
         Visits(Device(chance.randrange(240, 3840), 800, chance.choice((1, 1.5, 2, 3))), chance.random() + 0.01, "")
         for _ in range(count)
     )
-    for met in cuts_met(plan.slots["card"], visits):
+    for met in demands_of(plan.slots["card"], visits):
         met.ladder(3000)
 
 

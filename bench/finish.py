@@ -19,16 +19,16 @@ from pathlib import Path
 import numpy as np
 from PIL import Image
 
-from sarvel.cli.site import read_site
+from sarvel.core.edition.rendition import Rendition
 from sarvel.core.pixels.likeness import Reference
-from sarvel.core.rendition import Rendition
 from sarvel.demo import copy_site
+from sarvel.job.site import read_site
 from sarvel.plan.read import read_plan
 from sarvel.press.codecs import CODECS, Settings
 from sarvel.press.decode import decode
 from sarvel.press.ledger import Ledger
 from sarvel.press.make import Bench
-from sarvel.press.render import work_to_do
+from sarvel.press.todo import work_to_do
 
 FIXED = {"avif": 60, "webp": 80, "jpeg": 82}
 
@@ -70,9 +70,9 @@ def main() -> None:
 def numbers_of(bench: Bench, rendition: Rendition) -> str:
     """What was found: on the middle rung, and the least and the greatest."""
     encoding = rendition.encoding
-    if encoding.tuning is None:
+    if encoding.search is None:
         return ""
-    found = bench.numbers(CODECS[rendition.format], encoding.tuning, drawn=encoding.drawn)
+    found = bench.numbers(CODECS[rendition.format], encoding.search, drawn=encoding.drawn)
     numbers = [number for _, number, _ in found.points]
     return f"{numbers[-1]} {min(numbers)}–{max(numbers)}"
 
@@ -84,8 +84,8 @@ def measure(bench: Bench, rendition: Rendition) -> Measured:
     reference = Reference(pixels)
     contents = bench.encode(rendition), codec.encode(pixels, Settings(FIXED[rendition.format]))
     alike = [reference.likeness(np.asarray(Image.open(io.BytesIO(content)).convert("RGB"))) for content in contents]
-    tuning = rendition.encoding.tuning
-    searched = tuning is not None and tuning.sizes[-1] == rendition.size
+    search = rendition.encoding.search
+    searched = search is not None and search.sizes[-1] == rendition.size
     return Measured(searched, alike[0], len(contents[0]), alike[1], len(contents[1]))
 
 

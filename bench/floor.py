@@ -25,16 +25,16 @@ from pathlib import Path
 import numpy as np
 from PIL import Image
 
-from sarvel.cli.site import read_site
 from sarvel.core.pixels.resample import pixels_from_light
 from sarvel.demo import copy_site
+from sarvel.job.site import read_site
 from sarvel.plan.read import read_plan
 from sarvel.press.codecs import CODECS, Settings
+from sarvel.press.cores import available_workers
 from sarvel.press.decode import decode
 from sarvel.press.ledger import FILE_NAME, Ledger
-from sarvel.press.machine import available_workers
 from sarvel.press.make import rung
-from sarvel.press.render import work_to_do
+from sarvel.press.todo import work_to_do
 from sarvel.press.work import MasterWork
 
 BY_HAND = "{ avif = 60, webp = 80, jpeg = 82 }"  # fixed, so that no time goes into finding numbers

@@ -63,7 +63,7 @@ def render(site: Path, workers: int) -> tuple[float, float]:
 
 def draw(measured: dict[int, list[tuple[float, float]]], file: Path) -> None:
     """The plot."""
-    from matplotlib import pyplot as plt  # noqa: PLC0415 - only for this
+    from matplotlib import pyplot as plt
 
     figure, axes = plt.subplots(figsize=(8, 5), layout="constrained")
     for workers, color in zip(WORKERS, ("#8a5a00", "#005f87"), strict=True):

@@ -16,9 +16,9 @@ from dataclasses import replace
 from pathlib import Path
 
 from sarvel.core.html.dialect import HTML, Dialect, dialect_of
-from sarvel.core.html.markup import Markup, Source
+from sarvel.core.markup.picture import Markup, Source
 from sarvel.pages.blocks import Block, blocks, first_lost, replaced
-from sarvel.pages.written import woven
+from sarvel.pages.write import woven
 
 CORPUS = Path(__file__).parent.parent / "tests" / "corpus"
 IMAGE = Source("", "", "p/a-1.jpg 1w, p/a-2.jpg 2w", "auto, 100vw", 200, 100)

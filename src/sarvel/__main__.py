@@ -22,10 +22,10 @@ class Interrupts:
 def run() -> None:
     """Runs the command line, and leaves the program with its exit code."""
     try:
-        import signal  # noqa: PLC0415 - loading takes most of the time until the first word
+        import signal
 
         signal.signal(signal.SIGINT, Interrupts())
-        from sarvel.cli.main import main  # noqa: PLC0415 - as above
+        from sarvel.cli.main import main
 
         code = main()
     except KeyboardInterrupt:

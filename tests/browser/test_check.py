@@ -7,12 +7,12 @@ from pathlib import Path
 import pytest
 from selenium import webdriver
 
-from sarvel.core.check.check import check
-from sarvel.core.check.given import FileSeen, Given
+from sarvel.core.check.all_rules import check
+from sarvel.core.check.context import Context, LinkedFile
 from sarvel.core.check.rule import Finding
 from sarvel.core.css.device import Device
-from sarvel.core.html.page import images_in, read_page
-from sarvel.core.html.pick import pick
+from sarvel.core.html.document import read_document
+from sarvel.core.html.source_selection import pick
 from tests.browser.conftest import served
 
 pytestmark = pytest.mark.browser
@@ -97,9 +97,9 @@ def fetched(
 def findings(page: int) -> tuple[str, list[Finding]]:
     text = picture(page)
     seen = {
-        "img.png": FileSeen(1, 1, "image/png")
+        "img.png": LinkedFile(1, 1, "image/png")
     }  # smaller than what any source has, so that what falls to it is told
-    return text, check(read_page(text), Given(seen.get))
+    return text, check(read_document(text), Context(seen.get))
 
 
 def test_every_pick_is_the_browsers(fetched: dict[tuple[int, int, int], str]) -> None:
@@ -107,7 +107,7 @@ def test_every_pick_is_the_browsers(fetched: dict[tuple[int, int, int], str]) ->
         key: (url, pick(image, Device(width, HEIGHT, density)).url)
         for key, url in fetched.items()
         for page, width, density in [key]
-        for image in images_in(picture(page))
+        for image in (one.element for one in read_document(picture(page)).images)
         if pick(image, Device(width, HEIGHT, density)).url != url
     }
     assert wrong == {} and len(fetched) == COUNT * len(WIDTHS) * 2
@@ -119,7 +119,7 @@ def test_a_source_is_told_as_never_chosen_if_no_viewport_chooses_it(fetched: dic
         text, found = findings(page)
         chosen = {url.split("-")[0] for (one, _, _), url in fetched.items() if one == page}
         types: set[str] = set()
-        for i, source in enumerate(read_page(text).images[0].sources):
+        for i, source in enumerate(read_document(text).images[0].sources):
             dead = any(one.rule == "source-never-chosen" and source.start <= one.start < source.end for one in found)
             type_ = source.values().get("type", "")
             types.add(type_)
@@ -136,7 +136,7 @@ def test_a_gap_is_told_where_the_img_is_fetched_between_sources(fetched: dict[tu
         text, found = findings(page)
         gaps = [one for one in found if one.rule == "gap-between-sources"]
         by_width = [fetched[page, width, 1] for width in WIDTHS]
-        types = {source.values().get("type", "") for source in read_page(text).images[0].sources}
+        types = {source.values().get("type", "") for source in read_document(text).images[0].sources}
         if not types <= set(EVERYWHERE):
             continue  # some browsers may fall into a gap where Chromium does not
         told += bool(gaps)

@@ -18,9 +18,9 @@ from markdown_it import MarkdownIt
 from selenium import webdriver
 from selenium.webdriver.support.wait import WebDriverWait
 
-from sarvel.cli.site import read_site
 from sarvel.core.css.device import Device
-from sarvel.core.edition import Edition
+from sarvel.core.edition.compose import Edition
+from sarvel.job.site import read_site
 from sarvel.plan.read import read_plan
 from sarvel.press.ledger import Ledger
 from tests.browser.conftest import served

@@ -11,11 +11,11 @@ import pytest
 from PIL import Image
 
 import sarvel.press.codecs
-from sarvel.cli import site as cli_site
 from sarvel.errors import PlanError
+from sarvel.job import site as job_site
 from sarvel.plan.read import read_plan
+from sarvel.press.color_profiles import display_p3
 from sarvel.press.ledger import Ledger
-from sarvel.press.profiles import display_p3
 from tests.conftest import PAGE, PLAN, Run
 
 STYLED = PAGE.replace('class="wide"', 'class="wide" style=\'color:red; content:"a"\'')
@@ -173,9 +173,9 @@ def test_a_graphic_comes_out_pixel_for_pixel(site: Path, sarvel: Run) -> None:
 
 def test_a_format_that_is_not_installed(site: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     codecs = {name: codec for name, codec in sarvel.press.codecs.CODECS.items() if name != "jxl"}
-    monkeypatch.setattr(cli_site, "CODECS", codecs)
+    monkeypatch.setattr(job_site, "CODECS", codecs)
     (site / "sarvel.toml").write_text(PLAN.replace('"webp", ', '"jxl", '))
     with pytest.raises(
         PlanError, match=r"sarvel.toml:13: slots.banner: the format jxl needs an extra; install it with pip install"
     ):
-        cli_site.read_site(read_plan(site / "sarvel.toml"), Ledger())
+        job_site.read_site(read_plan(site / "sarvel.toml"), Ledger())

@@ -9,8 +9,8 @@ import jinja2
 import pytest
 import tinycss2
 
-from sarvel.cli.site import read_site
 from sarvel.core.css.device import Device
+from sarvel.job.site import read_site
 from sarvel.pages.manifest import Manifest
 from sarvel.plan.read import read_plan
 from sarvel.press.ledger import Ledger

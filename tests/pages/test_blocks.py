@@ -4,10 +4,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from sarvel.core.html.markup import Markup, Source
 from sarvel.core.html.tags import read_tag
+from sarvel.core.markup.picture import Markup, Source
 from sarvel.pages.blocks import blocks, replaced
-from sarvel.pages.written import woven
+from sarvel.pages.write import woven
 
 IMAGE = Source("", "", "p/a-1.jpg 1w, p/a-2.jpg 2w", "auto, 100vw", 200, 100)
 ALONE = Markup((), IMAGE, "p/a-1.jpg", eager=False)

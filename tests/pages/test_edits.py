@@ -5,11 +5,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from sarvel.core.html.dialect import DIALECTS, HTML, Dialect
-from sarvel.core.html.markup import Markup, Source
-from sarvel.core.html.preload import Preload
+from sarvel.core.markup.picture import Markup, Source
+from sarvel.core.markup.preload import Preload
 from sarvel.pages.blocks import blocks, first_lost, replaced
-from sarvel.pages.head import heads
-from sarvel.pages.written import woven
+from sarvel.pages.preload_links import preload_places
+from sarvel.pages.write import woven
 
 IMAGE = Source("", "", "p/a-1.jpg 1w, p/a-2.jpg 2w", "100vw", 200, 100)
 WIDE = Source("(min-width: 9px)", "image/avif", "p/a.avif 1x", "", 200, 100)
@@ -161,10 +161,10 @@ LINKS = [Preload("", "image/avif", "p/a.avif 1x", ""), Preload("(min-width: 9px)
 )  # fmt: skip
 def test_preload_links_that_were_edited_stay_and_are_told(old: str, new: str) -> None:
     page = '<head>\n  <link data-sarvel="preloads">\n</head>'
-    (head,) = heads(page, HTML)
+    (head,) = preload_places(page, HTML)
     once = replaced(page, [(head, head.woven(page, LINKS, HTML))])
-    (again,) = heads(once, HTML)
+    (again,) = preload_places(once, HTML)
     assert not again.fault and replaced(once, [(again, again.tag)]) == page
     assert old in once
-    (edited, *_) = heads(once.replace(old, new, 1), HTML)
+    (edited, *_) = preload_places(once.replace(old, new, 1), HTML)
     assert "changed by hand, and stay as they are; take that change out again" in edited.fault

@@ -6,7 +6,7 @@ import pytest
 
 from sarvel.errors import PlanError
 from sarvel.plan.find import find_plan
-from sarvel.plan.lines import lines_of_keys
+from sarvel.plan.key_lines import lines_of_keys
 from sarvel.plan.read import read_plan
 
 GOOD = '[breakpoints]\nhand = 0\ndesk = 1024\n[slots.card]\nshown = { hand = "100vw", desk = "384px" }\ncuts = "4:3"\n'

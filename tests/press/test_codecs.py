@@ -9,7 +9,7 @@ from PIL import Image
 
 from sarvel.core.pixels.resample import Pixels
 from sarvel.press.codecs import CODECS, Codec, Settings
-from sarvel.press.profiles import display_p3
+from sarvel.press.color_profiles import display_p3
 
 RANDOM = np.random.default_rng(4)
 GRADIENT = np.dstack(
@@ -120,5 +120,7 @@ def test_interlaced_png_of_any_size(size: tuple[int, int]) -> None:
 def test_facts_tell_the_version_and_the_settings() -> None:
     for codec in CODECS.values():
         facts = codec.facts()
-        assert "unknown" not in facts.codec and repr(sorted(codec.always.items())) in facts.codec
+        assert "unknown" not in facts.codec and all(
+            f"{name}={said}" in facts.codec for name, said in codec.always.items()
+        )
         assert (facts.lossy, facts.lossless) != (False, False)

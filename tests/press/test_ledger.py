@@ -8,21 +8,25 @@ from pathlib import Path
 import pytest
 
 from sarvel.core.facts import MasterFacts
-from sarvel.press.ledger import Ledger, read_finding
+from sarvel.press.ledger import Ledger, MadeFile, read_finding
 
 FACTS = MasterFacts("a.png", 60, 40, alpha=True, digest="ab", size=5, drawn=True, remarks=("is odd",))
 
 
+def weights(ledger: Ledger) -> dict[str, int]:
+    return {name: file.size for name, file in ledger.files().items()}
+
+
 def filled(file: Path) -> None:
     with Ledger(file) as ledger:
-        ledger.remember([("a.webp", 12, "cd")], {"quality x": "[50]"})
+        ledger.remember([MadeFile("a.webp", 12, "cd", "fa")], {"quality x": "[50]"})
 
 
 def test_it_remembers(tmp_path: Path) -> None:
     file = tmp_path / "new" / "sarvel.ledger"
     filled(file)
     with Ledger(file) as ledger:
-        assert (ledger.weights(), ledger.finding("quality x"), ledger.finding("y")) == ({"a.webp": 12}, "[50]", None)
+        assert (weights(ledger), ledger.finding("quality x"), ledger.finding("y")) == ({"a.webp": 12}, "[50]", None)
 
 
 def damage(file: Path, how: str) -> None:
@@ -50,7 +54,7 @@ def damage(file: Path, how: str) -> None:
 
 
 DAMAGE = ["empty", "text", "zeros", "truncated", "a folder", "a flipped bit", "UPDATE findings SET finding = '{bad'", "UPDATE findings SET finding = NULL",
-    "UPDATE renditions SET bytes = NULL", "UPDATE renditions SET bytes = 13", "DROP TABLE findings", "UPDATE findings SET digest = ''"]  # fmt: skip
+    "UPDATE files SET bytes = NULL", "UPDATE files SET bytes = 13", "DROP TABLE findings", "UPDATE findings SET digest = ''"]  # fmt: skip
 
 
 @pytest.mark.parametrize("how", DAMAGE)
@@ -58,13 +62,13 @@ def test_a_damaged_one_is_set_aside_and_begun_anew_with_one_line(tmp_path: Path,
     file, told = tmp_path / "sarvel.ledger", list[str]()
     damage(file, how)
     with Ledger(file, told=told.append) as ledger:
-        assert ledger.finding("quality x") in (None, "[50]") and ledger.weights() in ({}, {"a.webp": 12})
+        assert ledger.finding("quality x") in (None, "[50]") and weights(ledger) in ({}, {"a.webp": 12})
         assert ledger.master(tmp_path, tmp_path.stat(), "a.png") is None
-        ledger.remember([("b.webp", 3, "ef")], {"y": "1"})
+        ledger.remember([MadeFile("b.webp", 3, "ef", "fb")], {"y": "1"})
     assert len(told) == (how != "empty")
     assert not told or ("it is set aside as sarvel.ledger.damaged and begun anew" in told[0])
     with Ledger(file, told=told.append) as ledger:
-        assert ledger.weights()["b.webp"] == 3 and ledger.finding("y") == "1"
+        assert weights(ledger)["b.webp"] == 3 and ledger.finding("y") == "1"
     assert len(told) <= 1
 
 
@@ -75,11 +79,11 @@ def test_one_that_is_locked_is_said_so_at_once_and_done_without(tmp_path: Path) 
     holder.execute("BEGIN EXCLUSIVE")
     with Ledger(file, told=told.append) as ledger:
         assert len(told) == 1 and "cannot be used (database is locked); this run goes on without it" in told[0]
-        ledger.remember([("b.webp", 3, "ef")], {})
-        assert ledger.weights() == {"b.webp": 3}
+        ledger.remember([MadeFile("b.webp", 3, "ef", "fb")], {})
+        assert weights(ledger) == {"b.webp": 3}
     holder.close()
     with Ledger(file, told=told.append) as ledger:
-        assert ledger.weights() == {"a.webp": 12} and len(told) == 1
+        assert weights(ledger) == {"a.webp": 12} and len(told) == 1
 
 
 def test_no_transaction_is_open_between_calls(tmp_path: Path) -> None:
@@ -90,7 +94,7 @@ def test_no_transaction_is_open_between_calls(tmp_path: Path) -> None:
     os.utime(master, (1e9, 1e9))
     with Ledger(file) as ledger:
         ledger.remember_master(master, master.stat(), FACTS)
-        ledger.remember([("a.webp", 12, "cd")], {})
+        ledger.remember([MadeFile("a.webp", 12, "cd", "fa")], {})
         other = sqlite3.connect(file, timeout=0, isolation_level=None)
         other.execute("BEGIN EXCLUSIVE")
         other.execute("ROLLBACK")
@@ -114,25 +118,19 @@ def test_one_of_another_version_is_begun_anew(tmp_path: Path) -> None:
     database.close()
     filled(file)
     with Ledger(file) as ledger:
-        assert ledger.weights() == {"a.webp": 12}
+        assert weights(ledger) == {"a.webp": 12}
 
 
-def test_commands_that_write_nothing_read_it_and_leave_it(tmp_path: Path) -> None:
+def test_one_that_is_only_looked_into_is_made_for_findings_alone(tmp_path: Path) -> None:
     file = tmp_path / "sarvel.ledger"
-    Ledger(file, writes=False).close()
+    with Ledger(file, creates=False) as ledger:
+        ledger.remember([], {})
+        assert ledger.finding("a") is None
     assert not file.exists()
-    filled(file)
-    before = file.read_bytes()
-    with Ledger(file, writes=False) as ledger:
-        assert ledger.finding("quality x") == "[50]"
-        ledger.remember([], {"quality y": "[1]"})
-        assert ledger.finding("quality y") == "[1]"
-    assert file.read_bytes() == before
-    damaged = tmp_path / "damaged.ledger"
-    damaged.write_bytes(b"x" * 999)
-    with Ledger(damaged, writes=False) as ledger:
-        assert ledger.weights() == {}
-    assert damaged.read_bytes() == b"x" * 999
+    with Ledger(file, creates=False) as ledger:
+        ledger.remember([], {"a": "b"})
+    with Ledger(file, creates=False) as ledger:
+        assert ledger.finding("a") == "b"
 
 
 def test_a_folder_that_cannot_be_written_costs_only_memory(tmp_path: Path) -> None:

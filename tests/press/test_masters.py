@@ -15,10 +15,10 @@ from sarvel.core.pixels.gamut import DISPLAY_P3, SRGB, xyz_of_primaries
 from sarvel.core.pixels.light import linear_from_srgb, srgb_from_linear
 from sarvel.errors import MasterError
 from sarvel.press import masters
+from sarvel.press.color_profiles import display_p3, matrix_profile
 from sarvel.press.credit import credit_of
 from sarvel.press.decode import decode, read_pixels
 from sarvel.press.masters import opened, read_facts
-from sarvel.press.profiles import display_p3, matrix_profile
 
 Values = NDArray[np.float64]
 Primaries = tuple[tuple[float, float], ...]

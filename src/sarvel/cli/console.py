@@ -1,18 +1,143 @@
-"""The terminal as results go to it: what names and pages say is text there, and nothing else."""
+"""The console: results go to standard output, progress and messages to standard error."""
 
 from __future__ import annotations
 
-from typing import Any
+import argparse
+import contextlib
+import io
+import json
+import os
+import shutil
+import sys
+from collections.abc import Callable, Iterable, Iterator
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Any
 
-from rich.console import Console
-from rich.text import Text
+from sarvel import __version__
+from sarvel.cli.text import visible
 
-from sarvel.cli.speak import visible
+if TYPE_CHECKING:
+    from rich.text import Text
+
+    from sarvel.cli.table import Table
 
 
-class PlainConsole(Console):
-    """A console that takes no text for markup, and lets none act on the terminal."""
+@dataclass(frozen=True)
+class Console:
+    """What the options say of how much to say. A listener of jobs.
 
-    def render_str(self, text: str, **options: Any) -> Text:  # noqa: ANN401 - as in the base
-        """A text of a table's cell, as it is."""
-        return super().render_str(visible(text), **{**options, "markup": False, "emoji": False})
+    Attributes:
+        json: one JSON document, nothing else.
+        quiet: only what is wrong.
+        verbose: each step.
+    """
+
+    json: bool
+    quiet: bool
+    verbose: bool
+
+    @classmethod
+    def of(cls, options: argparse.Namespace) -> Console:
+        """The console that a command's options ask for."""
+        return cls(options.json, options.quiet, options.verbose)
+
+    @property
+    def is_for_people(self) -> bool:
+        """Tells whether results are printed for people."""
+        return not (self.json or self.quiet)
+
+    @property
+    def form(self) -> list[str]:
+        """All that the form of results hangs on."""
+        colors = [name for name in ("NO_COLOR", "FORCE_COLOR", "TERM", "COLORTERM") if name in os.environ]
+        said = [f"{name}={os.environ[name]}" for name in colors]
+        return [*map(str, (self.json, self.quiet, self.verbose, width(), sys.stdout.isatty())), *said]
+
+    def document(self, **content: Any) -> None:  # noqa: ANN401 - whatever JSON can hold
+        """Prints the result as JSON, if that was asked for."""
+        if self.json:
+            print(json.dumps({"sarvel": __version__, **content}, ensure_ascii=False, indent=2))
+
+    def result(self, text: str) -> None:
+        """Prints a result for people."""
+        self.printed(f"{visible(text)}\n")
+
+    def printed(self, text: str) -> None:
+        """Prints a text for people just as it is, colors and all."""
+        if self.is_for_people:
+            sys.stdout.write(text)
+
+    def show(self, what: Table | Text) -> None:
+        """Prints a table or a styled line for people."""
+        if self.is_for_people:
+            self.printed(self.as_text(what))
+
+    def as_text(self, what: Table | Text) -> str:
+        """A table or a styled line as text for standard output: as wide as the terminal, or 120 columns without one."""
+        from rich.console import Console as RichConsole  # slow to load, and --json needs none
+        from rich.text import Text
+
+        room = width()
+        shown = what if isinstance(what, Text) else what.laid_out(room)
+        wide = room if isinstance(what, Text) else max(room, what.needed(room))
+        stream = io.StringIO()
+        rich = RichConsole(file=stream, force_terminal=sys.stdout.isatty() or None, width=wide, highlight=False)
+        rich.print(shown)
+        return stream.getvalue()
+
+    def diff(self, text: str) -> None:
+        """Prints a unified diff, in color on a terminal; its lines are never wrapped."""
+        if not self.is_for_people:
+            return
+        from rich.console import Console as RichConsole
+        from rich.text import Text
+
+        console = RichConsole(highlight=False, soft_wrap=True)
+        for line in map(visible, text.split("\n")[:-1]):
+            style = {"+": "green", "-": "red", "@": "cyan"}.get(line[:1], "")
+            console.print(Text(line.removesuffix("\\r"), style="bold" if line.startswith(("+++", "---")) else style))
+
+    def step(self, text: str) -> None:
+        """Prints what is being done, for who asked for every step."""
+        if self.verbose:
+            warn(text)
+
+    def trouble(self, messages: Iterable[str]) -> None:
+        """Prints what needs the user; never silenced."""
+        for message in messages:
+            warn(message)
+
+    def notes(self, messages: Iterable[str]) -> None:
+        """Prints what the user should know and may leave so."""
+        if not self.quiet:
+            self.trouble(messages)
+
+    @contextlib.contextmanager
+    def progress(self, label: str, total: int) -> Iterator[Callable[[int, str], None]]:
+        """Shows a bar on a terminal; the block is given what to call with a number of things done, and what they were."""
+        if not self.is_for_people or not sys.stderr.isatty() or not total:
+            yield lambda _count, _what: None
+            return
+        from rich.console import Console as RichConsole  # slow to load, and only terminals need it
+        from rich.progress import BarColumn, MofNCompleteColumn, Progress, TextColumn, TimeRemainingColumn
+
+        columns = (
+            *(TextColumn("{task.description}"), BarColumn(), MofNCompleteColumn(), TimeRemainingColumn()),
+            TextColumn("{task.fields[what]}", style="dim", markup=False),
+        )
+        with Progress(*columns, console=RichConsole(stderr=True), transient=True) as bar:
+            task = bar.add_task(label, total=total, what="")
+            yield lambda count, what: bar.update(task, advance=count, what=visible(what))
+
+
+def warn(message: str) -> None:
+    """Prints at once what the user should know, whatever options say of how much to say."""
+    print(visible(message), file=sys.stderr)
+
+
+def width() -> int:
+    """Columns of the terminal that results go to; 120 where they go elsewhere."""
+    columns = os.environ.get("COLUMNS", "")
+    if columns.isdecimal():
+        return int(columns)
+    return shutil.get_terminal_size().columns if sys.stdout.isatty() else 120

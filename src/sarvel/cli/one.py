@@ -9,18 +9,19 @@ import argparse
 import os
 from pathlib import Path
 
-from sarvel.cli.press import alone, run_press
+from sarvel.cli.console import Console
 from sarvel.cli.render import as_json
-from sarvel.cli.site import compose_edition
-from sarvel.cli.speak import Speaker
-from sarvel.core.html.markup import write_markup
-from sarvel.core.settle import settle
+from sarvel.core.edition.settle import settle
+from sarvel.core.markup.picture import write_markup
 from sarvel.errors import MasterError, PlanError
-from sarvel.pages.written import standing_alone
-from sarvel.plan.read import plan_from
-from sarvel.press.findings import placeholders_found
+from sarvel.job.render import alone, run_press
+from sarvel.job.site import compose_edition
+from sarvel.pages.write import standing_alone
+from sarvel.plan.read import Plan, plan_from
 from sarvel.press.ledger import Ledger
-from sarvel.press.render import remove, weights_of, work_to_do
+from sarvel.press.ledger_entries import known_placeholders
+from sarvel.press.output_folder import remove, weights_of
+from sarvel.press.todo import work_to_do
 
 _SLOT = "image"
 _CALLED = Path("command line")  # what messages call the plan that nobody wrote
@@ -28,34 +29,38 @@ _CALLED = Path("command line")  # what messages call the plan that nobody wrote
 
 def run(options: argparse.Namespace) -> int:
     """Makes the files and prints the markup; exit code 2 if the master cannot be read."""
-    speaker = Speaker.of(options)
+    console = Console.of(options)
     content = _content(options)
     plan = plan_from(content, _CALLED, {})
     if options.as_plan:
-        speaker.result(_as_toml(content))
-        speaker.document(plan=_as_toml(content))
+        console.result(_as_toml(content))
+        console.document(plan=_as_toml(content))
         return 0
     key = Path(options.master).name
-    ledger = Ledger()  # there is no plan's folder to keep one in
+    with Ledger() as ledger:  # there is no plan's folder to keep one in
+        return _make(plan, key, ledger, options, console)
+
+
+def _make(plan: Plan, key: str, ledger: Ledger, options: argparse.Namespace, console: Console) -> int:
     edition, unreadable = compose_edition(plan, [(_SLOT, key)], ledger)
     if unreadable:
         raise PlanError(f"{Path(options.master).parent / unreadable[key]}")  # there is nothing else to do
-    with alone(plan.output, speaker):
+    with alone(plan.output, console):
         settled, _ = settle(edition, weights_of(edition, plan.output, ledger))
         todo = work_to_do(settled, plan.masters_folder, plan.output, ledger)
-        rendered = run_press(todo, plan.output, ledger, options.workers, speaker)
+        rendered = run_press(todo, plan.output, ledger, options.workers, console)
         if rendered.faults:
             raise MasterError("\n".join(rendered.faults.values()))
         edition, left_out = settle(settled, weights_of(settled, plan.output, ledger))
         remove((file.name for one in left_out for file in one.renditions), plan.output)
     picture = edition.pictures[_SLOT, key]
-    markup = standing_alone(write_markup(picture, plan.address, placeholders_found(ledger, edition)), options.alt)
+    markup = standing_alone(write_markup(picture, plan.address, known_placeholders(ledger, edition)), options.alt)
     messages = [f"{_CALLED}: {warning}" for warning in picture.warnings]
     notes = [f"{_CALLED}: {note}" for note in (*picture.notes, *map(str, left_out))]
-    speaker.trouble(messages)
-    speaker.notes(notes)
-    speaker.result(markup)
-    speaker.document(markup=markup, rendered=as_json(rendered, left_out), warnings=messages, notes=notes)
+    console.trouble(messages)
+    console.notes(notes)
+    console.result(markup)
+    console.document(markup=markup, rendered=as_json(rendered, left_out), warnings=messages, notes=notes)
     return 1 if messages else 0
 
 
@@ -139,6 +144,6 @@ def _number(text: str, option: str) -> float:
 
 
 def _as_toml(content: dict[str, object]) -> str:
-    import tomlkit  # noqa: PLC0415 - slow to load, and only --as-plan needs it
+    import tomlkit
 
     return tomlkit.dumps(content).strip()

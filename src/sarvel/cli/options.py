@@ -13,6 +13,10 @@ from collections.abc import Callable, Sequence
 
 from sarvel import __version__
 
+TYPE_CHECKING = False  # see sarvel/__init__.py
+if TYPE_CHECKING:
+    from sarvel.core.css.device import Device
+
 Parser = argparse.ArgumentParser
 
 
@@ -58,16 +62,13 @@ def _workers(text: str) -> int:
     return int(text)
 
 
-def _device(text: str) -> tuple[float, float, float]:
+def _device(text: str) -> Device:
+    from sarvel.core.css.device import parse_device  # only `pick` needs it
+
     try:
-        size, _, density = text.partition("@")
-        width, height = (float(number) for number in size.split("x"))
-        device = (width, height, float(density or 1))
+        return parse_device(text)
     except ValueError:
-        device = (0, 0, 0)
-    if not all(0 < number < 1e5 for number in device):
-        raise argparse.ArgumentTypeError(f"got '{text}', write width x height @ density, such as 390x844@3")
-    return device
+        raise argparse.ArgumentTypeError(f"got '{text}', write width x height @ density, such as 390x844@3") from None
 
 
 def _planned(command: Parser) -> None:

@@ -6,131 +6,56 @@ import argparse
 import re
 import sys
 from collections.abc import Sequence
-from dataclasses import dataclass
 from pathlib import Path
 
-from sarvel.cli.speak import Speaker, console_width, percent, size, visible, without_files
-from sarvel.core.css.device import Device
-from sarvel.core.html.images import ImageElement
-from sarvel.core.html.page import images_in
-from sarvel.core.html.pick import Pick, pick
-from sarvel.core.html.tags import line_and_column
+from sarvel.cli.console import Console
+from sarvel.cli.table import Column, Table
+from sarvel.cli.text import percent, visible, weight, without_files
 from sarvel.core.layout.audience import BUILT_IN, Visits
-from sarvel.core.layout.fit import Fit, fit
-from sarvel.errors import MasterError, PageError, PlanError
-from sarvel.pages.at_hand import Roots, file_of
-from sarvel.pages.files import master_named, read_page
+from sarvel.errors import PageError, PlanError
+from sarvel.job.pick import Outcome, PageImage, images_of, outcomes
+from sarvel.pages.page_files import read_text
 from sarvel.plan.read import Plan, read_plan_if_any
-
-_OTHER_COLUMNS = 61  # letters that a line takes beside the label and the file's name
-_ROOMY = 100  # columns of a terminal from which all columns are shown
-
-
-@dataclass(frozen=True)
-class Image:
-    """One image of the page.
-
-    Attributes:
-        number: from 1.
-        element: what the page says of it.
-        name: what a person would call it.
-        line: where it stands.
-        master_bytes: of the master behind it; None if it has none at hand.
-    """
-
-    number: int
-    element: ImageElement
-    name: str
-    line: int
-    master_bytes: int | None
-
-
-@dataclass(frozen=True)
-class Outcome:
-    """What one device gets for one image.
-
-    Attributes:
-        visits: the device.
-        pick: what it fetches, and why.
-        fit: how well that fits.
-        weight: bytes of the file; None if it is not at hand.
-        broken: whether there is no file to fetch, or it is missing.
-    """
-
-    visits: Visits
-    pick: Pick
-    fit: Fit
-    weight: int | None
-    broken: bool
-
-    @property
-    def verdict(self) -> str:
-        """The fit in words, or what is worse."""
-        if self.broken:
-            return "missing" if self.pick.url else "nothing to fetch"
-        return str(self.fit)
 
 
 def run(options: argparse.Namespace) -> int:
     """Picks; exit code 1 if some device gets a soft or broken image."""
-    speaker = Speaker.of(options)
+    console = Console.of(options)
     page = None if options.page == "-" else Path(options.page)
     text = sys.stdin.read() if page is None else _read(page)
     plan = read_plan_if_any(options.plan, page.absolute().parent if page else Path.cwd())
     audience = _audience(options, plan)
-    images = _chosen([*_images(text, page, plan)], options.image)
-    roots = Roots(page.parent if page else Path(), plan.output if plan else None, plan.address if plan else "")
-    results = {image.number: [_outcome(image, visits, roots, plan) for visits in audience] for image in images}
+    images = _chosen(images_of(text, page, plan), options.image)
+    results = outcomes(images, audience, page, plan)
     for image in images:
-        _tell(speaker, image, results[image.number], why=options.why)
+        _tell(console, image, results[image.number], why=options.why)
     if not images:
-        speaker.result("no image in this page")
+        console.result("no image in this page")
     elif len(images) > 1:
-        _tell_totals(speaker, images, results, audience)
-    speaker.document(images=[_as_json(image, results[image.number]) for image in images])
+        console.show(_totals(images, results, audience))
+    console.document(images=[_as_json(image, results[image.number]) for image in images])
     bad = [outcome for some in results.values() for outcome in some if outcome.broken or outcome.fit.soft]
     return 1 if bad else 0
 
 
 def _read(page: Path) -> str:
     try:
-        return read_page(page).text
+        return read_text(page).text
     except PageError as error:
         raise PlanError(str(error)) from error  # nothing can be done without the one page that was asked for
 
 
 def _audience(options: argparse.Namespace, plan: Plan | None) -> Sequence[Visits]:
     if options.device:
-        return [Visits(Device(*one), 1, "") for one in options.device]
+        return [Visits(device, 1, "") for device in options.device]
     return plan.audience if plan else BUILT_IN
 
 
-def _images(text: str, page: Path | None, plan: Plan | None) -> list[Image]:
-    found = []
-    for number, element in enumerate(images_in(text), start=1):
-        attributes = element.attributes
-        master = attributes.get("data-master", "")
-        name = _file_name(master or attributes.get("src", "") or attributes.get("alt", ""))
-        if slot := attributes.get("data-sarvel"):
-            name = f"{slot}  {name}"
-        line, _ = line_and_column(text, element.start)
-        found.append(Image(number, element, name or "image", line, _master_bytes(master, page, plan)))
-    return found
-
-
-def _master_bytes(master: str, page: Path | None, plan: Plan | None) -> int | None:
-    if not master or not plan:
-        return None
-    key = master_named(master, page or Path("page"), plan.folder, plan.masters_folder)
-    file = plan.masters_folder / key if key else None
-    return file.stat().st_size if file and file.is_file() else None
-
-
-def _chosen(images: list[Image], name: str | None) -> list[Image]:
+def _chosen(images: list[PageImage], name: str | None) -> list[PageImage]:
     if name is None:
         return images
 
-    def meant(image: Image) -> bool:
+    def meant(image: PageImage) -> bool:
         attributes = image.element.attributes
         match name[:1]:
             case "#":
@@ -147,76 +72,50 @@ def _chosen(images: list[Image], name: str | None) -> list[Image]:
     return chosen
 
 
-def _outcome(image: Image, visits: Visits, roots: Roots, plan: Plan | None) -> Outcome:
-    attributes = image.element.attributes
-    found = pick(image.element, visits.device)
-    file, missing = file_of(found.url, roots) if found.url else (None, roots.page)
-    slot = plan.slots.get(attributes.get("data-sarvel", "")) if plan and "data-master" in attributes else None
-    said = attributes.get("width", "")
-    shown = slot.shown.on(visits.device) if slot else float(said) if said.isdecimal() else None
-    densest = max(slot.densities) if slot else None
-    return Outcome(
-        visits,
-        found,
-        fit(found, visits.device, shown=shown, width=_width(file) if file else None, densest=densest),
-        file.stat().st_size if file else None,
-        missing is not None,
-    )
-
-
-def _width(file: Path) -> int | None:
-    from sarvel.press.masters import opened  # noqa: PLC0415 - slow to load
-
-    if file not in _WIDTHS:
-        try:
-            with opened(file, file.name) as image:
-                _WIDTHS[file] = image.width
-        except MasterError:
-            _WIDTHS[file] = None
-    return _WIDTHS[file]
-
-
-_WIDTHS: dict[Path, int | None] = {}  # of files looked at in this run: every device asks for the same few
-
-
-def _tell(speaker: Speaker, image: Image, outcomes: list[Outcome], *, why: bool) -> None:
-    if speaker.json or speaker.quiet:
+def _tell(console: Console, image: PageImage, results: list[Outcome], *, why: bool) -> None:
+    if not console.is_for_people:
         return
-    from rich import box  # noqa: PLC0415 - slow to load
-    from rich.table import Table  # noqa: PLC0415 - as above
-    from rich.text import Text  # noqa: PLC0415 - as above
+    from rich.text import Text  # slow to load
 
-    speaker.rich(Text.assemble((f"{image.number}  {image.name}", "bold"), (f"  line {image.line}", "dim")))
-    roomy = console_width() >= _ROOMY
-    labels = max((len(outcome.visits.label) for outcome in outcomes), default=0) + 1 if roomy else 0
-    room = max(12, console_width() - _OTHER_COLUMNS - labels)
-    table = Table(box=box.SIMPLE_HEAD, padding=(0, 1, 0, 0), pad_edge=False)
-    table.add_column("device", no_wrap=True)
-    if roomy:
-        table.add_column("", no_wrap=True, style="dim")
-    table.add_column("shown", justify="right", no_wrap=True)
-    table.add_column("needs", justify="right", no_wrap=True)
-    table.add_column("fetches", no_wrap=True)
-    table.add_column("has", justify="right", no_wrap=True)
-    table.add_column("fit", no_wrap=True)
-    table.add_column("weighs", justify="right", no_wrap=True)
-    for outcome in outcomes:
+    name = visible(_name(image))
+    console.show(Text.assemble((f"{image.number}  {name}", "bold"), (f"  line {image.line}", "dim")))
+    table = Table(
+        [
+            Column("device"),
+            Column("", spare=1, style="dim"),
+            Column("shown", "number"),
+            Column("needs", "number"),
+            Column("fetches", "name"),
+            Column("has", "number"),
+            Column("fit"),
+            Column("weighs", "number"),
+        ]
+    )
+    for outcome in results:
         shown, needed, has = outcome.fit.shown, outcome.fit.needed, outcome.fit.width
-        table.add_row(
+        table.add(
             str(outcome.visits.device),
-            *([outcome.visits.label] if roomy else []),
+            outcome.visits.label,
             f"{shown:.0f}" if shown is not None else "?",
             str(needed or "?"),
-            _short(outcome.pick.url, room),
+            _plain(outcome.pick.url),
             f"{has:.0f}" if has is not None else "?",
-            Text(outcome.verdict, style=_color(outcome)),
-            size(outcome.weight) if outcome.weight is not None else "?",
+            (outcome.verdict, _color(outcome)),
+            weight(outcome.weight) if outcome.weight is not None else "?",
         )
-    speaker.rich(table)
-    for outcome in outcomes if why else ():
-        speaker.rich(Text(f"{outcome.visits.device}", style="bold"))
+    console.show(table)
+    for outcome in results if why else ():
+        console.show(Text(f"{outcome.visits.device}", style="bold"))
         for line in _reasons(outcome):
-            speaker.rich(Text(f"  {visible(without_files(line))}"))
+            console.show(Text(f"  {visible(without_files(line))}"))
+
+
+def _name(image: PageImage) -> str:
+    """What people call an image: its slot and its file."""
+    attributes = image.element.attributes
+    named = attributes.get("data-master", "") or attributes.get("src", "") or attributes.get("alt", "")
+    slot = attributes.get("data-sarvel")
+    return (f"{slot}  {_file_name(named)}" if slot else _file_name(named)) or "image"
 
 
 def _file_name(url: str) -> str:
@@ -224,11 +123,9 @@ def _file_name(url: str) -> str:
     return without_files(url) if url.startswith("data:") else url.rsplit("/", 1)[-1]
 
 
-def _short(url: str, room: int) -> str:
-    """A file's name in so many letters: without the digest that Sarvel's have, and without its middle if need be."""
-    name = re.sub(r"\.[0-9a-f]{10}(?=\.\w+$)", "", _file_name(url))
-    head = (room - 1) // 3
-    return name if len(name) <= room else f"{name[:head]}…{name[head + 1 - room :]}"
+def _plain(url: str) -> str:
+    """A file's name without the digest that Sarvel's have."""
+    return re.sub(r"\.[0-9a-f]{10}(?=\.\w+$)", "", _file_name(url))
 
 
 def _color(outcome: Outcome) -> str:
@@ -253,43 +150,37 @@ def _reasons(outcome: Outcome) -> list[str]:
     return lines
 
 
-def _tell_totals(
-    speaker: Speaker, images: list[Image], results: dict[int, list[Outcome]], audience: Sequence[Visits]
-) -> None:
-    if speaker.json or speaker.quiet:
-        return
-    from rich import box  # noqa: PLC0415 - slow to load
-    from rich.table import Table  # noqa: PLC0415 - as above
-    from rich.text import Text  # noqa: PLC0415 - as above
-
+def _totals(images: Sequence[PageImage], results: dict[int, list[Outcome]], audience: Sequence[Visits]) -> Table:
     known = [image.master_bytes for image in images if image.master_bytes is not None]
     masters = sum(known) if len(known) == len(images) else None
     table = Table(
-        box=box.SIMPLE_HEAD, padding=(0, 2, 0, 0), pad_edge=False, title="the page, by device", title_justify="left"
+        [
+            Column("device"),
+            Column("", spare=1, style="dim"),
+            Column("weighs", "number"),
+            Column("masters", "number"),
+            Column("saves", "number", style="green"),
+            Column("soft or broken", "number"),
+        ],
+        title="the page, by device",
     )
-    table.add_column("device", no_wrap=True)
-    table.add_column("", style="dim", no_wrap=True)
-    table.add_column("weighs", justify="right")
-    table.add_column("masters", justify="right")
-    table.add_column("saves", justify="right", style="green")
-    table.add_column("soft or broken", justify="right")
     for i, visits in enumerate(audience):
-        outcomes = [results[image.number][i] for image in images]
-        weights = [outcome.weight for outcome in outcomes]
-        total = None if None in weights else sum(weight or 0 for weight in weights)
-        bad = sum(outcome.broken or outcome.fit.soft for outcome in outcomes)
-        table.add_row(
+        some = [results[image.number][i] for image in images]
+        weights = [outcome.weight for outcome in some]
+        total = None if None in weights else sum(one or 0 for one in weights)
+        bad = sum(outcome.broken or outcome.fit.soft for outcome in some)
+        table.add(
             str(visits.device),
             visits.label,
-            size(total) if total is not None else "?",
-            size(masters) if masters is not None else "?",
+            weight(total) if total is not None else "?",
+            weight(masters) if masters is not None else "?",
             percent(1 - total / masters) if masters and total is not None else "",
-            Text(str(bad), style="bold red") if bad else "none",
+            (str(bad), "bold red") if bad else "none",
         )
-    speaker.rich(table)
+    return table
 
 
-def _as_json(image: Image, outcomes: list[Outcome]) -> dict[str, object]:
+def _as_json(image: PageImage, results: list[Outcome]) -> dict[str, object]:
     return {
         "image": image.number,
         "line": image.line,
@@ -312,6 +203,6 @@ def _as_json(image: Image, outcomes: list[Outcome]) -> dict[str, object]:
                 "bytes": outcome.weight,
                 "passed": list(outcome.pick.passed),
             }
-            for outcome in outcomes
+            for outcome in results
         ],
     }

@@ -7,17 +7,20 @@ import codecs
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from sarvel.cli.site import Site, ledger_of, plan_of, read_site, subject_of
-from sarvel.cli.speak import Speaker
-from sarvel.cli.targets import check_output
-from sarvel.core.crop.found import Found
+from sarvel.cli.console import Console, warn
+from sarvel.cli.plans import plan_of
+from sarvel.cli.table import Column, Table
 from sarvel.core.crop.place import Box
-from sarvel.core.edition import Cut, Picture
-from sarvel.core.facts import MasterFacts
-from sarvel.core.plan import ONLY_CUT, Master, Slot
+from sarvel.core.edition.compose import SUBJECT_LOST, Cut, Picture
+from sarvel.core.facts import FoundSubject, MasterFacts
+from sarvel.core.model import ONLY_CUT, Master, Slot
 from sarvel.errors import MasterError, OutputError
+from sarvel.job.master_facts import facts_of_master, subject_of
+from sarvel.job.site import Site, ledger_of, read_site
+from sarvel.job.targets import check_output
 from sarvel.plan.save import subject_in_toml, with_subjects
-from sarvel.press.files import holds, write_whole
+from sarvel.press.atomic import holds, write_whole
+from sarvel.press.ledger import Ledger
 
 if TYPE_CHECKING:
     from sarvel.core.pixels.resample import Pixels
@@ -29,10 +32,13 @@ _TRIES = 5  # of saving into a plan that someone else writes
 
 def run(options: argparse.Namespace) -> int:
     """Draws the sheet; exit code 1 if a cut loses its subject or a master cannot be read."""
-    speaker = Speaker.of(options)
+    console = Console.of(options)
     plan = plan_of(options)
-    with ledger_of(plan, writes=False) as ledger:
-        return _run(read_site(plan, ledger), options, speaker)
+    with ledger_of(plan, warn, creates=False) as ledger:
+        site = read_site(plan, ledger)
+        if options.suggest or options.save:
+            return _suggest(site, ledger, console, save=options.save)
+        return _run(site, options, console)
 
 
 def _save(plan: Path, subjects: dict[str, Box]) -> None:
@@ -46,19 +52,17 @@ def _save(plan: Path, subjects: dict[str, Box]) -> None:
     raise OutputError(f"{plan}: was changed by someone else each time that it was to be written; run again")
 
 
-def _run(site: Site, options: argparse.Namespace, speaker: Speaker) -> int:
-    if options.suggest or options.save:
-        return _suggest(site, speaker, save=options.save)
+def _run(site: Site, options: argparse.Namespace, console: Console) -> int:
     rows = _rows(site)
     faults = list(site.faults)
     check_output(site.plan, Path(options.output), site.files_read())
-    written = _draw(rows, site, Path(options.output), faults, speaker, each=options.each)
-    _tell(speaker, rows)
+    written = _draw(rows, site, Path(options.output), faults, console, each=options.each)
+    _tell(console, rows)
     for file in written:
-        speaker.result(f"drawn: {file}")
-    speaker.trouble([*faults, *site.warnings])
-    speaker.notes(site.notes)
-    speaker.document(
+        console.result(f"drawn: {file}")
+    console.trouble([*faults, *site.warnings])
+    console.notes(site.notes)
+    console.document(
         sheets=[str(file) for file in written],
         cuts=[_as_json(master, *row) for master, some in rows.items() for row in some],
         faults=faults,
@@ -68,28 +72,28 @@ def _run(site: Site, options: argparse.Namespace, speaker: Speaker) -> int:
     return 1 if faults or site.warnings else 0
 
 
-def _suggest(site: Site, speaker: Speaker, *, save: bool) -> int:
+def _suggest(site: Site, ledger: Ledger, console: Console, *, save: bool) -> int:
     """Finds subjects for masters that the plan gives none; prints them, and saves them if asked."""
     plan = site.plan
     keys = dict.fromkeys(cut.source.key for picture in site.edition.pictures.values() for cut in picture.cuts)
     lacking = [key for key in keys if not (said := plan.masters.get(key, Master())).subjects and not said.find]
-    found: dict[str, Found] = {}
+    found: dict[str, FoundSubject] = {}
     faults = list(site.faults)
-    with speaker.progress("looking", len(lacking)) as advance:
+    with console.progress("looking", len(lacking)) as advance:
         for key in lacking:
             try:
-                found[key] = subject_of(plan.masters_folder / key, key)
+                found[key] = subject_of(plan, facts_of_master(plan, key, ledger), ledger)
             except MasterError as error:
                 faults.append(str(error))
             advance(1, key)
     for key, guess in found.items():
-        speaker.result(f'[masters."{key}"]\nsubject = {subject_in_toml(guess.box)}  # guessed, {guess.sure:.0%} sure\n')
+        console.result(f'[masters."{key}"]\nsubject = {subject_in_toml(guess.box)}  # guessed, {guess.sure:.0%} sure\n')
     if save and found:
         _save(plan.file, {key: guess.box for key, guess in found.items()})
-    speaker.result(f"{len(found)} subjects {'saved in' if save else 'suggested for'} {plan.file}")
-    speaker.trouble(faults)
+    console.result(f"{len(found)} subjects {'saved in' if save else 'suggested for'} {plan.file}")
+    console.trouble(faults)
     subjects = {key: {"subject": _edges(guess.box), "sure": round(guess.sure, 3)} for key, guess in found.items()}
-    speaker.document(subjects=subjects, saved=save, faults=faults)
+    console.document(subjects=subjects, saved=save, faults=faults)
     return 1 if faults else 0
 
 
@@ -112,14 +116,14 @@ def _from_narrow_to_wide(picture: Picture) -> list[Cut]:
 
 
 def _draw(
-    rows: dict[MasterFacts, list[Row]], site: Site, output: Path, faults: list[str], speaker: Speaker, *, each: bool
+    rows: dict[MasterFacts, list[Row]], site: Site, output: Path, faults: list[str], console: Console, *, each: bool
 ) -> list[Path]:
-    from sarvel.press.decode import read_pixels  # noqa: PLC0415 - slow to load
-    from sarvel.report.proof import Shot, as_png, draw_panels  # noqa: PLC0415 - as above
+    from sarvel.press.decode import read_pixels
+    from sarvel.report.contact_sheet import Shot, as_png, draw_panels
 
     panels = []
     written: list[Path] = []
-    with speaker.progress("drawing", len(rows)) as advance:
+    with console.progress("drawing", len(rows)) as advance:
         for master, some in rows.items():
             pixels: dict[str, Pixels] = {}
             try:
@@ -141,40 +145,36 @@ def _draw(
     return written
 
 
-def _tell(speaker: Speaker, rows: dict[MasterFacts, list[Row]]) -> None:
-    if speaker.json or speaker.quiet or not rows:
+def _tell(console: Console, rows: dict[MasterFacts, list[Row]]) -> None:
+    if not console.is_for_people or not rows:
         return
-    from rich import box  # noqa: PLC0415 - slow to load
-    from rich.table import Table  # noqa: PLC0415 - as above
-    from rich.text import Text  # noqa: PLC0415 - as above
-
-    table = Table(box=box.SIMPLE_HEAD, padding=(0, 1, 0, 0), pad_edge=False)
-    table.add_column("master", no_wrap=True, overflow="ellipsis", max_width=22)
-    table.add_column("slot", no_wrap=True)
-    table.add_column("cut", no_wrap=True)
-    table.add_column("ratio", justify="right", no_wrap=True)
-    table.add_column("zoom", justify="right", no_wrap=True)
-    table.add_column("crop, px", no_wrap=True)
-    table.add_column("subject", no_wrap=True)
+    table = Table(
+        [
+            Column("master", "name"),
+            Column("slot"),
+            Column("cut"),
+            Column("ratio", "number"),
+            Column("zoom", "number"),
+            Column("crop, px", spare=1),
+            Column("subject"),
+        ]
+    )
     for master, some in rows.items():
         for i, (slot, cut) in enumerate(some):
-            table.add_row(
+            table.add(
                 "" if i else master.key,
                 slot.name,
                 cut.rule.name or ONLY_CUT,
                 f"{cut.box.width / cut.box.height:.2f}",
                 f"{cut.rule.zoom:g}",
                 f"{cut.box.width:.0f}×{cut.box.height:.0f}",
-                Text(_verdict(cut), style="bold red" if cut.lost > _HAIR else "yellow" if cut.soft else "green"),
+                (_verdict(cut), "bold red" if cut.lost > SUBJECT_LOST else "yellow" if cut.soft else "green"),
             )
-    speaker.rich(table)
-
-
-_HAIR = 0.001  # a share of the subject that is only rounding
+    console.show(table)
 
 
 def _verdict(cut: Cut) -> str:
-    if cut.lost > _HAIR:
+    if cut.lost > SUBJECT_LOST:
         return f"{cut.lost:.0%} lost"
     kept = "in view" if cut.subjects else "none named"
     return f"{kept}, too small" if cut.soft else kept

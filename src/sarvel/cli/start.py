@@ -9,22 +9,22 @@ from collections import Counter
 from collections.abc import Iterable, Iterator, Sequence
 from pathlib import Path
 
-from sarvel.cli.speak import Speaker
-from sarvel.cli.surveyed import Survey, survey
+from sarvel.cli.console import Console
 from sarvel.core.css.sheet import read_sheet
-from sarvel.core.html.code import holds_code
+from sarvel.core.html.document import Document, Image, value_of
 from sarvel.core.html.images import names_a_file
-from sarvel.core.html.page import Image, Page, said
 from sarvel.core.html.srcset import widest
 from sarvel.core.html.tags import line_and_column
-from sarvel.core.survey.breaks import breakpoints_of
-from sarvel.core.survey.groups import Seen, grouped
+from sarvel.core.html.template_code import holds_code
+from sarvel.core.survey.breakpoints import breakpoints_of
+from sarvel.core.survey.groups import LocalImage, grouped
 from sarvel.errors import PlanError
-from sarvel.pages.at_hand import Roots, file_of
+from sarvel.job.survey import Survey, survey
+from sarvel.pages.local_files import Roots, file_of
 from sarvel.plan.draft import Draft, drafted
 from sarvel.plan.find import FILE_NAME
 from sarvel.plan.read import plan_from
-from sarvel.press.files import write_whole
+from sarvel.press.atomic import write_whole
 
 _TAKEN = frozenset({"JPEG", "PNG", "WEBP", "AVIF", "TIFF", "JXL", "MPO", "BMP"})  # formats that can be masters
 _MANY = 6  # folders of pages, from which on one pattern for all of them is shorter
@@ -32,14 +32,14 @@ _MANY = 6  # folders of pages, from which on one pattern for all of them is shor
 
 def run(options: argparse.Namespace) -> int:
     """Drafts; exit code 1 if something is left that needs the user."""
-    speaker = Speaker.of(options)
+    console = Console.of(options)
     root = Path(options.folder)
     file = root / FILE_NAME
     if not root.is_dir():
         raise PlanError(f"{root}: there is no such folder; name the site's")
     if file.exists():
         raise PlanError(f"{file}: is there already and stays as it is; rename it to have another drafted")
-    found = survey([root], None, speaker)
+    found = survey([root], None, console)
     draft = _draft(found, root)
     text = drafted(draft)
     try:
@@ -49,15 +49,15 @@ def run(options: argparse.Namespace) -> int:
             f"{root}: the name of a folder or an image is not UTF-8, which no plan can say; rename it"
         ) from None
     write_whole(file, text.encode())
-    images = sum(len(group.seen) for group in draft.groups)
+    images = sum(len(group.images) for group in draft.groups)
     left = [
         *(f"{key}: has no alt; say in {file} what it shows ({place})" for key, place in draft.without_alt.items()),
         *draft.left,
     ]
-    speaker.result(f"{file} drafted: {len(draft.groups)} slots for {images} images of {len(found.pages)} pages")
-    speaker.result("Look at shown in each slot, then run sarvel build")
-    speaker.notes(left)
-    speaker.document(file=str(file), plan=text, left=left)
+    console.result(f"{file} drafted: {len(draft.groups)} slots for {images} images of {len(found.pages)} pages")
+    console.result("Look at shown in each slot, then run sarvel build")
+    console.notes(left)
+    console.document(file=str(file), plan=text, left=left)
     return 1 if left else 0
 
 
@@ -70,7 +70,7 @@ def _draft(found: Survey, root: Path) -> Draft:
     files = {
         row.file.resolve(): row.file for row in found.rows if row.header.format in _TAKEN and row.header.frames == 1
     }
-    seen: list[tuple[Seen, Path]] = []
+    seen: list[tuple[LocalImage, Path]] = []
     left: list[str] = []
     for file, page in found.pages.items():
         seen += _seen(file, page, files, left)
@@ -102,11 +102,13 @@ def _draft(found: Survey, root: Path) -> Draft:
     )
 
 
-def _seen(file: Path, page: Page, files: dict[Path, Path], left: list[str]) -> Iterator[tuple[Seen, Path]]:
+def _seen(file: Path, page: Document, files: dict[Path, Path], left: list[str]) -> Iterator[tuple[LocalImage, Path]]:
     """The images of a page that a plan can take, each with its master; of others is said what stands in the way."""
     for image in page.images:
         tag = image.tag
-        src = (widest(said(tag, "srcset") or "") if not image.is_ask else None) or (said(tag, "src") or "").strip()
+        src = (widest(value_of(tag, "srcset") or "") if not image.is_ask else None) or (
+            value_of(tag, "src") or ""
+        ).strip()
         if not src or holds_code(src):
             continue
         place = ":".join(map(str, (file, *line_and_column(page.text, image.tag.start))))
@@ -117,12 +119,12 @@ def _seen(file: Path, page: Page, files: dict[Path, Path], left: list[str]) -> I
         if image.sources or any(image.tag in picture.images for picture in page.pictures):
             left.append(f"{place}: stands in a picture of its own; take that away to have Sarvel write it")
             continue
-        yield Seen(image, said(image.tag, "src") or src, str(file), place), master
+        yield LocalImage(image, value_of(image.tag, "src") or src, str(file), place), master
 
 
 def _lacks_alt(image: Image) -> bool:
-    alt = said(image.tag, "alt")
-    return alt is None or names_a_file(alt, said(image.tag, "src") or "")
+    alt = value_of(image.tag, "alt")
+    return alt is None or names_a_file(alt, value_of(image.tag, "src") or "")
 
 
 def _patterns(root: Path, pages: Sequence[Path]) -> list[str]:

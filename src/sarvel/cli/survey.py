@@ -7,75 +7,76 @@ import os
 from collections.abc import Sequence
 from pathlib import Path
 
-from sarvel.cli.speak import Speaker, console_width, percent, size
-from sarvel.cli.surveyed import Placed, Row, Survey, survey
+from sarvel.cli.console import Console
+from sarvel.cli.table import Column, Table
+from sarvel.cli.text import counted, percent, weight
 from sarvel.errors import PlanError
+from sarvel.job.survey import Placed, Row, Survey, survey
 from sarvel.plan.read import read_plan_if_any
 
 _SHOWN = 20  # rows; the rest is of those that could save least
 _FEW = 5  # rows of what is unused or missing
-_ROOMY = 110  # columns of a terminal from which all columns are shown
 _PLENTY = 1.5  # times the pixels that are needed, from which on it is told
 
 
 def run(options: argparse.Namespace) -> int:
     """Surveys; exit code 1 if files are missing or could not be read."""
-    speaker = Speaker.of(options)
+    console = Console.of(options)
     paths = [Path(path) for path in options.paths or ["."]]
     for path in paths:
         if not path.exists():
             raise PlanError(f"{path}: there is no such file or folder; name one that is")
-    found = survey(paths, read_plan_if_any(options.plan, Path.cwd()), speaker)
-    _tell(speaker, found, everything=options.all)
-    speaker.document(**_as_json(found))
-    speaker.trouble([*(f"{placed}: there is no file {placed.use.url}" for placed in found.missing), *found.faults])
+    found = survey(paths, read_plan_if_any(options.plan, Path.cwd()), console)
+    _tell(console, found, everything=options.all)
+    console.document(**_as_json(found))
+    console.trouble([*(f"{placed}: there is no file {placed.use.url}" for placed in found.missing), *found.faults])
     return 1 if found.missing or found.faults else 0
 
 
-def _tell(speaker: Speaker, found: Survey, *, everything: bool) -> None:
-    if speaker.json or speaker.quiet:
+def _tell(console: Console, found: Survey, *, everything: bool) -> None:
+    if not console.is_for_people:
         return
     used = [row for row in found.rows if row.uses]
     rows = used if everything else used[:_SHOWN]
     if rows:
-        _table(speaker, rows)
+        console.show(_table(rows))
     if len(rows) < len(used):
-        speaker.result(f"and {len(used) - len(rows)} files that could save less; --all shows them\n")
-    _tell_unused(speaker, found.unused, everything=everything)
+        console.result(f"and {len(used) - len(rows)} files that could save less; --all shows them\n")
+    _tell_unused(console, found.unused, everything=everything)
     for line in _sums(found, used):
-        speaker.result(line)
+        console.result(line)
 
 
-def _table(speaker: Speaker, rows: Sequence[Row]) -> None:
-    """Files, with as many columns as there is room for; numbers are never cut off."""
-    from rich import box  # noqa: PLC0415 - slow to load
-    from rich.table import Table  # noqa: PLC0415 - as above
-    from rich.text import Text  # noqa: PLC0415 - as above
-
-    roomy = console_width() >= _ROOMY
-    columns: list[tuple[str, list[str], bool]] = [
-        ("saves\na visit", [f"~{size(row.weighed.saves)}" if row.weighed.saves > 0 else "" for row in rows], True),
-        ("file", [_short(os.path.relpath(row.file)) for row in rows], False),
-        ("is", [_is(row) for row in rows], False),
-        ("weighs", [size(row.weight) for row in rows], True),
-        ("fitting\nabout", [_fitting(row) for row in rows], True),
-        ("shown", [_shown(row.uses) for row in rows], True),
-        ("pixels\ntoo many", [_too_many(row) for row in rows], True),
-        ("used", [f"{len(row.uses)}×  {row.uses[0].file.name}:{row.uses[0].line}" for row in rows], False),
-    ]
-    shown = [column for column in columns if roomy or column[0] not in ("is", "used")]
-    table = Table(box=box.SIMPLE_HEAD, pad_edge=False, padding=(0, 1, 0, 0))
-    for name, cells, number in shown:
-        least = max(map(len, (*name.split("\n"), *cells))) if number else None
-        style = "dim" if name in ("is", "used") else ""
-        table.add_column(name, justify="right" if number else "left", no_wrap=True, min_width=least, style=style)
-    for row, (first, *others) in zip(rows, zip(*(cells for _, cells, _ in shown), strict=True), strict=True):
-        table.add_row(Text(first, style=_color(row)), *others)
-    speaker.rich(table)
+def _table(rows: Sequence[Row]) -> Table:
+    """Files, the one that could save most first."""
+    table = Table(
+        [
+            Column("saves\na visit", "number"),
+            Column("file", "name"),
+            Column("is", spare=1, style="dim"),
+            Column("weighs", "number"),
+            Column("fitting\nabout", "number"),
+            Column("shown", "number"),
+            Column("pixels\ntoo many", "number"),
+            Column("used", "name", spare=2, style="dim"),
+        ]
+    )
+    for row in rows:
+        table.add(
+            (f"~{weight(row.weighed.saves)}" if row.weighed.saves > 0 else "", _color(row)),
+            os.path.relpath(row.file),
+            _is(row),
+            weight(row.weight),
+            _fitting(row),
+            _shown(row.uses),
+            _too_many(row),
+            f"{len(row.uses)}×  {row.uses[0].file.name}:{row.uses[0].line}",
+        )
+    return table
 
 
 def _fitting(row: Row) -> str:
-    return f"~{size(row.weighed.fitting)}" if row.weighed.fitting is not None else "?"
+    return f"~{weight(row.weighed.fitting)}" if row.weighed.fitting is not None else "?"
 
 
 def _too_many(row: Row) -> str:
@@ -83,45 +84,35 @@ def _too_many(row: Row) -> str:
     return f"×{many:.1f}" if many and many >= _PLENTY else ""
 
 
-def _tell_unused(speaker: Speaker, unused: Sequence[Row], *, everything: bool) -> None:
+def _tell_unused(console: Console, unused: Sequence[Row], *, everything: bool) -> None:
     """Files that nothing names, the heaviest first."""
     if not unused:
         return
-    weight = sum(row.weight for row in unused)
-    speaker.result(f"nothing here names {_count(len(unused), 'file')}, {size(weight)}:")
+    whole = sum(row.weight for row in unused)
+    console.result(f"nothing here names {counted(len(unused), 'file')}, {weight(whole)}:")
     few = unused if everything else unused[:_FEW]
     for row in few:
-        speaker.result(f"  {size(row.weight):>8}  {os.path.relpath(row.file)}")
+        console.result(f"  {weight(row.weight):>8}  {os.path.relpath(row.file)}")
     if len(few) < len(unused):
-        speaker.result(f"  and {len(unused) - len(few)} more")
-    speaker.result("")
-
-
-def _count(number: int, what: str) -> str:
-    return f"{number} {what}{'' if number == 1 else 's'}"
+        console.result(f"  and {len(unused) - len(few)} more")
+    console.result("")
 
 
 def _sums(found: Survey, used: Sequence[Row]) -> list[str]:
     total = sum(row.weight for row in found.rows)
-    looked = f"{_count(len(found.pages), 'page')} and {_count(len(found.sheets), 'stylesheet')}"
-    lines = [f"{_count(len(found.rows), 'image file')}, {size(total)}, beside {looked}"]
+    looked = f"{counted(len(found.pages), 'page')} and {counted(len(found.sheets), 'stylesheet')}"
+    lines = [f"{counted(len(found.rows), 'image file')}, {weight(total)}, beside {looked}"]
     known = [row for row in used if row.weighed.fitting is not None]
     weighs = sum(row.weight for row in known)
     fitting = sum(row.weighed.fitting or 0 for row in known)
     if weighs:
         sampled = sum(row.sampled for row in known)
-        lines.append(f"{len(known)} of them are shown and weigh {size(weighs)}")
-        lines.append(f"AVIF files that fit would weigh about {size(fitting)}, {percent(1 - fitting / weighs)} less")
+        lines.append(f"{len(known)} of them are shown and weigh {weight(weighs)}")
+        lines.append(f"AVIF files that fit would weigh about {weight(fitting)}, {percent(1 - fitting / weighs)} less")
         lines.append(f"(an estimate, from small encodes of {sampled} of them)")
     if found.missing:
-        lines.append(f"{_count(len(found.missing), 'use')} of files that are not there")
+        lines.append(f"{counted(len(found.missing), 'use')} of files that are not there")
     return lines
-
-
-def _short(path: str) -> str:
-    """A path without its middle, where it is long."""
-    most = max(24, console_width() // 5)
-    return path if len(path) <= most else f"{path[: most // 3]}…{path[most // 3 + 1 - most :]}"
 
 
 def _color(row: Row) -> str:

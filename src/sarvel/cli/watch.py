@@ -9,13 +9,14 @@ from collections.abc import Iterable
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from sarvel.cli.build import build
-from sarvel.cli.site import plan_of
-from sarvel.cli.speak import Speaker
+from sarvel.cli.build import build_and_tell
+from sarvel.cli.console import Console
 from sarvel.errors import PlanError, SarvelError
+from sarvel.job.render import RenderOptions
 from sarvel.plan.find import find_plan
-from sarvel.plan.read import Plan
-from sarvel.press.files import PART
+from sarvel.plan.read import Plan, read_plan
+from sarvel.press.atomic import PART
+from sarvel.press.folder_lock import NAME as LOCK
 from sarvel.press.ledger import FILE_NAME
 
 if TYPE_CHECKING:
@@ -33,15 +34,14 @@ def run(options: argparse.Namespace) -> int:
         PlanError: there is no plan, or the extra is not installed.
     """
     try:
-        import watchfiles  # noqa: PLC0415 - an extra, and only for this
+        import watchfiles
     except ImportError:
         raise PlanError("sarvel watch: needs an extra; install it with pip install 'sarvel[watch]'") from None
-    speaker = Speaker.of(options)
-    options.only, options.force, options.verify = None, False, False
+    console = Console.of(options)
     file = Path(options.plan) if options.plan else find_plan(Path.cwd())
-    options.plan = str(file)
+    asked = RenderOptions(prune=options.prune, workers=options.workers)
     plan: Plan | None = None
-    folders = _folders(file, _read(options, speaker))
+    folders = _folders(file, _read(file, console))
     # Listening begins before the first build, and goes on during each: no change falls between two of them.
     rounds = watchfiles.watch(
         *folders, watch_filter=None, debounce=_LONGEST, step=_PAUSE, rust_timeout=_TICK, yield_on_timeout=True
@@ -52,30 +52,30 @@ def run(options: argparse.Namespace) -> int:
         if not first and not told:
             continue
         if told:
-            speaker.result(f"{time.strftime('%H:%M:%S')} changed: {_listed(told)}")
-        plan = _read(options, speaker) or plan
+            console.result(f"{time.strftime('%H:%M:%S')} changed: {_listed(told)}")
+        plan = _read(file, console) or plan
         if plan is not None:
-            _build(plan, options, speaker)
+            _build(plan, asked, console)
         if first:
-            speaker.result(f"watching {', '.join(map(str, folders))}; stop with Ctrl-C")
+            console.result(f"watching {', '.join(map(str, folders))}; stop with Ctrl-C")
         first = False
     return 0  # pragma: no cover - it ends by an interrupt
 
 
-def _read(options: argparse.Namespace, speaker: Speaker) -> Plan | None:
+def _read(file: Path, console: Console) -> Plan | None:
     """The plan as it is now; None while it is wrong, which is told."""
     try:
-        return plan_of(options)
+        return read_plan(file)
     except SarvelError as error:
-        speaker.trouble([str(error)])
+        console.trouble([str(error)])
         return None
 
 
-def _build(plan: Plan, options: argparse.Namespace, speaker: Speaker) -> None:
+def _build(plan: Plan, asked: RenderOptions, console: Console) -> None:
     try:
-        build(plan, options, table=False)
+        build_and_tell(plan, asked, console, table=False)
     except SarvelError as error:  # the next change may mend it
-        speaker.trouble([str(error)])
+        console.trouble([str(error)])
 
 
 def _folders(file: Path, plan: Plan | None) -> list[Path]:
@@ -93,7 +93,7 @@ def _telling(changes: Iterable[tuple[watchfiles.Change, str]], plan: Plan | None
     told = set()
     for _, name in changes:
         path = Path(name)
-        mine = path.name.startswith((PART, FILE_NAME, ".git")) or ".git" in path.parts
+        mine = path.name.startswith((PART, LOCK, FILE_NAME, ".git")) or ".git" in path.parts
         if not mine and not any(path.is_relative_to(folder) for folder in ours) and not path.is_dir():
             told.add(os.path.relpath(path, file.absolute().parent.resolve()))
     return sorted(told)

@@ -4,10 +4,23 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from sarvel.core.crop.found import Found
+from sarvel.core.crop.place import Box
 
 READ_FORMATS = ("JPEG", "MPO", "PNG", "WEBP", "AVIF", "JXL", "TIFF", "GIF", "BMP", "PPM")
 """Formats that images are read in, as Pillow calls them; a file of any other is none, whatever its name says."""
+
+
+@dataclass(frozen=True)
+class FoundSubject:
+    """A subject that was found in the pixels of a master: a guess.
+
+    Attributes:
+        box: in fractions of width and height.
+        sure: 0 (a guess like any other) to 1.
+    """
+
+    box: Box
+    sure: float
 
 
 @dataclass(frozen=True)
@@ -34,7 +47,7 @@ class MasterFacts:
     size: int
     drawn: bool = False
     remarks: tuple[str, ...] = ()
-    found: Found | None = None
+    found: FoundSubject | None = None
 
 
 @dataclass(frozen=True)

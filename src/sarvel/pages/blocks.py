@@ -19,7 +19,6 @@ No white space is put between elements: inside a line of text it would show as a
 
 from __future__ import annotations
 
-import bisect
 import html
 import re
 from collections.abc import Iterable, Iterator, Sequence
@@ -27,9 +26,8 @@ from dataclasses import dataclass
 from typing import Protocol
 
 from sarvel.core.html.dialect import HTML, Dialect
-from sarvel.core.html.markdown import MarkdownImage, read_markdown
 from sarvel.core.html.srcset import widest
-from sarvel.core.html.tags import OURS, Attribute, Tag, line_and_column, read_tag
+from sarvel.core.html.tags import Attribute, Tag, Wanted, line_and_column, read_tag
 from sarvel.pages import marks
 
 # An attribute that would contradict ours keeps its place under a name that browsers pass over.
@@ -37,6 +35,7 @@ SET_ASIDE = ("srcset", "sizes", "width", "height")
 WAS = "data-was-"
 
 BOUND = (":", "v-bind:")
+_OURS = Wanted(frozenset({"img", "picture"}))
 _NESTED = "stands inside a picture element; Sarvel writes the picture itself, so take that one away"
 _UNREADABLE = "reads otherwise by itself than on its page; close what is open before or in it, a quote or a brace"
 _UNCLOSED = "its woven picture element is not closed; write </picture> behind the img"
@@ -87,7 +86,7 @@ def blocks(page: str, dialect: Dialect = HTML, *, mapped: bool = False) -> Itera
         mapped: whether images that name no slot are asked of Sarvel, too.
     """
     line, at = _Line(), 0  # the line as its author wrote it, up to here
-    for start, end, image, fault in _places(page, dialect, mapped=mapped):
+    for start, end, image, fault in _places(dialect.tags(page, _OURS), mapped=mapped):
         line = line.with_more(page[at:start])
         block = _block(page, start, end, image, line.indent, fault, dialect)
         yield block
@@ -111,23 +110,11 @@ class _Line:
         return _Line(line.indent + text[start : len(text) - len(rest)], blank=not rest)
 
 
-_Place = tuple[int, int, Tag | MarkdownImage, str]
+_Place = tuple[int, int, Tag, str]
 
 
-def _places(page: str, dialect: Dialect, *, mapped: bool) -> list[_Place]:
-    """Where blocks begin and end, the image of each, and what is wrong with it; in order."""
-    if dialect.name != "markdown":
-        return list(_tag_places(dialect.tags(page, OURS), mapped=mapped))
-    read = read_markdown(page)
-    places = list(_tag_places(read.tags(OURS), mapped=mapped))
-    if mapped:
-        starts, ends = [place[0] for place in places], [0, *(place[1] for place in places)]
-        images = [one for one in read.images if one.start >= ends[bisect.bisect_right(starts, one.start)]]
-        places = sorted([*places, *((one.start, one.end, one, "") for one in images)], key=lambda place: place[0])
-    return places
-
-
-def _tag_places(tags: Iterable[Tag], *, mapped: bool) -> Iterator[_Place]:
+def _places(tags: Iterable[Tag], *, mapped: bool) -> Iterator[_Place]:
+    """Start and end of each block, its image, and what is wrong with it; in order."""
     picture: Tag | None = None  # the picture element that is open
     inner: Tag | None = None  # the img of ours in it, if it is a woven one
     for tag in tags:
@@ -148,7 +135,7 @@ def _is_ours(tag: Tag) -> bool:
     return tag.get("data-sarvel") is not None or tag.get("data-master") is not None
 
 
-class Place(Protocol):
+class Span(Protocol):
     """A stretch of a page."""
 
     @property
@@ -160,7 +147,7 @@ class Place(Protocol):
         """Just behind it."""
 
 
-def replaced(page: str, changes: Iterable[tuple[Place, str]]) -> str:
+def replaced(page: str, changes: Iterable[tuple[Span, str]]) -> str:
     """The page with some places, which do not overlap, replaced by other text; every other character stays."""
     parts, at = [], 0
     for block, text in sorted(changes, key=lambda change: change[0].start):
@@ -199,10 +186,8 @@ def _taken_apart(text: str, found: Sequence[Block]) -> list[tuple[str, str, str]
     return [*parts, (text[ends[-1] :], "", "")]
 
 
-def _block(
-    page: str, start: int, end: int, image: Tag | MarkdownImage, indent: str, fault: str, dialect: Dialect
-) -> Block:
-    if isinstance(image, MarkdownImage):
+def _block(page: str, start: int, end: int, image: Tag, indent: str, fault: str, dialect: Dialect) -> Block:
+    if image.short:
         text = page[start:end]
         written = _img_of_markdown(text, image)
     else:
@@ -243,10 +228,9 @@ def _said(tag: Tag, name: str) -> Attribute | None:
     return next((found for form in ("", *BOUND) if (found := tag.get(form + name))), None)
 
 
-def _img_of_markdown(text: str, image: MarkdownImage) -> str:
+def _img_of_markdown(text: str, image: Tag) -> str:
     """An img tag for an image in Markdown. Line ends and bars would end what it stands in: a line, a cell of a table."""
-    title = {"title": image.title} if image.title else {}
-    said = {marks.WAS_MARKDOWN: text, "src": image.src, "alt": image.alt, **title}
+    said = {marks.WAS_MARKDOWN: text, **image.values()}
     attributes = " ".join(f'{name}="{escaped(value)}"' for name, value in said.items())
     return f"<img {attributes}>".replace("\r", "&#13;").replace("\n", "&#10;").replace("|", "&#124;")
 

@@ -6,10 +6,10 @@ from collections.abc import Mapping, Sequence
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from sarvel.core.edition import Cut, Picture
-from sarvel.core.html.behind import class_names
-from sarvel.core.html.markup import Source, background_of, fallback, url_of, write_markup
-from sarvel.core.rendition import Rendition
+from sarvel.core.edition.compose import Cut, Picture
+from sarvel.core.edition.rendition import Rendition
+from sarvel.core.markup.backgrounds import class_names
+from sarvel.core.markup.picture import Source, background_of, fallback, url_of, write_markup
 
 
 class _Shape(BaseModel):

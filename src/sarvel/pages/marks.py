@@ -17,7 +17,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
 from sarvel.core.html.dialect import Dialect
-from sarvel.core.html.tags import Attribute, Names, Tag
+from sarvel.core.html.tags import Attribute, Tag, Wanted
 
 MARK = "data-woven"
 WAS_MARKDOWN = "data-was-markdown"
@@ -27,7 +27,7 @@ _LOADING = ("loading", "decoding", "fetchpriority")
 OURS = frozenset({"src", MARK, "alt", "style", *_CONNECTED, *_LOADING})
 """Names of attributes of an img that are Sarvel's from its `src` on."""
 
-_WRITTEN = Names("picture", "source", "img")
+_WRITTEN = Wanted(frozenset({"picture", "source", "img"}))
 # The two ways of loading that are ever written; names that the author's tag says itself are left out of them.
 _WAYS = (
     {"loading": "lazy", "decoding": "async"},
@@ -123,7 +123,7 @@ def _parts(text: str, dialect: Dialect) -> _Parts:
     strange: list[str] = []
     image: Tag | None = None
     at = 0
-    for tag in dialect.tags(text, _WRITTEN):
+    for tag in dialect.tags_of_fragment(text, _WRITTEN):
         if between := text[at : tag.start].strip():
             strange.append(f"'{_shortened(between)}' stands between its tags")
         connected += [between, f"{'/' * tag.closing}{tag.name}"]

@@ -9,10 +9,10 @@ from __future__ import annotations
 import json
 from collections.abc import Mapping
 
-from sarvel.core.edition import Picture
+from sarvel.core.edition.compose import Picture
 from sarvel.core.html.dialect import DIALECTS, HTML, dialect_of
-from sarvel.core.html.markup import write_markup
-from sarvel.pages.written import standing_alone
+from sarvel.core.markup.picture import write_markup
+from sarvel.pages.write import standing_alone
 
 # What makes a component of a partial: what stands before the markup and behind it, how far that is indented, and its alt.
 _COMPONENTS: Mapping[str, tuple[str, str, str, str]] = {

@@ -102,9 +102,9 @@ def _defaults() -> str:
 
 
 def _slot(group: Group) -> str:
-    count = len(group.seen)
+    count = len(group.images)
     lines = [
-        f"[slots.{_key(group.name)}]    # {count} image{'' if count == 1 else 's'}, such as {_line(group.seen[0].place)}"
+        f"[slots.{_key(group.name)}]    # {count} image{'' if count == 1 else 's'}, such as {_line(group.images[0].place)}"
     ]
     if group.takes:
         lines.append(f"takes = [{', '.join(map(_literal, group.takes))}]")

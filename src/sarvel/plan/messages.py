@@ -12,7 +12,7 @@ from pydantic import BaseModel
 from pydantic_core import ErrorDetails
 
 from sarvel.plan import schema
-from sarvel.plan.lines import KeyPath, line_of
+from sarvel.plan.key_lines import KeyPath, line_of
 
 _LONGEST = 80  # letters of what a message repeats
 
@@ -51,7 +51,7 @@ def where(file: Path, lines: Mapping[KeyPath, int], path: KeyPath) -> str:
 
 def nearest(name: str, known: Iterable[str]) -> str:
     """What to write for a name that is not known."""
-    import difflib  # noqa: PLC0415 - only for what is wrong
+    import difflib
 
     known = list(known)
     near = difflib.get_close_matches(name, known, n=1, cutoff=0.5)

@@ -14,18 +14,18 @@ from pydantic import ValidationError
 
 from sarvel.core.check.rule import RULES
 from sarvel.core.crop.place import Box
-from sarvel.core.css.device import Device
+from sarvel.core.css.device import Device, parse_device
 from sarvel.core.html.selector import Selector, SelectorError, parse_selector
 from sarvel.core.layout.audience import BUILT_IN, Visits
-from sarvel.core.plan import FINISHES, ONLY_CUT, CutOverride, Finish, Master, Slot
+from sarvel.core.model import FINISHES, ONLY_CUT, CutOverride, Finish, Master, Slot
 from sarvel.errors import PlanError
 from sarvel.plan import schema
-from sarvel.plan.audience import read_audience
+from sarvel.plan.audience_file import read_audience
 from sarvel.plan.find import nearest_plan
-from sarvel.plan.layout import read_cuts, read_ratio, read_shown
-from sarvel.plan.lines import KeyPath, lines_of_keys
+from sarvel.plan.key_lines import KeyPath, lines_of_keys
+from sarvel.plan.limits import odd_values
 from sarvel.plan.messages import Problem, deepest_line, in_words, innermost, nearest, toml_in_words, where
-from sarvel.plan.odd import odd_values
+from sarvel.plan.slot_layout import read_cuts, read_ratio, read_shown
 
 
 @dataclass(frozen=True)
@@ -203,14 +203,8 @@ def _partials(said: schema.Partials, folder: Path) -> Partials:
 
 def _checks(said: schema.Check) -> Checks:
     allow = {rule: (pages,) if isinstance(pages, str) else pages for rule, pages in said.allow.items()}
-    budgets = {_device(device): _bytes(weight) for device, weight in said.budget.items()}
+    budgets = {parse_device(device): _bytes(weight) for device, weight in said.budget.items()}
     return Checks(MappingProxyType(allow), MappingProxyType(budgets), said.too_wide)
-
-
-def _device(said: str) -> Device:
-    size, _, density = said.partition("@")
-    width, height = (float(number) for number in size.split("x"))
-    return Device(width, height, float(density or 1))
 
 
 def _bytes(said: str) -> int:

@@ -7,7 +7,7 @@ from collections.abc import Mapping
 
 from sarvel.core.crop.place import Box
 from sarvel.errors import PlanError
-from sarvel.plan.lines import lines_of_keys
+from sarvel.plan.key_lines import lines_of_keys
 
 
 def subject_in_toml(box: Box) -> str:

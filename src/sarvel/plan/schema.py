@@ -6,8 +6,9 @@ from typing import Annotated, Any, Literal, get_args
 
 from pydantic import AfterValidator, BaseModel, BeforeValidator, ConfigDict, Discriminator, Field, Tag, WithJsonSchema
 
-from sarvel.core.plan import FINISHES
-from sarvel.core.rendition import PATTERN
+from sarvel.core.css.device import DEVICE_FORM
+from sarvel.core.edition.rendition import PATTERN
+from sarvel.core.model import FINISHES
 
 FormatName = Literal["jxl", "avif", "webp", "jpeg", "png"]
 PositiveInt = Annotated[int, Field(ge=1, le=100_000)]
@@ -50,7 +51,6 @@ _NAME = (
 )
 # Neither folders, nor what some system does not allow in a file name.
 _NAME_FORM = r'^(?:[^{}/\\\x00-\x1f:*?"<>|]|\{(?:stem|slot|cut|width|height|density|digest)\})*\.\{ext\}$'
-_DEVICE_FORM = r"^[1-9]\d{0,4}x[1-9]\d{0,4}(@[1-9](\.\d{1,9})?)?$"
 _WEIGHT_FORM = r"^\s*\d{1,9}(\.\d{1,9})?\s*(kB|MB)\s*$"
 _SLOT_FORM = r"^[\p{L}_](?:[\p{L}\p{N}_-]*)$"
 _SLOT = "letters, digits, hyphens and underscores, the first a letter: it becomes a class, a folder and a part of file names"
@@ -223,7 +223,7 @@ class Check(Shape):
         default={},
         description='a table of pages by rule, such as { "no-modern-format" = "old/*.html" }; "*" is every page',
     )
-    budget: dict[Annotated[str, Field(pattern=_DEVICE_FORM)], Annotated[str, Field(pattern=_WEIGHT_FORM)]] = Field(
+    budget: dict[Annotated[str, Field(pattern=DEVICE_FORM)], Annotated[str, Field(pattern=_WEIGHT_FORM)]] = Field(
         default={},
         description='a table of what images of a page may weigh by device, such as { "360x740@3" = "350 kB" }',
     )

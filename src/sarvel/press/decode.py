@@ -15,12 +15,12 @@ import numpy as np
 from PIL import Image, ImageCms
 
 from sarvel.core.crop.turn import Turn
+from sarvel.core.model import Gamut
 from sarvel.core.pixels.resample import Light, Pixels, light_of_rows, reduce_light, reduce_rows
 from sarvel.core.pixels.treat import Reduce
-from sarvel.core.plan import Gamut
+from sarvel.press.color_profiles import display_p3, profile_of, srgb
 from sarvel.press.masters import opened
-from sarvel.press.profiles import display_p3, profile_of, srgb
-from sarvel.press.upright import TURNS, moved_size, stored_box, upright_moves
+from sarvel.press.orientation import TURNS, moved_size, stored_box, upright_moves
 
 MOST_LIGHT = 75_000_000
 """Samples of a master (three a pixel) that are turned into light as a whole: 300 MB. Larger ones pass in bands, each time."""

@@ -15,7 +15,7 @@ import shutil
 import sqlite3
 import time
 from collections.abc import Callable, Iterable, Mapping
-from dataclasses import asdict
+from dataclasses import asdict, astuple, dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING, Self
 
@@ -28,10 +28,10 @@ FILE_NAME = "sarvel.ledger"
 SET_ASIDE = ".damaged"
 """What the name of a ledger that was set aside ends with."""
 
-_VERSION = 2  # of the tables; a ledger of another version is begun anew
+_VERSION = 3  # of the tables; a ledger of another version is begun anew
 _TABLES = """
 CREATE TABLE masters (path TEXT PRIMARY KEY, size INTEGER, changed INTEGER, facts TEXT, digest TEXT) WITHOUT ROWID;
-CREATE TABLE renditions (name TEXT PRIMARY KEY, bytes INTEGER, content TEXT, digest TEXT) WITHOUT ROWID;
+CREATE TABLE files (name TEXT PRIMARY KEY, bytes INTEGER, content TEXT, fingerprint TEXT, digest TEXT) WITHOUT ROWID;
 CREATE TABLE findings (key TEXT PRIMARY KEY, finding TEXT, digest TEXT) WITHOUT ROWID;
 """
 
@@ -53,6 +53,23 @@ _OF_OTHERS = (
 Row = tuple[object, ...]
 
 
+@dataclass(frozen=True)
+class MadeFile:
+    """A file that was made.
+
+    Attributes:
+        name: its name in the folder of renditions.
+        size: its bytes.
+        content: digest of its bytes, in hexadecimal.
+        fingerprint: digest of all that it was made from; files of one fingerprint hold the same bytes.
+    """
+
+    name: str
+    size: int
+    content: str
+    fingerprint: str
+
+
 class Ledger:
     """A ledger, open. What fails in it is told once and passed over: it only ever saves time.
 
@@ -61,19 +78,20 @@ class Ledger:
     """
 
     def __init__(
-        self, file: Path | None = None, *, writes: bool = True, told: Callable[[str], None] = lambda _: None
+        self, file: Path | None = None, *, creates: bool = True, told: Callable[[str], None] = lambda _: None
     ) -> None:
         """Opens a ledger.
 
         Args:
             file: where it is; None, or one that cannot be opened, makes one that is forgotten.
-            writes: whether it may be changed; if not, what is remembered is forgotten at the end.
+            creates: whether the file is made if it is not there; if not, it is once there is a finding to keep.
             told: called with a line for the user where something is wrong with it.
         """
-        self._file, self._writes, self._told = file, writes, told
+        self._file, self._told = file, told
         self._masters: dict[str, Row] = {}  # read of masters, by path, and not written down yet
         self._database = _in_memory()
-        if file and (writes or file.is_file()):
+        self._waits = file is not None and not creates and not file.exists()
+        if file and not self._waits:
             self._open(file)
 
     def __enter__(self) -> Self:
@@ -119,21 +137,23 @@ class Ledger:
         row = self._one("SELECT key, finding, digest FROM findings WHERE key = ?", key)
         return str(row[1]) if row else None
 
-    def weights(self) -> dict[str, int]:
-        """The bytes of every rendition that was made, by name; its file may be gone."""
-        return {name: size for name, (size, _) in self.contents().items()}
+    def files(self) -> dict[str, MadeFile]:
+        """Every file that was ever made, by name; it may be gone."""
+        rows = self._all("SELECT name, bytes, content, fingerprint, digest FROM files")
+        return {
+            str(name): MadeFile(str(name), int(str(size)), str(content), str(fingerprint))
+            for name, size, content, fingerprint, _ in rows
+        }
 
-    def contents(self) -> dict[str, tuple[int, str]]:
-        """The bytes of every rendition that was made, and the digest of its contents, by name."""
-        rows = self._all("SELECT name, bytes, content, digest FROM renditions")
-        return {str(name): (int(str(size)), str(content)) for name, size, content, _ in rows}
-
-    def remember(self, renditions: Iterable[tuple[str, int, str]], findings: Mapping[str, str]) -> None:
-        """Writes down files, each by name, bytes and digest of its contents, and findings, by key."""
+    def remember(self, files: Iterable[MadeFile], findings: Mapping[str, str]) -> None:
+        """Writes down files that were made, and findings, by key."""
+        if self._file and self._waits and findings:
+            self._waits = False
+            self._open(self._file)
         masters, self._masters = list(self._masters.values()), {}
         batches: list[tuple[str, list[Row]]] = [
             ("INSERT OR REPLACE INTO masters VALUES (?, ?, ?, ?, ?)", masters),
-            ("INSERT OR REPLACE INTO renditions VALUES (?, ?, ?, ?)", list(renditions)),
+            ("INSERT OR REPLACE INTO files VALUES (?, ?, ?, ?, ?)", list(map(astuple, files))),
             ("INSERT OR REPLACE INTO findings VALUES (?, ?, ?)", list(findings.items())),
         ]
         if any(rows for _, rows in batches):
@@ -171,9 +191,9 @@ class Ledger:
         return []
 
     def _open(self, file: Path) -> None:
-        """Opens the ledger of a file; one that is damaged or of another version is begun anew, where it may be changed."""
+        """Opens the ledger of a file; one that is damaged or of another version is begun anew."""
         try:
-            opened = _opened(file, writes=self._writes)
+            opened = _opened(file)
         except (sqlite3.Error, OSError) as error:
             self._give_up(error)
             return
@@ -192,8 +212,7 @@ class Ledger:
         """Puts a ledger that cannot be used out of the way and begins a new one."""
         self._database.close()
         self._database = _in_memory()
-        if self._file is None or not self._writes:
-            self._told(f"{self._file}: cannot be used ({problem}); the next `sarvel render` sets it aside")
+        if self._file is None:
             return
         aside = self._file.with_name(self._file.name + SET_ASIDE)
         try:
@@ -202,7 +221,7 @@ class Ledger:
             self._file.replace(aside)
             for ending in ("-journal", "-wal", "-shm"):
                 self._file.with_name(self._file.name + ending).unlink(missing_ok=True)
-            opened = _opened(self._file, writes=True)
+            opened = _opened(self._file)
         except (sqlite3.Error, OSError):
             self._go_without(problem)
             return
@@ -248,30 +267,19 @@ def _in_memory() -> sqlite3.Connection:
     return database
 
 
-def _opened(file: Path, *, writes: bool) -> sqlite3.Connection:
-    """The database of a file; a copy of it in memory if it is not to be changed.
+def _opened(file: Path) -> sqlite3.Connection:
+    """The database of a file.
 
     Raises:
         sqlite3.Error: it is damaged, locked, no database, or cannot be opened or written.
         OSError: its folder cannot be made.
     """
-    if writes:
-        file.parent.mkdir(parents=True, exist_ok=True)
+    file.parent.mkdir(parents=True, exist_ok=True)
     database = sqlite3.connect(file, timeout=_PATIENCE, isolation_level=None)
     try:
         (version,) = database.execute("PRAGMA user_version").fetchone()
         if (problem := database.execute("PRAGMA quick_check(1)").fetchone()) != ("ok",):
             _raise_damaged(problem)
-        if not writes:
-            copy = _in_memory()
-            try:
-                if version == _VERSION:
-                    database.backup(copy)
-            except BaseException:
-                copy.close()
-                raise
-            database.close()
-            return copy
         if version != _VERSION:
             _begin(database)
     except BaseException:

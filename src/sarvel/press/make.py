@@ -2,27 +2,26 @@
 
 from __future__ import annotations
 
-import hashlib
 from dataclasses import dataclass, field
 
+from sarvel.core.edition.rendition import EncoderNumbers, QualitySearch, Rendition, Size
+from sarvel.core.model import Gamut
 from sarvel.core.pixels.gamut import srgb_of_wide
 from sarvel.core.pixels.likeness import Reference
 from sarvel.core.pixels.resample import Light, Pixels, pixels_from_light
 from sarvel.core.pixels.treat import grey_of, lay_on, light_of_color, pad_out
-from sarvel.core.plan import Gamut
-from sarvel.core.rendition import Rendition, Size, Tuning
 from sarvel.errors import MasterError
+from sarvel.press.atomic import content_digest, write_whole
 from sarvel.press.codecs import CODECS, Codec, Settings
 from sarvel.press.credit import credit_of
 from sarvel.press.decode import Decoded, decode
-from sarvel.press.files import write_whole
-from sarvel.press.findings import as_finding, placeholder_key, tuning_key
+from sarvel.press.ledger import MadeFile
+from sarvel.press.ledger_entries import as_finding, placeholder_key, search_key
 from sarvel.press.masters import opened
-from sarvel.press.numbers import Numbers
-from sarvel.press.placeholders import background_of
-from sarvel.press.tune import CLOSE, NEXT_CLOSE, Found, find_quality
-from sarvel.press.work import CutWork, Made, MadeFile, MasterWork
-from sarvel.press.worker import parent_lives
+from sarvel.press.placeholder_css import background_of
+from sarvel.press.quality_search import CLOSE, NEXT_CLOSE, Attempt, find_quality
+from sarvel.press.work import CutWork, Made, MasterWork
+from sarvel.press.worker_process import parent_lives
 
 
 def do_work(work: MasterWork) -> Made:
@@ -46,7 +45,7 @@ def do_work(work: MasterWork) -> Made:
             for rendition in cut.renditions:
                 content = bench.encode(rendition)
                 write_whole(work.output / rendition.name, content, still=parent_lives)
-                files.append(MadeFile(rendition.name, len(content), hashlib.blake2b(content).hexdigest()))
+                files.append(MadeFile(rendition.name, len(content), content_digest(content), rendition.fingerprint))
             findings |= bench.findings
     except MasterError as error:
         return Made(work.key, tuple(files), findings, str(error))
@@ -71,7 +70,7 @@ class Bench:
 
     _pixels: dict[tuple[Size, bool], Pixels] = field(default_factory=dict, repr=False)
     _references: dict[tuple[Size, bool], Reference] = field(default_factory=dict, repr=False)
-    _tried: dict[tuple[str, Size], Found] = field(default_factory=dict, repr=False)
+    _tried: dict[tuple[str, Size], Attempt] = field(default_factory=dict, repr=False)
 
     def __post_init__(self) -> None:
         """What is known is added to."""
@@ -96,33 +95,35 @@ class Bench:
         profile = self.master.profile if codec.profile else b""
         exif = self.exif if encoding.keep else b""
         quality = encoding.quality
-        if encoding.tuning:
-            quality = self.numbers(codec, encoding.tuning, drawn=encoding.drawn).at(rendition.width)
-            tried = self._tried.get((encoding.tuning.key, rendition.size))
+        if encoding.search:
+            quality = self.numbers(codec, encoding.search, drawn=encoding.drawn).at(rendition.width)
+            tried = self._tried.get((encoding.search.key, rendition.size))
             if tried and tried.quality == quality and not profile and not exif:
                 return tried.content
         settings = Settings(quality, encoding.drawn, encoding.interlace, profile, exif)
         return codec.encode(self.pixels(rendition.size, codec), settings)
 
-    def numbers(self, codec: Codec, tuning: Tuning, *, drawn: bool) -> Numbers:
+    def numbers(self, codec: Codec, search: QualitySearch, *, drawn: bool) -> EncoderNumbers:
         """The encoder's numbers of a format: known, or searched for now."""
-        if tuning.key not in self._known:
+        if search.key not in self._known:
             points: list[tuple[int, int, float]] = []
-            for size in tuning.sizes:
-                found = self._search(codec, tuning, size, drawn=drawn, start=points[-1][1] if points else None)
+            for size in search.sizes:
+                found = self._search(codec, search, size, drawn=drawn, start=points[-1][1] if points else None)
                 points.append((size[0], found.quality, found.likeness))
-            self._known[tuning.key] = Numbers(tuple(points))
-            self.findings[tuning_key(tuning.key)] = as_finding(self._known[tuning.key])
-        return self._known[tuning.key]
+            self._known[search.key] = EncoderNumbers(tuple(points))
+            self.findings[search_key(search.key)] = as_finding(self._known[search.key])
+        return self._known[search.key]
 
-    def _search(self, codec: Codec, tuning: Tuning, size: Size, *, drawn: bool, start: int | None = None) -> Found:
+    def _search(
+        self, codec: Codec, search: QualitySearch, size: Size, *, drawn: bool, start: int | None = None
+    ) -> Attempt:
         pixels, narrowed = self.pixels(size, codec), bool(self.master.profile) and not codec.profile
         if (size, narrowed) not in self._references:
             self._references[size, narrowed] = Reference(pixels)
         close = CLOSE if start is None else NEXT_CLOSE
         reference = self._references[size, narrowed]
-        found = find_quality(pixels, reference, codec, tuning.likeness, drawn=drawn, start=start, close=close)
-        self._tried[tuning.key, size] = found
+        found = find_quality(pixels, reference, codec, search.likeness, drawn=drawn, start=start, close=close)
+        self._tried[search.key, size] = found
         return found
 
 

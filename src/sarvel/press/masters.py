@@ -18,7 +18,7 @@ from PIL.JpegImagePlugin import JpegImageFile
 
 from sarvel.core.facts import READ_FORMATS, MasterFacts
 from sarvel.errors import MasterError
-from sarvel.press.upright import moved_size, upright_moves
+from sarvel.press.orientation import moved_size, upright_moves
 
 # A worker is to do with 700 MB, of which about 300 MB are needed for the program, a rung and its encoder (bench/memory.py).
 # Pillow holds four bytes a pixel; its decoders of WebP and AVIF hold the picture several times over on the way. A header
@@ -73,9 +73,9 @@ def read_facts(file: Path, key: str) -> MasterFacts:
 def _remarks(image: Image.Image) -> Iterator[str]:
     if not image.info.get("icc_profile"):
         return
-    from PIL import ImageCms  # noqa: PLC0415 - most masters have no profile
+    from PIL import ImageCms
 
-    from sarvel.press.profiles import profile_of  # noqa: PLC0415 - as above
+    from sarvel.press.color_profiles import profile_of
 
     try:
         profile_of(image)
@@ -84,9 +84,9 @@ def _remarks(image: Image.Image) -> Iterator[str]:
 
 
 def _is_drawn(image: Image.Image) -> bool:
-    import numpy as np  # noqa: PLC0415 - slow to load, and photographs need none
+    import numpy as np
 
-    from sarvel.core.pixels.drawn import looks_drawn, rows_to_look_at  # noqa: PLC0415 - as above
+    from sarvel.core.pixels.drawn import looks_drawn, rows_to_look_at
 
     width, height = image.size
     mode = "RGBA" if image.has_transparency_data else "RGB"

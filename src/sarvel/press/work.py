@@ -7,10 +7,10 @@ from dataclasses import dataclass, field
 from pathlib import Path
 
 from sarvel.core.crop.place import Box
-from sarvel.core.edition import Cut, Edition, Picture
-from sarvel.core.plan import Gamut, Keep, Treatment
-from sarvel.core.rendition import Placeholder, Rendition, Size
-from sarvel.press.numbers import Numbers
+from sarvel.core.edition.compose import Cut, Edition, Picture
+from sarvel.core.edition.rendition import EncoderNumbers, Placeholder, Rendition, Size
+from sarvel.core.model import Gamut, Keep, Treatment
+from sarvel.press.ledger import MadeFile
 
 
 @dataclass(frozen=True)
@@ -23,7 +23,7 @@ class CutWork:
         gamut: the colors that are kept.
         renditions: the files to make.
         placeholders: those to make.
-        known: encoder's numbers that were found before, by the key of their tuning.
+        known: encoder's numbers that were found before, by the key of their search.
     """
 
     box: Box
@@ -31,12 +31,12 @@ class CutWork:
     gamut: Gamut
     renditions: list[Rendition] = field(default_factory=list)
     placeholders: list[Placeholder] = field(default_factory=list)
-    known: dict[str, Numbers] = field(default_factory=dict)
+    known: dict[str, EncoderNumbers] = field(default_factory=dict)
 
     def sizes(self) -> list[Size]:
         """The rungs that it takes, largest first: those of its files, those that numbers are found on, and placeholders'."""
-        tunings = [one.encoding.tuning for one in self.renditions if one.encoding.tuning]
-        tried = {size for tuning in tunings if tuning.key not in self.known for size in tuning.sizes}
+        searches = [one.encoding.search for one in self.renditions if one.encoding.search]
+        tried = {size for search in searches if search.key not in self.known for size in search.sizes}
         wanted = {one.size for one in self.renditions} | {one.size for one in self.placeholders}
         return sorted(wanted | tried, reverse=True)
 
@@ -76,15 +76,6 @@ class MasterWork:
 
 
 @dataclass(frozen=True)
-class MadeFile:
-    """A file that was written: its name, its bytes, and their digest in hexadecimal."""
-
-    name: str
-    size: int
-    digest: str
-
-
-@dataclass(frozen=True)
 class Made:
     """What became of one master.
 
@@ -102,7 +93,12 @@ class Made:
 
 
 def plan_work(
-    edition: Edition, folder: Path, output: Path, missing: set[str], known: Mapping[str, Numbers], shown: set[str]
+    edition: Edition,
+    folder: Path,
+    output: Path,
+    missing: set[str],
+    known: Mapping[str, EncoderNumbers],
+    shown: set[str],
 ) -> list[MasterWork]:
     """The work on each master, longest first.
 
@@ -111,7 +107,7 @@ def plan_work(
         folder: the masters folder.
         output: where renditions go.
         missing: names of renditions to make; each is made once, though two pictures ask for it.
-        known: encoder's numbers found before, by the key of their tuning.
+        known: encoder's numbers found before, by the key of their search.
         shown: keys of placeholders that are there already.
     """
     done = set(shown)
@@ -128,8 +124,8 @@ def plan_work(
         if placeholder:
             work.placeholders.append(placeholder)
             done.add(placeholder.key)
-        tunings = [one.encoding.tuning for one in files if one.encoding.tuning]
-        work.known.update({tuning.key: known[tuning.key] for tuning in tunings if tuning.key in known})
+        searches = [one.encoding.search for one in files if one.encoding.search]
+        work.known.update({search.key: known[search.key] for search in searches if search.key in known})
     digests = {cut.source.key: cut.source.digest for _, cut in edition.cuts()}
     works = [MasterWork(key, folder / key, digests[key], output, tuple(cuts.values())) for key, cuts in masters.items()]
     return sorted(works, key=lambda work: -work.cost)

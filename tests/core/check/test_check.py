@@ -4,23 +4,23 @@ from pathlib import Path
 
 import pytest
 
-from sarvel.core.check.check import check as check_page
-from sarvel.core.check.given import FileSeen, Given, Seen
+from sarvel.core.check.all_rules import check as check_page
+from sarvel.core.check.context import Context, FileLookup, LinkedFile
 from sarvel.core.check.rule import RULES, Finding
 from sarvel.core.css.device import Device
 from sarvel.core.css.sheet import read_sheet
-from sarvel.core.html.page import read_page
+from sarvel.core.html.document import read_document
 from sarvel.plan.read import plan_from
 
 FILES = {
-    "a.avif": FileSeen(400, 300, "image/avif"), "b.avif": FileSeen(800, 600, "image/avif"),
-    "a.webp": FileSeen(400, 300, "image/webp"), "b.webp": FileSeen(800, 600, "image/webp"),
-    "a.jpg": FileSeen(400, 300, "image/jpeg"), "b.jpg": FileSeen(800, 600, "image/jpeg"),
-    "wide.jpg": FileSeen(800, 300, "image/jpeg"), "huge.jpg": FileSeen(4000, 3000, "image/jpeg"),
-    "gone.jpg": FileSeen(missing=True), "A.webp": FileSeen(real_name="a.webp"), "photo": FileSeen(400, 300, "image/png"),
-    "c.webp": FileSeen(1600, 1200, "image/webp"), "d.webp": FileSeen(2560, 1920, "image/webp"), "odd.png": FileSeen(400, 300, "image/webp"),
-    "a.jpeg": FileSeen(missing=True, near="a.jpg"), "heavy.webp": FileSeen(400, 300, "image/webp", weight=90_000),
-    "light.webp": FileSeen(400, 300, "image/webp", weight=20_000), "lamp": FileSeen(missing=True),
+    "a.avif": LinkedFile(400, 300, "image/avif"), "b.avif": LinkedFile(800, 600, "image/avif"),
+    "a.webp": LinkedFile(400, 300, "image/webp"), "b.webp": LinkedFile(800, 600, "image/webp"),
+    "a.jpg": LinkedFile(400, 300, "image/jpeg"), "b.jpg": LinkedFile(800, 600, "image/jpeg"),
+    "wide.jpg": LinkedFile(800, 300, "image/jpeg"), "huge.jpg": LinkedFile(4000, 3000, "image/jpeg"),
+    "gone.jpg": LinkedFile(missing=True), "A.webp": LinkedFile(real_name="a.webp"), "photo": LinkedFile(400, 300, "image/png"),
+    "c.webp": LinkedFile(1600, 1200, "image/webp"), "d.webp": LinkedFile(2560, 1920, "image/webp"), "odd.png": LinkedFile(400, 300, "image/webp"),
+    "a.jpeg": LinkedFile(missing=True, near="a.jpg"), "heavy.webp": LinkedFile(400, 300, "image/webp", weight=90_000),
+    "light.webp": LinkedFile(400, 300, "image/webp", weight=20_000), "lamp": LinkedFile(missing=True),
 }  # fmt: skip
 IMG = '<img src="a.webp" alt="A gull" width="400" height="300">'
 
@@ -39,10 +39,10 @@ SHEETS = {
 PLAN = plan_from({"slots": {"card": {"shown": "400px", "densities": [1, 2, 3]}}}, Path("sarvel.toml"), {})
 
 
-def check(text: str, seen: Seen) -> list[Finding]:
+def check(text: str, lookup: FileLookup) -> list[Finding]:
     sheets = {name: read_sheet(css) for name, css in SHEETS.items()}
-    given = Given(seen, sheets.get, slots=PLAN.slots, budgets={Device(360, 740, 3): 100_000})
-    return check_page(read_page(text), given)
+    context = Context(lookup, sheets.get, slots=PLAN.slots, budgets={Device(360, 740, 3): 100_000})
+    return check_page(read_document(text), context)
 
 
 def head(more: str) -> str:

@@ -4,10 +4,10 @@ import pytest
 
 from sarvel.core.css.device import Device
 from sarvel.core.css.sheet import read_sheet
-from sarvel.core.html.page import read_page
+from sarvel.core.html.document import read_document
 from sarvel.core.layout.audience import Visits
+from sarvel.core.survey.estimate import GROWTH, Sample, sample_of, typical, weighed
 from sarvel.core.survey.uses import Need, Use, uses_of, uses_of_sheet
-from sarvel.core.survey.weigh import GROWTH, Sample, sample_of, typical, weighed
 
 PHONE, DESK = Visits(Device(400, 800, 3), 3, ""), Visits(Device(1000, 700, 1), 1, "")
 
@@ -30,7 +30,7 @@ CASES = [
 
 @pytest.mark.parametrize(("markup", "wanted"), CASES)
 def test_uses(markup: str, wanted: dict[str, tuple[tuple[float, float] | None, list[float | None]]]) -> None:
-    found = {use.url: use for use in uses_of(read_page(markup), (PHONE, DESK), {})}
+    found = {use.url: use for use in uses_of(read_document(markup), (PHONE, DESK), {})}
     assert {url: use.shown for url, use in found.items()} == {url: shown for url, (shown, _) in wanted.items()}
     for url, (_, widths) in wanted.items():
         shares = dict(zip((0.75, 0.25), widths, strict=False))
@@ -39,9 +39,11 @@ def test_uses(markup: str, wanted: dict[str, tuple[tuple[float, float] | None, l
 
 def test_the_place_of_a_use_is_where_it_is_written() -> None:
     text = '<p>\n<img alt="" src="a.jpg"><style>b{c:d}\ne { background: url("f.png") }</style>'
-    assert [text[use.start :][:10] for use in uses_of(read_page(text), (DESK,), {})] == ['src="a.jpg', "background"]
+    assert [text[use.start :][:10] for use in uses_of(read_document(text), (DESK,), {})] == ['src="a.jpg', "background"]
     css = "a { b: c }\r\nd { background-image: url(e.png) }"
-    assert [css[use.start :][:16] for use in uses_of_sheet(read_sheet(css).said, (DESK,))] == ["background-image"]
+    assert [css[use.start :][:16] for use in uses_of_sheet(read_sheet(css).declarations, (DESK,))] == [
+        "background-image"
+    ]
 
 
 def test_a_sample_grows_as_its_two_encodes_did() -> None:

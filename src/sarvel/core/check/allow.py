@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from sarvel.core.check.rule import RULES, Finding
-from sarvel.core.html.page import Page, place, said
+from sarvel.core.html.document import Document, span_of, value_of
 from sarvel.core.html.tags import Tag
 
 ATTRIBUTE = "data-sarvel-allow"
@@ -21,7 +21,7 @@ class _Allowed:
     end: int
 
 
-def allowed_away(page: Page, found: list[Finding]) -> list[Finding]:
+def allowed_away(page: Document, found: list[Finding]) -> list[Finding]:
     """Findings without those that the page allows; and names there that are no rule's.
 
     On a picture it holds for all in it, on an img for it and its sources, on html, head or body for the page.
@@ -37,7 +37,7 @@ def allowed_away(page: Page, found: list[Finding]) -> list[Finding]:
     return [*left, *_unknown(page)]
 
 
-def _allowed(page: Page) -> Iterator[_Allowed]:
+def _allowed(page: Document) -> Iterator[_Allowed]:
     for frame in page.frames:
         yield _Allowed(_rules(frame), 0, len(page.text))
     for picture in page.pictures:
@@ -48,16 +48,16 @@ def _allowed(page: Page) -> Iterator[_Allowed]:
         yield _Allowed(_rules(tag), tag.start, tag.end)
 
 
-def _sources(page: Page) -> list[Tag]:
+def _sources(page: Document) -> list[Tag]:
     return [*page.strays, *(tag for picture in page.pictures for tag in (*picture.sources, *picture.late))]
 
 
 def _rules(tag: Tag) -> frozenset[str]:
-    return frozenset((said(tag, ATTRIBUTE) or "").split())
+    return frozenset((value_of(tag, ATTRIBUTE) or "").split())
 
 
-def _unknown(page: Page) -> Iterator[Finding]:
+def _unknown(page: Document) -> Iterator[Finding]:
     tags = [*page.frames, *(picture.tag for picture in page.pictures), *(image.tag for image in page.images)]
     for tag in dict.fromkeys((*tags, *_sources(page), *page.links, *page.styled)):
         for name in sorted(_rules(tag) - set(RULES)):
-            yield Finding("allows-no-rule", *place(tag, ATTRIBUTE), f"no rule is called '{name}'")
+            yield Finding("allows-no-rule", *span_of(tag, ATTRIBUTE), f"no rule is called '{name}'")

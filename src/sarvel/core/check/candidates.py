@@ -5,31 +5,31 @@ from __future__ import annotations
 import itertools
 from collections.abc import Iterator, Sequence
 
-from sarvel.core.check.given import Seen
+from sarvel.core.check.context import FileLookup
 from sarvel.core.check.rule import Finding
-from sarvel.core.html.code import holds_code
+from sarvel.core.html.document import Document, span_of, value_of
 from sarvel.core.html.images import is_file_name
-from sarvel.core.html.page import Page, place, said
 from sarvel.core.html.sizes import parse_sizes
 from sarvel.core.html.srcset import Candidate, parse_srcset
 from sarvel.core.html.tags import Tag
+from sarvel.core.html.template_code import holds_code
 
 
-def check_candidates(page: Page, seen: Seen) -> Iterator[Finding]:
+def check_candidates(page: Document, lookup: FileLookup) -> Iterator[Finding]:
     """All findings about candidates and sizes; what a template engine writes is not judged."""
     for image in page.images:
         for tag in (*image.sources, image.tag):
-            srcset, sizes = said(tag, "srcset"), said(tag, "sizes")
+            srcset, sizes = value_of(tag, "srcset"), value_of(tag, "sizes")
             if holds_code(srcset or "") or holds_code(sizes or ""):
                 continue
             candidates = parse_srcset(srcset or "")
-            yield from _of_srcset(tag, candidates, seen)
+            yield from _of_srcset(tag, candidates, lookup)
             yield from _of_sizes(tag, candidates, sizes)
 
 
-def _of_srcset(tag: Tag, candidates: list[Candidate], seen: Seen) -> Iterator[Finding]:
-    where = place(tag, "srcset")
-    if words := torn(candidates, seen):
+def _of_srcset(tag: Tag, candidates: list[Candidate], lookup: FileLookup) -> Iterator[Finding]:
+    where = span_of(tag, "srcset")
+    if words := torn(candidates, lookup):
         yield Finding("address-not-escaped", *where, words)
         return
     known: dict[tuple[str, float], str] = {}
@@ -47,7 +47,7 @@ def _of_srcset(tag: Tag, candidates: list[Candidate], seen: Seen) -> Iterator[Fi
         yield Finding("widths-and-densities-mixed", *where, "this srcset has width descriptors and others")
 
 
-def torn(candidates: Sequence[Candidate], seen: Seen) -> str:
+def torn(candidates: Sequence[Candidate], lookup: FileLookup) -> str:
     """What tore an address in two, in words: a space, or a comma before a space; "" if nothing did."""
     for one in candidates:
         halves = [text for text in one.descriptors if _named(text)] if one.fault else []
@@ -55,7 +55,7 @@ def torn(candidates: Sequence[Candidate], seen: Seen) -> str:
             return f"a space ends the address {one.url}, before {halves[-1]}"
     for one, follower in itertools.pairwise(candidates):
         whole = not one.descriptors and not _named(one.url) and _named(follower.url)
-        if whole and ((file := seen(one.url)) is None or file.missing) and "/" not in follower.url:
+        if whole and ((file := lookup(one.url)) is None or file.missing) and "/" not in follower.url:
             return f"a comma ends the address {one.url}, before {follower.url}"
     return ""
 
@@ -67,14 +67,14 @@ def _named(url: str) -> bool:
 def _of_sizes(tag: Tag, candidates: list[Candidate], sizes: str | None) -> Iterator[Finding]:
     by_width = any(one.width is not None for one in candidates)
     if by_width and sizes is None:
-        yield Finding("widths-without-sizes", *place(tag, "srcset"), "this srcset has width descriptors and no sizes")
+        yield Finding("widths-without-sizes", *span_of(tag, "srcset"), "this srcset has width descriptors and no sizes")
     if sizes is None:
         return
     if candidates and not by_width:
-        yield Finding("sizes-without-widths", *place(tag, "sizes"), "sizes stands beside candidates without widths")
+        yield Finding("sizes-without-widths", *span_of(tag, "sizes"), "sizes stands beside candidates without widths")
     for entry in parse_sizes(sizes):
         if entry.fault:
-            yield Finding("length-dropped", *place(tag, "sizes"), f"browsers drop an entry of sizes: {entry.fault}")
+            yield Finding("length-dropped", *span_of(tag, "sizes"), f"browsers drop an entry of sizes: {entry.fault}")
         elif entry.media.css and not entry.media.test.can_hold:
             words = f"an entry of sizes counts nowhere: {entry.media.css} never holds"
-            yield Finding("length-dropped", *place(tag, "sizes"), words)
+            yield Finding("length-dropped", *span_of(tag, "sizes"), words)

@@ -5,19 +5,19 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
-from sarvel.core.check.given import Given
+from sarvel.core.check.context import Context
 from sarvel.core.check.rule import Finding
 from sarvel.core.css.device import Device
 from sarvel.core.css.media import parse_media
-from sarvel.core.html.code import holds_code
+from sarvel.core.html.document import Document, Image, span_of, value_of
 from sarvel.core.html.images import ImageElement
-from sarvel.core.html.page import Image, Page, place, said
-from sarvel.core.html.pick import Pick, pick, supports
 from sarvel.core.html.sizes import parse_sizes
+from sarvel.core.html.source_selection import Pick, pick, supports
 from sarvel.core.html.tags import Tag
+from sarvel.core.html.template_code import holds_code
 from sarvel.core.layout.audience import Visits
 from sarvel.core.layout.fit import Fit, fit
-from sarvel.core.plan import Slot
+from sarvel.core.model import Slot
 
 _DENSEST = 2.0  # design, "densities": denser screens are commonly served as this one
 _SOFT = 2 / 3  # of the pixels across that a device needs; with fewer, an image looks soft to everybody
@@ -45,30 +45,30 @@ class _Outcome:
     tag: Tag
 
 
-def check_devices(page: Page, given: Given) -> Iterator[Finding]:
+def check_devices(page: Document, context: Context) -> Iterator[Finding]:
     """All findings that hang on devices; images whose markup a template engine writes are not judged."""
     known = [
         image
         for image in page.images
-        if not any(holds_code(said(tag, name) or "") for tag in image.tags for name in _KNOWN)
+        if not any(holds_code(value_of(tag, name) or "") for tag in image.tags for name in _KNOWN)
     ]
-    fetched = [(image, _outcomes(image, given)) for image in known]
+    fetched = [(image, _outcomes(image, context)) for image in known]
     for image, outcomes in fetched:
-        yield from _fits(outcomes, given)
-        yield from _against_slot(image, given)
+        yield from _fits(outcomes, context)
+        yield from _against_slot(image, context)
     if len(known) == len(page.images):
-        yield from _preloads(page, fetched, given)
-    yield from _budgets(known, given)
+        yield from _preloads(page, fetched, context)
+    yield from _budgets(known, context)
 
 
-def _outcomes(image: Image, given: Given) -> list[_Outcome]:
+def _outcomes(image: Image, context: Context) -> list[_Outcome]:
     element = image.element
-    slot = given.slots.get(said(image.tag, "data-sarvel") or "")
+    slot = context.slots.get(value_of(image.tag, "data-sarvel") or "")
     outcomes = []
-    for visits in given.audience:
+    for visits in context.audience:
         found = pick(element, visits.device)
-        seen = given.seen(found.url) if found.url else None
-        px = seen.width if seen and seen.width else None
+        lookup = context.lookup(found.url) if found.url else None
+        px = lookup.width if lookup and lookup.width else None
         densest = _served(slot, visits.device) if slot else _densest(found)
         tag = image.tag if found.source is None else image.sources[found.source]
         shown = _shown(tag, visits.device)
@@ -80,7 +80,7 @@ def _outcomes(image: Image, given: Given) -> list[_Outcome]:
 
 def _shown(tag: Tag, device: Device) -> float | None:
     """How wide an image is shown as far as the width attribute of its source tells: hardly wider than the viewport."""
-    width = (said(tag, "width") or "").strip()
+    width = (value_of(tag, "width") or "").strip()
     return min(float(width), device.width) if width.isdecimal() and int(width) else None
 
 
@@ -94,7 +94,7 @@ def _densest(found: Pick) -> float:
     return _DENSEST if found.shown is not None else max(1.0, *(one.density for one in found.choices), 1.0)
 
 
-def _fits(outcomes: Sequence[_Outcome], given: Given) -> Iterator[Finding]:
+def _fits(outcomes: Sequence[_Outcome], context: Context) -> Iterator[Finding]:
     """Whether many visits get a soft image, or one that is far too wide."""
     total = sum(one.visits.share for one in outcomes)
     soft = [one for one in outcomes if (one.served.share or 1) < _SOFT and _sound(one)]
@@ -103,7 +103,7 @@ def _fits(outcomes: Sequence[_Outcome], given: Given) -> Iterator[Finding]:
         words = f"too few pixels for {_share(soft, total):.0%} of visits: {_told(worst, worst.served)}"
         yield Finding("image-soft", *_where(worst.tag), words)
     listed = [one for one in outcomes if one.pick.shown is not None and _sound(one)]
-    wasted = [one for one in listed if (one.asked.share or 1) > given.too_wide]
+    wasted = [one for one in listed if (one.asked.share or 1) > context.too_wide]
     if _share(wasted, total) >= _MANY:
         worst = max(wasted, key=lambda one: one.asked.share or 1)
         words = f"far too many pixels for {_share(wasted, total):.0%} of visits: {_told(worst, worst.asked)}"
@@ -114,7 +114,7 @@ def _sound(one: _Outcome) -> bool:
     """Whether sizes says how wide it is shown as its author meant it; what is wrong with it is told as itself."""
     if one.pick.shown is None:
         return True
-    entries = parse_sizes(said(one.tag, "sizes") or "")
+    entries = parse_sizes(value_of(one.tag, "sizes") or "")
     return any(entry.length for entry in entries) and not any(entry.fault for entry in entries)
 
 
@@ -128,28 +128,33 @@ def _told(one: _Outcome, how: Fit) -> str:
 
 
 def _where(tag: Tag) -> tuple[int, int]:
-    return place(tag, "srcset" if tag.get("srcset") else "src")
+    return span_of(tag, "srcset" if tag.get("srcset") else "src")
 
 
-def _against_slot(image: Image, given: Given) -> Iterator[Finding]:
+def _against_slot(image: Image, context: Context) -> Iterator[Finding]:
     """Whether sizes says what the plan says of the slot."""
-    slot = given.slots.get(said(image.tag, "data-sarvel") or "")
+    slot = context.slots.get(value_of(image.tag, "data-sarvel") or "")
     if not slot:
         return
-    for visits in given.audience:
+    for visits in context.audience:
         found = pick(image.element, visits.device)
         wanted = slot.shown.on(visits.device)
         if found.shown is not None and abs(found.shown - wanted) > max(1.0, _SIZES_DIFFER * wanted):
             tag = image.tag if found.source is None else image.sources[found.source]
             words = f"sizes says {found.shown:g} px on {visits.device}, the slot {slot.name} shows {wanted:g}"
-            yield Finding("sizes-contradict-the-slot", *place(tag, "sizes"), words)
+            yield Finding("sizes-contradict-the-slot", *span_of(tag, "sizes"), words)
             return
 
 
-def _preloads(page: Page, fetched: Sequence[tuple[Image, Sequence[_Outcome]]], given: Given) -> Iterator[Finding]:
+def _preloads(
+    page: Document, fetched: Sequence[tuple[Image, Sequence[_Outcome]]], context: Context
+) -> Iterator[Finding]:
     """Preload links that fetch what no image of the page does."""
     for link in page.links:
-        if "preload" not in (said(link, "rel") or "").lower().split() or (said(link, "as") or "").lower() != "image":
+        if (
+            "preload" not in (value_of(link, "rel") or "").lower().split()
+            or (value_of(link, "as") or "").lower() != "image"
+        ):
             continue
         values = link.values()
         if any(map(holds_code, values.values())):
@@ -163,16 +168,16 @@ def _preloads(page: Page, fetched: Sequence[tuple[Image, Sequence[_Outcome]]], g
             (),
             link.start,
         )
-        for i, visits in enumerate(given.audience):
+        for i, visits in enumerate(context.audience):
             device = visits.device
             if not parse_media(values.get("media", "")).matches(device) or not supports(values.get("type", ""), device):
                 continue
             url = pick(element, device).url
             used = [outcomes[i].pick.url for _, outcomes in fetched]
-            if url and not any(_same(url, other) for other in used) and not _named_elsewhere(url, page, given):
+            if url and not any(_same(url, other) for other in used) and not _named_elsewhere(url, page, context):
                 words = f"on {device} it fetches {url.rsplit('/', 1)[-1]}, which no image of the page does"
                 yield Finding(
-                    "preload-not-used", *place(link, "imagesrcset" if "imagesrcset" in values else "href"), words
+                    "preload-not-used", *span_of(link, "imagesrcset" if "imagesrcset" in values else "href"), words
                 )
                 break
 
@@ -182,26 +187,29 @@ def _same(url: str, other: str) -> bool:
     return one == two or one.endswith(f"/{two.lstrip('/')}") or (bool(one) and two.endswith(f"/{one.lstrip('/')}"))
 
 
-def _named_elsewhere(url: str, page: Page, given: Given) -> bool:
+def _named_elsewhere(url: str, page: Document, context: Context) -> bool:
     """Whether a stylesheet or a style attribute names it; of sheets that are not at hand, it may."""
     name = url.rsplit("/", 1)[-1]
-    if any(name in text for _, text in page.styles) or any(name in (said(tag, "style") or "") for tag in page.styled):
+    if any(name in text for _, text in page.styles) or any(
+        name in (value_of(tag, "style") or "") for tag in page.styled
+    ):
         return True
-    sheets = map(given.sheets, page.sheets)
+    sheets = map(context.sheets, page.sheets)
     return any(
-        sheet is None or any(one.url.endswith(name) for rule in sheet.said for one in rule.urls) for sheet in sheets
+        sheet is None or any(one.url.endswith(name) for rule in sheet.declarations for one in rule.urls)
+        for sheet in sheets
     )
 
 
-def _budgets(images: Sequence[Image], given: Given) -> Iterator[Finding]:
+def _budgets(images: Sequence[Image], context: Context) -> Iterator[Finding]:
     """What all images of a page weigh on a device; a file that several show counts once."""
-    for device, budget in given.budgets.items():
+    for device, budget in context.budgets.items():
         weights: dict[str, tuple[int, Tag]] = {}
         for image in images:
             url = pick(image.element, device).url
-            seen = given.seen(url) if url else None
-            if seen and seen.weight:
-                weights.setdefault(url, (seen.weight, image.tag))
+            lookup = context.lookup(url) if url else None
+            if lookup and lookup.weight:
+                weights.setdefault(url, (lookup.weight, image.tag))
         total = sum(weight for weight, _ in weights.values())
         if total > budget:
             listed = sorted(weights.items(), key=lambda one: -one[1][0])

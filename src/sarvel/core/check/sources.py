@@ -7,14 +7,14 @@ import re
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from sarvel.core.check.given import Seen
+from sarvel.core.check.context import FileLookup
 from sarvel.core.check.rule import Finding
 from sarvel.core.css.media import parse_media
 from sarvel.core.css.viewports import EVERY, NONE, Viewports
-from sarvel.core.html.code import holds_code
-from sarvel.core.html.page import Image, Page, place, said
+from sarvel.core.html.document import Document, Image, span_of, value_of
 from sarvel.core.html.srcset import parse_srcset
 from sarvel.core.html.tags import Tag
+from sarvel.core.html.template_code import holds_code
 
 _EVERYWHERE = frozenset({"", "image/jpeg", "image/png", "image/gif", "image/svg+xml"})  # types that every browser knows
 _NUMBER = re.compile(r"(?<!\d)\d{3,4}(?!\d)")  # what names of files commonly tell of their width
@@ -32,12 +32,12 @@ class _Range:
     asks: bool
 
 
-def check_sources(page: Page, seen: Seen) -> Iterator[Finding]:
+def check_sources(page: Document, lookup: FileLookup) -> Iterator[Finding]:
     """All findings about pictures and sources.
 
     Args:
         page: the page.
-        seen: what is known of files.
+        lookup: what is known of files.
     """
     for picture in page.pictures:
         if not picture.images:
@@ -45,21 +45,21 @@ def check_sources(page: Page, seen: Seen) -> Iterator[Finding]:
         for tag in picture.late:
             yield Finding("img-not-last", tag.start, tag.end, "this source stands behind the img")
         for tag in (*picture.sources, *picture.late):
-            if said(tag, "src") is not None:
-                yield Finding("src-on-source", *place(tag, "src"), "this source has a src, which nobody looks at")
+            if value_of(tag, "src") is not None:
+                yield Finding("src-on-source", *span_of(tag, "src"), "this source has a src, which nobody looks at")
     for tag in page.strays:
         yield Finding("source-outside-picture", tag.start, tag.end, "this source is not a child of a picture")
     for image in page.images:
         ranges = [_range(tag) for tag in image.sources]
         dead = list(_never_chosen(ranges))
         yield from dead or _out_of_order(ranges)
-        yield from _between(image, ranges, seen)
+        yield from _between(image, ranges, lookup)
 
 
 def _range(tag: Tag) -> _Range:
     """Where a source holds; one without a sound candidate is passed over by browsers (HTML, "updating the source set")."""
-    media, srcset = said(tag, "media"), said(tag, "srcset") or ""
-    type_ = (said(tag, "type") or "").split(";")[0].strip().lower()
+    media, srcset = value_of(tag, "media"), value_of(tag, "srcset") or ""
+    type_ = (value_of(tag, "type") or "").split(";")[0].strip().lower()
     if not holds_code(srcset) and all(one.fault for one in parse_srcset(srcset)):
         return _Range(tag, type_, NONE, NONE, asks=False)
     if media is None or holds_code(media):
@@ -71,16 +71,16 @@ def _range(tag: Tag) -> _Range:
 
 def _never_chosen(ranges: list[_Range]) -> Iterator[Finding]:
     for i, one in enumerate(ranges):
-        srcset = said(one.tag, "srcset")
+        srcset = value_of(one.tag, "srcset")
         if srcset is not None and not holds_code(srcset) and all(candidate.fault for candidate in parse_srcset(srcset)):
             words = "browsers drop all of its srcset" if parse_srcset(srcset) else "the srcset of this source is empty"
-            yield Finding("source-never-chosen", *place(one.tag, "srcset"), words)
+            yield Finding("source-never-chosen", *span_of(one.tag, "srcset"), words)
             continue
         if srcset is None:
             continue
-        if not one.can and "print" not in (said(one.tag, "media") or "").lower():  # paper has no viewport
-            words = f"the media of this source, {said(one.tag, 'media')}, never holds"
-            yield Finding("source-never-chosen", *place(one.tag, "media"), words)
+        if not one.can and "print" not in (value_of(one.tag, "media") or "").lower():  # paper has no viewport
+            words = f"the media of this source, {value_of(one.tag, 'media')}, never holds"
+            yield Finding("source-never-chosen", *span_of(one.tag, "media"), words)
             continue
         covered = NONE
         for before in ranges[:i]:
@@ -110,7 +110,7 @@ def _out_of_order(ranges: list[_Range]) -> Iterator[Finding]:
                 break
 
 
-def _between(image: Image, ranges: list[_Range], seen: Seen) -> Iterator[Finding]:
+def _between(image: Image, ranges: list[_Range], lookup: FileLookup) -> Iterator[Finding]:
     """Viewports that no source takes: between two by a slip, or left to an img that is smaller than what narrower ones get."""
     for type_ in dict.fromkeys(one.type for one in ranges if one.asks):
         alike = [one for one in ranges if one.type in (type_, *_EVERYWHERE)]
@@ -121,13 +121,13 @@ def _between(image: Image, ranges: list[_Range], seen: Seen) -> Iterator[Finding
             below = [one for one in alike if one.can and one.can.least < start[0]]
             above = [one for one in alike if one.can.spans and one.can.spans[-1][1] > end]
             slip = below and above and end[0] - start[0] <= _NARROW
-            smaller = below and any(_smaller(image.tag, one.tag, seen, between=bool(above)) for one in below)
+            smaller = below and any(_smaller(image.tag, one.tag, lookup, between=bool(above)) for one in below)
             if slip or smaller:
                 words = f"at {Viewports(((start, end),))} no source holds"
                 more = "" if slip else ", and the img has no larger files than narrower viewports get"
                 yield Finding(
                     "gap-between-sources",
-                    *place(next(one.tag for one in reversed(alike) if one.asks), "media"),
+                    *span_of(next(one.tag for one in reversed(alike) if one.asks), "media"),
                     words + more,
                 )
         yield from _overlaps([one for one in ranges if one.type == type_ and one.asks])
@@ -140,26 +140,26 @@ def _overlaps(ranges: list[_Range]) -> Iterator[Finding]:
             continue
         if len(both.spans) == 1 and both.spans[0][1][0] - both.spans[0][0][0] < _NARROW:
             words = f"this source and the one before both hold at {both}"
-            yield Finding("ranges-overlap-by-a-pixel", *place(one.tag, "media"), words)
+            yield Finding("ranges-overlap-by-a-pixel", *span_of(one.tag, "media"), words)
 
 
-def _smaller(image: Tag, source: Tag, seen: Seen, *, between: bool) -> bool:
+def _smaller(image: Tag, source: Tag, lookup: FileLookup, *, between: bool) -> bool:
     """Whether the widest file of an img is narrower than that of a source, as far as that is known.
 
     Between two sources it is no better to have the file of the narrower one: then that one need not end there.
     """
-    widths = [_widest(tag, seen) for tag in (image, source)]
+    widths = [_widest(tag, lookup) for tag in (image, source)]
     return all(widths) and (widths[0] < widths[1] or (between and widths[0] == widths[1]))
 
 
-def _widest(tag: Tag, seen: Seen) -> int:
+def _widest(tag: Tag, lookup: FileLookup) -> int:
     """The widest file of a tag, px, going by the files, else by descriptors or the number in its name; 0 if nothing tells."""
-    candidates = parse_srcset(said(tag, "srcset") or "")
-    src = said(tag, "src") if tag.name == "img" else None
-    return max([0, *(one.width or _width(one.url, seen) for one in candidates), _width(src, seen) if src else 0])
+    candidates = parse_srcset(value_of(tag, "srcset") or "")
+    src = value_of(tag, "src") if tag.name == "img" else None
+    return max([0, *(one.width or _width(one.url, lookup) for one in candidates), _width(src, lookup) if src else 0])
 
 
-def _width(url: str, seen: Seen) -> int:
-    file = seen(url)
+def _width(url: str, lookup: FileLookup) -> int:
+    file = lookup(url)
     named = _NUMBER.findall(url.rsplit("/", 1)[-1])
     return file.width if file else int(named[-1]) if named else 0

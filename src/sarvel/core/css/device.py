@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass, field
 from typing import Literal, TypeAlias
 
@@ -26,6 +27,10 @@ COMMON_FORMATS = frozenset(
         "vnd.microsoft.icon",
     )
 )
+
+
+DEVICE_FORM = r"^[1-9]\d{0,4}(\.\d{1,3})?x[1-9]\d{0,4}(\.\d{1,3})?(@(0\.\d{0,8}[1-9]|[1-9]\d?(\.\d{1,9})?))?$"
+"""How devices are written in commands, plans and messages: `390x844@3`; without a density it is 1."""
 
 
 @dataclass(frozen=True)
@@ -55,5 +60,18 @@ class Device:
     reduced_data: bool | None = field(default=None, kw_only=True)
 
     def __str__(self) -> str:
-        """`390x844@3`: the way devices are written in commands and messages."""
+        """The device as DEVICE_FORM has it."""
         return f"{self.width:g}x{self.height:g}@{self.dpr:g}"
+
+
+def parse_device(text: str) -> Device:
+    """Reads a device.
+
+    Raises:
+        ValueError: the text is not of DEVICE_FORM.
+    """
+    if not re.match(DEVICE_FORM, text, re.ASCII):
+        raise ValueError(text)
+    size, _, density = text.partition("@")
+    width, height = (float(number) for number in size.split("x"))
+    return Device(width, height, float(density or 1))

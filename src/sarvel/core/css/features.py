@@ -14,7 +14,7 @@ from sarvel.core.css.device import Device
 from sarvel.core.css.lengths import Length, LengthError, length_of
 from sarvel.core.css.viewports import EVERY, NONE, Viewports, at_least, more_than
 
-Found: TypeAlias = tuple[Callable[[Device], bool | None], Viewports, Viewports]
+FeatureTest: TypeAlias = tuple[Callable[[Device], bool | None], Viewports, Viewports]
 Reading: TypeAlias = Callable[[Device], float]  # a value to compare, or what it is compared with
 
 _COMPARED: dict[str, Callable[[float, float], bool]] = {
@@ -87,7 +87,7 @@ _VALUES: dict[str, frozenset[str]] = {
 _NO = frozenset({"none", "no-preference"})  # values that are false where a feature stands alone
 
 
-def feature_test(tokens: Sequence[Node]) -> Found | None:
+def feature_test(tokens: Sequence[Node]) -> FeatureTest | None:
     """What the inside of a pair of brackets asks, without white space; None if that is not known or not well formed."""
     if not tokens:
         return None
@@ -98,7 +98,7 @@ def feature_test(tokens: Sequence[Node]) -> Found | None:
     return _range(tokens)
 
 
-def _plain(name: str, value: Sequence[Node]) -> Found | None:
+def _plain(name: str, value: Sequence[Node]) -> FeatureTest | None:
     """`name: value`, with `min-` or `max-` in front of the name of a range."""
     ranged, comparison = name, "="
     for prefix, sign in (("min-", ">="), ("max-", "<=")):
@@ -117,7 +117,7 @@ def _plain(name: str, value: Sequence[Node]) -> Found | None:
     return None
 
 
-def _alone(name: str) -> Found | None:
+def _alone(name: str) -> FeatureTest | None:
     """`(name)`: whether it is anything but zero or none."""
     if name in _RANGED:
         reading = _RANGED[name]
@@ -125,7 +125,7 @@ def _alone(name: str) -> Found | None:
     return _named(name, _VALUES[name] - _NO) if name in _NAMED else None
 
 
-def _named(name: str, wanted: frozenset[str]) -> Found:
+def _named(name: str, wanted: frozenset[str]) -> FeatureTest:
     answer = _NAMED[name]
 
     def on(device: Device) -> bool | None:
@@ -135,7 +135,7 @@ def _named(name: str, wanted: frozenset[str]) -> Found:
     return on, EVERY, EVERY
 
 
-def _range(tokens: Sequence[Node]) -> Found | None:
+def _range(tokens: Sequence[Node]) -> FeatureTest | None:
     """`width >= 640px`, `640px <= width`, `640px <= width < 1024px`."""
     parts = _sides(tokens)
     if parts is None:
@@ -179,7 +179,7 @@ def _sides(tokens: Sequence[Node]) -> tuple[list[list[Node]], list[str]] | None:
     return (sides, signs) if len(signs) in (1, 2) and all(sides) else None
 
 
-def _compared(name: str, sign: str, value: Sequence[Node]) -> Found | None:
+def _compared(name: str, sign: str, value: Sequence[Node]) -> FeatureTest | None:
     """A feature of a range against a value."""
     wanted = _value(name, value)
     if wanted is None:

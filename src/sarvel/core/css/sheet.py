@@ -8,7 +8,8 @@ from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 
 import tinycss2
-from tinycss2.ast import AtRule, Declaration, FunctionBlock, Node, QualifiedRule, StringToken, URLToken
+from tinycss2.ast import AtRule, FunctionBlock, Node, QualifiedRule, StringToken, URLToken
+from tinycss2.ast import Declaration as DeclarationNode
 
 from sarvel.core.css.tokens import is_too_deep
 
@@ -30,7 +31,7 @@ class Url:
 
 
 @dataclass(frozen=True)
-class Said:
+class Declaration:
     """One declaration.
 
     Attributes:
@@ -55,19 +56,19 @@ class Sheet:
     """A stylesheet.
 
     Attributes:
-        said: its declarations, in order.
+        declarations: in order.
         media: the media queries of its media rules, in order, each as often as it is there.
         imports: what it imports.
     """
 
-    said: tuple[Said, ...]
+    declarations: tuple[Declaration, ...]
     media: tuple[str, ...]
     imports: tuple[str, ...]
 
     @functools.cached_property
-    def widths(self) -> tuple[Said, ...]:
+    def widths(self) -> tuple[Declaration, ...]:
         """The declarations of how wide something is, or may be."""
-        return tuple(one for one in self.said if one.name in WIDTHS)
+        return tuple(one for one in self.declarations if one.name in WIDTHS)
 
 
 WIDTHS = frozenset({"max-width", "max-inline-size", "width", "inline-size"})
@@ -79,22 +80,27 @@ def read_sheet(css: str) -> Sheet:
     if is_too_deep(css):
         return Sheet((), (), ())
     starts = _line_starts(css)
-    said: list[Said] = []
+    declarations: list[Declaration] = []
     media: list[str] = []
     imports: list[str] = []
-    _rules(tinycss2.parse_stylesheet(css, skip_comments=True, skip_whitespace=True), (), starts, (said, media, imports))
-    return Sheet(tuple(said), tuple(media), tuple(imports))
+    _rules(
+        tinycss2.parse_stylesheet(css, skip_comments=True, skip_whitespace=True),
+        (),
+        starts,
+        (declarations, media, imports),
+    )
+    return Sheet(tuple(declarations), tuple(media), tuple(imports))
 
 
-_Found = tuple[list[Said], list[str], list[str]]
+_Collected = tuple[list[Declaration], list[str], list[str]]
 
 
-def _rules(nodes: Iterable[Node], inside: tuple[str, ...], starts: Sequence[int], found: _Found) -> None:
-    said, media, imports = found
+def _rules(nodes: Iterable[Node], inside: tuple[str, ...], starts: Sequence[int], found: _Collected) -> None:
+    declarations, media, imports = found
     for node in nodes:
         if isinstance(node, QualifiedRule):
             selector = " ".join(tinycss2.serialize(node.prelude).split())
-            said += _declared(node.content, selector, inside, starts)
+            declarations += _declarations(node.content, selector, inside, starts)
         elif isinstance(node, AtRule):
             prelude = tinycss2.serialize(node.prelude).strip()
             if node.lower_at_keyword == "import":
@@ -110,19 +116,19 @@ def _rule_list(content: Sequence[Node]) -> Iterable[Node]:
     return tinycss2.parse_rule_list(content, skip_comments=True, skip_whitespace=True)
 
 
-def declared(css: str) -> list[Said]:
+def declarations_of(css: str) -> list[Declaration]:
     """The declarations of a style attribute."""
-    return list(_declared(css, "", (), _line_starts(css))) if not is_too_deep(css) else []
+    return list(_declarations(css, "", (), _line_starts(css))) if not is_too_deep(css) else []
 
 
-def _declared(
+def _declarations(
     content: Sequence[Node] | str, selector: str, media: tuple[str, ...], starts: Sequence[int]
-) -> Iterator[Said]:
+) -> Iterator[Declaration]:
     for one in tinycss2.parse_declaration_list(content, skip_comments=True, skip_whitespace=True):
-        if isinstance(one, Declaration):
+        if isinstance(one, DeclarationNode):
             start = starts[min(one.source_line, len(starts)) - 1] + one.source_column - 1
             value = tinycss2.serialize(one.value).strip()
-            yield Said(selector, media, one.lower_name, value, tuple(_urls(one.value)), start)
+            yield Declaration(selector, media, one.lower_name, value, tuple(_urls(one.value)), start)
 
 
 def _urls(tokens: Iterable[Node], *, chosen: bool = False) -> Iterator[Url]:

@@ -10,13 +10,10 @@ import re
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 
-from sarvel.core.html.code import braces, string_or_comment, template
-from sarvel.core.html.tags import Tag, read_tag
+from sarvel.core.html.front_matter import front_matter_end
+from sarvel.core.html.tags import VOID, Tag, read_tag
+from sarvel.core.html.template_code import braces, string_or_comment, template
 
-# HTML, section 13.1.2: elements that have no end tag, in files that follow HTML there.
-_VOID = frozenset(
-    {"area", "base", "br", "col", "embed", "hr", "img", "input", "link", "meta", "param", "source", "track", "wbr"}
-)
 _RAW = frozenset({"script", "style"})
 
 _IN_CODE = re.compile(r"""[<{}"'`]|//|/\*|/""")
@@ -28,7 +25,6 @@ _MOST_UNENDED = 8  # of a file: after so many tags that never end, a `<` in it i
 _REGEX = re.compile(r"/(?![*/])(?:[^\\/\[\n]|\\.|\[(?:[^\]\\\n]|\\.)*\])+/")
 _FRAGMENT = re.compile(r"<\s*(/?)\s*>")
 _NAMED = re.compile(r"</?[A-Za-z]")
-_FRONT = re.compile(r"\A---[ \t]*\r?\n(.*?\n)?---[ \t]*(?:\r?\n|\Z)", re.DOTALL)
 
 
 @dataclass
@@ -97,7 +93,7 @@ class _Reader:
         if tag.name in _RAW and self.like_html and not tag.closing and text[tag.end - 2] != "/":
             found = re.compile(rf"</{tag.name}\s*>", re.IGNORECASE).search(text, tag.end)
             self.at = found.end() if found else len(text)
-        elif text[tag.end - 2] != "/" and not (self.like_html and tag.name in _VOID):
+        elif text[tag.end - 2] != "/" and not (self.like_html and tag.name in VOID):
             self._nest(tag.name, closing=tag.closing)
 
     def _nest(self, name: str, *, closing: bool) -> None:
@@ -122,5 +118,4 @@ def script_tags(text: str) -> Iterator[Tag]:
 
 def markup_tags(text: str) -> Iterator[Tag]:
     """The tags of a file that is markup with expressions in braces that hold markup in turn, behind a front of code."""
-    front = _FRONT.match(text)
-    return _Reader(text, like_html=True, stack=["html"], at=front.end() if front else 0).tags()
+    return _Reader(text, like_html=True, stack=["html"], at=front_matter_end(text)).tags()

@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
+from typing import TypeAlias
 
-from sarvel.core.html.code import Beyond, braces, code_with_calls, marked_code
 from sarvel.core.html.component import markup_tags, script_tags
-from sarvel.core.html.tags import Names, Tag, tags
+from sarvel.core.html.front_matter import front_matter_end
+from sarvel.core.html.markdown import markdown_tags
+from sarvel.core.html.tags import Tag, Wanted, tags
+from sarvel.core.html.template_code import Beyond, braces, code_with_calls, marked_code
 
-_FRONT = re.compile(r"\A(?:---|\+\+\+)[ \t]*\r?\n(?:.*?\n)?(?:---|\+\+\+)[ \t]*(?:\r?\n|\Z)", re.DOTALL)
+TagReader: TypeAlias = Callable[[str, Wanted | None], Iterator[Tag]]
+"""Takes a text and the elements to look for, None for all; yields their tags in order, and maybe others."""
 
 
 @dataclass(frozen=True)
@@ -19,45 +22,46 @@ class Dialect:
 
     Attributes:
         name: what a plan calls it.
-        tags: finds its tags of some names in lower case, and maybe others; all for None.
+        tags: reads a whole page.
         code: passes over template code within a tag.
         camel: whether attributes are spelled srcSet and fetchPriority.
         closed: whether an element without content must be closed by a slash, and every attribute have a value.
         one_line: whether what is woven may hold no line end.
         styled: whether a style attribute is text.
+        fragment: reads markup that was woven into a page; None if that is read as a whole page is.
     """
 
     name: str
-    tags: Callable[[str, Names | None], Iterator[Tag]]
+    tags: TagReader
     code: Beyond
     camel: bool = False
     closed: bool = False
     one_line: bool = False
     styled: bool = True
+    fragment: TagReader | None = None
+
+    def tags_of_fragment(self, text: str, only: Wanted | None) -> Iterator[Tag]:
+        """The tags of markup that was woven into a page of this dialect."""
+        return (self.fragment or self.tags)(text, only)
 
 
-def _front(text: str) -> int:
-    found = _FRONT.match(text)
-    return found.end() if found else 0
+def _html(text: str, only: Wanted | None) -> Iterator[Tag]:
+    return tags(text, front_matter_end(text), only=only)
 
 
-def _html(text: str, only: Names | None) -> Iterator[Tag]:
-    return tags(text, _front(text), only=only)
+def _with_calls(text: str, only: Wanted | None) -> Iterator[Tag]:
+    return tags(text, front_matter_end(text), only=only, code=code_with_calls)
 
 
-def _with_calls(text: str, only: Names | None) -> Iterator[Tag]:
-    return tags(text, _front(text), only=only, code=code_with_calls)
-
-
-def _braced(text: str, only: Names | None) -> Iterator[Tag]:
+def _braced(text: str, only: Wanted | None) -> Iterator[Tag]:
     return tags(text, only=only, code=braces, skip=braces, stop="[<{]")
 
 
-def _expressions(text: str, _only: Names | None) -> Iterator[Tag]:
+def _expressions(text: str, _only: Wanted | None) -> Iterator[Tag]:
     return markup_tags(text)
 
 
-def _script(text: str, _only: Names | None) -> Iterator[Tag]:
+def _script(text: str, _only: Wanted | None) -> Iterator[Tag]:
     return script_tags(text)
 
 
@@ -72,7 +76,7 @@ DIALECTS: Mapping[str, Dialect] = {
         Dialect("braces", _braced, braces),
         Dialect("expressions", _expressions, braces),
         Dialect("script", _script, braces, camel=True, closed=True, styled=False),
-        Dialect("markdown", _html, marked_code, one_line=True),
+        Dialect("markdown", markdown_tags, marked_code, one_line=True, fragment=_html),
     )
 }
 

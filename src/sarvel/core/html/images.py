@@ -6,10 +6,6 @@ import re
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-# HTML, section 13.1.2 "Elements": those that never have content.
-VOID = frozenset(["area", "base", "br", "col", "embed", "hr", "img", "input", "link", "meta", "source", "track", "wbr"])
-
-
 _CAMERA = re.compile(r"(?:IMG|DSC|DSCN|DSCF|PXL)[-_]?\d{3,}(?:[-_]\d+)*", re.IGNORECASE)
 _FILE_NAME = re.compile(r"[^\s/]+\.(?:jpe?g|png|webp|avif|gif|tiff?|svg|jxl|heic|bmp)", re.IGNORECASE)
 

@@ -1,63 +1,37 @@
-"""Images in Markdown, in their exact place.
+"""Images in Markdown, each in its exact place, as tags like those of HTML.
 
-Which lines are code, and which are text, a Markdown parser says; where an image stands within them is found here by the
-rules of CommonMark 0.31, sections 6.1 (code spans), 6.4 (images) and 2.4 (backslash escapes).
+A Markdown parser tells which lines are code and which are text. Where an image stands within the text is found here by the
+rules of CommonMark 0.31: sections 2.4 (backslash escapes), 6.1 (code spans), 6.4 (images) and 6.6 (raw HTML).
 """
 
 from __future__ import annotations
 
 import bisect
 import functools
+import heapq
+import html
 import re
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
-from sarvel.core.html.code import closing
-from sarvel.core.html.tags import Names, Tag, read_tag, tags
+from sarvel.core.html.front_matter import front_matter_end
+from sarvel.core.html.tags import Attribute, Tag, Wanted, read_tag, tags
+from sarvel.core.html.template_code import closing
 
 if TYPE_CHECKING:
     from markdown_it import MarkdownIt
 
-_FRONT = re.compile(r"\A(---|\+\+\+)[ \t]*\r?\n(?:.*?\n)?\1[ \t]*(?:\r?\n|\Z)", re.DOTALL)
 _LINE = re.compile(r"[^\r\n]*(?:\r\n|\r|\n|\Z)")
 _SPECIAL = re.compile(r"\\|`+|<|!\[")
+_IN_LABEL = re.compile(r"\\|`+|<|[\[\]]")
 _AUTOLINK = re.compile(r"<[A-Za-z][A-Za-z0-9+.-]{1,31}:[^\s<>]*>")
 _COMMENT_END = re.compile(r"-->")
 _RUN = re.compile(r"`+")
-_BRACKET = re.compile(r"\\.|[\[\]]", re.DOTALL)
 _SPACE = re.compile(r"\s*")
-_DESTINATION = re.compile(r"<([^<>\n]*)>|((?:[^\s()<\\]|\\.|\([^\s()]*\))*)", re.DOTALL)
-_TITLE = re.compile(
-    r"""\s+(?:"((?:[^"\\]|\\.)*)"|'((?:[^'\\]|\\.)*)'|\(((?:[^()\\]|\\.)*)\))""",
-    re.DOTALL,
-)
 _LABEL = re.compile(r"\[((?:[^\[\]\\]|\\.)*)\]")
 _LONGEST_LABEL = 1000  # CommonMark 0.31, section 4.7: a link label has at most 999 characters
 _MOST_OPEN_TAGS = 8  # of a stretch: after so many that never end, a `<` in it is text; each was looked for to the end
-
-
-@dataclass(frozen=True)
-class MarkdownImage:
-    """An image in a Markdown text.
-
-    Attributes:
-        start: where its `!` is.
-        end: just behind it.
-        src: its destination, escapes resolved.
-        alt: its description as plain text.
-        title: its title; "" for none.
-    """
-
-    start: int
-    end: int
-    src: str
-    alt: str
-    title: str
-
-    def moved(self, by: int) -> MarkdownImage:
-        """The same in a text that begins so much earlier."""
-        return replace(self, start=self.start + by, end=self.end + by)
 
 
 @dataclass(frozen=True)
@@ -65,25 +39,42 @@ class Markdown:
     """A Markdown text, read.
 
     Attributes:
-        plain: the text with spaces for whatever is code or front matter; as long, so that all offsets hold.
-        images: its images, in order.
-        stretches: where blocks of text and of HTML begin and end; no tag goes beyond its block.
+        plain: the text with spaces for code and front matter; of the same length, so that all offsets hold.
+        images: its images, in order, as img tags that are marked as short.
+        stretches: start and end offsets of blocks of text and of HTML; no tag goes beyond its block.
     """
 
     plain: str
-    images: tuple[MarkdownImage, ...]
+    images: tuple[Tag, ...]
     stretches: tuple[tuple[int, int], ...]
 
-    def tags(self, only: Names | None) -> Iterator[Tag]:
-        """The tags of the text of some names, in order; all for None."""
-        for first, last in self.stretches:
-            yield from (tag.moved(first) for tag in tags(self.plain[first:last], only=only))
+
+def markdown_tags(text: str, only: Wanted | None) -> Iterator[Tag]:
+    """Yields the tags of a Markdown text, its own images among them, in order.
+
+    Args:
+        text: the text.
+        only: the elements to look for; None for all.
+    """
+    read = read_markdown(text)
+    images = read.images if only is None or "img" in only.names else ()
+    return heapq.merge(_html_tags(read, only), images, key=lambda tag: tag.start)
 
 
+def _html_tags(read: Markdown, only: Wanted | None) -> Iterator[Tag]:
+    """Yields the tags of HTML within a Markdown text. An element may be closed in a later block than it is opened in."""
+    inside = False
+    for first, last in read.stretches:
+        for tag in tags(read.plain[first:last], only=only, inside=inside):
+            if only is not None and tag.name in only.whole:
+                inside = not tag.closing
+            yield tag.moved(first)
+
+
+@functools.lru_cache(maxsize=8)  # a page is read for its images, its preload links, and once more when it is woven
 def read_markdown(text: str) -> Markdown:
-    """Finds code and images."""
-    front = _FRONT.match(text)
-    begin = front.end() if front else 0
+    """Finds the code and the images of a Markdown text."""
+    begin = front_matter_end(text)
     plain = _blanked(text, [(0, begin)])
     starts = [found.start() for found in _LINE.finditer(plain) if found.end() > found.start() or not plain] + [
         len(plain)
@@ -99,7 +90,7 @@ def read_markdown(text: str) -> Markdown:
             first, last = (starts[min(line, len(starts) - 1)] for line in token.map)
             kinds[token.type].append((first, last))
     plain = _blanked(plain, code)
-    images: list[MarkdownImage] = []
+    images: list[Tag] = []
     code_spans: list[tuple[int, int]] = []
     at = 0
     for first, last in prose:
@@ -117,52 +108,47 @@ class _Stretch:
     """Code spans and images of one stretch of prose, in order; all offsets are within it.
 
     Attributes:
-        spans: where code spans start and end.
+        spans: start and end offsets of code spans.
         images: the images.
     """
 
     def __init__(self, text: str, references: Mapping[str, Mapping[str, str]]) -> None:
         self.spans: list[tuple[int, int]] = []
-        self.images: list[MarkdownImage] = []
+        self.images: list[Tag] = []
         self._text, self._references = text, references
         self._open_tags = 0
+        self._label_ends: dict[int, int] = {}  # offset of the bracket that closes each opening one; -1 for none
 
     def scan(self) -> None:
-        """Fills in what there is."""
+        """Fills in the spans and the images."""
         at, text = 0, self._text
         while (found := _SPECIAL.search(text, at)) is not None:
-            at, special = found.end(), found.group()
-            if special == "\\":
-                at += 1
-            elif special[0] == "`":
-                if (end := self._closing_run(at, len(special))) >= 0:
-                    self.spans.append((found.start(), end))
-                    at = end
-            elif special == "<":
-                at = self._past_markup(found.start())
+            special = found.group()
+            if special != "![":
+                at = self._past(found)
+                if special[0] == "`" and at > found.end():
+                    self.spans.append((found.start(), at))
             elif (image := self._image(found.start())) is not None:
                 self.images.append(image)
                 at = image.end
+            else:
+                at = found.end()
+
+    def _past(self, found: re.Match[str]) -> int:
+        """End offset of an escape, a code span, or a tag, comment or address in angle brackets; else of what was found."""
+        if found.group() == "\\":
+            return found.end() + 1
+        if found.group() == "<":
+            return self._past_markup(found.start())
+        return max(found.end(), self._closing_run(found.end(), len(found.group())))
 
     @functools.cached_property
     def _runs(self) -> dict[int, list[int]]:
-        """Where runs of backticks start, by their length."""
+        """Offsets of runs of backticks, by their length."""
         runs: dict[int, list[int]] = {}
         for run in _RUN.finditer(self._text):
             runs.setdefault(len(run.group()), []).append(run.start())
         return runs
-
-    @functools.cached_property
-    def _brackets(self) -> dict[int, int]:
-        """Where the bracket that opens at an offset is closed, by that offset; escaped ones are text."""
-        closed: dict[int, int] = {}
-        opened: list[int] = []
-        for found in _BRACKET.finditer(self._text):
-            if found.group() == "[":
-                opened.append(found.start())
-            elif found.group() == "]" and opened:
-                closed[opened.pop()] = found.start()
-        return closed
 
     def _closing_run(self, at: int, count: int) -> int:
         """End offset of the next run of so many backticks; -1 if there is none."""
@@ -171,7 +157,7 @@ class _Stretch:
         return starts[place] + count if place < len(starts) else -1
 
     def _past_markup(self, at: int) -> int:
-        """Behind a tag, comment or address in angle brackets; else behind the bracket."""
+        """End offset of a tag, comment or address in angle brackets; else of the bracket."""
         text = self._text
         if found := _AUTOLINK.match(text, at):
             return found.end()
@@ -181,37 +167,64 @@ class _Stretch:
         self._open_tags += tag is None
         return tag.end if tag else at + 1
 
-    def _image(self, start: int) -> MarkdownImage | None:
+    def _label_end(self, start: int) -> int:
+        """Offset of the bracket that closes the one at `start`; -1 if none does. All within are learnt with it."""
+        ends, text = self._label_ends, self._text
+        if start in ends:
+            return ends[start]
+        opened, at = [start], start + 1
+        while opened and (found := _IN_LABEL.search(text, at)) is not None:
+            at = found.end()
+            if found.group() == "[":
+                opened.append(found.start())
+            elif found.group() == "]":
+                ends[opened.pop()] = found.start()
+                target = _target(text, at) if opened else None
+                at = target[0] if target else at  # brackets in the address of a link within are none of the label
+            else:
+                at = self._past(found)
+        ends.update((one, -1) for one in opened)
+        return ends[start]
+
+    def _image(self, start: int) -> Tag | None:
         """The image that begins at a `![`, if one does."""
-        text, close = self._text, self._brackets.get(start + 1, -1)
+        text, close = self._text, self._label_end(start + 1)
         if close < 0:
             return None
         said = text[start + 2 : close]
         if target := _target(text, close + 1):
             end, src, title = target
-            return MarkdownImage(start, end, _resolved(src), _alt(said), _resolved(title))
+            return _as_tag(start, end, src, said, title)
         label = _LABEL.match(text, close + 1)
         name = label.group(1) if label and label.group(1).strip() else said
         known = self._references.get(_normalized(name)) if len(name) < _LONGEST_LABEL else None
         if known is None:
             return None
-        end = label.end() if label else close + 1
-        return MarkdownImage(start, end, known["href"], _alt(said), known.get("title", ""))
+        return _as_tag(start, label.end() if label else close + 1, known["href"], said, known.get("title", ""))
+
+
+def _as_tag(start: int, end: int, src: str, said: str, title: str) -> Tag:
+    """An image of Markdown as an img tag whose attributes all stand where the image does."""
+    values = {"src": src, "alt": _alt(said), **({"title": title} if title else {})}
+    attributes = (Attribute(name, html.escape(value), start, end) for name, value in values.items())
+    return Tag("img", closing=False, attributes=tuple(attributes), start=start, end=end, short=True)
 
 
 def _target(text: str, at: int) -> tuple[int, str, str] | None:
-    """Destination and title in parentheses, as written, and the end offset; None if there are none there."""
+    """End offset, address and title of what stands in parentheses, escapes resolved; None if it is no address."""
     if not text.startswith("(", at):
         return None
-    found = _DESTINATION.match(text, _past(_SPACE, text, at + 1))
-    if not found:
+    from markdown_it.helpers import parseLinkDestination, parseLinkTitle  # slow to load, and few sites have Markdown
+
+    address = parseLinkDestination(text, _past(_SPACE, text, at + 1), len(text))
+    end = address.pos if address.ok else _past(_SPACE, text, at + 1)
+    behind = _past(_SPACE, text, end)
+    title = parseLinkTitle(text, behind, len(text)) if address.ok and behind > end else None
+    if title and title.ok:
+        behind = _past(_SPACE, text, title.pos)
+    if not text.startswith(")", behind):
         return None
-    src = found.group(1) if found.group(1) is not None else found.group(2)
-    title = _TITLE.match(text, found.end())
-    end = _past(_SPACE, text, title.end() if title else found.end())
-    if not text.startswith(")", end):
-        return None
-    return end + 1, src, next((group for group in title.groups() if group is not None), "") if title else ""
+    return behind + 1, address.str, title.str if title and title.ok else ""
 
 
 def _past(pattern: re.Pattern[str], text: str, at: int) -> int:
@@ -220,27 +233,22 @@ def _past(pattern: re.Pattern[str], text: str, at: int) -> int:
 
 
 def _alt(said: str) -> str:
+    """The description of an image as plain text."""
     parser = _parser()
     children = parser.parseInline(" ".join(said.split()))[0].children or []
     renderer: Any = parser.renderer
     return str(renderer.renderInlineAsText(children, parser.options, {}))
 
 
-def _resolved(text: str) -> str:
-    from markdown_it.common.utils import unescapeAll  # noqa: PLC0415 - slow to load, and few sites have Markdown
-
-    return unescapeAll(text)
-
-
 def _normalized(label: str) -> str:
-    from markdown_it.common.utils import normalizeReference  # noqa: PLC0415 - as above
+    from markdown_it.common.utils import normalizeReference
 
     return normalizeReference(label)
 
 
 @functools.cache
 def _parser() -> MarkdownIt:
-    from markdown_it import MarkdownIt  # noqa: PLC0415 - as above
+    from markdown_it import MarkdownIt
 
     return MarkdownIt("commonmark").enable("table")
 

@@ -7,7 +7,7 @@ import re
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 
-from sarvel.core.html.code import holds_code
+from sarvel.core.html.template_code import holds_code
 
 _SPACE = "\t\n\f\r "
 # "Valid non-negative integer": no sign. Nobody means one of more than 15 digits.

@@ -14,11 +14,16 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 from types import MappingProxyType
 
-from sarvel.core.html.code import Beyond, closing, marked_code, raw_or_marked_code
+from sarvel.core.html.template_code import Beyond, closing, marked_code, raw_or_marked_code
 
 # HTML, section 13.2.6.4: elements whose content the tokenizer does not read as tags. `noscript` is not among them:
 # its images are what browsers without scripts fetch.
 _RAW = frozenset({"script", "style", "textarea", "title", "xmp", "iframe", "noembed", "noframes", "plaintext"})
+
+VOID = frozenset(
+    {"area", "base", "br", "col", "embed", "hr", "img", "input", "link", "meta", "param", "source", "track", "wbr"}
+)
+"""Elements that have no content and no end tag: HTML, section 13.1.2; `param` by section 13.2.6.4.7."""
 
 _OPENING = re.compile(r"<(/?)([A-Za-z](?:[^\s/>{<]|\{(?![{%#]))*)")
 # A tag in which there is nothing that could be code: most tags, and quick to pass over. No part of it can be read in two
@@ -38,25 +43,17 @@ _STOP = r"<|\{[{%#]|@verbatim\b"
 _LINE_END = re.compile(r"\r\n|\r|\n")
 
 
-class Names:
-    """Names of elements to look for.
+@dataclass(frozen=True)
+class Wanted:
+    """The elements that a reader looks for.
 
     Attributes:
-        every: whether all elements are looked for, until this is taken back; whoever reads tags may set it between them.
+        names: in lower case.
+        whole: names of elements within which every element is looked for; they must be among the names.
     """
 
-    def __init__(self, *names: str) -> None:
-        """Takes names in lower case."""
-        self._names = frozenset(names)
-        self.every = False
-
-    def __contains__(self, name: str) -> bool:
-        """Whether it is looked for."""
-        return self.every or name in self._names
-
-
-OURS = Names("img", "picture", "link")
-"""The elements that weaving looks at."""
+    names: frozenset[str]
+    whole: frozenset[str] = frozenset()
 
 
 @dataclass(frozen=True)
@@ -91,6 +88,7 @@ class Tag:
         attributes: in the order written; of two with one name the first counts.
         start: where its `<` is, in the text.
         end: just behind its `>`.
+        short: whether it is written in the short form that its dialect has for images, which cannot hold a size.
     """
 
     name: str
@@ -98,6 +96,7 @@ class Tag:
     attributes: tuple[Attribute, ...]
     start: int
     end: int
+    short: bool = False
 
     def moved(self, by: int) -> Tag:
         """The same in a text that begins so much earlier."""
@@ -120,7 +119,8 @@ def tags(
     text: str,
     start: int = 0,
     *,
-    only: Names | None = None,
+    only: Wanted | None = None,
+    inside: bool = False,
     code: Beyond = marked_code,
     skip: Beyond = raw_or_marked_code,
     stop: str = _STOP,
@@ -130,7 +130,8 @@ def tags(
     Args:
         text: the page.
         start: where to begin.
-        only: names to look for; None gives all tags.
+        only: the elements to look for; None for all.
+        inside: whether the text begins within an element of which everything is looked for.
         code: passes over template code within a tag.
         skip: passes over what is no text of the page between tags.
         stop: a pattern of where a tag may begin, or something to skip.
@@ -142,7 +143,7 @@ def tags(
             at = max(skip(text, at), at + 1)
             continue
         name, end = (found["name"] or "").lower(), found.end()
-        if not name or only is None or name in only:
+        if not name or only is None or inside or name in only.names:
             tag = read_tag(text, at, code)
             if tag is None and _OPENING.match(text, at):
                 return  # a tag that never ends, an open quote perhaps: a browser drops all the rest
@@ -150,8 +151,10 @@ def tags(
                 at = _beyond(text, at, skip)
                 continue
             name, end = tag.name, tag.end
-            if only is None or name in only:
+            if only is None or inside or name in only.names:
                 yield tag
+            if only is not None and name in only.whole:
+                inside = not tag.closing
         at = _raw_end(text, end, name) if name in _RAW and text[at + 1] != "/" else end
 
 

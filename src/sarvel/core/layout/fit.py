@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from sarvel.core.css.device import Device
-from sarvel.core.html.pick import Pick
+from sarvel.core.html.source_selection import Pick
 from sarvel.core.layout.ladder import demand
 
 # Half a percent of the width is less than a pixel of any phone, and what rounding to whole pixels takes.

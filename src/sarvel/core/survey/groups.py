@@ -7,7 +7,7 @@ from collections import Counter
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
 
-from sarvel.core.html.page import Image, said
+from sarvel.core.html.document import Image, value_of
 from sarvel.core.html.sizes import parse_sizes
 
 _BADGE = 200  # CSS px; what is said to be narrower is no picture that a page opens with
@@ -15,7 +15,7 @@ _PLAIN = re.compile(r"[A-Za-z][\w-]*")
 
 
 @dataclass(frozen=True)
-class Seen:
+class LocalImage:
     """An image of a page whose file is at hand.
 
     Attributes:
@@ -42,7 +42,7 @@ class Group:
         why: what tells that.
         first: whether its images are in view at once.
         guessed: whether nothing tells how wide they are shown.
-        seen: the images.
+        images: the images.
     """
 
     name: str
@@ -51,13 +51,13 @@ class Group:
     why: str
     first: bool
     guessed: bool
-    seen: list[Seen] = field(default_factory=list)
+    images: list[LocalImage] = field(default_factory=list)
 
 
-def grouped(images: Sequence[Seen]) -> list[Group]:
+def grouped(images: Sequence[LocalImage]) -> list[Group]:
     """All images in groups: those that name a slot, those that pages open with, then by how much tells of each."""
     opening = {one.src for one in images if _opens(one)}
-    kinds: dict[tuple[int, str, str], list[Seen]] = {}
+    kinds: dict[tuple[int, str, str], list[LocalImage]] = {}
     for one in images:
         kinds.setdefault(_kind(one, opening), []).append(one)
     used: Counter[str] = Counter(name for rank, name, _ in kinds if rank == 0)
@@ -72,10 +72,10 @@ def grouped(images: Sequence[Seen]) -> list[Group]:
     return groups
 
 
-def _kind(one: Seen, opening: set[str]) -> tuple[int, str, str]:
+def _kind(one: LocalImage, opening: set[str]) -> tuple[int, str, str]:
     """How much an image tells of its slot, the least first; the name that this gives, and the selector."""
     tag = one.image.tag
-    named, sizes, classes, width = (said(tag, name) or "" for name in ("data-sarvel", "sizes", "class", "width"))
+    named, sizes, classes, width = (value_of(tag, name) or "" for name in ("data-sarvel", "sizes", "class", "width"))
     if tag.get("data-sarvel") is not None:
         return 0, named, ""
     if one.src in opening and '"' not in one.src:
@@ -90,28 +90,28 @@ def _kind(one: Seen, opening: set[str]) -> tuple[int, str, str]:
     return 5, "picture", "img"
 
 
-def _opens(one: Seen) -> bool:
+def _opens(one: LocalImage) -> bool:
     """Whether a page opens with it: its first image, unless it is a badge; or one that its author made urgent."""
     tag = one.image.tag
-    width = _px(said(tag, "width") or "")
+    width = _px(value_of(tag, "width") or "")
     small = width is not None and width <= _BADGE
-    return said(tag, "fetchpriority") == "high" or (
-        one.image.number == 1 and not small and not said(tag, "data-sarvel")
+    return value_of(tag, "fetchpriority") == "high" or (
+        one.image.number == 1 and not small and not value_of(tag, "data-sarvel")
     )
 
 
-def _alone_and_first(seen: Iterable[Seen]) -> bool:
+def _alone_and_first(seen: Iterable[LocalImage]) -> bool:
     """Whether images that name a slot are each the first of their page, and the only ones there."""
     pages = Counter(one.page for one in seen)
     return all(count == 1 for count in pages.values()) and all(one.image.number == 1 for one in seen)
 
 
-def _shown(seen: Sequence[Seen]) -> tuple[str, str]:
+def _shown(seen: Sequence[LocalImage]) -> tuple[str, str]:
     """How wide images are shown, and what tells that; "" if nothing does."""
-    sizes = Counter(filter(None, (_sound(said(one.image.tag, "sizes") or "") for one in seen)))
+    sizes = Counter(filter(None, (_sound(value_of(one.image.tag, "sizes") or "") for one in seen)))
     if sizes:
         return sizes.most_common(1)[0][0], "from their sizes"
-    widths = [_px(said(one.image.tag, "width") or "") for one in seen]
+    widths = [_px(value_of(one.image.tag, "width") or "") for one in seen]
     known = [width for width in widths if width]
     if known and len(known) == len(seen):
         same = "their width attribute" if len(set(known)) == 1 else "the widest of their width attributes"

@@ -9,13 +9,13 @@ from typing import Literal
 
 from sarvel.core.css.device import Device
 from sarvel.core.css.lengths import Length, LengthError, parse_length
-from sarvel.core.css.sheet import Said, declared, read_sheet
-from sarvel.core.html.code import holds_code
-from sarvel.core.html.page import Image, Page, place, said
-from sarvel.core.html.pick import pick
+from sarvel.core.css.sheet import Declaration, declarations_of, read_sheet
+from sarvel.core.html.document import Document, Image, span_of, value_of
+from sarvel.core.html.source_selection import pick
 from sarvel.core.html.srcset import parse_srcset
+from sarvel.core.html.template_code import holds_code
 from sarvel.core.layout.audience import Visits
-from sarvel.core.plan import Slot
+from sarvel.core.model import Slot
 
 DENSEST = 2.0  # design, "densities": denser screens are served as this one
 _PICTURES = re.compile(r"\.(?:jpe?g|png|webp|avif|gif|jxl|tiff?|bmp|svg)(?:[?#].*)?$", re.IGNORECASE)
@@ -53,7 +53,7 @@ class Use:
     needs: tuple[Need, ...]
 
 
-def uses_of(page: Page, audience: Sequence[Visits], slots: Mapping[str, Slot]) -> Iterator[Use]:
+def uses_of(page: Document, audience: Sequence[Visits], slots: Mapping[str, Slot]) -> Iterator[Use]:
     """All that a page uses, in no order; addresses that a template engine writes are left out.
 
     Args:
@@ -64,14 +64,14 @@ def uses_of(page: Page, audience: Sequence[Visits], slots: Mapping[str, Slot]) -
     for image in page.images:
         yield from _of_image(image, audience, slots)
     for start, css in page.styles:
-        yield from uses_of_sheet(read_sheet(css).said, audience, start)
+        yield from uses_of_sheet(read_sheet(css).declarations, audience, start)
     for tag in page.styled:
-        start = place(tag, "style")[0]
-        for one in uses_of_sheet(declared(said(tag, "style") or ""), audience):
+        start = span_of(tag, "style")[0]
+        for one in uses_of_sheet(declarations_of(value_of(tag, "style") or ""), audience):
             yield Use(one.url, start, one.kind, one.shown, one.needs)
 
 
-def uses_of_sheet(rules: Iterable[Said], audience: Sequence[Visits], start: int = 0) -> Iterator[Use]:
+def uses_of_sheet(rules: Iterable[Declaration], audience: Sequence[Visits], start: int = 0) -> Iterator[Use]:
     """What a stylesheet uses; how wide a background is shown it does not tell, and the viewport is taken.
 
     Args:
@@ -107,22 +107,22 @@ def _addresses(image: Image) -> dict[str, int]:
     """All addresses of an image that are no code, and where each is first written."""
     places: dict[str, int] = {}
     for tag in image.tags:
-        src = said(tag, "src") if tag.name == "img" else None
-        listed = [one.url for one in parse_srcset(said(tag, "srcset") or "") if not one.fault]
+        src = value_of(tag, "src") if tag.name == "img" else None
+        listed = [one.url for one in parse_srcset(value_of(tag, "srcset") or "") if not one.fault]
         for name, urls in (("srcset", listed), ("src", [src.strip()] if src and src.strip() else [])):
             for url in urls:
                 if not holds_code(url) and not url.startswith("data:"):
-                    places.setdefault(url, place(tag, name)[0])
+                    places.setdefault(url, span_of(tag, name)[0])
     return places
 
 
 def _shown(image: Image, slots: Mapping[str, Slot]) -> Callable[[Device], float | None]:
     """How wide an image is shown where `sizes` does not say so: by its slot, its style or its width attribute."""
-    slot = slots.get(said(image.tag, "data-sarvel") or "")
+    slot = slots.get(value_of(image.tag, "data-sarvel") or "")
     if slot:
         return slot.shown.on
-    width = (said(image.tag, "width") or "").strip()
-    lengths = [one.value for one in declared(said(image.tag, "style") or "") if one.name == "width"]
+    width = (value_of(image.tag, "width") or "").strip()
+    lengths = [one.value for one in declarations_of(value_of(image.tag, "style") or "") if one.name == "width"]
     lengths += [f"{width}px"] if width.isdecimal() and int(width) else []
     length = next((found for css in lengths if (found := _length(css))), None)
     return lambda device: min(length.on(device), device.width) if length else None

@@ -77,7 +77,12 @@ class Codec:
 
     def facts(self) -> FormatFacts:
         """What the core needs to know of it."""
-        written = [sorted((options or {}).items()) for options in (self.always, self.lossy, self.lossless, self.drawn)]
+        settings = {"always": self.always, "lossy": self.lossy, "lossless": self.lossless, "drawn": self.drawn}
+        written = [
+            f"{kind}: {', '.join(f'{name}={value}' for name, value in sorted(options.items()))}"
+            for kind, options in settings.items()
+            if options
+        ]
         return FormatFacts(
             self.name,
             self.media_type,
@@ -86,7 +91,7 @@ class Codec:
             lossy=self.lossy is not None,
             lossless=self.lossless is not None,
             interlaces=self.interlaces,
-            codec=f"{self.version()} {written!r}",
+            codec="; ".join([self.version(), *written]),
         )
 
     def encode(self, pixels: Pixels, settings: Settings) -> bytes:

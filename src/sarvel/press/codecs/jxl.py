@@ -21,11 +21,11 @@ AVAILABLE = importlib.util.find_spec("pillow_jxl") is not None
 
 def load() -> None:
     """Teaches Pillow to read and write the format."""
-    import pillow_jxl  # noqa: F401, PLC0415 - loaded for what it registers, and only where it is used
+    import pillow_jxl  # noqa: F401 - loaded for what it registers, and only where it is used
 
 
 def _version() -> str:
-    import importlib.metadata  # noqa: PLC0415 - slow to load, and few plans name the format
+    import importlib.metadata
 
     return f"pillow-jxl-plugin {importlib.metadata.version('pillow-jxl-plugin')}"
 

@@ -24,7 +24,7 @@ _MOST_COLORS = 256
 
 def fitting(pixels: Pixels) -> Image.Image:
     """The same pixels in the form that takes least room: a palette of at most 256 colors, grey, or as they are."""
-    import numpy as np  # noqa: PLC0415 - slow to load, and who only asks for facts needs none
+    import numpy as np
 
     height, width, channels = pixels.shape
     codes = np.ascontiguousarray(np.pad(pixels, ((0, 0), (0, 0), (0, 4 - channels)))).view(np.uint32)[..., 0]
@@ -78,7 +78,7 @@ def _interlaced(image: Image.Image, content: bytes, options: Options) -> bytes:
 
 
 def _every(image: Image.Image, top: int, left: int, down: int, across: int) -> Image.Image:
-    import numpy as np  # noqa: PLC0415 - as above
+    import numpy as np
 
     samples = np.ascontiguousarray(np.asarray(image)[top::down, left::across])
     part = Image.frombytes(image.mode, (samples.shape[1], samples.shape[0]), samples.tobytes())

@@ -1,0 +1,41 @@
+"""Runs that have nothing to do, answered before anything slow is loaded."""
+
+from __future__ import annotations
+
+import argparse
+from pathlib import Path
+
+from sarvel.cli.console import Console
+from sarvel.job.unchanged import nothing_to_do
+from sarvel.plan.find import find_plan
+from sarvel.press.ledger import FILE_NAME
+
+_COMMANDS = ("render", "build")
+_TAKES_WORK = ("only", "force", "prune", "verify", "dry_run")  # options that ask for more than to see that all is done
+
+
+def words_of(options: argparse.Namespace) -> list[str] | None:
+    """What a run is remembered under, beside the form of its output; None if it is not to be remembered."""
+    if options.command not in _COMMANDS or any(getattr(options, name, False) for name in _TAKES_WORK):
+        return None
+    return [options.command, options.plan or ""]
+
+
+def answer(options: argparse.Namespace) -> int | None:
+    """Answers a run that has nothing to do; None if it may have something to do.
+
+    Raises:
+        PlanError: there is no plan.
+    """
+    words = words_of(options)
+    if words is None:
+        return None
+    plan = Path(options.plan) if options.plan else find_plan(Path.cwd())
+    console = Console.of(options)
+    said = nothing_to_do(plan.parent / FILE_NAME, [*words, *console.form])
+    if said is None:
+        return None
+    console.notes(said.notes)
+    console.printed(said.text)
+    console.document(**said.document)
+    return 0

@@ -1,0 +1,18 @@
+"""The plan that a command is called for."""
+
+from __future__ import annotations
+
+import argparse
+from pathlib import Path
+
+from sarvel.plan.find import find_plan
+from sarvel.plan.read import Plan, read_plan
+
+
+def plan_of(options: argparse.Namespace) -> Plan:
+    """Reads the plan that the options name, or the nearest.
+
+    Raises:
+        PlanError: there is none, or it is wrong.
+    """
+    return read_plan(Path(options.plan) if options.plan else find_plan(Path.cwd()))

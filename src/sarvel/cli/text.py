@@ -1,0 +1,52 @@
+"""Text for people: made safe to show on a terminal, and numbers in words."""
+
+from __future__ import annotations
+
+import functools
+import math
+import re
+
+# Letters that act on a terminal: all controls but line end and tab (Unicode, categories Cc and, of Cf, what turns the
+# direction of writing).
+_CONTROL = re.compile(r"[\x00-\x08\x0b-\x1f\x7f-\x9f\u061c\u200e\u200f\u202a-\u202e\u2066-\u2069]")
+_BASE64 = re.compile(r"(data:[\w/+.;=-]{0,100}base64,)([A-Za-z0-9+/=_%-]{9,})")
+
+
+def visible(text: str) -> str:
+    """Spells out letters that act on a terminal: no file name and no page moves the cursor or hides what follows."""
+    return _CONTROL.sub(lambda found: found.group().encode("unicode_escape").decode(), text)
+
+
+@functools.lru_cache(maxsize=4)
+def legible(text: str) -> str:
+    """Replaces letters that act on a terminal, and files held as base64, by others; the text keeps its length."""
+    dotted = _BASE64.sub(lambda found: found.group(1) + "·" * len(found.group(2)), text)
+    return _CONTROL.sub("�", dotted)
+
+
+def without_files(text: str) -> str:
+    """Leaves out of a text the files that it holds as base64."""
+    return _BASE64.sub(r"\1…", text)
+
+
+def shortened(text: str, room: int) -> str:
+    """A text in so many letters, at least 4, without its middle if need be: names tell most at their ends."""
+    head = (room - 1) // 3
+    return text if len(text) <= room else f"{text[:head]}…{text[head + 1 - room :]}"
+
+
+def percent(share: float) -> str:
+    """A share in whole percent, rounded down: 99.6 % saved is not all."""
+    return f"{math.floor(share * 100)}%"
+
+
+def weight(count: float) -> str:
+    """A number of bytes in kB or MB of 1000, as network panels count."""
+    if count >= 999_500:
+        return f"{count / 1e6:.1f} MB"
+    return f"{count / 1e3:.0f} kB" if count >= 9_950 else f"{count / 1e3:.1f} kB"
+
+
+def counted(number: int, what: str) -> str:
+    """`1 page`, `2 pages`."""
+    return f"{number} {what}{'' if number == 1 else 's'}"

@@ -1,0 +1,115 @@
+"""Rules for the files that a page names."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from sarvel.core.check.candidates import torn
+from sarvel.core.check.context import FileLookup, LinkedFile
+from sarvel.core.check.rule import Finding
+from sarvel.core.html.document import Document, Image, span_of, value_of
+from sarvel.core.html.srcset import Candidate, parse_srcset
+from sarvel.core.html.tags import Tag
+
+_ALIKE = 0.02  # ratios that differ by less are one shape: a pixel of rounding on a narrow file
+_HUGE = 2.5  # times as many px across as its attribute says CSS px: beyond what any common screen shows
+_HUGE_WIDTH = 2000  # px; one file as wide as this for every device
+
+
+_ENDINGS = {
+    **{name: f"image/{name}" for name in ("avif", "webp", "jpeg", "png", "gif", "jxl")},
+    "jpg": "image/jpeg",
+}
+
+
+def check_files(page: Document, lookup: FileLookup) -> Iterator[Finding]:
+    """All findings that hang on files."""
+    for image in page.images:
+        for tag in (*image.sources, image.tag):
+            candidates = parse_srcset(value_of(tag, "srcset") or "")
+            sound = [one for one in candidates if not one.fault]
+            if torn(candidates, lookup):
+                continue
+            yield from _there(tag, sound, lookup)
+            yield from _as_said(tag, sound, lookup)
+        yield from _shape(image, lookup)
+
+
+def _type(url: str) -> str:
+    """The media type that the ending of an address stands for; "" for others."""
+    return _ENDINGS.get(url.split("?", 1)[0].rsplit(".", 1)[-1].lower(), "")
+
+
+def _there(tag: Tag, candidates: list[Candidate], lookup: FileLookup) -> Iterator[Finding]:
+    named = [("srcset", one.url) for one in candidates]
+    if tag.name == "img" and value_of(tag, "src"):
+        named.append(("src", value_of(tag, "src") or ""))
+    for name, url in dict.fromkeys(named):
+        yield from of_address(url, lookup, span_of(tag, name))
+
+
+def of_address(url: str, lookup: FileLookup, where: tuple[int, int]) -> Iterator[Finding]:
+    """Whether there is a file where an address says, and it is what its ending says."""
+    file = lookup(url)
+    if file is None:
+        return
+    if file.missing and file.near:
+        yield Finding("ending-wrong", *where, f"there is no file {url}; {file.near} is there")
+    elif file.missing:
+        yield Finding("file-missing", *where, f"there is no file {url}")
+    elif file.real_name:
+        yield Finding("letter-case-differs", *where, f"the file of {url} is called {file.real_name}")
+    elif file.type and _type(url) not in ("", file.type):
+        yield Finding("ending-not-the-files", *where, f"{url} is {file.type} by its content")
+
+
+def _as_said(tag: Tag, candidates: list[Candidate], lookup: FileLookup) -> Iterator[Finding]:
+    """Widths, types and shapes of one list against its files."""
+    files = [(one, file) for one in candidates if (file := lookup(one.url)) and file.width]
+    endings = [(one, _type(one.url)) for one in candidates if lookup(one.url) is None]
+    type_ = (value_of(tag, "type") or "").split(";")[0].strip().lower()
+    for one, file in files:
+        if one.width is not None and one.width != file.width:
+            words = f"{one.url} is {file.width} px wide, its descriptor says {one.width}w"
+            yield Finding("width-not-the-files", *span_of(tag, "srcset"), words)
+        if type_ and file.type and type_ != file.type:
+            yield Finding(
+                "type-not-the-files", *span_of(tag, "type"), f"{one.url} is {file.type}, the source says {type_}"
+            )
+    wrong = next(
+        ((one, named) for one, named in endings if type_ in _ENDINGS.values() and named not in ("", type_)), None
+    )
+    if wrong:
+        words = f"{wrong[0].url} is {wrong[1]} by its name, the source says {type_}"
+        yield Finding("type-not-the-files", *span_of(tag, "type"), words)
+    for one, file in files[1:]:
+        if _differ(file, files[0][1]):
+            words = f"{one.url} is {file.width}×{file.height}, another shape than {files[0][0].url}"
+            yield Finding("shapes-differ", *span_of(tag, "srcset"), words)
+            break
+
+
+def _shape(image: Image, lookup: FileLookup) -> Iterator[Finding]:
+    tag = image.tag
+    width, height = ((value_of(tag, name) or "").strip() for name in ("width", "height"))
+    file = lookup(value_of(tag, "src") or "")
+    if not file or not file.width:
+        return
+    said_ = LinkedFile(int(width), int(height)) if width.isdecimal() and height.isdecimal() else LinkedFile()
+    if said_.width and said_.height and _differ(said_, file):
+        words = f"width and height say {width}×{height}, the file is {file.width}×{file.height}"
+        yield Finding("size-of-another-shape", *span_of(tag, "width"), words)
+    several = image.sources or value_of(tag, "srcset")
+    if not several and width.isdecimal() and int(width) and file.width > _HUGE * int(width):
+        yield Finding(
+            "one-huge-file", *span_of(tag, "src"), f"{file.width} px wide, shown at {width}, for every device"
+        )
+    elif not several and file.width >= _HUGE_WIDTH:
+        yield Finding("one-huge-file", *span_of(tag, "src"), f"one file of {file.width} px for every device")
+
+
+def _differ(one: LinkedFile, other: LinkedFile) -> bool:
+    """Whether two shapes differ by more than rounding to whole pixels can make."""
+    ratio = one.width * other.height / (one.height * other.width)
+    rounding = 1 / min(one.width, one.height, other.width, other.height)
+    return abs(ratio - 1) > max(_ALIKE, 2 * rounding)

@@ -1,0 +1,41 @@
+"""All rules on one page."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from sarvel.core.check.addresses import check_files
+from sarvel.core.check.allow import allowed_away
+from sarvel.core.check.candidates import check_candidates
+from sarvel.core.check.context import Context
+from sarvel.core.check.devices import check_devices
+from sarvel.core.check.img import check_images
+from sarvel.core.check.rule import Finding
+from sarvel.core.check.sources import check_sources
+from sarvel.core.check.styles import check_page_styles
+from sarvel.core.html.document import Document, Image, span_of
+
+
+def check(page: Document, context: Context) -> list[Finding]:
+    """Everything that is wrong with a page's images and that the page does not allow, in the order of the page.
+
+    Args:
+        page: the page.
+        context: what it is judged by.
+    """
+    asks = [image for image in page.images if image.is_ask]
+    page = replace(page, images=[image for image in page.images if not image.is_ask])
+    found = [
+        *(_not_woven(image) for image in asks),
+        *check_sources(page, context.lookup),
+        *check_candidates(page, context.lookup),
+        *check_images(page),
+        *check_files(page, context.lookup),
+        *check_devices(page, context),
+        *check_page_styles(page, context),
+    ]
+    return sorted(dict.fromkeys(allowed_away(page, found)), key=lambda one: (one.start, one.rule))
+
+
+def _not_woven(image: Image) -> Finding:
+    return Finding("not-woven", *span_of(image.tag, "data-sarvel"), "this img asks for a slot and is not woven yet")

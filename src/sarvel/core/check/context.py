@@ -1,0 +1,68 @@
+"""What a page is judged by beside its own text: the files that it names, its stylesheets, who visits it, the plan's slots."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+from typing import TypeAlias
+
+from sarvel.core.css.device import Device
+from sarvel.core.css.sheet import Sheet
+from sarvel.core.layout.audience import BUILT_IN, Visits
+from sarvel.core.model import Slot
+
+
+@dataclass(frozen=True)
+class LinkedFile:
+    """A file that an address leads to.
+
+    Attributes:
+        width: px; 0 if it is missing or no image that can be read.
+        height: px; 0 as well.
+        type: its media type, going by its content; "" as well.
+        missing: whether it ought to be at hand and is not.
+        real_name: its name, if that differs in letter case from the address; else "".
+        near: of a missing file, one that has the same name and another ending, or none; else "".
+        weight: bytes; 0 if it is missing.
+    """
+
+    width: int = 0
+    height: int = 0
+    type: str = ""
+    missing: bool = False
+    real_name: str = ""
+    near: str = ""
+    weight: int = 0
+
+
+FileLookup: TypeAlias = Callable[[str], LinkedFile | None]
+"""What is known of an address; None if nothing can be, as of another site's, or of what a template engine will write."""
+
+
+def no_file(_address: str) -> None:
+    """For a page whose files are not at hand."""
+
+
+def no_sheet(_address: str) -> None:
+    """For a page whose stylesheets are not at hand."""
+
+
+@dataclass(frozen=True)
+class Context:
+    """What a page is judged by.
+
+    Attributes:
+        lookup: what is known of the files that it names.
+        sheets: the stylesheet of an address; None if it is not at hand.
+        audience: the devices that it is visited with, at least one.
+        slots: the plan's, by name; none without a plan.
+        too_wide: from how many times as many pixels across as a device needs a file is a waste, > 1.
+        budgets: bytes that all images of a page may weigh, by device.
+    """
+
+    lookup: FileLookup = no_file
+    sheets: Callable[[str], Sheet | None] = no_sheet
+    audience: tuple[Visits, ...] = BUILT_IN
+    slots: Mapping[str, Slot] = field(default_factory=dict)
+    too_wide: float = 2.0
+    budgets: Mapping[Device, int] = field(default_factory=dict)

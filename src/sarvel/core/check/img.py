@@ -1,0 +1,109 @@
+"""Rules for an img and for the page around it: words, space, loading."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+
+from sarvel.core.check.rule import Finding
+from sarvel.core.html.document import Document, Image, has_more, is_bound, span_of, value_of
+from sarvel.core.html.images import names_a_file
+from sarvel.core.html.srcset import parse_srcset
+from sarvel.core.html.template_code import holds_code
+
+_PLAIN_HTTP = re.compile(r"http://(?!localhost\b|127\.|\[::1\])", re.IGNORECASE)
+_LATE = 12  # images before it, by which it is hardly in view at once on any screen
+_MODERN = ("image/avif", "image/webp", "image/jxl")
+_OLD = re.compile(r"\.(?:jpe?g|png)(?:[?#].*)?$", re.IGNORECASE)
+
+
+def check_images(page: Document) -> Iterator[Finding]:
+    """All findings about images, and about what the page says of its viewport."""
+    if page.whole and not page.code_in_head:
+        yield from _viewport(page)
+    for image in page.images:
+        more = has_more(page.text, image.tag)
+        if not more:
+            yield from _words(image)
+            yield from _space(image)
+        yield from _addresses(image)
+        yield from _format(image)
+    yield from _loading(page)
+
+
+def _viewport(page: Document) -> Iterator[Finding]:
+    metas = [tag for tag in page.metas if (value_of(tag, "name") or "").lower() == "viewport"]
+    head = next(tag for tag in page.frames if tag.name == "head")
+    if not metas:
+        yield Finding("no-viewport-meta", head.start, head.end, "this page has no viewport meta element")
+    elif not any(
+        re.search(r"device-width|initial-scale", value_of(tag, "content") or "", re.IGNORECASE) for tag in metas
+    ):
+        words = "this viewport meta element does not say width=device-width"
+        yield Finding("no-viewport-meta", *span_of(metas[0], "content"), words)
+
+
+def _words(image: Image) -> Iterator[Finding]:
+    tag, alt = image.tag, value_of(image.tag, "alt")
+    hidden = value_of(tag, "aria-hidden") == "true" or value_of(tag, "role") in ("presentation", "none")
+    if alt is None:
+        if not hidden and not is_bound(tag, "alt") and not (tag.get("aria-label") or tag.get("aria-labelledby")):
+            yield Finding("alt-missing", tag.start, tag.end, "this img has no alt")
+    elif names_a_file(alt, value_of(tag, "src") or ""):
+        yield Finding(
+            "alt-is-a-file-name", *span_of(tag, "alt"), f"the alt of this img is a file name, '{alt.strip()}'"
+        )
+    elif alt.strip() and hidden:
+        yield Finding("decoration-with-words", *span_of(tag, "alt"), "this img is hidden from readers and has words")
+
+
+def _space(image: Image) -> Iterator[Finding]:
+    tag = image.tag
+    if all(is_bound(tag, name) for name in ("width", "height")) or "aspect-ratio" in (value_of(tag, "style") or ""):
+        return
+    if image.tag.short:
+        return
+    yield Finding("size-not-said", tag.start, tag.end, "this img has no width and height")
+
+
+def _addresses(image: Image) -> Iterator[Finding]:
+    src = value_of(image.tag, "src") or ""
+    if not holds_code(src) and not image.tag.short and not src.startswith("data:") and re.search(r"\s", src.strip()):
+        yield Finding("address-not-escaped", *span_of(image.tag, "src"), "a space stands in this src")
+    for tag in (*image.sources, image.tag):
+        for name in ("src", "srcset"):
+            text = value_of(tag, name) or ""
+            urls = [one.url for one in parse_srcset(text)] if name == "srcset" else [text.strip()]
+            found = next((url for url in urls if _PLAIN_HTTP.match(url)), None)
+            if found:
+                yield Finding("fetched-without-encryption", *span_of(tag, name), f"{found} is fetched by http")
+
+
+def _format(image: Image) -> Iterator[Finding]:
+    tag = image.tag
+    urls = [value_of(tag, "src") or "", *(one.url for one in parse_srcset(value_of(tag, "srcset") or ""))]
+    types = {(value_of(source, "type") or "").split(";")[0].strip().lower() for source in image.sources}
+    urls += [one.url for source in image.sources for one in parse_srcset(value_of(source, "srcset") or "")]
+    urls = [url for url in urls if url]
+    settled = tag.get("data-master") is not None  # the plan's formats, less those that do not pay
+    if urls and all(map(_OLD.search, urls)) and not types & set(_MODERN) and not settled:
+        yield Finding("no-modern-format", tag.start, tag.end, "this img is offered as JPEG or PNG alone")
+
+
+def _loading(page: Document) -> Iterator[Finding]:
+    urgent = [image.tag for image in page.images if value_of(image.tag, "fetchpriority") == "high"]
+    for tag in urgent[1:]:
+        yield Finding("many-urgent-images", *span_of(tag, "fetchpriority"), "another image of this page is urgent, too")
+    for image in page.images:
+        loading = value_of(image.tag, "loading")
+        if image.number == 1 and page.whole and loading == "lazy" and _large(image):
+            yield Finding("first-image-lazy", *span_of(image.tag, "loading"), "the first image of this page is lazy")
+        if image.number > _LATE and loading != "lazy" and page.whole:
+            words = f"image {image.number} of this page is fetched at once"
+            yield Finding("late-image-eager", image.tag.start, image.tag.end, words)
+
+
+def _large(image: Image) -> bool:
+    """Whether it is more than a badge or an icon, as far as its attributes tell."""
+    width = (value_of(image.tag, "width") or "").strip()
+    return not width.isdecimal() or int(width) > 200

@@ -1,0 +1,1 @@
+"""The Edition: demand, cuts, ladders, renditions and their names, and which formats pay."""

@@ -1,0 +1,302 @@
+"""The Edition: everything that one plan makes of one set of masters.
+
+`compose` is pure: the same plan and the same facts give the same Edition on any machine. All commands read the Edition;
+none works out a width or a crop for itself.
+"""
+
+from __future__ import annotations
+
+import functools
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
+
+from sarvel.core.crop.place import WHOLE, Box, kept, padded, place
+from sarvel.core.crop.turn import turned, turned_size
+from sarvel.core.css.device import Device
+from sarvel.core.css.viewports import Viewports
+from sarvel.core.edition.demand import CutDemand, demands_of, need_of
+from sarvel.core.edition.rendition import Crop, Naming, Placeholder, Rendition, placeholder_of, rendered_as
+from sarvel.core.facts import FormatFacts, MasterFacts
+from sarvel.core.html.density import select
+from sarvel.core.layout.audience import Visits
+from sarvel.core.layout.ladder import Ladder
+from sarvel.core.model import ONLY_CUT, CutOverride, CutRule, Master, Slot
+
+_NOTHING = Master()  # what a plan says of a master that it does not name
+SUBJECT_LOST = 0.001
+"""The share of a subject above which a cut is said to lose some of it; less is rounding."""
+
+
+@dataclass(frozen=True)
+class Cut:
+    """One crop of a master for a slot, placed, with its renditions.
+
+    Attributes:
+        rule: what the plan says of it, the master's own word included.
+        source: the master that it is cut from.
+        viewports: the widths on which some device meets it.
+        visits: the devices of the audience that meet it; where there are none, one that could.
+        box: where it lies, px of the master, turned and mirrored as the rule says; beyond its edges if it is padded.
+        by_hand: whether the plan gives the box.
+        guessed: how sure it is of a subject that was found in the pixels, 0 to 1; None if the plan names the subject.
+        subjects: what is to stay in view, in px as the box is; empty if nobody said.
+        constant: its shown width in CSS px where that is the same on every device, else None.
+        sizes: the `sizes` value; "" where the shown width is constant.
+        ladder: its widths, and what they cost.
+        soft: those of `visits` that need more px than the cut has.
+        drawn: whether it is flat graphics.
+        renditions: its files by format, best format first, each narrowest first.
+        placeholder: what stands in its place until it has loaded, if anything.
+    """
+
+    rule: CutRule
+    source: MasterFacts
+    viewports: Viewports
+    visits: tuple[Visits, ...]
+    box: Box
+    by_hand: bool
+    guessed: float | None
+    subjects: tuple[Box, ...]
+    constant: float | None
+    sizes: str
+    ladder: Ladder
+    soft: tuple[Visits, ...]
+    drawn: bool
+    renditions: Mapping[str, tuple[Rendition, ...]]
+    placeholder: Placeholder | None
+
+    @property
+    def lost(self) -> float:
+        """The share of the first subject that the cut does not show, 0 to 1."""
+        return 1 - kept(self.box, self.subjects[0]) if self.subjects else 0.0
+
+
+@dataclass(frozen=True)
+class Picture:
+    """A master in a slot: what one tag of a page becomes.
+
+    Attributes:
+        slot: the slot.
+        master: the master.
+        alt: the plan's words for it, if it has any.
+        cuts: in the order that markup tries them; the last has no condition.
+        warnings: what the user must mend, a sentence each.
+        notes: what the user should know and may leave so.
+    """
+
+    slot: Slot
+    master: MasterFacts
+    alt: str | None
+    cuts: tuple[Cut, ...]
+    warnings: tuple[str, ...]
+    notes: tuple[str, ...]
+
+    def renditions(self) -> Iterator[Rendition]:
+        """All its files; two cuts may share one."""
+        return (rendition for cut in self.cuts for ladder in cut.renditions.values() for rendition in ladder)
+
+    def cut_on(self, device: Device) -> Cut:
+        """The cut that a device meets."""
+        return next(cut for cut in self.cuts if cut.rule.media.matches(device))
+
+    def fetched(self, device: Device) -> Rendition:
+        """The file that a browser on this device fetches, if it understands the first format."""
+        ladder = next(iter(self.cut_on(device).renditions.values()))
+        shown = self.slot.shown.on(device) or 1.0  # nothing shown: any candidate is sharp enough
+        return ladder[select([rendition.width / shown for rendition in ladder], device.dpr)]
+
+
+@dataclass(frozen=True)
+class Edition:
+    """Everything that one plan makes: pictures in the order first asked for, by slot name and master key."""
+
+    pictures: Mapping[tuple[str, str], Picture]
+
+    def cuts(self) -> Iterator[tuple[Picture, Cut]]:
+        """All cuts, each with its picture."""
+        return ((picture, cut) for picture in self.pictures.values() for cut in picture.cuts)
+
+
+def compose(
+    wanted: Iterable[tuple[str, str]],
+    slots: Mapping[str, Slot],
+    masters: Mapping[str, Master],
+    facts: Mapping[str, MasterFacts],
+    formats: Mapping[str, FormatFacts],
+    audience: tuple[Visits, ...],
+) -> Edition:
+    """Works out every cut, ladder, file name and `sizes`.
+
+    Args:
+        wanted: pairs of slot name and master key, as pages ask for them; each pair once or more.
+        slots: the plan's slots, by name.
+        masters: what the plan says of masters, by key; not every master need be there.
+        facts: masters that can be read, by key. Pairs with any other master are left out.
+        formats: the formats that can be written, by name.
+        audience: the devices to serve, at least one.
+    """
+    met: dict[str, tuple[CutDemand, ...]] = {}
+    pictures: dict[tuple[str, str], Picture] = {}
+    for slot, key in wanted:
+        if (slot, key) not in pictures and all(one in facts for one in masters_of([(slot, key)], masters)):
+            if slot not in met:
+                met[slot] = demands_of(slots[slot], audience)
+            pictures[slot, key] = _picture(met[slot], facts, key, masters, formats)
+    return Edition(pictures)
+
+
+def masters_of(wanted: Iterable[tuple[str, str]], masters: Mapping[str, Master]) -> list[str]:
+    """The keys of all masters that these pairs need, each once: their own, and those that single cuts are taken from."""
+    keys: dict[str, None] = {}
+    for slot, key in wanted:
+        keys[key] = None
+        overrides = masters.get(key, _NOTHING).cuts.items()
+        keys |= {override.master: None for (name, _), override in overrides if name == slot and override.master}
+    return list(keys)
+
+
+def _picture(
+    met: tuple[CutDemand, ...],
+    facts: Mapping[str, MasterFacts],
+    key: str,
+    masters: Mapping[str, Master],
+    formats: Mapping[str, FormatFacts],
+) -> Picture:
+    slot = met[0].slot
+    cuts = [_cut(one, facts, key, masters, formats) for one in met]
+    warnings = (*_lost_subjects(slot, facts[key], cuts), *_remarks(cuts))
+    alt = masters.get(key, _NOTHING).alt
+    return Picture(slot, facts[key], alt, tuple(cuts), warnings, tuple(_notes(slot, facts[key], cuts)))
+
+
+@dataclass(frozen=True)
+class _Placed:
+    """Where a cut lies; the attributes are those of Cut."""
+
+    rule: CutRule
+    ratio: float
+    box: Box
+    by_hand: bool
+    guessed: float | None
+    subjects: tuple[Box, ...]
+
+
+_MOST_LISTED = 8  # devices that a note names
+
+_place = functools.cache(place)  # masters of one camera are alike in all that it asks
+
+
+def _placed(rule: CutRule, override: CutOverride, source: MasterFacts, master: Master) -> _Placed:
+    """Places a cut: by hand, padded, or around the subject."""
+    treatment = rule.treatment
+    if override.zoom or override.lean:
+        rule = replace(rule, zoom=override.zoom or rule.zoom, lean=override.lean or rule.lean)
+    if override.ratio is not None:
+        rule = replace(rule, ratio=override.ratio or None)
+    width, height = turned_size(source.width, source.height, treatment.turn)
+    found = master.subjects or ((source.found.box,) if master.find and source.found else ())
+    subjects = tuple(turned(subject, treatment.turn, mirror=treatment.mirror) for subject in found)
+    ratio = rule.ratio or width / height
+    if override.box:
+        box = turned(override.box, treatment.turn, mirror=treatment.mirror).times(width, height)
+        ratio = box.width / box.height
+    elif treatment.pad:
+        box = padded(width, height, ratio)
+    else:
+        box = _place(width, height, ratio, subjects or (WHOLE,), zoom=rule.zoom, lean=rule.lean)
+    guessed = source.found.sure if master.find and source.found and not override.box else None
+    in_px = tuple(subject.times(width, height) for subject in subjects)
+    return _Placed(rule, ratio, box, override.box is not None, guessed, in_px)
+
+
+def _suited(names: Iterable[str], formats: Mapping[str, FormatFacts], *, alpha: bool, drawn: bool) -> list[FormatFacts]:
+    """The slot's formats for a cut. PNG stands in for those that cannot be what it is: transparent, or crisp to the pixel."""
+    suited = (
+        name
+        if (formats[name].alpha or not alpha) and (formats[name].lossless or not drawn or name != "jpeg")
+        else "png"
+        for name in names
+    )
+    return [formats[name] for name in dict.fromkeys(suited)]
+
+
+def _cut(
+    met: CutDemand,
+    facts: Mapping[str, MasterFacts],
+    key: str,
+    masters: Mapping[str, Master],
+    formats: Mapping[str, FormatFacts],
+) -> Cut:
+    slot = met.slot
+    override = masters.get(key, _NOTHING).cuts.get((slot.name, met.rule.name or ONLY_CUT), CutOverride())
+    source = facts[override.master or key]
+    said = masters.get(source.key, _NOTHING)
+    drawn = source.drawn if said.drawn is None else said.drawn
+    placed = _placed(met.rule, override, source, said)
+    own_width = max(1, int(placed.box.width + 1e-6))
+    ladder = met.ladder(own_width)
+    alpha = source.alpha and not placed.rule.treatment.background
+    crop = Crop(source.digest, placed.box, placed.rule.treatment, slot.finish.gamut)
+    sizes = [(width, max(1, round(width / placed.ratio))) for width in ladder.widths]
+    naming = Naming(slot.name_files, source.key, slot.name, placed.rule.name, met.constant)
+    return Cut(
+        rule=placed.rule,
+        source=source,
+        viewports=met.viewports,
+        visits=met.visits,
+        box=placed.box,
+        by_hand=placed.by_hand,
+        guessed=placed.guessed,
+        subjects=placed.subjects,
+        constant=met.constant,
+        sizes=met.sizes,
+        ladder=ladder,
+        soft=tuple(one for one, need in zip(met.visits, met.needs, strict=True) if need > own_width),
+        drawn=drawn,
+        renditions={
+            format_.name: rendered_as(crop, sizes, format_, slot.finish, naming, drawn=drawn)
+            for format_ in _suited(slot.formats, formats, alpha=alpha, drawn=drawn)
+        },
+        # Behind a transparent image it would stay in sight once the image is there.
+        placeholder=None if alpha else placeholder_of(crop, sizes[0], slot.placeholder),
+    )
+
+
+def _lost_subjects(slot: Slot, facts: MasterFacts, cuts: Iterable[Cut]) -> Iterator[str]:
+    for cut in cuts:
+        if cut.lost > SUBJECT_LOST:
+            where = _where(slot, facts, cut)
+            yield f"{where}: {cut.lost:.0%} of the subject is lost; give the cut a ratio nearer the subject's, or a box"
+
+
+def _remarks(cuts: Iterable[Cut]) -> Iterator[str]:
+    """What is wrong with masters that does not stop them, each once."""
+    yield from dict.fromkeys(f"{cut.source.key}: {remark}" for cut in cuts for remark in cut.source.remarks)
+
+
+def _notes(slot: Slot, facts: MasterFacts, cuts: Iterable[Cut]) -> Iterator[str]:
+    for cut in cuts:
+        where = _where(slot, facts, cut)
+        outside = sum(kept(cut.box, subject) < 1 - SUBJECT_LOST for subject in cut.subjects[1:])
+        if cut.guessed is not None:
+            yield f"{where}: the subject is guessed ({cut.guessed:.0%} sure); look at it with `sarvel proof`"
+        if outside:
+            yield f"{where}: {outside} of {len(cut.subjects)} subjects are not wholly in view, the first is"
+        if cut.soft:
+            need = max(need_of(slot, one.device) for one in cut.soft)
+            devices = _listed(list(dict.fromkeys(str(one.device) for one in cut.soft)))
+            share = sum(one.share for one in cut.soft) / sum(one.share for one in cut.visits)
+            yield (
+                f"{where}: the master gives {cut.box.width:.0f} px across, the audience needs {need}; "
+                f"soft on {devices} ({share:.0%} of who meets this cut); give a larger master"
+            )
+
+
+def _listed(names: Sequence[str]) -> str:
+    """Some names, and how many more there are."""
+    more = len(names) - _MOST_LISTED
+    return ", ".join(names[:_MOST_LISTED]) + (f" and {more} more" if more > 0 else "")
+
+
+def _where(slot: Slot, facts: MasterFacts, cut: Cut) -> str:
+    return f"slots.{slot.name}: {facts.key}" + (f": cut {cut.rule.name}" if cut.rule.name else "")

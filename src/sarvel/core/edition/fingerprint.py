@@ -1,0 +1,95 @@
+"""Fingerprints: all that a file is made from, told as text in a fixed form, and the digest of that text.
+
+The form is a public promise, described in docs/press.md: published file names hang on it. It names every field in words of
+its own, so that no renaming within the program changes a name. Whoever adds a line raises FORM; whoever changes what the
+same settings make of the same pixels raises RECIPE. Both change the names of all files.
+"""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Sequence
+from typing import TYPE_CHECKING
+
+from sarvel.core.crop.place import Box
+from sarvel.core.model import Gamut, Treatment
+
+if TYPE_CHECKING:
+    from sarvel.core.edition.rendition import Encoding, Size
+
+FORM = 1
+"""The version of the form."""
+
+RECIPE = 4
+"""The version of how pixels are made."""
+
+_BYTES = 16  # of a digest: among a billion files, two that differ have one digest with a chance of 1 in 10^21
+
+IN_NAMES = 10
+"""Hexadecimal digits of a digest that stand in a file's name, beside those of master, slot and cut."""
+
+
+def told_of_crop(master: str, box: Box, treatment: Treatment, gamut: Gamut) -> str:
+    """What a crop is, as the first lines of a fingerprint.
+
+    Args:
+        master: the digest of the master's bytes.
+        box: px of the upright master, turned and mirrored as the treatment says.
+        treatment: what is done to its pixels.
+        gamut: the colors that are kept.
+    """
+    edges = " ".join(float(edge).hex() for edge in (box.left, box.top, box.right, box.bottom))
+    return _lines(
+        ("sarvel", FORM),
+        ("recipe", RECIPE),
+        ("master", master),
+        ("box", edges),
+        ("turn", treatment.turn),
+        ("mirror", treatment.mirror),
+        ("pad", treatment.pad),
+        ("background", treatment.background),
+        ("grey", treatment.grey),
+        ("gamut", gamut),
+    )
+
+
+def told_of_search(likeness: float, sizes: Sequence[Size], *, drawn: bool) -> str:
+    """How an encoder's number is searched for, in one line."""
+    return f"{likeness:g}{' drawn' if drawn else ''} on {' '.join(f'{width}x{height}' for width, height in sizes)}"
+
+
+def told_of_file(format_: str, codec: str, encoding: Encoding) -> str:
+    """How a file is encoded, as the lines behind those of its crop.
+
+    Args:
+        format_: the format, as plans call it.
+        codec: the library and version that write it, and their settings.
+        encoding: how it is written.
+    """
+    search = encoding.search
+    return _lines(
+        ("format", format_),
+        ("codec", codec),
+        ("lossless", encoding.lossless),
+        ("quality", "" if encoding.quality is None else encoding.quality),
+        ("search", told_of_search(search.likeness, search.sizes, drawn=encoding.drawn) if search else ""),
+        ("drawn", encoding.drawn),
+        ("interlace", encoding.interlace),
+        ("keep", " ".join(encoding.keep)),
+    )
+
+
+def told_of_size(size: Size) -> str:
+    """The size of a file, px, as the last line of its fingerprint."""
+    return _lines(("size", f"{size[0]}x{size[1]}"))
+
+
+def digest_of(*texts: str) -> str:
+    """The digest of a fingerprint, whose lines are in these texts: 32 hexadecimal digits."""
+    return hashlib.blake2b("".join(texts).encode(), digest_size=_BYTES).hexdigest()
+
+
+def _lines(*said: tuple[str, str | int | bool]) -> str:
+    """A line for each field: its name, and what it says; yes or no, and nothing where nothing is said."""
+    words = ((name, ("yes" if value else "no") if isinstance(value, bool) else str(value)) for name, value in said)
+    return "".join(f"{name} {value}".rstrip() + "\n" for name, value in words)

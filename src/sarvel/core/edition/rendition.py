@@ -1,0 +1,252 @@
+"""Renditions: the files of a cut, how each is encoded, and its name, which tells everything that it is made from."""
+
+from __future__ import annotations
+
+import functools
+import re
+import unicodedata
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+
+from sarvel.core.crop.place import Box
+from sarvel.core.edition.fingerprint import (
+    IN_NAMES,
+    digest_of,
+    told_of_crop,
+    told_of_file,
+    told_of_search,
+    told_of_size,
+)
+from sarvel.core.facts import FormatFacts
+from sarvel.core.model import Finish, Gamut, Keep, Treatment
+
+CLEAN = 97.0
+"""The likeness at least of flat graphics in a format that cannot keep every pixel: no ring is seen around its lettering."""
+
+Size = tuple[int, int]  # width, height in px
+
+
+@dataclass(frozen=True)
+class Crop:
+    """The pixels that a file is made from.
+
+    Attributes:
+        digest: of the master's bytes.
+        box: px of the upright master, turned and mirrored as the treatment says.
+        treatment: what is done to them.
+        gamut: the colors that are kept.
+        told: all of it as text, for fingerprints.
+    """
+
+    digest: str
+    box: Box
+    treatment: Treatment
+    gamut: Gamut
+    told: str = field(init=False, repr=False, compare=False)
+
+    def __post_init__(self) -> None:
+        """Tells itself once; every file of the crop goes by it."""
+        told = told_of_crop(self.digest, self.box, self.treatment, self.gamut)
+        object.__setattr__(self, "told", told)
+
+
+@dataclass(frozen=True)
+class QualitySearch:
+    """An encoder's number that is to be found by trying.
+
+    Attributes:
+        key: tells everything that the number depends on; the same key is the same number.
+        likeness: what to reach, 0 to 100.
+        sizes: the rungs that are tried, narrowest first, up to the one in the middle of the ladder. The narrow ones cost
+            little and differ most, for detail that a wide rung has room for is crowded into them; and what is found on
+            one is nearly right for the next.
+    """
+
+    key: str
+    likeness: float
+    sizes: tuple[Size, ...]
+
+
+@dataclass(frozen=True)
+class EncoderNumbers:
+    """The encoder's numbers of one cut in one format.
+
+    Attributes:
+        points: width of each rung that was tried, px, the number found there, and the likeness that it reaches; the
+            narrowest first, the middle rung last.
+    """
+
+    points: tuple[tuple[int, int, float], ...]
+
+    def at(self, width: int) -> int:
+        """The number for a rung: its own, or the middle one's for those that are wider."""
+        return next((number for tried, number, _ in self.points if tried == width), self.points[-1][1])
+
+
+@dataclass(frozen=True)
+class Encoding:
+    """How the bytes of a file come about. Of quality and search one is None; both are where it is lossless.
+
+    Attributes:
+        lossless: whether every pixel is kept as it is.
+        quality: the encoder's number by hand.
+        search: how the encoder's number is found.
+        drawn: whether it is flat graphics, whose colors are not to be kept at half the size.
+        interlace: whether it shows roughly before it is whole.
+        keep: what of the master's metadata goes along.
+    """
+
+    lossless: bool = False
+    quality: int | None = None
+    search: QualitySearch | None = None
+    drawn: bool = False
+    interlace: bool = False
+    keep: tuple[Keep, ...] = ()
+
+
+@dataclass(frozen=True)
+class Rendition:
+    """One file: a cut, at a rung, in a format.
+
+    Attributes:
+        name: file name; two renditions that differ in any byte differ in name.
+        format: the format's name.
+        media_type: the format's media type.
+        width: px across.
+        height: px down.
+        encoding: how it is written.
+        fingerprint: digest of everything that it is made from; files of one fingerprint are the same.
+    """
+
+    name: str
+    format: str
+    media_type: str
+    width: int
+    height: int
+    encoding: Encoding
+    fingerprint: str = ""
+
+    @property
+    def digest(self) -> str:
+        """The part of the fingerprint that its name holds."""
+        return self.fingerprint[:IN_NAMES]
+
+    @property
+    def size(self) -> Size:
+        """Width and height, px."""
+        return self.width, self.height
+
+
+@dataclass(frozen=True)
+class Placeholder:
+    """What stands in a cut's place until it has loaded.
+
+    Attributes:
+        kind: one of PLACEHOLDERS but "none", or a color "#rrggbb".
+        key: tells everything that it depends on; "" for a color, which needs no making.
+        size: the rung that it is made from.
+    """
+
+    kind: str
+    key: str
+    size: Size
+
+
+_LONGEST = 200  # bytes of a file name: systems allow 255, and what serves or copies a file may add an ending of its own
+
+PATTERN = "{stem}-{slot}-{cut}-{width}.{digest}.{ext}"
+"""How files are called where the plan does not say otherwise."""
+
+
+@dataclass(frozen=True)
+class Naming:
+    """How the files of a cut are called.
+
+    Attributes:
+        pattern: holds {digest} and ends with .{ext}; may hold {stem}, {slot}, {cut}, {width}, {height}, {density}.
+        master: the master's key.
+        slot: the slot.
+        cut: the cut; "" if it is the only one.
+        constant: the one width that the slot is shown at, CSS px; None where that differs. {density} goes by it.
+    """
+
+    pattern: str
+    master: str
+    slot: str
+    cut: str
+    constant: float | None
+
+    def begun(self) -> str:
+        """The pattern with all that is the same for every file of the cut; what is empty takes its hyphen along."""
+        said = {"{stem}": plain_name(self.master), "{slot}": plain_name(self.slot), "{cut}": plain_name(self.cut)}
+        name = self.pattern
+        for field_, text in said.items():
+            name = name.replace(field_, text) if text else name.replace(f"{field_}-", "").replace(field_, "")
+        return name
+
+    def finished(self, begun: str, size: Size, digest: str, ending: str) -> str:
+        """The name of one file."""
+        name = begun.replace("{width}", str(size[0])).replace("{digest}", digest).replace("{ext}", ending)
+        if "{" in name:
+            density = f"{size[0] / self.constant:.4g}" if self.constant else str(size[0])
+            name = name.replace("{height}", str(size[1])).replace("{density}", density)
+        tail = f".{digest}.{ending}"
+        return name if len(name.encode()) <= _LONGEST else _cut_short(name, _LONGEST - len(tail)) + tail
+
+
+def _cut_short(name: str, most: int) -> str:
+    """The beginning of a name, in at most so many bytes."""
+    return name.encode()[:most].decode("utf-8", "ignore")
+
+
+def rendered_as(
+    crop: Crop, sizes: Sequence[Size], format_: FormatFacts, finish: Finish, naming: Naming, *, drawn: bool
+) -> tuple[Rendition, ...]:
+    """The files of one cut in one format, one for each size.
+
+    Args:
+        crop: what they are made from.
+        sizes: narrowest first, at least one.
+        format_: the format.
+        finish: what the slot says.
+        naming: how files are called.
+        drawn: whether the picture is flat graphics.
+    """
+    encoding = _encoding(crop.told, sizes, format_, finish, drawn=drawn)
+    told, begin = crop.told + told_of_file(format_.name, format_.codec, encoding), naming.begun()
+    files = []
+    for size in sizes:
+        fingerprint = digest_of(told, told_of_size(size))
+        name = naming.finished(begin, size, fingerprint[:IN_NAMES], format_.ending)
+        files.append(Rendition(name, format_.name, format_.media_type, *size, encoding, fingerprint))
+    return tuple(files)
+
+
+def placeholder_of(crop: Crop, size: Size, kind: str) -> Placeholder | None:
+    """The placeholder of an opaque cut whose smallest rung has this size; None for "none"."""
+    if kind == "none":
+        return None
+    key = "" if kind.startswith("#") else digest_of(crop.told, f"placeholder {kind}\n", told_of_size(size))
+    return Placeholder(kind, key, size)
+
+
+def _encoding(told: str, sizes: Sequence[Size], format_: FormatFacts, finish: Finish, *, drawn: bool) -> Encoding:
+    interlace = finish.interlace and format_.interlaces
+    if format_.lossless and (drawn or not format_.lossy) and format_.name not in finish.quality:
+        return Encoding(lossless=True, drawn=drawn, interlace=interlace, keep=finish.keep)
+    quality = finish.quality.get(format_.name) if format_.lossy else None
+    search = None
+    if quality is None:
+        likeness = max(finish.likeness, CLEAN) if drawn else finish.likeness
+        tried = tuple(sizes[: (len(sizes) + 1) // 2])
+        how = f"format {format_.name}\ncodec {format_.codec}\nsearch {told_of_search(likeness, tried, drawn=drawn)}\n"
+        search = QualitySearch(digest_of(told, how), likeness, tried)
+    return Encoding(quality=quality, search=search, drawn=drawn, interlace=interlace, keep=finish.keep)
+
+
+@functools.cache
+def plain_name(name: str) -> str:
+    """A name in letters, digits and hyphens that no URL, srcset or shell needs to escape; may be empty."""
+    stem = name.rsplit("/", 1)[-1].rsplit(".", 1)[0]
+    ascii_ = unicodedata.normalize("NFKD", stem).encode("ascii", "ignore").decode().lower()
+    return re.sub(r"[^a-z0-9]+", "-", ascii_).strip("-")

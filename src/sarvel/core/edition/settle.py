@@ -1,0 +1,90 @@
+"""Settling: what rendering weighed decides which formats of a cut pay. Pure, as compose is."""
+
+from __future__ import annotations
+
+import operator
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+
+from sarvel.core.edition.compose import Cut, Edition, Picture
+from sarvel.core.edition.rendition import Rendition
+
+PAYS = 0.03
+"""A format whose files are not smaller by this share, in sum, than the next simpler one's is left out: the markup would grow
+by a source, and a cache would hold one file more, for nothing that anyone notices."""
+
+
+@dataclass(frozen=True)
+class LeftOut:
+    """A format that does not pay for a cut.
+
+    Attributes:
+        slot: the slot.
+        master: the master's key.
+        cut: the cut's name.
+        format: the format that is left out.
+        weight: bytes of its files together.
+        simpler: the format that it was held against.
+        simpler_weight: bytes of that one's files.
+        renditions: its files.
+    """
+
+    slot: str
+    master: str
+    cut: str
+    format: str
+    weight: int
+    simpler: str
+    simpler_weight: int
+    renditions: tuple[Rendition, ...]
+
+    def __str__(self) -> str:
+        where = f"slots.{self.slot}: {self.master}" + (f": cut {self.cut}" if self.cut else "")
+        return (
+            f"{where}: {self.format} is left out: its files weigh {self.weight / 1000:.1f} kB, "
+            f"those of {self.simpler} {self.simpler_weight / 1000:.1f} kB"
+        )
+
+
+def settle(edition: Edition, weights: Mapping[str, int]) -> tuple[Edition, tuple[LeftOut, ...]]:
+    """The Edition without the formats that do not pay.
+
+    Args:
+        edition: as composed.
+        weights: bytes of renditions by name. A cut of which one is missing stays as it is, for it is not made yet.
+
+    Returns:
+        The Edition as it is to be published, and what was left out.
+    """
+    left_out: list[LeftOut] = []
+    pictures = {pair: _settled(picture, weights, left_out) for pair, picture in edition.pictures.items()}
+    return Edition(pictures), tuple(left_out)
+
+
+def _settled(picture: Picture, weights: Mapping[str, int], left_out: list[LeftOut]) -> Picture:
+    cuts = []
+    for cut in picture.cuts:
+        dropped = _not_paying(cut, weights)
+        for format_, simpler in dropped.items():
+            files = cut.renditions[format_]
+            sums = [sum(weights[one.name] for one in cut.renditions[name]) for name in (format_, simpler)]
+            names = (picture.slot.name, picture.master.key, cut.rule.name)
+            left_out.append(LeftOut(*names, format_, sums[0], simpler, sums[1], files))
+        kept = {name: files for name, files in cut.renditions.items() if name not in dropped}
+        cuts.append(replace(cut, renditions=kept) if dropped else cut)
+    return picture if all(map(operator.is_, cuts, picture.cuts)) else replace(picture, cuts=tuple(cuts))
+
+
+def _not_paying(cut: Cut, weights: Mapping[str, int]) -> dict[str, str]:
+    """Formats to leave out, each with the simpler one that it was held against. The simplest always stays."""
+    if any(one.name not in weights for ladder in cut.renditions.values() for one in ladder):
+        return {}
+    sums = {name: sum(weights[one.name] for one in ladder) for name, ladder in cut.renditions.items()}
+    *better, simpler = sums
+    dropped = {}
+    for name in reversed(better):
+        if sums[name] > (1 - PAYS) * sums[simpler]:
+            dropped[name] = simpler
+        else:
+            simpler = name
+    return dropped

@@ -1,0 +1,236 @@
+"""A page as checks, surveys and picks see it: its images, its pictures and what belongs to them, each tag in its place."""
+
+from __future__ import annotations
+
+import re
+from collections import Counter
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+
+from sarvel.core.html.dialect import HTML, Dialect
+from sarvel.core.html.images import ImageElement
+from sarvel.core.html.tags import VOID, Attribute, Tag, Wanted
+from sarvel.core.html.template_code import closing, holds_code
+
+_STYLE_END = re.compile(r"</style(?=[\s/>])", re.IGNORECASE)
+_STYLED = re.compile(r"\bstyle\s*=[^>]*\burl\(", re.IGNORECASE)
+_WANTED = Wanted(
+    frozenset({"html", "head", "body", "meta", "link", "style", "picture", "source", "img", "audio", "video"}),
+    whole=frozenset({"picture"}),  # where every element counts that stands around a source
+)
+_CALL = re.compile(r"@\w+\s*\(")
+
+
+@dataclass
+class Image:
+    """An img, and the sources that count for it.
+
+    Attributes:
+        tag: the img.
+        sources: those of its picture that stand before it, in order.
+        number: its place among the page's images, from 1.
+    """
+
+    tag: Tag
+    sources: Sequence[Tag]
+    number: int
+
+    @property
+    def tags(self) -> tuple[Tag, ...]:
+        """All that a browser reads for it, in order."""
+        return (*self.sources, self.tag)
+
+    @property
+    def is_ask(self) -> bool:
+        """Whether it asks for a slot of the plan, and is not woven yet."""
+        return self.tag.get("data-sarvel") is not None and self.tag.get("data-master") is None
+
+    @property
+    def element(self) -> ImageElement:
+        """What decides which file it fetches."""
+        return ImageElement(self.tag.values(), tuple(source.values() for source in self.sources), self.tag.start)
+
+
+@dataclass
+class PictureElement:
+    """A picture element and its children.
+
+    Attributes:
+        tag: its start tag.
+        sources: its sources, in order.
+        late: those behind its img.
+        images: its images; there should be one.
+    """
+
+    tag: Tag
+    sources: list[Tag] = field(default_factory=list)
+    late: list[Tag] = field(default_factory=list)
+    images: list[Tag] = field(default_factory=list)
+
+    @property
+    def end(self) -> int:
+        """Just behind the last of its tags that count for an image."""
+        return max(tag.end for tag in (self.tag, *self.sources, *self.late, *self.images))
+
+
+@dataclass
+class Document:
+    """What a page holds of interest.
+
+    Attributes:
+        text: the page.
+        images: in order.
+        pictures: in order.
+        strays: sources in no picture, and in no audio or video.
+        metas: meta elements.
+        links: link elements.
+        styles: where the text of style elements begins, and the text.
+        styled: other tags than img with a style attribute that names a file.
+        frames: html, head and body tags.
+        whole: whether it is a page with a head, not a part of one.
+        code_in_head: whether a template engine writes a part of the head.
+    """
+
+    text: str
+    images: list[Image] = field(default_factory=list)
+    pictures: list[PictureElement] = field(default_factory=list)
+    strays: list[Tag] = field(default_factory=list)
+    metas: list[Tag] = field(default_factory=list)
+    links: list[Tag] = field(default_factory=list)
+    styles: list[tuple[int, str]] = field(default_factory=list)
+    styled: list[Tag] = field(default_factory=list)
+    frames: list[Tag] = field(default_factory=list)
+    whole: bool = False
+    code_in_head: bool = False
+
+    @property
+    def sheets(self) -> list[str]:
+        """The addresses of the stylesheets that it links to."""
+        links = (link for link in self.links if "stylesheet" in (value_of(link, "rel") or "").lower().split())
+        return [value_of(link, "href") or "" for link in links]
+
+
+def value_of(tag: Tag, name: str) -> str | None:
+    """What an attribute says, character references resolved; None if it is not there."""
+    found = tag.get(name)
+    return found.value if found else None
+
+
+def span_of(tag: Tag, name: str) -> tuple[int, int]:
+    """Where an attribute stands; the tag, if it is not there."""
+    found: Attribute | None = tag.get(name)
+    return (found.start, found.end) if found else (tag.start, tag.end)
+
+
+def is_bound(tag: Tag, name: str) -> bool:
+    """Whether an attribute is there, as it is or as component files bind it to an expression: `:alt`, `[alt]`, `x-bind:alt`."""
+    return any(re.split(r"[:.]", one.name.lower().strip("[]"))[-1] == name for one in tag.attributes)
+
+
+def has_more(text: str, tag: Tag) -> bool:
+    """Whether a tag takes attributes that only the template engine knows."""
+    if any(one.name.lower() in ("v-bind", "x-bind") for one in tag.attributes):
+        return True
+    if tag.end - tag.start < 3 or not set("{<@") & set(text[tag.start + 1 : tag.end]):
+        return False
+    ends = [tag.start, *(one.end for one in tag.attributes)]
+    starts = [*(one.start for one in tag.attributes), tag.end]
+    return any(
+        set("{<@") & set(text[end + (end == tag.start) : start]) for end, start in zip(ends, starts, strict=True)
+    )
+
+
+def read_document(text: str, dialect: Dialect = HTML) -> Document:
+    """Reads a page.
+
+    Args:
+        text: the page.
+        dialect: how its tags are found.
+    """
+    page = Document(text)
+    inside = _Open()  # within the open picture, itself first
+    media = 0  # audio and video elements that are open, whose sources are none of ours
+    styled = "url(" in text and _STYLED.search(text)
+    for tag in dialect.tags(text, None if styled else _WANTED):
+        if tag.name in ("audio", "video"):
+            media = max(0, media + (-1 if tag.closing else 1))
+        elif tag.closing:
+            inside.close(tag.name)
+            if tag.name == "head":
+                _end_head(page, tag.start)
+        elif tag.name == "picture":
+            inside = _Open("picture")
+            page.pictures.append(PictureElement(tag))
+        elif not (tag.name == "source" and media):
+            _put(page, tag, inside)
+    return page
+
+
+class _Open:
+    """Elements that are open, by name, outermost first."""
+
+    def __init__(self, *names: str) -> None:
+        self.names = list(names)
+        self._counts = Counter(names)
+
+    def open(self, name: str) -> None:
+        """Opens one."""
+        self.names.append(name)
+        self._counts[name] += 1
+
+    def close(self, name: str) -> None:
+        """Closes the innermost of a name and all within it; an end tag that belongs to none closes nothing."""
+        while self._counts[name]:
+            last = self.names.pop()
+            self._counts[last] -= 1
+            if last == name:
+                return
+
+
+def _end_head(page: Document, end: int) -> None:
+    start = next((tag.end for tag in page.frames if tag.name == "head"), 0)
+    head = page.text[start:end]
+    page.code_in_head = holds_code(head) or bool(_CALL.search(head))
+
+
+def _put(page: Document, tag: Tag, inside: _Open) -> None:
+    """Puts a start tag where it belongs."""
+    match tag.name:
+        case "source":
+            _source(page, tag, child=inside.names == ["picture"])
+        case "img":
+            sources = page.pictures[-1].sources if inside.names == ["picture"] else ()
+            page.images.append(Image(tag, tuple(sources), len(page.images) + 1))
+            if inside.names:
+                page.pictures[-1].images.append(tag)
+        case "meta":
+            page.metas.append(tag)
+        case "link":
+            page.links.append(tag)
+        case "html" | "head" | "body":
+            page.frames.append(tag)
+            page.whole = page.whole or tag.name == "head"
+        case "style":
+            _style(page, tag.end)
+    if tag.name != "img" and tag.get("style"):
+        page.styled.append(tag)
+    if inside.names and tag.name not in VOID:
+        inside.open(tag.name)
+
+
+def _style(page: Document, start: int) -> None:
+    """Keeps the text of a style element, to the end of the page if it is never closed; none begins within another."""
+    behind = closing(page.text, start, _STYLE_END)
+    end = behind - len("</style") if behind >= 0 else len(page.text)
+    last = page.styles[-1] if page.styles else (0, "")
+    if start >= last[0] + len(last[1]):
+        page.styles.append((start, page.text[start:end]))
+
+
+def _source(page: Document, tag: Tag, *, child: bool) -> None:
+    if not child:
+        page.strays.append(tag)
+    elif page.pictures[-1].images:
+        page.pictures[-1].late.append(tag)
+    else:
+        page.pictures[-1].sources.append(tag)

@@ -1,0 +1,109 @@
+"""Rules of a stylesheet for pictures that are shown as backgrounds: a class for each slot and master.
+
+CSS knows no `sizes`: `image-set()` selects by density and type alone (CSS Images Level 4, section 2.4). So there is a rule
+for each cut and band, and in it the file that is sharp on the widest device of the audience there, at each density.
+"""
+
+from __future__ import annotations
+
+import re
+from collections import Counter
+from collections.abc import Iterable, Iterator, Sequence
+
+from sarvel.core.css.device import Device
+from sarvel.core.edition.compose import Cut, Picture
+from sarvel.core.edition.rendition import Rendition, plain_name
+
+_HEIGHT = 900  # CSS px of a viewport that nobody of the audience has
+
+
+STYLESHEET = "pictures.css"
+"""What the stylesheet beside the renditions is called."""
+
+
+def class_names(pictures: Iterable[Picture]) -> dict[tuple[str, str], str]:
+    """The class of each picture, by slot and master: their names, and the ending of the file where that alone differs."""
+    keys = [(picture.slot.name, picture.master.key) for picture in pictures]
+    short = {pair: f"{plain_name(pair[0])}-{_plain_path(pair[1].rsplit('.', 1)[0])}" for pair in keys}
+    count = Counter(short.values())
+    return {
+        pair: name if count[name] == 1 else f"{name}-{_plain_path(pair[1].rsplit('.', 1)[-1])}"
+        for pair, name in short.items()
+    }
+
+
+def background_rules(pictures: Sequence[Picture], starts: Sequence[float]) -> str:
+    """The rules of all pictures whose slot says that they are backgrounds; URLs are seen from the folder of renditions.
+
+    Args:
+        pictures: all pictures of an Edition.
+        starts: where bands of the layout begin, CSS px, the first at 0.
+    """
+    names = class_names(pictures)
+    rules = (
+        rule
+        for picture in pictures
+        if picture.slot.behind
+        for rule in _rules(picture, names[picture.slot.name, picture.master.key], starts)
+    )
+    return "".join(f"{rule}\n" for rule in rules)
+
+
+def _rules(picture: Picture, name: str, starts: Sequence[float]) -> Iterator[str]:
+    """The base first: of rules that hold the last one wins, of cuts the first."""
+    before = ""
+    for cut in reversed(picture.cuts):
+        for start, end in zip(starts, [*starts[1:], None], strict=True):
+            devices = _devices(picture, cut, start, end)
+            if not devices:
+                continue
+            said = _said(picture, cut, devices)
+            media = _media(cut.rule.media.css, start)
+            if not before or said != before or media == cut.rule.media.css:
+                rule = f".{name} {{ {said} }}"
+                yield f"@media {media} {{ {rule} }}" if media and before else rule
+            before = said
+
+
+def _devices(picture: Picture, cut: Cut, start: float, end: float | None) -> list[Device]:
+    """Those of the audience that meet a cut in a band; where nobody does, the widest viewport there."""
+    met = [one.device for one in cut.visits if start <= one.device.width < (end or float("inf"))]
+    widest = Device(max(1, round(end) - 1 if end else max(round(start), 1920)), _HEIGHT, 1)
+    return met or ([widest] if picture.cut_on(widest) is cut else [])
+
+
+def _media(media: str, start: float) -> str:
+    band = f"(min-width: {start:g}px)" if start else ""
+    if not (media and band) or band in media:
+        return media or band
+    return ", ".join(f"{query.strip()} and {band}" for query in media.split(","))
+
+
+def _said(picture: Picture, cut: Cut, devices: Sequence[Device]) -> str:
+    """A plain file for browsers that know no image-set, and the set, which others take since it stands behind."""
+    wide = max(picture.slot.shown.on(device) for device in devices)
+    densities = sorted({1.0, *picture.slot.densities})
+    fallback = _sharp(list(cut.renditions.values())[-1], wide)
+    options = [
+        f'url("{rendition.name}") type("{rendition.media_type}") {density:g}x'
+        for ladder in cut.renditions.values()
+        for density, rendition in _each_once({density: _sharp(ladder, wide * density) for density in densities})
+    ]
+    return f'background-image: url("{fallback.name}"); background-image: image-set({", ".join(options)})'
+
+
+def _sharp(ladder: Sequence[Rendition], need: float) -> Rendition:
+    return next((one for one in ladder if one.width >= need), ladder[-1])
+
+
+def _each_once(by_density: dict[float, Rendition]) -> Iterator[tuple[float, Rendition]]:
+    """Where the master gives no more for a higher density, the lower one says all."""
+    seen: set[str] = set()
+    for density, rendition in by_density.items():
+        if rendition.name not in seen:
+            seen.add(rendition.name)
+            yield density, rendition
+
+
+def _plain_path(key: str) -> str:
+    return "-".join(plain_name(part) or re.sub(r"\W", "", part) or "x" for part in key.split("/"))

@@ -1,0 +1,139 @@
+"""Image markup for a picture of the Edition: design rule "Markup". What it holds, not how it is laid out in a page."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, replace
+
+from sarvel.core.css.device import Device
+from sarvel.core.edition.compose import Cut, Picture
+from sarvel.core.edition.rendition import Rendition
+
+_UNSAFE = re.compile(r"[^\w.~@+!$&'()*;=:-]|[^\x00-\x7f]")  # RFC 3986, section 3.3: a path's letters, less the comma
+
+_LAPTOP = Device(1440, 900, 1)  # design rule "Markup": src is what is sharp on a 1x laptop
+
+
+@dataclass(frozen=True)
+class Source:
+    """What one `source`, or the `img`, says of the files of one cut in one format. "" is an attribute left out."""
+
+    media: str
+    type: str
+    srcset: str
+    sizes: str
+    width: int
+    height: int
+
+
+@dataclass(frozen=True)
+class Markup:
+    """The markup of one picture.
+
+    Attributes:
+        sources: in the order that browsers try them; empty where a lone `img` says all.
+        image: what the `img` itself says: the last cut in the last format.
+        src: the file for browsers that know no srcset.
+        eager: whether the image is seen at once.
+        background: what the property `background` says until the image has loaded; "" for nothing.
+    """
+
+    sources: tuple[Source, ...]
+    image: Source
+    src: str
+    eager: bool
+    background: str = ""
+
+
+def write_markup(picture: Picture, address: str, backgrounds: Mapping[str, str] | None) -> Markup:
+    """The markup of a picture.
+
+    Args:
+        picture: the picture.
+        address: how pages reach the folder of renditions: a URL prefix that needs no escaping, without a slash at its end.
+        backgrounds: of placeholders, by key; None leaves them out of the markup. An attribute holds but one for all
+            cuts: the one of the cut that most visits of the audience meet.
+    """
+    sources = [_source(picture, cut, ladder, address) for cut in picture.cuts for ladder in cut.renditions.values()]
+    *before, last = sources
+    return Markup(
+        sources=tuple(before),
+        image=replace(last, media="", type=""),
+        src=url_of(address, fallback(picture)),
+        eager=picture.slot.load == "first",
+        background=background_of(max(picture.cuts, key=_visited), backgrounds) if backgrounds is not None else "",
+    )
+
+
+def background_of(cut: Cut, backgrounds: Mapping[str, str]) -> str:
+    """What the property `background` says until a cut has loaded: within the edges of the image, whatever its padding."""
+    if cut.placeholder is None:
+        return ""
+    said = backgrounds.get(cut.placeholder.key, "") if cut.placeholder.key else cut.placeholder.kind
+    return f"{said} content-box" if said else ""
+
+
+def placeholder_rules(pictures: Iterable[Picture], backgrounds: Mapping[str, str]) -> str:
+    """The same as rules of a stylesheet, for pages whose security policy allows no style in the markup: a rule a cut.
+
+    Images are found by the file that `src` names, which no two pictures share.
+    """
+    rules: list[str] = []
+    for picture in pictures:
+        name = fallback(picture).name
+        for cut in reversed(picture.cuts):  # of rules the last that holds wins, of sources the first
+            if background := background_of(cut, backgrounds):
+                rule = f'img[src$="/{name}"], img[src="{name}"] {{ background: {background} }}'
+                rules.append(f"@media {cut.rule.media.css} {{ {rule} }}" if cut.rule.media.css else rule)
+    return "".join(f"{rule}\n" for rule in rules)
+
+
+def displayed_size(picture: Picture, cut: Cut) -> tuple[int, int]:
+    """Width and height that reserve a cut's space, CSS px: as large as it is shown, or as its largest rendition if less."""
+    largest = next(iter(cut.renditions.values()))[-1]
+    shown = max(picture.slot.shown.on(visits.device) for visits in cut.visits)
+    if shown >= largest.width:
+        return largest.width, largest.height
+    width = max(1, round(shown))
+    return width, max(1, round(width * cut.box.height / cut.box.width))
+
+
+def _visited(cut: Cut) -> float:
+    return sum(visits.share for visits in cut.visits)
+
+
+def _source(picture: Picture, cut: Cut, ladder: tuple[Rendition, ...], address: str) -> Source:
+    width, height = displayed_size(picture, cut)
+    return Source(
+        media=cut.rule.media.css,
+        type=ladder[0].media_type,
+        srcset=", ".join(f"{url_of(address, rendition)} {_descriptor(cut, rendition)}" for rendition in ladder),
+        sizes=cut.sizes,
+        width=width,
+        height=height,
+    )
+
+
+def _descriptor(cut: Cut, rendition: Rendition) -> str:
+    if cut.constant is None:
+        return f"{rendition.width}w"
+    return f"{rendition.width / cut.constant:.4g}x"
+
+
+def url_of(address: str, rendition: Rendition) -> str:
+    """How pages reach a file; what srcset would take for its own, white space and commas, is escaped."""
+    name = _UNSAFE.sub(lambda found: "".join(f"%{byte:02X}" for byte in found.group().encode()), rendition.name)
+    return f"{address}/{name}" if address else name
+
+
+def fallback(picture: Picture) -> Rendition:
+    """The smallest rung of the last cut that is sharp on a 1x laptop, or on as wide a viewport as meets that cut."""
+    cut = picture.cuts[-1]
+    devices = [
+        device for device in (_LAPTOP, *(visits.device for visits in cut.visits)) if picture.cut_on(device) is cut
+    ]
+    widest = max(devices or [cut.visits[0].device], key=lambda device: device.width)
+    need = picture.slot.shown.on(min(widest, _LAPTOP, key=lambda device: device.width))
+    ladder = list(cut.renditions.values())[-1]
+    return next((rendition for rendition in ladder if rendition.width >= need), ladder[-1])

@@ -1,0 +1,59 @@
+"""Preload links for a picture that is seen at once: one for each cut, of which a browser follows no more than one.
+
+A browser follows a link if its `media` holds and it knows the `type`, and then selects from `imagesrcset` as from `srcset`
+(HTML, section 4.6.7.13 "Link type preload"). So each link names the best format alone, and excludes the cuts tried earlier:
+it then fetches what the picture will, or, by a browser without that format, nothing.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from sarvel.core.edition.compose import Picture
+from sarvel.core.markup.picture import write_markup
+
+
+@dataclass(frozen=True)
+class Preload:
+    """What one link says; "" is an attribute left out."""
+
+    media: str
+    type: str
+    srcset: str
+    sizes: str
+
+
+def preloads(picture: Picture, address: str) -> list[Preload]:
+    """The links for a picture, in the order in which its cuts are tried.
+
+    Args:
+        picture: the picture.
+        address: as for write_markup.
+    """
+    markup = write_markup(picture, address, None)
+    sources = {source.srcset: source for source in (*markup.sources, markup.image)}
+    links: list[Preload] = []
+    tried: list[str] = []
+    for cut, srcset in zip(picture.cuts, _best(picture, list(sources)), strict=True):
+        media = cut.rule.media.css
+        # Media Queries Level 4, section 2.5: older browsers drop what they cannot read, and preload nothing.
+        excluded = [f"(not {_grouped(one)})" for one in tried]
+        said = " and ".join([*([_grouped(media) if tried else media] if media else []), *excluded])
+        type_ = next(iter(cut.renditions.values()))[0].media_type
+        links.append(Preload(said, type_, srcset, sources[srcset].sizes))
+        tried.append(media)
+    return links
+
+
+def _best(picture: Picture, srcsets: list[str]) -> list[str]:
+    """The srcset of each cut in its best format; markup lists all formats of a cut before the next cut."""
+    best, at = [], 0
+    for cut in picture.cuts:
+        best.append(srcsets[at])
+        at += len(cut.renditions)
+    return best
+
+
+def _grouped(media: str) -> str:
+    """A media condition as a part of another."""
+    return media if media.count("(") == 1 and media.startswith("(") else f"({media})"

@@ -1,0 +1,99 @@
+"""The whole job of a plan: rendered, woven, checked."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from sarvel.core.css.device import Device
+from sarvel.core.edition.compose import Picture
+from sarvel.core.edition.rendition import Rendition
+from sarvel.job.check import Checked, check_files, pages_of_plan
+from sarvel.job.listener import Listener
+from sarvel.job.render import RenderOptions, pruned, render_site
+from sarvel.job.site import Site, read_site
+from sarvel.job.weave import WrittenPages, weaver_of, write_site
+from sarvel.plan.read import Plan
+from sarvel.press.executor import Rendered
+from sarvel.press.ledger import Ledger
+from sarvel.press.output_folder import standing
+
+# The two ends of the built-in audience: the narrowest viewport that is common, and the widest.
+PHONE = Device(360, 740, 3)
+DESKTOP = Device(1920, 1080, 1)
+
+
+@dataclass(frozen=True)
+class BuiltPicture:
+    """One picture whose files are all there.
+
+    Attributes:
+        picture: the picture.
+        files: how many files were made of it.
+        total: their bytes together.
+        fetched: what each device fetches, and its bytes.
+    """
+
+    picture: Picture
+    files: int
+    total: int
+    fetched: dict[Device, tuple[Rendition, int]]
+
+    def saving(self, device: Device) -> float:
+        """The share of the master's bytes that a device is spared; negative if it fetches more."""
+        return 1 - self.fetched[device][1] / self.picture.master.size
+
+
+@dataclass(frozen=True)
+class Built:
+    """What a build came to.
+
+    Attributes:
+        site: the site.
+        rendered: its renditions.
+        pages: its pages and side files.
+        checked: what the check of its pages found.
+        pictures: the pictures whose files are all there.
+        faults: what stands in the way of parts of it, a message each.
+    """
+
+    site: Site
+    rendered: Rendered
+    pages: WrittenPages
+    checked: Checked
+    pictures: tuple[BuiltPicture, ...]
+    faults: tuple[str, ...]
+
+    @property
+    def needs_user(self) -> bool:
+        """Tells whether something needs the user."""
+        return bool(self.faults or self.site.warnings or self.checked.has_grave())
+
+
+def build(plan: Plan, ledger: Ledger, options: RenderOptions, listener: Listener) -> Built:
+    """Renders, weaves and checks. Faults of single masters and pages stop no others.
+
+    Raises:
+        PlanError: the plan's pages cannot be found, or it would write where it may not.
+        OutputError: the folder of renditions cannot be written.
+    """
+    site, rendered = render_site(read_site(plan, ledger), ledger, options, listener)
+    weaver = weaver_of(site)
+    pages = write_site([weaver(page) for page in site.pages], weaver, site, listener)
+    if options.prune:
+        rendered.pruned = pruned(site, ledger, rendered, options, listener)
+    there = standing(plan.output)
+    checked = check_files(pages_of_plan(plan), plan)
+    faults = dict.fromkeys([*site.faults, *rendered.faults.values(), *pages.faults, *checked.faults])
+    pictures = tuple(_built(picture, there) for picture in site.made(there))
+    return Built(site, rendered, pages, checked, pictures, tuple(faults))
+
+
+def _built(picture: Picture, there: dict[str, int]) -> BuiltPicture:
+    weights = {rendition.name: there[rendition.name] for rendition in picture.renditions()}
+    fetched = {device: picture.fetched(device) for device in (PHONE, DESKTOP)}
+    return BuiltPicture(
+        picture,
+        len(weights),
+        sum(weights.values()),
+        {device: (rendition, weights[rendition.name]) for device, rendition in fetched.items()},
+    )

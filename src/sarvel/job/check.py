@@ -1,0 +1,156 @@
+"""Pages and stylesheets checked, on their own or at the end of a build."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
+from pathlib import Path
+
+from sarvel.core.check.all_rules import check
+from sarvel.core.check.context import Context, LinkedFile
+from sarvel.core.check.rule import RULES, SEVERITIES, Finding, Severity
+from sarvel.core.check.styles import check_sheet
+from sarvel.core.html.dialect import HTML, dialect_of
+from sarvel.core.html.document import read_document
+from sarvel.core.patterns import matches
+from sarvel.errors import PageError
+from sarvel.job.targets import pages_of
+from sarvel.pages.linked_files import LinkedFiles, Looked
+from sarvel.pages.local_files import Roots, is_file
+from sarvel.pages.page_files import read_text, seen_from
+from sarvel.plan.read import Plan
+from sarvel.press.image_headers import read_header
+
+USUAL: Severity = "wasteful"
+"""The severity from which on a finding needs the user, where nothing else is asked for."""
+
+
+@dataclass(frozen=True)
+class CheckedPage:
+    """A page or a stylesheet, and what was found in it.
+
+    Attributes:
+        file: the page.
+        text: its text.
+        findings: the gravest first, then by place.
+    """
+
+    file: Path
+    text: str
+    findings: tuple[Finding, ...]
+
+    @property
+    def gravity(self) -> tuple[int, ...]:
+        """A key to sort by: pages with more of the gravest findings come first."""
+        severities = [RULES[one.rule].severity for one in self.findings]
+        return tuple(-severities.count(severity) for severity in SEVERITIES)
+
+
+@dataclass(frozen=True)
+class Checked:
+    """What a check came to.
+
+    Attributes:
+        pages: the pages and stylesheets, in the order of the files.
+        faults: files that could not be read, and why.
+        looked: files whose headers or texts were read beside those, and places where there is none.
+    """
+
+    pages: tuple[CheckedPage, ...]
+    faults: tuple[str, ...]
+    looked: tuple[Path, ...]
+
+    def has_grave(self, severity: Severity = USUAL) -> bool:
+        """Tells whether there is a finding of this severity or a graver one."""
+        grave = SEVERITIES[: SEVERITIES.index(severity) + 1]
+        return any(RULES[one.rule].severity in grave for page in self.pages for one in page.findings)
+
+
+def pages_of_plan(plan: Plan) -> list[Path]:
+    """The plan's pages, as woven."""
+    files, _, _ = pages_of(plan)
+    return [file.target for file in files if is_file(file.target)]
+
+
+def check_files(files: Iterable[Path], plan: Plan | None) -> Checked:
+    """Checks pages and stylesheets, and the stylesheets that pages link to, each once.
+
+    Args:
+        files: the pages and stylesheets.
+        plan: what it says of slots, audience, budgets and what is allowed; None for none.
+    """
+    checker = _Checker(plan)
+    queue = dict.fromkeys(files)
+    known = {file.absolute() for file in queue}
+    checked, faults = [], []
+    linked: dict[Path, None] = {}
+    for some in (queue, linked):
+        for file in some:
+            try:
+                page, sheets = checker.checked(file)
+            except PageError as error:
+                faults.append(str(error))
+                continue
+            checked.append(page)
+            if some is queue:
+                linked |= {sheet: None for sheet in sheets if sheet.absolute() not in known}
+    looked = checker.looked
+    return Checked(tuple(checked), tuple(faults), (*looked.files, *looked.sheets, *linked, *sorted(looked.missing)))
+
+
+class _Checker:
+    """What all files of one run have in common."""
+
+    def __init__(self, plan: Plan | None) -> None:
+        self._plan = plan
+        self._context = Context()
+        if plan:
+            checks = plan.checks
+            self._context = Context(
+                audience=plan.audience, slots=plan.slots, too_wide=checks.too_wide, budgets=checks.budgets
+            )
+        self.looked = Looked(_linked_file)
+        self._files_from: dict[Path, LinkedFiles] = {}
+
+    def checked(self, file: Path) -> tuple[CheckedPage, list[Path]]:
+        """A page or stylesheet checked, and the stylesheets at hand that it links to.
+
+        Raises:
+            PageError: it cannot be read.
+        """
+        text = read_text(file).text
+        files = self._linked_from(file.parent)
+        if file.suffix == ".css":
+            found, sheets = list(check_sheet(text, files)), []
+        else:
+            dialect = dialect_of(file.name, self._plan.dialects if self._plan else {}) or HTML
+            page = read_document(text, dialect)
+            found = check(page, replace(self._context, lookup=files, sheets=files.sheet))
+            sheets = [Path(os.path.relpath(sheet)) for address in page.sheets if (sheet := files.file(address))]
+        kept = [one for one in found if not (self._plan and _allowed(self._plan, one.rule, file))]
+        kept.sort(key=lambda one: (SEVERITIES.index(RULES[one.rule].severity), one.start))
+        return CheckedPage(file, text, tuple(kept)), sheets
+
+    def _linked_from(self, folder: Path) -> LinkedFiles:
+        if folder not in self._files_from:
+            plan = self._plan
+            roots = Roots(folder, plan.output if plan else None, plan.address if plan else "")
+            self._files_from[folder] = LinkedFiles(roots, self.looked)
+        return self._files_from[folder]
+
+
+def _linked_file(file: Path) -> LinkedFile:
+    """What checks want to know of an image file, going by its header."""
+    try:
+        weight = file.stat().st_size
+    except OSError:
+        return LinkedFile()
+    header = read_header(file, whole=False)
+    return LinkedFile(header.width, header.height, header.media_type, weight=weight)
+
+
+def _allowed(plan: Plan, rule: str, file: Path) -> bool:
+    """Tells whether the plan lets a page break a rule."""
+    name = seen_from(plan.folder, file)
+    return any(matches(pattern, name) for pattern in plan.checks.allow.get(rule, ()))

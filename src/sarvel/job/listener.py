@@ -1,0 +1,50 @@
+"""Who is told how a job goes: a command's console, a watcher, a server."""
+
+from __future__ import annotations
+
+import contextlib
+from collections.abc import Callable, Iterable, Iterator
+from contextlib import AbstractContextManager
+from typing import Protocol, TypeAlias
+
+Advance: TypeAlias = Callable[[int, str], None]
+"""Called with a number of things done, and what is being done now."""
+
+
+class Listener(Protocol):
+    """What a job needs of who called it."""
+
+    def progress(self, label: str, total: int) -> AbstractContextManager[Advance]:
+        """Begins to show progress, until the block ends.
+
+        Args:
+            label: what is being done.
+            total: of how many things.
+        """
+
+    def step(self, text: str) -> None:
+        """Hears of a single step."""
+
+    def trouble(self, messages: Iterable[str]) -> None:
+        """Hears what needs the user."""
+
+    def notes(self, messages: Iterable[str]) -> None:
+        """Hears what the user should know and may leave so."""
+
+
+class Nobody:
+    """A listener for jobs whose results alone matter."""
+
+    @contextlib.contextmanager
+    def progress(self, label: str, total: int) -> Iterator[Advance]:  # noqa: ARG002 - as a listener has it
+        """Shows nothing."""
+        yield lambda _count, _what: None
+
+    def step(self, text: str) -> None:
+        """Keeps it to itself."""
+
+    def trouble(self, messages: Iterable[str]) -> None:
+        """Keeps them to itself."""
+
+    def notes(self, messages: Iterable[str]) -> None:
+        """Keeps them to itself."""

@@ -1,0 +1,52 @@
+"""Side files: what is written beside the pages. The stylesheet, the manifest, partials and the macro."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from pathlib import Path
+
+from sarvel.core.markup.backgrounds import STYLESHEET, background_rules
+from sarvel.core.markup.picture import placeholder_rules
+from sarvel.job.site import Site, partial_file
+
+
+def side_files(site: Site, there: Mapping[str, int]) -> dict[Path, str]:
+    """The texts of all side files that the plan wants, by file.
+
+    Args:
+        site: the site.
+        there: the files in the folder of renditions: bytes by name.
+    """
+    return dict([*_stylesheet(site, there), *_manifest(site, there), *_partials(site, there)])
+
+
+def _stylesheet(site: Site, there: Mapping[str, int]) -> Iterator[tuple[Path, str]]:
+    """Beside the renditions, if the plan has placeholders in it or backgrounds."""
+    plan = site.plan
+    pictures = list(site.edition.pictures.values())
+    if plan.stylesheet or any(slot.behind for slot in plan.slots.values()):
+        placeholders = placeholder_rules(pictures, site.placeholders) if plan.stylesheet else ""
+        yield plan.output / STYLESHEET, background_rules(site.made(there), plan.starts) + placeholders
+
+
+def _manifest(site: Site, there: Mapping[str, int]) -> Iterator[tuple[Path, str]]:
+    from sarvel.pages.manifest import manifest  # few plans ask for it
+
+    if site.plan.manifest:
+        text = manifest(site.made(there), site.plan.address, site.placeholders, there)
+        yield site.plan.manifest, text
+
+
+def _partials(site: Site, there: Mapping[str, int]) -> Iterator[tuple[Path, str]]:
+    from sarvel.pages.partials import macro, partial
+
+    plan, said = site.plan, site.plan.partials
+    if said is None:
+        return
+    backgrounds = None if plan.stylesheet else site.placeholders
+    made = site.made(there)
+    for picture in made:
+        text = partial(picture, plan.address, backgrounds, said.ending, said.alt, plan.dialects)
+        yield partial_file(said, picture), text
+    if said.macro:
+        yield said.macro, macro(made, plan.address, backgrounds, said.macro.suffix)

@@ -1,0 +1,215 @@
+"""A site as its plan and pages describe it: what every job begins with."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Collection, Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
+from pathlib import Path
+
+from sarvel.core.edition.compose import Edition, Picture, compose, masters_of
+from sarvel.core.edition.settle import LeftOut, settle
+from sarvel.errors import PageError, PlanError
+from sarvel.job.master_facts import facts_of_masters
+from sarvel.job.targets import check_targets, pages_of
+from sarvel.pages.asks import Page, read_page
+from sarvel.pages.local_files import files_matching, is_file
+from sarvel.pages.page_files import PageFile
+from sarvel.pages.partials import partial_name
+from sarvel.pages.scan import is_image
+from sarvel.plan.read import Partials, Plan
+from sarvel.press.codecs import CODECS
+from sarvel.press.ledger import FILE_NAME, Ledger
+from sarvel.press.ledger_entries import known_placeholders
+from sarvel.press.output_folder import weights_of
+
+
+@dataclass(frozen=True)
+class Site:
+    """A plan, its pages, and the Edition that they come to, as they were at one time.
+
+    Attributes:
+        plan: the plan.
+        pages: pages that could be read.
+        others: files that belong beside woven pages.
+        composed: everything that could be made.
+        edition: what is to be published, as far as it is known what pays: of what is not rendered yet, all.
+        left_out: formats that do not pay.
+        placeholders: the backgrounds of placeholders that were made, by key.
+        faults: what stands in the way of parts of it, a message each.
+    """
+
+    plan: Plan
+    pages: tuple[Page, ...]
+    others: tuple[PageFile, ...]
+    composed: Edition
+    edition: Edition
+    left_out: tuple[LeftOut, ...]
+    placeholders: Mapping[str, str]
+    faults: tuple[str, ...]
+
+    @property
+    def warnings(self) -> tuple[str, ...]:
+        """What the user must mend of the pictures, each message once."""
+        return self._once(warning for picture in self.edition.pictures.values() for warning in picture.warnings)
+
+    @property
+    def notes(self) -> tuple[str, ...]:
+        """What the user should know of the pictures, each message once."""
+        notes = (note for picture in self.edition.pictures.values() for note in picture.notes)
+        return self._once([*notes, *map(str, self.left_out)])
+
+    def files_read(self) -> list[Path]:
+        """Every file that the Edition hangs on."""
+        plan = self.plan
+        masters = {cut.source.key for _, cut in self.composed.cuts()} | {key for _, key in self.composed.pictures}
+        return [
+            plan.file,
+            *([plan.audience_file] if plan.audience_file else []),
+            *(page.file.source for page in self.pages),
+            *(plan.masters_folder / key for key in sorted(masters)),
+        ]
+
+    def made(self, there: Collection[str]) -> list[Picture]:
+        """The pictures whose files are all there: nothing is to point at others.
+
+        Args:
+            there: names of the files in the folder of renditions.
+        """
+        unmade = self.unmade(there)
+        return [picture for pair, picture in self.edition.pictures.items() if pair not in unmade]
+
+    def unmade(self, there: Collection[str]) -> set[tuple[str, str]]:
+        """Slot and master of the pictures whose files are not all there; as `made`."""
+        return {
+            pair
+            for pair, picture in self.edition.pictures.items()
+            if any(rendition.name not in there for rendition in picture.renditions())
+        }
+
+    def _once(self, messages: Iterable[str]) -> tuple[str, ...]:
+        return tuple(dict.fromkeys(f"{self.plan.file}: {message}" for message in messages))
+
+
+def ledger_of(plan: Plan, told: Callable[[str], None], *, creates: bool = True) -> Ledger:
+    """The ledger of a plan, in its folder.
+
+    Args:
+        plan: the plan.
+        told: called with a line for the user where something is wrong with it.
+        creates: whether it is made if it is not there; what was found at some cost is kept in any case.
+    """
+    return Ledger(plan.folder / FILE_NAME, creates=creates, told=told)
+
+
+def read_site(plan: Plan, ledger: Ledger) -> Site:
+    """Reads pages and masters and composes the Edition. Faults of single pages and masters stop no others.
+
+    Raises:
+        PlanError: the plan's pages cannot be found, or it would write where it may not.
+    """
+    files, others, faults = pages_of(plan)
+    pages: list[Page] = []
+    for file in files:
+        try:
+            pages.append(read_again(plan, file))
+        except PageError as error:
+            faults.append(str(error))
+    wanted = [(ask.slot, ask.key) for page in pages for ask in page.asks if ask.key and not ask.fault]
+    wanted += _unasked(plan)
+    composed, unreadable = compose_edition(plan, wanted, ledger)
+    faults += [f"{_asked(plan, pages, key)}: {message}" for key, message in unreadable.items()]
+    faults += _missing(plan, {key for _, key in wanted})
+    check_targets(plan, [page.file for page in pages], others, _files_made(plan, composed))
+    return settled(Site(plan, tuple(pages), tuple(others), composed, composed, (), {}, tuple(faults)), ledger)
+
+
+def read_again(plan: Plan, file: PageFile) -> Page:
+    """A page of a plan as it is now.
+
+    Raises:
+        PageError: it cannot be read.
+    """
+    return read_page(file, plan.slots, plan.folder, plan.masters_folder)
+
+
+def settled(site: Site, ledger: Ledger) -> Site:
+    """The site with what the ledger knows by now: what files weigh, and so which formats pay; and placeholders."""
+    edition, left_out = settle(site.composed, weights_of(site.composed, site.plan.output, ledger))
+    placeholders = known_placeholders(ledger, site.composed)
+    return replace(site, edition=edition, left_out=left_out, placeholders=placeholders)
+
+
+def _files_made(plan: Plan, edition: Edition) -> Iterator[tuple[Path, str]]:
+    """The files that an Edition comes to, and what messages call them."""
+    names = {one.name for picture in edition.pictures.values() for one in picture.renditions()}
+    yield from ((plan.output / name, "a rendition") for name in sorted(names))
+    if plan.partials:
+        yield from ((partial_file(plan.partials, one), "a partial") for one in edition.pictures.values())
+
+
+def partial_file(said: Partials, picture: Picture) -> Path:
+    """The file of a picture's partial."""
+    return said.folder / partial_name(picture.slot.name, picture.master.key, said.ending)
+
+
+def _unasked(plan: Plan) -> list[tuple[str, str]]:
+    """Slot and key of masters that the plan wants, whether or not a page names them.
+
+    Raises:
+        PlanError: a pattern matches no image.
+    """
+    pairs = []
+    for slot in plan.slots.values():
+        for pattern in slot.masters:
+            found = [file for file in files_matching(plan.masters_folder, pattern) if is_image(file)]
+            if not found:
+                raise PlanError(
+                    f"{plan.where('slots', slot.name, 'masters')}: '{pattern}' matches no image in {plan.masters_folder}; "
+                    "write a pattern that does"
+                )
+            pairs += [(slot.name, file.relative_to(plan.masters_folder).as_posix()) for file in found]
+    return pairs
+
+
+def compose_edition(plan: Plan, wanted: Sequence[tuple[str, str]], ledger: Ledger) -> tuple[Edition, dict[str, str]]:
+    """Reads the masters that are wanted and composes.
+
+    Args:
+        plan: the plan.
+        wanted: pairs of slot name and master key.
+        ledger: what was read before.
+
+    Returns:
+        The Edition, and why masters could not be read, by key.
+
+    Raises:
+        PlanError: the plan wants a format that is not installed.
+    """
+    for slot in plan.slots.values():
+        for name in slot.formats:
+            if name not in CODECS:
+                raise PlanError(
+                    f"{plan.where('slots', slot.name)}: the format {name} needs an extra; "
+                    f"install it with pip install 'sarvel[{name}]', or take {name} out of formats"
+                )
+    facts, unreadable = facts_of_masters(plan, masters_of(wanted, plan.masters), ledger)
+    named = {name for slot in plan.slots.values() for name in slot.formats} | {"png"}  # which stands in for others
+    formats = {name: CODECS[name].facts() for name in named}
+    return compose(wanted, plan.slots, plan.masters, facts, formats, plan.audience), unreadable
+
+
+def _asked(plan: Plan, pages: list[Page], key: str) -> str:
+    """The place where a master is first asked for."""
+    asks = ((page, ask) for page in pages for ask in page.asks if ask.key == key)
+    found = next(asks, None)
+    if found is None:
+        return f"{plan.file}: a cut is taken from it"
+    page, ask = found
+    return f"{page.file.source}:{ask.block.line}:{ask.block.column}"
+
+
+def _missing(plan: Plan, asked: set[str]) -> Iterator[str]:
+    """Masters that the plan speaks of and nobody has; those that pages ask for are told of with their page."""
+    for key in plan.masters:
+        if key not in asked and not is_file(plan.masters_folder / key):
+            yield f"{plan.where('masters', key)}: there is no such file in the masters folder; put it there or mend its name"

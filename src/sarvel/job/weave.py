@@ -1,0 +1,207 @@
+"""Weaving a site: pages and side files written, each over what was read of it and over nothing else."""
+
+from __future__ import annotations
+
+import os
+import stat
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
+from pathlib import Path
+
+from sarvel.core.markup.picture import Markup
+from sarvel.errors import OutputError, PageError, PlanError
+from sarvel.job.listener import Listener
+from sarvel.job.side_files import side_files
+from sarvel.job.site import Site, read_again
+from sarvel.pages.asks import Page
+from sarvel.pages.page_files import PageFile
+from sarvel.pages.weaver import Woven, weave
+from sarvel.press.atomic import holds, sweep, write_whole
+from sarvel.press.folder_lock import alone_in
+from sarvel.press.output_folder import standing
+
+_TRIES = 5  # of weaving a page that someone else writes, before it is left alone
+_LATE = "was written while this run was at work, and its files are not made yet; run again"
+
+Weaver = Callable[[Page], Woven]
+"""Takes a page; returns it as weaving, or giving back, leaves it."""
+
+
+@dataclass(frozen=True)
+class WrittenPages:
+    """What became of the pages and side files of a site.
+
+    Attributes:
+        written: targets whose bytes changed.
+        unchanged: targets that were right already.
+        images: how many images are woven, or given back.
+        faults: what could not be, each with its place.
+    """
+
+    written: tuple[Path, ...]
+    unchanged: tuple[Path, ...]
+    images: int
+    faults: tuple[str, ...]
+
+
+def weaver_of(site: Site) -> Weaver:
+    """The weaver for the pages of a site; pages that were read again since may ask for more than was made."""
+    unmade = site.unmade(standing(site.plan.output))
+    backgrounds = None if site.plan.stylesheet else site.placeholders
+    known: dict[tuple[str, str], Markup] = {}
+    asked = {(ask.slot, ask.key) for page in site.pages for ask in page.asks}
+
+    def woven(page: Page) -> Woven:
+        result = weave(page, site.edition, site.plan.address, unmade, backgrounds, known)
+        late = [ask for ask in page.asks if not (ask.fault or (ask.slot, ask.key) in asked)]
+        told = [f"{page.file.source}:{ask.block.line}:{ask.block.column}: {_LATE}" for ask in late]
+        return replace(result, faults=(*result.faults, *told)) if told else result
+
+    return woven
+
+
+def only_pages(site: Site, names: Sequence[str]) -> Site:
+    """The site with just the pages named; all if none is.
+
+    Raises:
+        PlanError: a name is no page of the plan.
+    """
+    if not names:
+        return site
+    by_place = {page.file.source.resolve(): page for page in site.pages}
+    chosen = []
+    for name in names:
+        page = by_place.get(Path(name).resolve())
+        if page is None:
+            raise PlanError(f"{name}: is no page of the plan; name it under site.pages in {site.plan.file}")
+        chosen.append(page)
+    return replace(site, pages=tuple(chosen), others=())
+
+
+def in_place(site: Site) -> Site:
+    """The site with its pages woven, or given back, where their authors keep them."""
+    pages = (replace(page, file=replace(page.file, target=page.file.source)) for page in site.pages)
+    return replace(site, pages=tuple(pages))
+
+
+def write_site(
+    results: Sequence[Woven], weaver: Weaver, site: Site, listener: Listener, *, beside: bool = True
+) -> WrittenPages:
+    """Writes pages, and what belongs beside them, while no other run does; what killed runs left is removed.
+
+    Args:
+        results: the pages.
+        weaver: for pages that were changed since they were read.
+        site: the site.
+        listener: who hears of it.
+        beside: whether what belongs beside pages is written, too.
+    """
+    folder = site.plan.folder
+    with alone_in(folder, lambda: listener.notes([f"{folder}: another run is writing pages; waiting for it"])):
+        files = [*(woven.page.file for woven in results), *site.others]
+        for near in {file.target.parent if beside else file.source.parent for file in files}:
+            sweep(near)
+        others = site.others if beside else ()
+        pages = write_pages(results, others, lambda file: weaver(read_again(site.plan, file)), listener)
+        return with_side_files(pages, site) if beside else pages
+
+
+def write_pages(
+    results: Sequence[Woven], others: Sequence[PageFile], again: Callable[[PageFile], Woven], listener: Listener
+) -> WrittenPages:
+    """Writes what changed, whole or not at all, with the owner and permissions that the file had.
+
+    Args:
+        results: the pages.
+        others: files to copy beside them.
+        again: reads a page that was changed since it was read, and weaves it.
+        listener: who hears of each step.
+    """
+    written: list[Path] = []
+    unchanged: list[Path] = []
+    final: list[Woven] = []
+    faults: list[str] = []
+    files = [woven.page.file for woven in results]
+    for number, file in enumerate((*files, *others)):
+        try:
+            if number < len(results):
+                woven, is_written = _write_page(results[number], again)
+                final.append(woven)
+            else:
+                is_written = _copy(file)
+        except (OutputError, PageError) as error:
+            faults.append(str(error))
+            continue
+        (written if is_written else unchanged).append(file.target)
+        if is_written:
+            listener.step(f"{file.target}: written")
+    faults = [*(fault for woven in final for fault in woven.faults), *faults]
+    return WrittenPages(tuple(written), tuple(unchanged), sum(woven.count for woven in final), tuple(faults))
+
+
+def _write_page(woven: Woven, again: Callable[[PageFile], Woven]) -> tuple[Woven, bool]:
+    """Writes a page over what was read of it, and over nothing else: an editor may save it at any moment.
+
+    Returns:
+        The page as it was woven in the end, and whether anything had to be written.
+
+    Raises:
+        OutputError: it cannot be written.
+        PageError: it cannot be read, or changes each time that it is to be written.
+    """
+    for _ in range(_TRIES):
+        file, before = woven.page.file, woven.before
+        still = holds(file.source, before)
+        if still() and holds(file.target, woven.content)():
+            return woven, False
+        if still() and _write(file, woven.content, still):
+            return woven, True
+        woven = again(woven.page.file)
+    raise PageError(
+        f"{woven.page.file.source}: was changed by someone else each time that it was to be written, and stays as it is; "
+        "run again when nobody writes it"
+    )
+
+
+def _copy(file: PageFile) -> bool:
+    """Copies what belongs beside woven pages; returns whether that was needed.
+
+    Raises:
+        OutputError: it cannot be written.
+        PageError: it cannot be read.
+    """
+    try:
+        content = file.source.read_bytes()
+    except OSError as error:
+        raise PageError(
+            f"{file.source}: cannot be read ({error.strerror}), and is not copied; check its permissions"
+        ) from error
+    return not holds(file.target, content)() and _write(file, content)
+
+
+def with_side_files(pages: WrittenPages, site: Site) -> WrittenPages:
+    """What became of the pages and of the side files, which are written now."""
+    written, unchanged, faults = list(pages.written), list(pages.unchanged), list(pages.faults)
+    for file, text in side_files(site, standing(site.plan.output)).items():
+        content = text.encode("utf-8", "backslashreplace")
+        if holds(file, content)():
+            unchanged.append(file)
+            continue
+        try:
+            write_whole(file, content)
+        except OutputError as error:
+            faults.append(str(error))
+        else:
+            written.append(file)
+    return replace(pages, written=tuple(written), unchanged=tuple(unchanged), faults=tuple(faults))
+
+
+def _write(file: PageFile, content: bytes, still: Callable[[], bool] = lambda: True) -> bool:
+    like = file.source.stat()
+    if file.target != file.source:
+        like = os.stat_result((like.st_mode | stat.S_IWUSR, *like[1:]))  # a copy is ours to write again
+    elif not like.st_mode & (stat.S_IWUSR | stat.S_IWGRP | stat.S_IWOTH):
+        raise OutputError(
+            f"{file.target}: is read-only and stays as it is; let it be written, or name a folder as site.woven"
+        )
+    return write_whole(file.target, content, like, still)

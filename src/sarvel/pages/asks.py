@@ -1,0 +1,109 @@
+"""What a page asks for: the images of its author's that name a slot, or that the plan has a slot for."""
+
+from __future__ import annotations
+
+import functools
+import re
+from collections.abc import Container, Mapping
+from dataclasses import dataclass
+from pathlib import Path
+
+from sarvel.core.html.dialect import Dialect
+from sarvel.core.html.tags import read_tag
+from sarvel.core.html.template_code import holds_code
+from sarvel.core.model import Slot
+from sarvel.pages.blocks import Block, blocks
+from sarvel.pages.local_files import is_file
+from sarvel.pages.page_files import PageFile, PageText, master_named, read_text
+from sarvel.pages.preload_links import PreloadPlace, preload_places
+
+_BOUND_SRC = re.compile(r"\s(?::|v-bind:)src\s*=", re.IGNORECASE)
+
+
+@dataclass(frozen=True)
+class Ask:
+    """One image that a page asks for.
+
+    Attributes:
+        block: where, and in which words.
+        slot: the slot that it is for.
+        key: the master that it means; None if it names none.
+        fault: why it cannot be woven, with its place in front; "" if it can.
+    """
+
+    block: Block
+    slot: str
+    key: str | None
+    fault: str
+
+
+@dataclass(frozen=True)
+class Page:
+    """A page, read.
+
+    Attributes:
+        file: the file that its author keeps, and where it goes.
+        text: its text.
+        asks: the images that it asks for, in order.
+        blocks: all images that could be asked for.
+        preload_places: where it wants preload links.
+        mapped: whether images that name no slot may be asked for, too.
+    """
+
+    file: PageFile
+    text: PageText
+    asks: tuple[Ask, ...]
+    blocks: tuple[Block, ...] = ()
+    preload_places: tuple[PreloadPlace, ...] = ()
+    mapped: bool = False
+
+
+def read_page(file: PageFile, slots: Mapping[str, Slot], plan_folder: Path, masters_folder: Path) -> Page:
+    """Reads a page and what it asks for.
+
+    Args:
+        file: the page.
+        slots: the plan's slots, by name.
+        plan_folder: the folder of the plan.
+        masters_folder: the folder of masters.
+
+    Raises:
+        PageError: it cannot be read.
+    """
+    text = read_text(file.source)
+    asks = []
+    named = functools.cache(lambda src: master_named(src, file.source, plan_folder, masters_folder))
+    mapped = file.slot is not None or any(slot.takes for slot in slots.values())
+    found = tuple(blocks(text.text, file.dialect, mapped=mapped))
+    for block in found:
+        theirs = (_taken(block, slots, file.dialect) or file.slot) if block.slot is None else block.slot
+        key = named(block.src) if block.src else None
+        if block.slot is None and not block.fault and (theirs is None or not _is_master(block, key, masters_folder)):
+            continue  # an image from elsewhere, which nobody asked us to look after
+        slot = theirs or ""
+        problem = block.fault or _problem(block, slot, key, slots)
+        fault = f"{file.source}:{block.line}:{block.column}: {problem}" if problem else ""
+        asks.append(Ask(block, slot, key, fault))
+    return Page(file, text, tuple(asks), found, tuple(preload_places(text.text, file.dialect)), mapped)
+
+
+def _taken(block: Block, slots: Mapping[str, Slot], dialect: Dialect) -> str | None:
+    """The first slot that takes an image which names none."""
+    taking = [slot for slot in slots.values() if slot.takes]
+    tag = read_tag(block.image, 0, dialect.code) if taking and not block.fault else None
+    return next((slot.name for slot in taking if tag and any(one.matches(tag) for one in slot.takes)), None)
+
+
+def _is_master(block: Block, key: str | None, masters_folder: Path) -> bool:
+    """Whether an image that names no slot points into the masters folder, or at what is there seen from within it."""
+    return key is not None and (key != block.src or is_file(masters_folder / key))
+
+
+def _problem(block: Block, slot: str, key: str | None, slots: Container[str]) -> str:
+    if slot not in slots:
+        return f"no slot '{slot}' in the plan; write [slots.{slot or 'NAME'}] there, or mend data-sarvel here"
+    if holds_code(block.src or "") or (block.src is None and _BOUND_SRC.search(block.tag)):
+        return "only the template engine knows its master; include a partial here (see [partials] in the plan)"
+    if key is None:
+        return "names no master; write src with the path of a file in the masters folder"
+    return ""

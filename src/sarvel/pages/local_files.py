@@ -1,0 +1,133 @@
+"""Files of this machine: those that the URLs of a page mean, and those that a pattern of the plan means."""
+
+from __future__ import annotations
+
+import os
+import urllib.parse
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+
+from sarvel.core.patterns import matches_name, parts_of
+
+
+@dataclass(frozen=True)
+class Roots:
+    """Where the files of a page may lie.
+
+    Attributes:
+        page: the folder of the page.
+        output: the folder of renditions; None without a plan.
+        address: how pages reach it.
+    """
+
+    page: Path
+    output: Path | None = None
+    address: str = ""
+
+
+def path_of(url: str) -> str | None:
+    """The path that an address of this site means, escapes resolved; None if it leads elsewhere, or nowhere at all.
+
+    An address with a scheme, be it of the web, of data or of a script, never means a file of the site.
+    """
+    try:
+        parts = urllib.parse.urlsplit(url)
+    except ValueError:  # a bracket in the place of a host is never closed
+        return None
+    path = urllib.parse.unquote(parts.path, errors="surrogateescape")
+    return None if parts.scheme or parts.netloc or not path or "\0" in path else path
+
+
+def is_file(place: Path) -> bool:
+    """Whether there is a file, and no folder, pipe or device; what no system could hold a file by is none either."""
+    try:
+        return place.is_file()
+    except (OSError, ValueError):
+        return False
+
+
+def file_of(url: str, roots: Roots) -> tuple[Path | None, Path | None]:
+    """The file that a URL means.
+
+    Returns:
+        The file if it is at hand, else None; and where it should be, if it is missing, else None. Where the site's root is
+        nobody says: it is taken to be the nearest folder above the page that has the URL's own folder in it.
+    """
+    path = path_of(url)
+    if path is None:
+        return None, None
+    address = urllib.parse.unquote(roots.address)
+    if roots.output and path.startswith(f"{address}/"):
+        file = roots.output / path[len(address) + 1 :]
+        if is_file(file) or path.startswith("/"):
+            return _there(file)
+    if not path.startswith("/"):
+        file = roots.page / path
+        return _there(file)
+    folder = roots.page.absolute()
+    places = [base / path.lstrip("/") for base in (folder, *folder.parents)]
+    found = next((place for place in places if is_file(place)), None)
+    if found or path.count("/") == 1:
+        return found, None
+    return None, next((place for place in places[:-1] if is_folder(place.parent)), None)
+
+
+def _there(file: Path) -> tuple[Path | None, Path | None]:
+    return (file, None) if is_file(file) else (None, file)
+
+
+def is_folder(place: Path) -> bool:
+    """Whether there is a folder, as for is_file."""
+    try:
+        return place.is_dir()
+    except (OSError, ValueError):
+        return False
+
+
+def files_matching(folder: Path, pattern: str) -> list[Path]:
+    """The files that a pattern means, sorted by path; see `core.patterns`. Links to folders are not followed.
+
+    Args:
+        folder: the folder that patterns are seen from.
+        pattern: the pattern.
+    """
+    place = folder / pattern
+    if is_file(place):
+        return [place]
+    found = _files_below(place) if is_folder(place) else _expanded(folder, parts_of(pattern))
+    return sorted(dict.fromkeys(found))
+
+
+def _files_below(folder: Path) -> Iterator[Path]:
+    """All files in a folder and in the folders within it."""
+    for inner, _, names in os.walk(folder):
+        yield from filter(is_file, (Path(inner, name) for name in names))
+
+
+def _expanded(folder: Path, parts: Sequence[str]) -> Iterator[Path]:
+    """The files that the parts of a pattern lead to from a folder."""
+    if not parts:
+        yield from _files_below(folder)
+        return
+    part, *rest = parts
+    if part == "..":
+        yield from _expanded(folder / part, rest)
+        return
+    if part == "**":
+        yield from _expanded(folder, rest)
+    for entry in _entries(folder):
+        if entry.is_dir():
+            if part == "**" and not entry.is_symlink():
+                yield from _expanded(entry, parts)
+            elif part != "**" and matches_name(part, entry.name):
+                yield from _expanded(entry, rest)
+        elif not rest and (part == "**" or matches_name(part, entry.name)) and is_file(entry):
+            yield entry
+
+
+def _entries(folder: Path) -> list[Path]:
+    try:
+        return list(folder.iterdir())
+    except OSError:
+        return []

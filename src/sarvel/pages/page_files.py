@@ -1,0 +1,184 @@
+"""Page files: which there are, and their text, byte for byte."""
+
+from __future__ import annotations
+
+import codecs
+import itertools
+import os
+from collections.abc import Callable, Iterable, Mapping
+from dataclasses import dataclass
+from pathlib import Path, PurePosixPath
+
+from sarvel.core.html.dialect import HTML, Dialect, dialect_of
+from sarvel.core.patterns import WILD, matches
+from sarvel.errors import PageError, PlanError
+from sarvel.pages.local_files import files_matching, is_file, is_folder, path_of
+
+_NOTHING: Mapping[str, str] = {}
+_PUBLIC = frozenset({".htaccess", ".nojekyll", ".well-known"})  # hidden files that servers read
+
+
+@dataclass(frozen=True)
+class PageFile:
+    """A page of the site.
+
+    Attributes:
+        source: where its author keeps it.
+        target: where it goes once woven; the same, if it is woven in place.
+        dialect: how it is read and written.
+        slot: the slot of its images that name none; None where those are not ours.
+    """
+
+    source: Path
+    target: Path
+    dialect: Dialect = HTML
+    slot: str | None = None
+
+
+@dataclass(frozen=True)
+class PageText:
+    """The text of a page, and how its bytes stand for it.
+
+    Attributes:
+        text: without a byte-order mark.
+        encoding: Python's name of it.
+        mark: the byte-order mark, if it has one.
+    """
+
+    text: str
+    encoding: str
+    mark: bytes
+
+    def encoded(self, text: str) -> bytes:
+        """Another text in the same encoding; letters that it lacks as character references."""
+        return self.mark + text.encode(self.encoding, "xmlcharrefreplace")
+
+
+def find_pages(
+    folder: Path,
+    patterns: Iterable[str],
+    woven: Path | None,
+    dialects: Mapping[str, str] = _NOTHING,
+    content: Mapping[str, str] = _NOTHING,
+    left_out: Callable[[Path], bool] = lambda _: False,
+) -> tuple[list[PageFile], list[PageFile]]:
+    """The pages that a plan names, and the other files of the same folders.
+
+    Args:
+        folder: the plan's folder.
+        patterns: folders, files or patterns, seen from it.
+        woven: where woven pages go; None weaves in place.
+        dialects: names of dialects by file ending, before our own.
+        content: slots of images that name none, by the pattern of their pages; the longest counts.
+        left_out: whether a file that was found by a pattern is neither a page nor to be copied.
+
+    Returns:
+        Pages in the order of the patterns, by path within each; and, if `woven` is given, what lies beside them and
+        belongs there too, such as stylesheets.
+
+    Raises:
+        PlanError: a pattern matches nothing, or no page.
+    """
+    unused = dict(content)
+    pages: dict[Path, PageFile] = {}
+    others: dict[Path, PageFile] = {}
+    for pattern in patterns:
+        base = _base(folder, pattern)
+        found = [file for file in files_matching(folder, pattern) if file == folder / pattern or not left_out(file)]
+        if not found:
+            raise PlanError(
+                f"site.pages: '{pattern}' matches no file in {folder}; write a folder, a file or a pattern that does"
+            )
+        for file in found:
+            dialect = dialect_of(file.name, dialects) or (HTML if file == folder / pattern else None)
+            name = seen_from(folder, file)
+            matched = [one for one in content if matches(one, name)] if dialect else []
+            slot = content[max(matched, key=len)] if matched else None
+            page = PageFile(file, woven / file.relative_to(base) if woven else file, dialect or HTML, slot)
+            if dialect or not _is_private(file.relative_to(base)):
+                (pages if dialect else others).setdefault(file, page)
+            for one in matched:
+                unused.pop(one, None)
+    for one in unused:
+        raise PlanError(f"content.'{one}': no page lies there; name its folder in site.pages as well, or mend it")
+    return list(pages.values()), list(others.values()) if woven else []
+
+
+def seen_from(folder: Path, file: Path) -> str:
+    """The path of a file as patterns are held against it: from the plan's folder, with forward slashes."""
+    return os.path.relpath(file.absolute(), folder.absolute()).replace(os.sep, "/")
+
+
+def _is_private(path: Path) -> bool:
+    """Whether a file is none that a site publishes: hidden, or in a hidden folder or one of packages."""
+    return any((part.startswith(".") and part not in _PUBLIC) or part == "node_modules" for part in path.parts)
+
+
+def _base(folder: Path, pattern: str) -> Path:
+    """The folder from which the places of a pattern's files below `woven` are seen: what stands before its first wildcard."""
+    place = folder / pattern
+    if is_folder(place):
+        return place
+    if is_file(place):
+        return place.parent
+    fixed = itertools.takewhile(lambda part: not WILD & set(part), PurePosixPath(pattern).parts[:-1])
+    return folder.joinpath(*fixed)
+
+
+def read_text(file: Path) -> PageText:
+    """A page's text.
+
+    Raises:
+        PageError: it cannot be read.
+    """
+    try:
+        content = file.read_bytes()
+    except OSError as error:
+        raise PageError(f"{file}: cannot be read ({error.strerror}); check its permissions") from error
+    for mark, encoding in ((codecs.BOM_UTF16_LE, "utf-16-le"), (codecs.BOM_UTF16_BE, "utf-16-be")):
+        if content.startswith(mark):
+            return _decoded(file, content[2:], encoding, mark)
+    mark = codecs.BOM_UTF8 if content.startswith(codecs.BOM_UTF8) else b""
+    try:
+        return PageText(content[len(mark) :].decode("utf-8"), "utf-8", mark)
+    except UnicodeDecodeError:
+        # Whatever else it is, each byte of it is one letter of Latin-1, and comes back as that byte.
+        return PageText(content.decode("latin-1"), "latin-1", b"")
+
+
+def _decoded(file: Path, content: bytes, encoding: str, mark: bytes) -> PageText:
+    try:
+        return PageText(content.decode(encoding), encoding, mark)
+    except UnicodeDecodeError as error:
+        raise PageError(
+            f"{file}: byte {error.start + 2} is not UTF-16, as its first two bytes say; save it as UTF-8"
+        ) from error
+
+
+def master_named(src: str, page: Path, plan_folder: Path, masters_folder: Path) -> str | None:
+    """The key of the master that a page's `src` means, or None if it points outside the masters folder.
+
+    A `src` is seen from the page, as a browser does; else from the plan's folder, as it is once the site is served; else
+    from the masters folder. The first of these that lies in the masters folder counts, a file that exists before others.
+    """
+    path = path_of(src)
+    if path is None:
+        return None
+    rooted = path.lstrip("/")
+    root = _flat(str(masters_folder))
+    places = ((str(page.parent), path), (str(plan_folder), rooted), (str(masters_folder), rooted))
+    keys = [key for folder, name in places if (key := _below(_flat(folder, name), root))]
+    if len(set(keys)) == 1:
+        return keys[0]
+    return next((key for key in keys if is_file(masters_folder / key)), keys[0] if keys else None)
+
+
+def _below(place: str, folder: str) -> str | None:
+    """The path from a folder down to a place, with forward slashes; None if it is not below it."""
+    top = folder.rstrip(os.sep) + os.sep
+    return place[len(top) :].replace(os.sep, "/") if place.startswith(top) and len(place) > len(top) else None
+
+
+def _flat(*parts: str) -> str:
+    """A path from the root, without dots. Links are not followed, and no file is looked for: there may be thousands."""
+    return os.path.abspath(os.path.join(*parts))  # noqa: PTH100, PTH118 - pathlib takes five times as long for it

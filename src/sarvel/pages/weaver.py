@@ -1,0 +1,150 @@
+"""Weaving: pages written with what the Edition answers to what they ask, or given back as their authors wrote them."""
+
+from __future__ import annotations
+
+from collections.abc import Container, Iterable, Iterator, Mapping
+from dataclasses import dataclass
+
+from sarvel.core.edition.compose import Edition, Picture
+from sarvel.core.html.images import names_a_file
+from sarvel.core.markup.picture import Markup, write_markup
+from sarvel.core.markup.preload import preloads
+from sarvel.pages.asks import Page
+from sarvel.pages.blocks import Block, Span, first_lost, replaced
+from sarvel.pages.preload_links import PreloadPlace
+from sarvel.pages.write import woven
+
+_DAMAGED = (
+    "the markup around here is so damaged that the author's tag could not be given back; close what is open, a quote "
+    "or a tag; nothing of this page is woven"
+)
+_TWICE = "a second place for preload links; one is enough, take this away"
+
+
+@dataclass(frozen=True)
+class Woven:
+    """A page as weaving would leave it.
+
+    Attributes:
+        page: the page before.
+        text: its text after.
+        count: how many images of it are woven.
+        faults: what could not be woven and why, each with its place.
+    """
+
+    page: Page
+    text: str
+    count: int
+    faults: tuple[str, ...]
+
+    @property
+    def before(self) -> bytes:
+        """The bytes of the page when it was read."""
+        return self.page.text.encoded(self.page.text.text)
+
+    @property
+    def content(self) -> bytes:
+        """The bytes of the page after."""
+        return self.page.text.encoded(self.text)
+
+    def diff(self) -> str:
+        """What weaving changes, as a unified diff."""
+        import difflib
+
+        name = str(self.page.file.source)
+        before, after = (text.splitlines(keepends=True) for text in (self.page.text.text, self.text))
+        return "".join(
+            line if line.endswith("\n") else line + "\n" for line in difflib.unified_diff(before, after, name, name)
+        )
+
+
+def weave(
+    page: Page,
+    edition: Edition,
+    address: str,
+    unmade: Container[tuple[str, str]],
+    backgrounds: Mapping[str, str] | None,
+    known: dict[tuple[str, str], Markup],
+) -> Woven:
+    """Puts the Edition's markup into a page. What cannot be woven stays as it is.
+
+    Args:
+        page: the page.
+        edition: what was composed from this and other pages.
+        address: how pages reach the folder of renditions.
+        unmade: slot and master of pictures whose files are not all there: a page must not point at them.
+        backgrounds: of placeholders, by key; None leaves them out of the markup.
+        known: markup that was written before, by slot and master; more is put in.
+    """
+    changes: list[tuple[Span, str]] = []
+    faults: list[str] = []
+    first: dict[tuple[str, str], Picture] = {}
+    for ask in page.asks:
+        picture = edition.pictures.get((ask.slot, ask.key or ""))
+        if ask.fault or picture is None:
+            faults += [ask.fault] if ask.fault else []  # a master that cannot be read has been told of already
+            continue
+        if problem := _unready(ask.block, picture, unmade):
+            faults.append(f"{page.file.source}:{ask.block.line}:{ask.block.column}: {problem}")
+            continue
+        pair = (ask.slot, picture.master.key)
+        if pair not in known:
+            known[pair] = write_markup(picture, address, backgrounds)
+        changes.append((ask.block, woven(page.text.text, ask.block, known[pair], picture.alt, page.file.dialect)))
+        if picture.slot.load == "first":
+            first[pair] = picture
+    count = len(changes)
+    lost = _first_lost(page, changes)
+    if lost:
+        where = f"{page.file.source}:{lost.line}:{lost.column}"
+        return Woven(page, page.text.text, 0, (*faults, f"{where}: {_DAMAGED}"))
+    links = [link for picture in first.values() for link in preloads(picture, address)]
+    changes += [
+        (one, one.woven(page.text.text, links, page.file.dialect)) for one in page.preload_places[:1] if not one.fault
+    ]
+    faults += _told(
+        page, ((one, one.fault or (_TWICE if number else "")) for number, one in enumerate(page.preload_places))
+    )
+    return Woven(page, replaced(page.text.text, changes), count, tuple(faults))
+
+
+def _first_lost(page: Page, changes: list[tuple[Span, str]]) -> Block | None:
+    """The first block that could not be given back; nobody need look where nothing changes."""
+    text, file = page.text.text, page.file
+    if all(text[one.start : one.end] == new for one, new in changes):
+        return None
+    return first_lost(text, page.blocks, replaced(text, changes), file.dialect, mapped=page.mapped)
+
+
+def _unready(block: Block, picture: Picture, unmade: Container[tuple[str, str]]) -> str:
+    key = picture.master.key
+    if block.alt is not None and names_a_file(block.alt, block.src or ""):
+        return f"its alt is a file name, '{block.alt.strip()}'; say what the picture shows, or alt=\"\" if it is decoration"
+    if block.alt is None and picture.alt is None:
+        return f'has no alt; write it here or in the plan under [masters."{key}"], alt = "" if it is decoration'
+    if (picture.slot.name, key) in unmade:
+        return f"the files of {key} for {picture.slot.name} are not made; run `sarvel render` first"
+    return ""
+
+
+def unweave(page: Page) -> Woven:
+    """The page with its author's tags back."""
+    text = page.text.text
+    blocks_ = [(ask.block, ask.block.tag) for ask in page.asks if not ask.block.fault]
+    images = [(block, tag) for block, tag in blocks_ if text[block.start : block.end] != tag]
+    links = [(one, one.tag) for one in page.preload_places if text[one.start : one.end] != one.tag and not one.fault]
+    return Woven(
+        page,
+        replaced(text, [*images, *links]),
+        len(images),
+        (*_broken(page), *_told(page, ((one, one.fault) for one in page.preload_places))),
+    )
+
+
+def _broken(page: Page) -> Iterator[str]:
+    return (ask.fault for ask in page.asks if ask.block.fault)
+
+
+def _told(page: Page, places: Iterable[tuple[PreloadPlace, str]]) -> Iterator[str]:
+    """Faults of places for preload links, each with its place in front."""
+    return (f"{page.file.source}:{place.line}:{place.column}: {fault}" for place, fault in places if fault)

@@ -1,0 +1,155 @@
+"""What a block becomes: the finished markup, spelled as its dialect wants it. See `blocks` for the form."""
+
+from __future__ import annotations
+
+from collections.abc import Container
+
+from sarvel.core.html.dialect import HTML, Dialect
+from sarvel.core.html.tags import Tag, line_end, read_tag
+from sarvel.core.markup.picture import Markup, Source
+from sarvel.pages.blocks import BOUND, SET_ASIDE, WAS, Block, behind_name, escaped, literal, recased, with_attributes
+from sarvel.pages.marks import MARK, mark_of
+
+# What component frameworks and shadow trees read on an element to tell whether, how often or where it is there.
+_MOVED = ("v-if", "v-else-if", "v-else", "v-for", "v-slot", "key", ":key", "v-bind:key", "slot", "x-if", "x-for")
+_CAMEL = {"srcset": "srcSet", "fetchpriority": "fetchPriority"}
+
+
+def woven(page: str, block: Block, markup: Markup, alt: str | None, dialect: Dialect = HTML) -> str:
+    """What the block becomes.
+
+    Args:
+        page: the page that it stands in, for its line ends.
+        block: a block without fault.
+        markup: what to write.
+        alt: the words to add where the author's tag has none; None adds none.
+        dialect: how to spell it.
+    """
+    line = None if dialect.one_line else line_end(page) + block.indent
+    said = None if block.alt is not None else alt
+    unmarked = _written_out(block.image, markup, said, line, dialect)
+    return _written_out(block.image, markup, said, line, dialect, mark=mark_of(unmarked, dialect))
+
+
+def standing_alone(
+    markup: Markup, alt: str | None, tag: str = "<img>", dialect: Dialect = HTML, line: str = "\n"
+) -> str:
+    """The same markup for where nothing is to be woven again, without what weaving needs.
+
+    Args:
+        markup: what to write.
+        alt: the words; None if the tag has them.
+        tag: an img to put the rest into.
+        dialect: how to spell it.
+        line: what a new line begins with.
+    """
+    return _written_out(tag, markup, alt, None if dialect.one_line else line, dialect, alone=True)
+
+
+def _written_out(
+    tag: str,
+    markup: Markup,
+    alt: str | None,
+    line: str | None,
+    dialect: Dialect,
+    *,
+    mark: str = "",
+    alone: bool = False,
+) -> str:
+    """An img, in a picture where it has sources.
+
+    Args:
+        tag: the img as its author wrote it.
+        markup: what to write.
+        alt: the words to add; None adds none.
+        line: what a new line begins with: the line end before it, and the indentation; None keeps all on one line.
+        dialect: how to spell it.
+        mark: of the block; "" for none.
+        alone: whether nothing is to be woven again here.
+    """
+    gap, inner = ("", " ") if line is None else (line + "  ", line + ("    " if markup.sources else "  "))
+    moved = _moved(tag, dialect) if markup.sources else []
+    background = markup.background if dialect.styled else ""
+    bound = (form + name for form in BOUND for name in SET_ASIDE)
+    set_aside = (*SET_ASIDE, *bound, *(["style"] if background else []), *(name for name, _ in moved))
+    ours = _image_attributes(tag, markup, background, alt, mark, dialect)
+    image = _with_ours(tag, ours, inner, set_aside, dialect)
+    if not markup.sources:
+        return image
+    ours = [] if alone else ['data-woven=""' if dialect.closed else "data-woven"]
+    opening = " ".join(["<picture", *ours, *(text for _, text in moved)])
+    end = "/>" if dialect.closed else ">"
+    sources = "".join(f"{_source(source, inner, dialect)}{gap}{end}" for source in markup.sources)
+    return f"{opening}{gap}>{sources}{image}</picture>"
+
+
+def _moved(tag_text: str, dialect: Dialect) -> list[tuple[str, str]]:
+    """Attributes that belong on the outermost element: names in lower case, and their text."""
+    tag = _read(tag_text, dialect)
+    return [(one.name.lower(), tag_text[one.start : one.end]) for one in tag.attributes if one.name.lower() in _MOVED]
+
+
+def _read(tag_text: str, dialect: Dialect) -> Tag:
+    tag = read_tag(tag_text, 0, dialect.code)
+    if tag is None:  # pragma: no cover - it was a tag before attributes were renamed
+        raise AssertionError(tag_text)
+    return tag
+
+
+def _with_ours(tag_text: str, ours: list[str], line: str, set_aside: Container[str], dialect: Dialect) -> str:
+    """The author's img with contradicting attributes set aside and ours put behind the last."""
+    tag = _read(tag_text, dialect)
+    parts, at, first_src = [], 0, tag.get("src")
+    for attribute in tag.attributes:
+        name = attribute.name
+        if attribute is first_src:
+            name = recased("data-master", 5, name)
+        elif name.lower() == "src" or name.lower() in set_aside:
+            name = WAS + name
+        parts += [tag_text[at : attribute.start], name, behind_name(tag_text, attribute)]
+        at = attribute.end
+    return with_attributes("".join([*parts, tag_text[at:]]), ours, dialect, line)
+
+
+def _image_attributes(
+    tag: str, markup: Markup, background: str, alt: str | None, mark: str, dialect: Dialect
+) -> list[str]:
+    """Our attributes of the img, grouped as lines. What the author says of loading stays the author's."""
+    author = _read(tag, dialect)
+    said = {attribute.name.lower().removeprefix("v-bind").removeprefix(":") for attribute in author.attributes}
+    wanted = {
+        "loading": "eager" if markup.eager else "lazy",
+        "decoding": "async",
+        "fetchpriority": "high" if markup.eager else None,
+        "alt": alt,
+    }
+    rest = _written(dialect, **{name: value for name, value in wanted.items() if name not in said})
+    theirs = author.get("style")
+    style = f"background:{background}" + (f";{theirs.value}" if theirs and theirs.value else "")
+    lines = [
+        _written(dialect, src=markup.src, **{MARK: mark}),
+        *_candidates(markup.image, dialect),
+        rest,
+        _written(dialect, style=style) if background else "",
+    ]
+    return [line for line in lines if line]
+
+
+def _source(source: Source, line: str, dialect: Dialect) -> str:
+    conditions = _written(dialect, media=source.media, type=source.type)
+    return line.join([f"<source {conditions}", *_candidates(source, dialect)])
+
+
+def _candidates(source: Source, dialect: Dialect) -> list[str]:
+    size = _written(dialect, width=str(source.width), height=str(source.height))
+    sizes = _written(dialect, sizes=source.sizes)
+    return [_written(dialect, srcset=source.srcset), f"{sizes} {size}" if sizes else size]
+
+
+def _written(dialect: Dialect, **attributes: str | None) -> str:
+    """Attributes as HTML writes them; those with nothing to say are left out, but for alt, which says it is decoration."""
+    return " ".join(
+        f'{_CAMEL.get(name, name) if dialect.camel else name}="{literal(value) if name == "alt" else escaped(value)}"'
+        for name, value in attributes.items()
+        if value or (name == "alt" and value is not None)
+    )

@@ -1,0 +1,86 @@
+"""What is worked out at some cost and kept in the ledger, each kind under keys of its own."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterator
+
+from sarvel.core.crop.place import Box
+from sarvel.core.edition.compose import Edition
+from sarvel.core.edition.rendition import EncoderNumbers, QualitySearch
+from sarvel.core.facts import FoundSubject
+from sarvel.press.ledger import Ledger
+
+_PACE = "pace"
+
+
+def search_key(key: str) -> str:
+    """The key of the encoder's numbers that a search came to."""
+    return f"quality {key}"
+
+
+def placeholder_key(key: str) -> str:
+    """The key of a placeholder."""
+    return f"placeholder {key}"
+
+
+def as_finding(numbers: EncoderNumbers) -> str:
+    """Encoder's numbers as the ledger keeps them."""
+    return json.dumps([[width, number, round(likeness, 3)] for width, number, likeness in numbers.points])
+
+
+def known_numbers(ledger: Ledger, edition: Edition) -> dict[str, EncoderNumbers]:
+    """The encoder's numbers that were found before, by the key of their search."""
+    found = ((search.key, ledger.finding(search_key(search.key))) for search in _searches(edition))
+    return {
+        key: EncoderNumbers(tuple((w, n, alike) for w, n, alike in json.loads(said))) for key, said in found if said
+    }
+
+
+def known_placeholders(ledger: Ledger, edition: Edition) -> dict[str, str]:
+    """The backgrounds of all placeholders of an Edition that are known, by key."""
+    keys = {cut.placeholder.key for _, cut in edition.cuts() if cut.placeholder and cut.placeholder.key}
+    found = ((key, ledger.finding(placeholder_key(key))) for key in sorted(keys))
+    return {key: said for key, said in found if said is not None}
+
+
+def _searches(edition: Edition) -> Iterator[QualitySearch]:
+    for _, cut in edition.cuts():
+        for ladder in cut.renditions.values():
+            if ladder[0].encoding.search:
+                yield ladder[0].encoding.search
+
+
+def known_subject(ledger: Ledger, digest: str) -> FoundSubject | None:
+    """The subject that was found in a master before; None if nobody looked.
+
+    Args:
+        ledger: the ledger.
+        digest: of the master's bytes.
+    """
+    said = ledger.finding(_subject_key(digest))
+    if said is None:
+        return None
+    sure, *edges = json.loads(said)
+    return FoundSubject(Box(*edges), sure)
+
+
+def remember_subject(ledger: Ledger, digest: str, found: FoundSubject) -> None:
+    """Keeps the subject that was found in a master of that digest."""
+    box = found.box
+    ledger.remember([], {_subject_key(digest): json.dumps([found.sure, box.left, box.top, box.right, box.bottom])})
+
+
+def _subject_key(digest: str) -> str:
+    return f"subject {digest}"
+
+
+def known_pace(ledger: Ledger) -> float | None:
+    """Seconds that a worker took for a pixel in the last run; None if there was none."""
+    said = ledger.finding(_PACE)
+    return None if said is None else float(json.loads(said))
+
+
+def remember_pace(ledger: Ledger, seconds: float) -> None:
+    """Keeps the seconds that a worker took for a pixel."""
+    ledger.remember([], {_PACE: json.dumps(seconds)})

@@ -1,0 +1,58 @@
+"""Settling: which formats of a cut pay."""
+
+from dataclasses import replace
+
+import pytest
+
+from sarvel.core.edition.compose import Edition, Picture
+from sarvel.core.edition.settle import settle
+from tests.core.edition.test_compose import BANNER, only
+
+PICTURE = only(BANNER)
+
+
+def weights(avif: int, jpeg: int, picture: Picture = PICTURE) -> dict[str, int]:
+    return {one.name: avif if one.format == "avif" else jpeg for one in picture.renditions()}
+
+
+@pytest.mark.parametrize(
+    ("avif", "jpeg", "formats"),
+    [
+        (60_000, 100_000, ["avif", "jpeg"]),
+        (97_000, 100_000, ["avif", "jpeg"]),  # 3 % smaller, to the byte
+        (97_100, 100_000, ["jpeg"]),
+        (150_000, 100_000, ["jpeg"]),
+    ],
+)
+def test_a_format_pays_from_three_percent_on(avif: int, jpeg: int, formats: list[str]) -> None:
+    settled, left_out = settle(Edition({("banner", "k"): PICTURE}), weights(avif, jpeg))
+    assert [list(cut.renditions) for cut in settled.pictures["banner", "k"].cuts] == [formats, formats]
+    assert {one.format for one in left_out} == {"avif", "jpeg"} - set(formats)
+
+
+def test_formats_are_held_against_the_next_that_stays() -> None:
+    """Sums of 90, 99 and 100: the middle one does not pay, and the first is held against the last, not against it."""
+    slots = {"avif": 90_000, "png": 99_000, "jpeg": 100_000}
+    cut = PICTURE.cuts[0]
+    pngs = tuple(replace(one, format="png", name=f"{one.name}.png") for one in cut.renditions["jpeg"])
+    renditions = {"avif": cut.renditions["avif"], "png": pngs, "jpeg": cut.renditions["jpeg"]}
+    picture = Picture(BANNER, PICTURE.master, None, (replace(cut, renditions=renditions),), (), ())
+    known = {one.name: slots[one.format] for one in picture.renditions()}
+    settled, left_out = settle(Edition({("banner", "k"): picture}), known)
+    assert list(settled.pictures["banner", "k"].cuts[0].renditions) == ["avif", "jpeg"]
+    (one,) = left_out
+    count = len(cut.renditions["jpeg"])
+    assert str(one) == (
+        f"slots.banner: {PICTURE.master.key}: cut desk: png is left out: its files weigh {99 * count:.1f} kB, "
+        f"those of jpeg {100 * count:.1f} kB"
+    )
+
+
+def test_what_is_not_wholly_made_stays_as_it_is() -> None:
+    known = weights(200, 100)
+    known.popitem()
+    edition = Edition({("banner", "k"): PICTURE})
+    settled, left_out = settle(edition, known)
+    # The last cut lacks a file; the first is complete and settled.
+    assert [list(cut.renditions) for cut in settled.pictures["banner", "k"].cuts] == [["jpeg"], ["avif", "jpeg"]]
+    assert len(left_out) == 1 and settle(edition, {}) == (edition, ())

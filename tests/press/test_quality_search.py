@@ -1,0 +1,48 @@
+"""The search for encoder numbers."""
+
+import numpy as np
+import pytest
+
+from sarvel.core.crop.place import Box
+from sarvel.core.edition.rendition import EncoderNumbers
+from sarvel.core.pixels.likeness import Reference
+from sarvel.core.pixels.resample import Pixels, pixels_from_light, reduce_pixels
+from sarvel.demo import SITE
+from sarvel.press.codecs import CODECS, Settings
+from sarvel.press.decode import read_pixels
+from sarvel.press.quality_search import CLOSE, find_quality
+
+
+@pytest.fixture(scope="module")
+def rung() -> Pixels:
+    pixels = read_pixels(SITE / "masters" / "keeper-at-the-rail.jpg", "keeper-at-the-rail.jpg")
+    height, width = pixels.shape[:2]
+    return pixels_from_light(reduce_pixels(pixels, Box(0, 0, width, height), 360, 480))
+
+
+@pytest.mark.parametrize("name", ["avif", "webp", "jpeg"])
+@pytest.mark.parametrize("target", [91.0, 93.0, 95.0])
+def test_the_target_is_met_and_not_by_much(rung: Pixels, name: str, target: float) -> None:
+    found = find_quality(rung, Reference(rung), CODECS[name], target, drawn=False)
+    assert found.likeness == pytest.approx(target, abs=CLOSE)
+    assert found.content == CODECS[name].encode(rung, Settings(found.quality))
+
+
+@pytest.mark.parametrize("start", [5, 40, 98])
+def test_where_it_begins_does_not_matter_much(rung: Pixels, start: int) -> None:
+    found = find_quality(rung, Reference(rung), CODECS["jpeg"], 94.0, drawn=False, start=start)
+    assert found.likeness == pytest.approx(94, abs=CLOSE)
+
+
+def test_a_target_out_of_reach_gives_the_nearest() -> None:
+    noise = np.random.default_rng(1).integers(0, 256, (60, 60, 3), dtype=np.uint8)
+    best = find_quality(noise, Reference(noise), CODECS["webp"], 99.9, drawn=False)
+    assert best.quality >= 90
+    flat = np.full((60, 60, 3), 200, np.uint8)
+    least = find_quality(flat, Reference(flat), CODECS["jpeg"], 91.0, drawn=False)
+    assert least.quality == 5 and least.likeness > 95
+
+
+def test_rungs_wider_than_the_middle_one_take_its_number() -> None:
+    numbers = EncoderNumbers(((300, 60, 92.8), (600, 54, 93.1), (1000, 50, 93.0)))
+    assert [numbers.at(width) for width in (300, 600, 1000, 2000)] == [60, 54, 50, 50]
