@@ -102,3 +102,30 @@ def test_no_row_is_wrapped(sarvel: Run, columns: str, monkeypatch: pytest.Monkey
     lines = sarvel("pick", "pages/index.html").stdout.splitlines()
     assert max(map(len, lines)) <= int(columns)
     assert sum(line.startswith(" 390x844@3") for line in lines) == 3  # once an image, once in the totals
+
+
+DIALECTS = [
+    (
+        "a.md",
+        "# A page\n\n![A gull](https://h/a.jpg) and `![none](b.jpg)`\n\n    ![none](c.jpg)\n",
+        ["https://h/a.jpg"],
+    ),
+    (
+        "A.jsx",
+        'export const A = () => {\n  const s = \'<img src="no.jpg">\';\n  return <img src="https://h/a.jpg" alt="" />;\n};\n',
+        ["https://h/a.jpg"],
+    ),
+    (
+        "a.svelte",
+        '<script>\n  const s = \'<img src="no.jpg">\';\n</script>\n<img src="https://h/a.jpg" alt="">\n',
+        ["https://h/a.jpg"],
+    ),
+    ("a.html", "<!-- <img src='no.jpg'> --><img src='https://h/a.jpg' alt=''>", ["https://h/a.jpg"]),
+]
+
+
+@pytest.mark.parametrize(("name", "text", "urls"), DIALECTS)
+def test_a_page_is_read_as_what_it_is(site: Path, sarvel: Run, name: str, text: str, urls: list[str]) -> None:
+    (site / name).write_text(text)
+    done = sarvel("pick", name, "--device", "400x800@1", "--json")
+    assert [image["devices"][0]["url"] for image in json.loads(done.stdout)["images"]] == urls

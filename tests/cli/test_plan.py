@@ -3,6 +3,9 @@
 import json
 import re
 import shutil
+import sqlite3
+import subprocess
+import sys
 from pathlib import Path
 
 import pytest
@@ -93,3 +96,33 @@ def test_faulty_audiences(site: Path, sarvel: Run, text: str, words: str) -> Non
     (site / "sarvel.toml").write_text(PLAN.replace("[site]", '[site]\naudience = "audience.csv"'))
     done = sarvel("plan")
     assert done.returncode == 2 and done.stderr.startswith(words)
+
+
+def test_brackets_in_names_are_letters(site: Path, sarvel: Run) -> None:
+    (site / "masters" / "gull.jpg").rename(site / "masters" / "boat[draft].jpg")
+    (site / "sarvel.toml").write_text(PLAN.replace("gull.jpg", "boat[draft].jpg"))
+    page = site / "pages" / "index.html"
+    page.write_text(page.read_text().replace("gull.jpg", "boat[draft].jpg"))
+    for command in ("plan", "proof", "build", "survey"):
+        assert "boat[draft].jpg" in sarvel(command).stdout, command
+
+
+def test_a_subject_is_searched_for_once(site: Path, sarvel: Run) -> None:
+    """What was found is remembered by whatever command found it; a damaged master shows whether it is decoded again."""
+    (site / "sarvel.toml").write_text(PLAN.replace("subject = [0.2, 0.2, 0.4, 0.4]", 'subject = "find"'))
+    first = sarvel("plan")
+    assert "the subject is guessed" in first.stderr and (site / "sarvel.ledger").exists()
+    with sqlite3.connect(site / "sarvel.ledger") as database:
+        found = database.execute("SELECT key, finding FROM findings WHERE key LIKE 'subject %'").fetchall()
+    database.close()
+    assert len(found) == 1
+    code = (
+        "import sys, sarvel.cli.main as m, sarvel.core.pixels.subject as s\n"
+        "s.find_subject = lambda _: sys.exit('searched again')\n"
+        "sys.exit(m.main([sys.argv[1]]))"
+    )
+    for command in ("plan", "proof", "render"):
+        done = subprocess.run(
+            [sys.executable, "-c", code, command], cwd=site, capture_output=True, text=True, check=False
+        )
+        assert "searched again" not in done.stderr and "the subject is guessed" in done.stderr, command

@@ -281,3 +281,57 @@ def test_damaged_masters_stop_no_others(site: Path, sarvel: Run) -> None:
         name.startswith("seal") for name in files(site)
     )
     assert len(damaged) >= 1
+
+
+def test_a_name_of_ten_digits_is_no_digest(site: Path, sarvel: Run) -> None:
+    """Nothing is read out of file names: what stands there is known by its fingerprint."""
+    (site / "masters" / "gull.jpg").rename(site / "masters" / "1234567890.jpg")
+    plan = PLAN.replace("gull.jpg", "1234567890.jpg").replace(
+        "rungs = 2", 'rungs = 5\nname = "{digest}-{stem}-{width}.{ext}"'
+    )
+    (site / "sarvel.toml").write_text(plan)
+    (site / "pages" / "index.html").write_text(PAGE.replace("gull.jpg", "1234567890.jpg"))
+    for _ in range(2):  # once made from nothing, once with others there
+        rendered(sarvel)
+        widths = {}
+        for name in (one for one in files(site) if "1234567890" in one):
+            with Image.open(site / "public" / "pictures" / name) as image:
+                widths[name] = image.width
+        assert len(widths) >= 8 and all(f"-{width}." in name for name, width in widths.items())
+        for name in list(widths)[::2]:
+            (site / "public" / "pictures" / name).unlink()
+
+
+def test_a_build_with_nothing_to_do_says_the_same_and_loads_nothing_slow(site: Path, sarvel: Run) -> None:
+    for page in site.rglob("*.*"):
+        os.utime(page, (1e9, 1e9))
+    for folder in (site, site / "pages", site / "masters"):
+        os.utime(folder, (1e9, 1e9))
+    plan = PLAN.replace('shown = { hand = "100vw", desk = "50vw" }', 'shown = "100px"')
+    (site / "sarvel.toml").write_text(plan.replace("[site]", '[site]\nwoven = "public"'))
+    (site / "pages" / "index.html").write_text('<img data-sarvel="banner" src="masters/gull.jpg" alt="A gull">')
+    for file in ("sarvel.toml", "pages/index.html"):
+        os.utime(site / file, (1e9, 1e9))
+    first = sarvel("build")
+    assert first.returncode == 0, first.stderr
+    code = (
+        "import sys, sarvel.cli.main as m\ncode = m.main(['build'])\nprint(code, sorted(sys.modules), file=sys.stderr)"
+    )
+
+    def again() -> tuple[str, str]:
+        done = subprocess.run([sys.executable, "-c", code], cwd=site, capture_output=True, text=True, check=True)
+        return done.stdout, done.stderr
+
+    said, loaded = again()
+    slow = ("PIL", "numpy", "pydantic", "rich", "tinycss2")
+    assert not [name for name in slow if f"'{name}'" in loaded] and loaded.startswith("0 ")
+    made = int(first.stdout.split(" files made")[0].split()[-1])
+    assert f"0 files made, {made} were there already" in said and "0 pages and files written" in said
+    assert said.split("\n")[:6] == first.stdout.split("\n")[:6], "the table is the same"
+    for change in ("pages/index.html", "public/index.html", "masters/gull.jpg"):
+        before = (site / change).read_bytes()
+        (site / change).write_bytes(before.replace(b"A gull", b"a gull") if change.endswith("html") else before)
+        assert "'pydantic'" in again()[1], change  # the long way, which mends what was changed
+        (site / change).write_bytes(before)
+        os.utime(site / change, (1e9, 1e9))
+        again()

@@ -126,7 +126,7 @@ def test_names_by_a_pattern(site: Path, sarvel: Run) -> None:
         (("[defaults]\n", '[defaults]\nname = "{stem}.{ext}"\n'), "defaults.name: got \"{stem}.{ext}\"; write a pattern for file names"),
         (("[defaults]\n", '[defaults]\nname = "a/{digest}.{ext}"\n'), "write a pattern for file names"),
         (("[slots.banner]\n", '[slots.banner]\nname = "{density}.{digest}.{ext}"\n'), "slots.banner.name: {density} in file names needs one constant shown width"),
-        (("[slots.banner]\n", '[slots.banner]\nmasters = ["none/*.jpg"]\n'), "slots.banner.masters: 'none/*.jpg' matches no file in"),
+        (("[slots.banner]\n", '[slots.banner]\nmasters = ["none/*.jpg"]\n'), "slots.banner.masters: 'none/*.jpg' matches no image in"),
         (("[slots.badge]\n", '[content]\n"pages" = "bage"\n[slots.badge]\n'), "content.pages: no slot 'bage'; did you mean 'badge'?"),
         (("[slots.badge]\n", '[content]\n"posts" = "badge"\n[slots.badge]\n'), "content.'posts': no page lies there"),
         (("[site]\n", '[site]\ndialects = { ".html" = "hmtl" }\n'), 'site.dialects'),
@@ -174,3 +174,26 @@ def test_plain_images_of_a_content_folder_are_woven_and_given_back(rendered: Pat
     assert once.count("data-master") == 1 and sarvel("weave").returncode == 0 and page.read_text() == once
     sarvel("weave", "--undo")
     assert page.read_text() == text
+
+
+def test_patterns_mean_the_same_for_every_key_wherever_the_plan_lies(rendered: Path) -> None:
+    """In a folder whose name holds brackets, too."""
+    folder = rendered.parent / "site[1]"
+    rendered.rename(folder)
+    (folder / "pages" / "deep").mkdir()
+    plain = '<p><img src="/masters/seal.png" alt="A seal"></p>'
+    for name in ("pages/index.html", "pages/deep/inner.html", "pages/[x].html"):
+        (folder / name).write_text(plain)
+
+    def woven(pages: str, content: str) -> list[str]:
+        plan = PLAN.replace('pages = ["pages"]', f'pages = ["{pages}"]\nwoven = "out"')
+        (folder / "sarvel.toml").write_text(f'{plan}[content]\n"{content}" = "badge"\n')
+        shutil.rmtree(folder / "out", ignore_errors=True)
+        done = run_sarvel("weave", cwd=folder)
+        assert done.returncode == 0, done.stderr
+        return sorted(file.name for file in (folder / "out").rglob("*.html") if "data-woven" in file.read_text())
+
+    for pattern in ("pages/*.html", "pages", "**/*.html", "pages/[x].html", "pages/*/*.html"):
+        assert woven(pattern, pattern) == woven("pages", pattern), pattern
+    assert woven("pages", "pages/*.html") == ["[x].html", "index.html"]
+    assert woven("pages", "pages/[x].html") == ["[x].html"]

@@ -12,7 +12,6 @@ import signal
 import sys
 from collections.abc import Sequence
 
-from sarvel.cli.at_once import answer
 from sarvel.cli.options import parse
 from sarvel.cli.text import visible
 from sarvel.errors import SarvelError
@@ -32,9 +31,12 @@ def main(argv: Sequence[str] | None = None) -> int:
             stream.reconfigure(errors="backslashreplace")
     options = parse(sys.argv[1:] if argv is None else argv)
     try:
-        code = answer(options)
-        if code is not None:
-            return code
+        if options.command in ("render", "build"):
+            from sarvel.cli.at_once import answer  # start-up is a feature
+
+            code = answer(options)
+            if code is not None:
+                return code
         command = importlib.import_module(f"sarvel.cli.{options.command}")
         return int(command.run(options))
     except (Exception, KeyboardInterrupt) as error:  # noqa: BLE001 - the edge: no traceback reaches a user

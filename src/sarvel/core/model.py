@@ -1,4 +1,4 @@
-"""What a plan says, checked and ready to compute with. `sarvel.plan` makes these from sarvel.toml."""
+"""The model: what a plan says, checked and ready to compute with. `sarvel.plan` makes it from sarvel.toml."""
 
 from __future__ import annotations
 
@@ -109,6 +109,10 @@ class CutOverride:
     lean: tuple[float, float] | None = None
 
 
+PATTERN = "{stem}-{slot}-{cut}-{width}.{digest}.{ext}"
+"""The pattern of file names, where the plan does not say otherwise."""
+
+
 @dataclass(frozen=True)
 class Slot:
     """A place in the page where images are shown.
@@ -144,7 +148,7 @@ class Slot:
     widths: tuple[int, ...] | None
     widest: int
     placeholder: str = "none"
-    name_files: str = "{stem}-{slot}-{cut}-{width}.{digest}.{ext}"
+    name_files: str = PATTERN
     masters: tuple[str, ...] = ()
     behind: bool = False
     takes: tuple[Selector, ...] = ()

@@ -162,7 +162,7 @@ def plan_from(content: Mapping[str, object], file: Path, lines: Mapping[KeyPath,
         PlanError: it says what cannot be: one line a problem.
     """
     try:
-        parsed = schema.PlanFile.model_validate(content)
+        parsed = schema.PlanFile.model_validate(schema.with_defaults(content))
     except ValidationError as error:
         raise PlanError("\n".join(in_words(file, lines, detail) for detail in innermost(error.errors()))) from error
     problems: list[Problem] = list(odd_values(content, parsed))
@@ -269,32 +269,27 @@ def _slots(parsed: schema.PlanFile) -> Iterator[tuple[str, Slot] | Problem]:
 
 def _slot(name: str, slot: schema.Slot, parsed: schema.PlanFile) -> Slot:
     path = ("slots", name)
-    defaults = parsed.defaults
-    # Of `rungs` and `excess` the one nearer to the slot counts.
-    excess = slot.excess or (defaults.excess if slot.rungs is None else None)
     shown = read_shown(slot.shown, parsed.breakpoints, (*path, "shown"))
-    pattern = slot.name or defaults.name
-    if "{density}" in pattern and shown.constant() is None:
-        raise Problem(
-            (*path, "name" if slot.name else "shown"), "{density} in file names needs one constant shown width"
-        )
+    if "{density}" in slot.name and shown.constant() is None:
+        key = "shown" if slot.name == parsed.defaults.name else "name"
+        raise Problem((*path, key), "{density} in file names needs one constant shown width")
     return Slot(
         name=name,
         shown=shown,
-        name_files=pattern,
+        name_files=slot.name,
         cuts=read_cuts(slot, parsed.breakpoints, (*path, "cuts")),
         load=slot.load,
-        formats=tuple(dict.fromkeys(slot.formats or defaults.formats)),
-        finish=_finish(slot, defaults),
-        densities=slot.densities or defaults.densities,
-        rungs=slot.rungs or defaults.rungs,
-        excess=float(excess.strip().rstrip("%")) / 100 if excess else None,
+        formats=tuple(dict.fromkeys(slot.formats)),
+        finish=_finish(slot),
+        densities=slot.densities,
+        rungs=slot.rungs,
+        excess=float(slot.excess.strip().rstrip("%")) / 100 if slot.excess else None,
         widths=slot.widths,
-        widest=slot.widest or defaults.widest,
+        widest=slot.widest,
         masters=slot.masters,
         behind=slot.behind,
         takes=_takes(slot.takes, (*path, "takes")),
-        placeholder=(slot.placeholder or defaults.placeholder).lower(),
+        placeholder=slot.placeholder.lower(),
     )
 
 
@@ -305,18 +300,15 @@ def _takes(said: Iterable[str], path: KeyPath) -> tuple[Selector, ...]:
         raise Problem(path, str(error)) from error
 
 
-def _finish(slot: schema.Slot, defaults: schema.Defaults) -> Finish:
-    said = defaults.finish if slot.finish is None else slot.finish
-    # Numbers by hand are for the finish beside them: a slot that names another finish takes none from the defaults.
-    inherited = defaults.quality if slot.finish is None else None
-    quality = inherited if slot.quality is None else slot.quality
+def _finish(slot: schema.Slot) -> Finish:
+    said = slot.finish
     return Finish(
         name=said if isinstance(said, str) else f"{said:g}",
         likeness=FINISHES[said] if isinstance(said, str) else said,
-        quality=quality or {},
-        gamut=slot.gamut or defaults.gamut,
-        keep=defaults.keep if slot.keep is None else slot.keep,
-        interlace=defaults.interlace if slot.interlace is None else slot.interlace,
+        quality=slot.quality,
+        gamut=slot.gamut,
+        keep=slot.keep,
+        interlace=slot.interlace,
     )
 
 

@@ -1,13 +1,14 @@
-"""Writing into a plan what Sarvel found out, without touching anything else in it: a line is added, none is changed."""
+"""Writing into a plan what Sarvel found out: a value is added, and all else stays as it is, comments and all."""
 
 from __future__ import annotations
 
+import re
 import tomllib
 from collections.abc import Mapping
+from typing import Any
 
 from sarvel.core.crop.place import Box
 from sarvel.errors import PlanError
-from sarvel.plan.key_lines import lines_of_keys
 
 
 def subject_in_toml(box: Box) -> str:
@@ -23,32 +24,49 @@ def with_subjects(text: str, subjects: Mapping[str, Box]) -> str:
         subjects: boxes of fractions by master key.
 
     Raises:
-        PlanError: the plan writes its masters in a way that no line can be added to, such as in one inline table.
+        PlanError: the plan is written in a way that nothing can be added to.
     """
-    end = "\r\n" if "\r\n" in text else "\n"
     for key, box in subjects.items():
-        line = f"subject = {subject_in_toml(box)}"
-        masters = tomllib.loads(text).get("masters", {})
-        if "subject" in masters.get(key, {}):
+        said = tomllib.loads(text)
+        if "subject" in said.get("masters", {}).get(key, {}):
             continue
-        lines = text.splitlines(keepends=True)
-        header = lines_of_keys(text).get(("masters", key)) if key in masters else None
-        if header:
-            if not lines[header - 1].endswith(("\n", "\r")):
-                lines[header - 1] += end
-            lines.insert(header, line + end)
-            text = "".join(lines)
-        else:
-            name = key.replace("\\", "\\\\").replace('"', '\\"')
-            text += ("" if not text or text.endswith("\n") else end) + f'{end}[masters."{name}"]{end}{line}{end}'
-        if not _says(text, key, box):
-            raise PlanError(f'masters."{key}": no line can be added to the way it is written; add by hand: {line}')
+        added = _with_subject(text, key, box)
+        wanted = said.setdefault("masters", {}).setdefault(key, {})
+        wanted["subject"] = [round(edge, 3) for edge in (box.left, box.top, box.right, box.bottom)]
+        if added is None or tomllib.loads(added) != said:
+            line = f"subject = {subject_in_toml(box)}"
+            raise PlanError(f'masters."{key}": nothing can be added to the way it is written; add by hand: {line}')
+        text = added
     return text
 
 
-def _says(text: str, key: str, box: Box) -> bool:
+def _with_subject(text: str, key: str, box: Box) -> str | None:
+    """The text with one subject added; None if that fails."""
+    import tomlkit  # slow to load, and few commands save
+    from tomlkit.exceptions import TOMLKitError
+    from tomlkit.items import InlineTable
+
     try:
-        said = tomllib.loads(text)["masters"][key]["subject"]
-    except (tomllib.TOMLDecodeError, KeyError, TypeError):
-        return False
-    return bool(said == [round(edge, 3) for edge in (box.left, box.top, box.right, box.bottom)])
+        document = tomlkit.parse(text)
+        if "masters" not in document:
+            document.append("masters", tomlkit.table(is_super_table=True))
+        masters: Any = document["masters"]
+        if key not in masters:
+            inline = isinstance(masters, InlineTable)
+            masters.append(key, tomlkit.inline_table() if inline else tomlkit.table())
+        _put(masters[key], tomlkit.array(subject_in_toml(box)))
+        added = tomlkit.dumps(document)
+    except TOMLKitError:
+        return None
+    return re.sub(r"(?<!\r)\n", "\r\n", added) if "\r\n" in text and not re.search(r"(?<!\r)\n", text) else added
+
+
+def _put(master: Any, subject: Any) -> None:  # noqa: ANN401 - tables of tomlkit have no common type
+    """Puts a subject behind the last key of a table, before comments and blank lines, which are about what follows."""
+    is_table = type(master).__name__ == "Table"  # within an inline one there are none
+    body = master.value.body if is_table else []
+    behind = []
+    while body and body[-1][0] is None:
+        behind.append(body.pop())
+    master["subject"] = subject
+    body.extend(reversed(behind))

@@ -2,13 +2,23 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Annotated, Any, Literal, get_args
 
-from pydantic import AfterValidator, BaseModel, BeforeValidator, ConfigDict, Discriminator, Field, Tag, WithJsonSchema
+from pydantic import (
+    AfterValidator,
+    BaseModel,
+    BeforeValidator,
+    ConfigDict,
+    Discriminator,
+    Field,
+    Tag,
+    ValidationError,
+    WithJsonSchema,
+)
 
 from sarvel.core.css.device import DEVICE_FORM
-from sarvel.core.edition.rendition import PATTERN
-from sarvel.core.model import FINISHES
+from sarvel.core.model import FINISHES, PATTERN
 
 FormatName = Literal["jxl", "avif", "webp", "jpeg", "png"]
 PositiveInt = Annotated[int, Field(ge=1, le=100_000)]
@@ -62,7 +72,7 @@ WIDEST = 16383
 
 def _finish(said: object) -> object:
     """A name of a finish, or a likeness."""
-    if said is None or (isinstance(said, str) and said in FINISHES):
+    if isinstance(said, str) and said in FINISHES:
         return said
     if not isinstance(said, int | float) or isinstance(said, bool) or not 80 <= said <= 99:
         raise ValueError
@@ -72,7 +82,7 @@ def _finish(said: object) -> object:
 def _quality(said: object) -> object:
     """Encoder numbers, by formats that have such."""
     lossy = set(get_args(FormatName)) - {"png"}
-    if said is not None and not (
+    if not (
         isinstance(said, dict)
         and all(name in lossy and type(number) is int and 0 <= number <= 100 for name, number in said.items())
     ):
@@ -80,9 +90,9 @@ def _quality(said: object) -> object:
     return said
 
 
-def _named(said: str | None) -> str | None:
+def _named(said: str) -> str:
     """A pattern without a digest would give two contents one name; one with a point in front, a hidden file."""
-    if said is not None and ("{digest}" not in said or said.startswith(".")):
+    if "{digest}" not in said or said.startswith("."):
         raise ValueError
     return said
 
@@ -93,7 +103,7 @@ FinishSaid = Annotated[
     WithJsonSchema({"anyOf": [{"enum": list(FINISHES)}, {"type": "number", "minimum": 80, "maximum": 99}]}),
 ]
 Quality = Annotated[
-    dict[str, int] | None,
+    dict[str, int],
     BeforeValidator(_quality),
     WithJsonSchema({"type": "object", "additionalProperties": {"type": "integer", "minimum": 0, "maximum": 100}}),
 ]
@@ -234,8 +244,8 @@ class Check(Shape):
     )
 
 
-class Defaults(Shape):
-    """[defaults]: what a slot takes when it says nothing."""
+class Making(Shape):
+    """What files are made of a slot's images: said for all slots in [defaults], for one in [slots.NAME]."""
 
     formats: tuple[FormatName, ...] = Field(
         default=("avif", "webp", "jpeg"), min_length=1, strict=False, description=_FORMATS
@@ -253,7 +263,35 @@ class Defaults(Shape):
     name: Annotated[str, AfterValidator(_named)] = Field(default=PATTERN, pattern=_NAME_FORM, description=_NAME)
 
 
-class Slot(Look):
+class Defaults(Making):
+    """[defaults]: what a slot takes when it says nothing."""
+
+
+# Keys that go together: a slot that says the first takes the second from the defaults no more. Numbers by hand are for the
+# finish beside them; of a number of rungs and an excess the one nearer to the slot counts.
+_TOGETHER = {"finish": "quality", "rungs": "excess"}
+
+
+def with_defaults(content: Mapping[str, object]) -> dict[str, object]:
+    """A plan's tables with what [defaults] says put into every slot that does not say it, where both are tables."""
+    defaults, slots = content.get("defaults"), content.get("slots")
+    if not isinstance(defaults, Mapping) or not isinstance(slots, Mapping):
+        return dict(content)
+    try:
+        Defaults.model_validate(defaults)
+    except ValidationError:  # told of once, where it stands
+        return dict(content)
+    return {**content, "slots": {name: _with_defaults(slot, defaults) for name, slot in slots.items()}}
+
+
+def _with_defaults(slot: object, defaults: Mapping[str, object]) -> object:
+    if not isinstance(slot, Mapping):
+        return slot
+    gone = {second for first, second in _TOGETHER.items() if first in slot}
+    return {**{key: value for key, value in defaults.items() if key not in gone}, **slot}
+
+
+class Slot(Look, Making):
     """[slots.NAME]: a place in the page where images are shown."""
 
     shown: Annotated[
@@ -284,21 +322,9 @@ class Slot(Look):
         "this one",
     )
     load: Literal["first", "later"] = Field(default="later", description='"first" (seen at once) or "later"')
-    formats: tuple[FormatName, ...] | None = Field(default=None, min_length=1, strict=False, description=_FORMATS)
-    finish: FinishSaid = Field(default=None, description=_FINISH)
-    quality: Quality = Field(default=None, description=_QUALITY)
-    gamut: Literal["srgb", "wide"] | None = Field(default=None, description=_GAMUT)
-    keep: tuple[Literal["credit"], ...] | None = Field(default=None, strict=False, description=_KEEP)
-    interlace: bool | None = Field(default=None, description=_INTERLACE)
-    placeholder: str | None = Field(default=None, pattern=_PLACEHOLDER_FORM, description=_PLACEHOLDER)
-    densities: tuple[Density, ...] | None = Field(default=None, min_length=1, strict=False, description=_DENSITIES)
-    rungs: int | None = Field(default=None, ge=1, le=20, description=_RUNGS)
-    excess: str | None = Field(default=None, pattern=_PERCENT, description=_EXCESS)
     widths: tuple[PositiveInt, ...] | None = Field(
         default=None, min_length=1, strict=False, description="a list of widths in pixels such as [480, 960, 1440]"
     )
-    widest: int | None = Field(default=None, ge=1, le=WIDEST, description=_WIDEST)
-    name: Annotated[str | None, AfterValidator(_named)] = Field(default=None, pattern=_NAME_FORM, description=_NAME)
 
 
 class MasterCut(Shape):

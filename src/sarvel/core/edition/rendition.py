@@ -154,9 +154,6 @@ class Placeholder:
 
 _LONGEST = 200  # bytes of a file name: systems allow 255, and what serves or copies a file may add an ending of its own
 
-PATTERN = "{stem}-{slot}-{cut}-{width}.{digest}.{ext}"
-"""How files are called where the plan does not say otherwise."""
-
 
 @dataclass(frozen=True)
 class Naming:

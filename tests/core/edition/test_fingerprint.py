@@ -1,0 +1,64 @@
+"""The form of fingerprints is a promise: names of published files hang on it."""
+
+import hashlib
+from dataclasses import fields
+
+from sarvel.core.crop.place import Box
+from sarvel.core.edition.fingerprint import digest_of, told_of_crop, told_of_file, told_of_size
+from sarvel.core.edition.rendition import Crop, Encoding, Naming, QualitySearch, rendered_as
+from sarvel.core.facts import FormatFacts
+from sarvel.core.model import Finish, Treatment
+
+# As docs/press.md has it.
+TOLD = """\
+sarvel 1
+recipe 4
+master ab12
+box 0x0.0p+0 0x1.0000000000000p-1 0x1.4000000000000p+3 0x1.e000000000000p+4
+turn left
+mirror yes
+pad #ffffff
+background
+grey no
+gamut srgb
+format avif
+codec avif 1.0; always: speed=6
+lossless no
+quality
+search 93 on 4x3 8x6
+drawn no
+interlace no
+keep credit
+size 8x6
+"""
+SEARCH = QualitySearch("", 93.0, ((4, 3), (8, 6)))
+
+
+def test_every_field_has_a_line_of_its_own() -> None:
+    treatment = Treatment(turn="left", mirror=True, pad="#ffffff")
+    said = [
+        told_of_crop("ab12", Box(0, 0.5, 10, 30), treatment, "srgb"),
+        told_of_file("avif", "avif 1.0; always: speed=6", Encoding(search=SEARCH, keep=("credit",))),
+        told_of_size((8, 6)),
+    ]
+    assert "".join(said) == TOLD
+    assert digest_of(*said) == hashlib.blake2b(TOLD.encode(), digest_size=16).hexdigest()
+    # Worked out once with another program, `b2sum --length 128`: whoever changes it renames the files of every user.
+    assert digest_of(TOLD) == "c24ff994c147a146ea9943da70b044f2"
+
+
+def test_a_field_that_is_new_is_not_forgotten() -> None:
+    """Whoever adds one that changes a file gives it a line, and raises FORM."""
+    names = {line.split(" ")[0] for line in TOLD.splitlines()}
+    assert {field.name for kind in (Treatment, Encoding) for field in fields(kind)} <= names
+
+
+def test_a_name_holds_the_beginning_of_the_digest() -> None:
+    crop = Crop("ab12", Box(0, 0, 10, 30), Treatment(), "srgb")
+    webp = FormatFacts("webp", "image/webp", "webp", alpha=True, lossy=True, lossless=True, interlaces=False, codec="x")
+    (one,) = rendered_as(
+        crop, [(8, 6)], webp, Finish(), Naming("{digest}.{ext}", "1234567890.jpg", "s", "", None), drawn=False
+    )
+    assert (
+        one.name == f"{one.fingerprint[:10]}.webp" and one.digest == one.fingerprint[:10] and len(one.fingerprint) == 32
+    )
