@@ -8,7 +8,7 @@ import pytest
 from PIL import Image
 
 from sarvel.core.pixels.resample import Pixels
-from sarvel.press.codecs import CODECS, Codec, Settings
+from sarvel.press.codecs import CODECS, Codec, Settings, png
 from sarvel.press.color_profiles import display_p3
 
 RANDOM = np.random.default_rng(4)
@@ -102,15 +102,34 @@ def test_jpeg_is_progressive() -> None:
     ids=["palette with alpha", "palette", "color", "color with alpha", "few grey", "many grey", "grey with alpha"],
 )  # fmt: skip
 @pytest.mark.parametrize("interlace", [False, True])
-def test_png_takes_the_form_that_holds_all(pixels: Pixels, kind: int, interlace: bool) -> None:
+def test_png_takes_the_form_that_holds_all(
+    pixels: Pixels, kind: int, interlace: bool, monkeypatch: pytest.MonkeyPatch
+) -> None:
     """Color types and interlace method of IHDR: PNG, third edition, section 11.2.1."""
+    monkeypatch.setattr(png, "OPTIMISES", False)
     content = CODECS["png"].encode(pixels, Settings(None, interlace=interlace))
     assert content[25] == kind and content[28] == interlace
     assert (decoded(content, "RGBA" if pixels.shape[2] == 4 else "RGB") == pixels).all()
 
 
+@pytest.mark.skipif(not png.OPTIMISES, reason="the extra png is not installed")
+@pytest.mark.parametrize("interlace", [False, True])
+@pytest.mark.parametrize("pixels", [FLAG, NOISE, np.repeat(GRADIENT[..., :1], 3, 2)], ids=["flag", "noise", "grey"])
+def test_the_extra_spares_bytes_and_no_pixel(pixels: Pixels, interlace: bool, monkeypatch: pytest.MonkeyPatch) -> None:
+    settings = Settings(None, interlace=interlace, profile=display_p3())
+    small = CODECS["png"].encode(pixels, settings)
+    told = CODECS["png"].facts().codec
+    monkeypatch.setattr(png, "OPTIMISES", False)
+    assert len(small) <= len(CODECS["png"].encode(pixels, settings)) and CODECS["png"].facts().codec != told
+    assert (decoded(small, "RGBA" if pixels.shape[2] == 4 else "RGB") == pixels).all() and small[28] == interlace
+    with Image.open(io.BytesIO(small)) as image:
+        assert image.info["icc_profile"] == display_p3()
+
+
+@pytest.mark.parametrize("optimises", [False, png.OPTIMISES])
 @pytest.mark.parametrize("size", [(1, 1), (2, 3), (5, 4), (8, 8), (9, 17)])
-def test_interlaced_png_of_any_size(size: tuple[int, int]) -> None:
+def test_interlaced_png_of_any_size(size: tuple[int, int], optimises: bool, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(png, "OPTIMISES", optimises)
     pixels = np.random.default_rng(4).integers(0, 256, (*size, 3), dtype=np.uint8)
     content = CODECS["png"].encode(pixels, Settings(None, interlace=True))
     assert (decoded(content, "RGB") == pixels).all()

@@ -76,7 +76,12 @@ class Table:
 
         widths = self._widths(room)
         table = RichTable(
-            box=box.SIMPLE_HEAD, padding=(0, _GAP, 0, 0), pad_edge=False, title=self.title or None, title_justify="left"
+            box=box.SIMPLE_HEAD,
+            padding=(0, _GAP, 0, 0),
+            pad_edge=False,
+            show_edge=False,
+            title=self.title or None,
+            title_justify="left",
         )
         for i, wide in widths.items():
             column = self.columns[i]
