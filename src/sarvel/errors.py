@@ -1,4 +1,4 @@
-"""What can go wrong, in one place. Only what a user can mend is an error here; all else is a bug and keeps its traceback.
+"""Errors that a user can mend. All else is a bug, and keeps its traceback.
 
 A message has one form: where, what, what to do. `cli.main` catches the base class once, prints the message and exits
 with the class's code.

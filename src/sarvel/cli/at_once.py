@@ -15,7 +15,7 @@ _TAKES_WORK = ("only", "force", "prune", "verify", "dry_run")  # options that as
 
 
 def words_of(options: argparse.Namespace) -> list[str] | None:
-    """What a run is remembered under, beside the form of its output; None if it is not to be remembered."""
+    """The words that a run is remembered under; None if it is not to be remembered."""
     if options.command not in _COMMANDS or any(getattr(options, name, False) for name in _TAKES_WORK):
         return None
     return [options.command, options.plan or ""]

@@ -84,13 +84,13 @@ def _inside(folder: Path, said: Mapping[str, str]) -> list[Path]:
 
 
 def tell(checked: Sequence[CheckedPage], console: Console) -> None:
-    """All findings for a person: the page with the gravest first."""
+    """Prints all findings for people, the page with the gravest first."""
     for page in sorted(checked, key=lambda page: page.gravity):
         _tell(console, page)
 
 
 def _tell(console: Console, page: CheckedPage) -> None:
-    """By rule, the gravest first: what is wrong and what to do once, then every place with the markup underlined."""
+    """Prints the findings of a page by rule, the gravest first: fault and advice once, then every place."""
     if not page.findings or not console.is_for_people:
         return
     from rich.text import Text
@@ -115,7 +115,7 @@ def _tell(console: Console, page: CheckedPage) -> None:
 
 
 def _wrapped(text: str, indent: int, used: int) -> str:
-    """Words in lines of the console, all but the first indented; of that so many columns are used."""
+    """Wraps words at the width of the console, lines behind the first indented; `used` columns of the first are taken."""
     text = visible(without_files(text))
     columns = max(width(), indent + 20)
     first, *more = textwrap.wrap(
@@ -126,7 +126,7 @@ def _wrapped(text: str, indent: int, used: int) -> str:
 
 
 def _excerpt(said: Text, text: str, one: Finding, style: str) -> None:
-    """The markup at fault in its line: underlined, or with a line of waves below it where nothing can be underlined."""
+    """Appends the markup at fault in its line: underlined on a terminal, else with a line of waves below it."""
     shown, before, length = excerpt_of(text, one, width() - 14)
     if sys.stdout.isatty():
         said.append(shown[:before]).append(shown[before : before + length], style=f"{style} underline")
@@ -136,7 +136,7 @@ def _excerpt(said: Text, text: str, one: Finding, style: str) -> None:
 
 
 def excerpt_of(text: str, one: Finding, columns: int) -> tuple[str, int, int]:
-    """The line of a finding, as much of it as there is room for; where in that the fault begins, and how long it is."""
+    """The line of a finding, cut to the room; offset and length of the fault in it."""
     begin = one.start - line_and_column(text, one.start)[1] + 1
     end = _LINE_END.search(text, begin)
     line = legible(text)[begin : end.start() if end else len(text)]
@@ -148,7 +148,7 @@ def excerpt_of(text: str, one: Finding, columns: int) -> tuple[str, int, int]:
 
 
 def summed(checked: Sequence[CheckedPage]) -> str:
-    """How much was found, in a sentence."""
+    """The number of findings, in a sentence."""
     counts = Counter(RULES[one.rule].severity for page in checked for one in page.findings)
     kinds = ", ".join(f"{counts[severity]} {severity}" for severity in SEVERITIES if counts[severity])
     pages = counted(len(checked), "page")

@@ -24,7 +24,7 @@ if TYPE_CHECKING:
 
 @dataclass(frozen=True)
 class Console:
-    """What the options say of how much to say. A listener of jobs.
+    """The console of one command, which hears how jobs go.
 
     Attributes:
         json: one JSON document, nothing else.
@@ -48,7 +48,7 @@ class Console:
 
     @property
     def form(self) -> list[str]:
-        """All that the form of results hangs on."""
+        """Everything that the form of results depends on."""
         colors = [name for name in ("NO_COLOR", "FORCE_COLOR", "TERM", "COLORTERM") if name in os.environ]
         said = [f"{name}={os.environ[name]}" for name in colors]
         return [*map(str, (self.json, self.quiet, self.verbose, width(), sys.stdout.isatty())), *said]
@@ -73,7 +73,7 @@ class Console:
             self.printed(self.as_text(what))
 
     def as_text(self, what: Table | Text) -> str:
-        """A table or a styled line as text for standard output: as wide as the terminal, or 120 columns without one."""
+        """A table between blank lines, or a styled line, as text for a terminal: 120 columns where there is none."""
         from rich.console import Console as RichConsole  # slow to load, and --json needs none
         from rich.text import Text
 
@@ -83,7 +83,7 @@ class Console:
         stream = io.StringIO()
         rich = RichConsole(file=stream, force_terminal=sys.stdout.isatty() or None, width=wide, highlight=False)
         rich.print(shown)
-        return stream.getvalue()
+        return stream.getvalue() if isinstance(what, Text) else f"\n{stream.getvalue()}\n"
 
     def diff(self, text: str) -> None:
         """Prints a unified diff, in color on a terminal; its lines are never wrapped."""
@@ -98,7 +98,7 @@ class Console:
             console.print(Text(line.removesuffix("\\r"), style="bold" if line.startswith(("+++", "---")) else style))
 
     def step(self, text: str) -> None:
-        """Prints what is being done, for who asked for every step."""
+        """Prints a step, if --verbose asked for it."""
         if self.verbose:
             warn(text)
 
@@ -114,7 +114,7 @@ class Console:
 
     @contextlib.contextmanager
     def progress(self, label: str, total: int) -> Iterator[Callable[[int, str], None]]:
-        """Shows a bar on a terminal; the block is given what to call with a number of things done, and what they were."""
+        """Shows a progress bar on a terminal. The block gets a function to call with a number of things done and their name."""
         if not self.is_for_people or not sys.stderr.isatty() or not total:
             yield lambda _count, _what: None
             return

@@ -65,7 +65,7 @@ def _make(plan: Plan, key: str, ledger: Ledger, options: argparse.Namespace, con
 
 
 def _content(options: argparse.Namespace) -> dict[str, object]:
-    """What a plan would say."""
+    """The options as a plan would say them."""
     slot: dict[str, object] = {"shown": _shown(options.shown or ["100vw"]), "cuts": _cuts(options.cut or ["native"])}
     if options.load:
         slot["load"] = options.load
@@ -126,7 +126,7 @@ def _cuts(said: list[str]) -> str | list[dict[str, str]]:
 
 
 def _start(text: str) -> bool:
-    """Whether a text begins with a viewport width and an equals sign."""
+    """Tells whether a text begins with a viewport width and an equals sign."""
     head = text.partition("=")
     return bool(head[1]) and head[0].strip().removesuffix("px").replace(".", "", 1).isdecimal()
 

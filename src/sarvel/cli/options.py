@@ -21,7 +21,7 @@ Parser = argparse.ArgumentParser
 
 
 def parse(arguments: Sequence[str]) -> argparse.Namespace:
-    """What a command line says; `command` is the command's name.
+    """Reads a command line; `command` is the command's name.
 
     Leaves the program with exit code 2 and a line on standard error where it says nothing that is known.
     """

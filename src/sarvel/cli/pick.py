@@ -111,7 +111,7 @@ def _tell(console: Console, image: PageImage, results: list[Outcome], *, why: bo
 
 
 def _name(image: PageImage) -> str:
-    """What people call an image: its slot and its file."""
+    """The name of an image for people: its slot and its file."""
     attributes = image.element.attributes
     named = attributes.get("data-master", "") or attributes.get("src", "") or attributes.get("alt", "")
     slot = attributes.get("data-sarvel")

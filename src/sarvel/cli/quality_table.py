@@ -1,4 +1,4 @@
-"""What `sarvel plan --quality` shows: how each format of each cut is encoded, and how alike it looks."""
+"""The table of `sarvel plan --quality`: encoder numbers of each cut and format, and the likeness reached."""
 
 from __future__ import annotations
 
@@ -27,7 +27,7 @@ def quality_table(pictures: list[Picture], numbers: Mapping[str, EncoderNumbers]
 
 
 def as_json(encoding: Encoding, numbers: Mapping[str, EncoderNumbers]) -> dict[str, object]:
-    """How a format of a cut is encoded."""
+    """The encoding of one format of a cut, as JSON."""
     if encoding.lossless:
         return {"lossless": True}
     if encoding.search is None:

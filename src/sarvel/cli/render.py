@@ -44,7 +44,7 @@ def run(options: argparse.Namespace) -> int:
 
 
 def options_of(options: argparse.Namespace) -> RenderOptions:
-    """What a command's options ask to be rendered."""
+    """The options of a command, as jobs take them."""
     only = tuple(options.only or ())
     return RenderOptions(only, options.force, options.verify, options.prune, options.workers)
 
@@ -79,14 +79,14 @@ def _foretell(site: Site, ledger: Ledger, asked: RenderOptions, console: Console
 
 
 def told(rendered: Rendered, site: Site) -> str:
-    """What a run of the press came to, in a sentence."""
+    """The result of a run of the press, in a sentence."""
     made = as_json(rendered, site.left_out)["made"]
     gone = f", {len(rendered.pruned)} pruned" if rendered.pruned else ""
     return f"{len(made)} files made, {rendered.kept} were there already{gone}, in {site.plan.output}"
 
 
 class AsJson(TypedDict):
-    """What a run of the press came to, as docs/json.md has it."""
+    """The result of a run of the press, as docs/json.md has it."""
 
     made: list[str]
     kept: int
@@ -96,7 +96,7 @@ class AsJson(TypedDict):
 
 
 def as_json(rendered: Rendered, left_out: Iterable[LeftOut]) -> AsJson:
-    """What a run of the press came to, less the files of formats that do not pay."""
+    """The result of a run of the press as JSON, without files of formats that do not pay."""
     gone = {file.name for one in left_out for file in one.renditions}
     made = {file.name for file in rendered.made}
     return AsJson(

@@ -62,7 +62,7 @@ def run(options: argparse.Namespace) -> int:
 
 
 def _draft(found: Survey, root: Path) -> Draft:
-    """What the plan says.
+    """Works out what the plan says.
 
     Raises:
         PlanError: no page shows an image that is here.
@@ -103,7 +103,7 @@ def _draft(found: Survey, root: Path) -> Draft:
 
 
 def _seen(file: Path, page: Document, files: dict[Path, Path], left: list[str]) -> Iterator[tuple[LocalImage, Path]]:
-    """The images of a page that a plan can take, each with its master; of others is said what stands in the way."""
+    """The images of a page that a plan can take, each with its master; obstacles of others go to `left`."""
     for image in page.images:
         tag = image.tag
         src = (widest(value_of(tag, "srcset") or "") if not image.is_ask else None) or (

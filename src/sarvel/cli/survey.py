@@ -129,12 +129,12 @@ def _is(row: Row) -> str:
 
 
 def _profile(name: str) -> list[str]:
-    """The name of a color profile, unless it is what everything is taken for that has none."""
+    """The name of a color profile, unless it is sRGB, which every image without one is taken for."""
     return [] if not name or name.lower().startswith("srgb") else [name]
 
 
 def _shown(uses: Sequence[Placed]) -> str:
-    """How wide it is shown, CSS px, over all uses."""
+    """The widths at which it is shown, CSS px, over all uses."""
     known = [placed.use.shown for placed in uses if placed.use.shown]
     if not known:
         return "?"

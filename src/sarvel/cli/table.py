@@ -62,11 +62,11 @@ class Table:
         self._rows.append(cells)
 
     def end(self, *cells: Cell) -> None:
-        """Adds a last row, below a line, for what the others come to."""
+        """Adds the row of totals."""
         self._total = cells
 
     def needed(self, room: int) -> int:
-        """The columns that it takes on a terminal of so many: no more, unless its numbers and headers alone do."""
+        """Its width on a terminal of `room` columns: no more, unless numbers and headers alone take more."""
         return self._sum(self._widths(room))
 
     def laid_out(self, room: int) -> RichTable:
@@ -106,7 +106,7 @@ class Table:
             shown.remove(spare.pop())
 
     def _spread(self, least: dict[int, int], room: int) -> dict[int, int]:
-        """The least widths, and what room is left given to those columns that lack most."""
+        """Widths of columns: at least the least ones, the rest of the room to columns that lack most."""
         widths = dict(least)
         wanted = {i: self._natural(i) for i in widths}
         left = room - self._sum(widths)
@@ -125,7 +125,7 @@ class Table:
         return max(map(cell_len, (*self.columns[i].title.split("\n"), *self._texts(i))))
 
     def _least(self, i: int) -> int:
-        """The width below which a column would lose what it must not."""
+        """The least width of a column: that of its header, its numbers, its longest word."""
         column, natural = self.columns[i], self._natural(i)
         title = max(map(len, column.title.split("\n")))
         if column.holds == "name":

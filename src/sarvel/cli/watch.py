@@ -63,7 +63,7 @@ def run(options: argparse.Namespace) -> int:
 
 
 def _read(file: Path, console: Console) -> Plan | None:
-    """The plan as it is now; None while it is wrong, which is told."""
+    """Reads the plan; tells what is wrong in it, and returns None."""
     try:
         return read_plan(file)
     except SarvelError as error:
@@ -79,7 +79,7 @@ def _build(plan: Plan, asked: RenderOptions, console: Console) -> None:
 
 
 def _folders(file: Path, plan: Plan | None) -> list[Path]:
-    """What to listen to: the plan's folder, and the masters where they lie elsewhere."""
+    """The folders to listen to: the plan's, and the masters folder if it lies elsewhere."""
     folders = [file.absolute().parent]
     masters = plan.masters_folder.absolute() if plan else folders[0]
     if masters.is_dir() and not masters.resolve().is_relative_to(folders[0].resolve()):
@@ -88,7 +88,7 @@ def _folders(file: Path, plan: Plan | None) -> list[Path]:
 
 
 def _telling(changes: Iterable[tuple[watchfiles.Change, str]], plan: Plan | None, file: Path) -> list[str]:
-    """The files among those changed that a build could read."""
+    """Changed files that a build could read."""
     ours = [path.resolve() for path in ((plan.output, plan.woven) if plan else ()) if path]
     told = set()
     for _, name in changes:

@@ -39,12 +39,12 @@ def _run(site: Site, options: argparse.Namespace, console: Console) -> int:
 
 
 def told(pages: WrittenPages, verb: str) -> str:
-    """What became of the pages, in a sentence."""
+    """The result of writing pages, in a sentence."""
     written, unchanged = len(pages.written), len(pages.unchanged)
     return f"{pages.images} images {verb}; {written} pages and files written, {unchanged} left as they were"
 
 
 def as_json(pages: WrittenPages) -> dict[str, object]:
-    """What became of the pages."""
+    """The result of writing pages, as JSON."""
     written = [str(path) for path in pages.written]
     return {"written": written, "unchanged": len(pages.unchanged), "images": pages.images}

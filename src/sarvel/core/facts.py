@@ -1,4 +1,4 @@
-"""What compose needs to know of the world: of each master's file, and of each format that can be written."""
+"""Facts that compose needs: about each master's file, and about each format that can be written."""
 
 from __future__ import annotations
 
@@ -25,7 +25,7 @@ class FoundSubject:
 
 @dataclass(frozen=True)
 class MasterFacts:
-    """What compose knows of a master's file.
+    """Facts about a master's file.
 
     Attributes:
         key: its path below the masters folder, with forward slashes.
@@ -52,7 +52,7 @@ class MasterFacts:
 
 @dataclass(frozen=True)
 class FormatFacts:
-    """What compose knows of a format.
+    """Facts about a format.
 
     Attributes:
         name: as plans call it.

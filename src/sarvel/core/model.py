@@ -15,7 +15,7 @@ from sarvel.core.layout.shown import Shown
 
 Load: TypeAlias = Literal["first", "later"]
 ONLY_CUT = "all"
-"""What a slot's cut is called where it has but one, which has no name of its own."""
+"""The name of a slot's only cut, in messages and in the plan."""
 
 FINISHES: Mapping[str, float] = MappingProxyType({"light": 91.0, "standard": 93.0, "fine": 95.0})
 """The likeness (`sarvel.core.pixels.likeness`) that each named finish keeps. On the demo's photographs 93 is what WebP
@@ -27,7 +27,7 @@ Keep: TypeAlias = Literal["credit"]
 
 @dataclass(frozen=True)
 class Finish:
-    """How the files of a slot are finished.
+    """The finish of a slot's files.
 
     Attributes:
         name: how the plan says it: "standard", or a number.
@@ -47,12 +47,12 @@ class Finish:
 
 
 PLACEHOLDERS = ("none", "tint", "soft", "outline")
-"""What can stand in an image's place until it has loaded, beside a color of the plan's own."""
+"""Kinds of placeholders, beside a color of the plan's own."""
 
 
 @dataclass(frozen=True)
 class Treatment:
-    """What is done to the pixels of a cut. In this order: turn, mirror, crop or pad, background, grey.
+    """The treatment of a cut's pixels, in this order: turn, mirror, crop or pad, background, grey.
 
     Attributes:
         turn: of the master, before it is cut.
@@ -71,7 +71,7 @@ class Treatment:
 
 @dataclass(frozen=True)
 class CutRule:
-    """How a slot crops its images on some devices.
+    """A crop that a slot shows on some devices.
 
     Attributes:
         name: what it is called in file names and messages; "" if it is the only one.
@@ -92,7 +92,7 @@ class CutRule:
 
 @dataclass(frozen=True)
 class CutOverride:
-    """What one master says of one cut of one slot; None leaves what the slot says.
+    """Settings of one master for one cut of one slot; None leaves what the slot says.
 
     Attributes:
         box: a crop set by hand, in fractions of the master; wins over the computed one.
@@ -156,7 +156,7 @@ class Slot:
 
 @dataclass(frozen=True)
 class Master:
-    """What the plan says of one master.
+    """The plan's words about one master.
 
     Attributes:
         alt: what the picture shows, in words; "" for decoration; None where only the page says it.

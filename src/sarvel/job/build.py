@@ -45,7 +45,7 @@ class BuiltPicture:
 
 @dataclass(frozen=True)
 class Built:
-    """What a build came to.
+    """The result of a build.
 
     Attributes:
         site: the site.

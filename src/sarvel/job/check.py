@@ -49,7 +49,7 @@ class CheckedPage:
 
 @dataclass(frozen=True)
 class Checked:
-    """What a check came to.
+    """The result of a check.
 
     Attributes:
         pages: the pages and stylesheets, in the order of the files.
@@ -100,7 +100,7 @@ def check_files(files: Iterable[Path], plan: Plan | None) -> Checked:
 
 
 class _Checker:
-    """What all files of one run have in common."""
+    """The state that all files of one run share."""
 
     def __init__(self, plan: Plan | None) -> None:
         self._plan = plan
@@ -141,7 +141,7 @@ class _Checker:
 
 
 def _linked_file(file: Path) -> LinkedFile:
-    """What checks want to know of an image file, going by its header."""
+    """Reads of an image file's header what checks need."""
     try:
         weight = file.stat().st_size
     except OSError:

@@ -1,4 +1,4 @@
-"""Who is told how a job goes: a command's console, a watcher, a server."""
+"""Listeners: a command's console, a watcher or a server hears how a job goes."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ Advance: TypeAlias = Callable[[int, str], None]
 
 
 class Listener(Protocol):
-    """What a job needs of who called it."""
+    """The interface that a job needs of its caller."""
 
     def progress(self, label: str, total: int) -> AbstractContextManager[Advance]:
         """Begins to show progress, until the block ends.

@@ -1,4 +1,4 @@
-"""What compose needs to know of masters: read from their files, or from the ledger where those were not touched since."""
+"""Facts about masters, as compose needs them: from their files, or from the ledger for files not touched since."""
 
 from __future__ import annotations
 

@@ -38,7 +38,7 @@ class PageImage:
 
 @dataclass(frozen=True)
 class Outcome:
-    """What one device gets for one image.
+    """The file that one device gets for one image.
 
     Attributes:
         visits: the device.
@@ -83,7 +83,7 @@ def images_of(text: str, page: Path | None, plan: Plan | None) -> list[PageImage
 def outcomes(
     images: Sequence[PageImage], audience: Sequence[Visits], page: Path | None, plan: Plan | None
 ) -> dict[int, list[Outcome]]:
-    """What each device gets for each image, by the image's number.
+    """The file that each device gets for each image, by the image's number.
 
     Args:
         images: images of a page.

@@ -30,7 +30,7 @@ _LITTLE = 3_000_000  # px to encode: about a second's work, as long as a process
 
 @dataclass(frozen=True)
 class RenderOptions:
-    """What of a plan is to be rendered, and how.
+    """The part of a plan to render, and how.
 
     Attributes:
         only: patterns of names of slots and masters; empty for all.
@@ -69,7 +69,7 @@ def render_site(site: Site, ledger: Ledger, options: RenderOptions, listener: Li
 
 
 def to_do(site: Site, ledger: Ledger, options: RenderOptions) -> Todo:
-    """What the options ask to be made.
+    """Works out the files that the options ask for.
 
     Raises:
         PlanError: they name no slot or master of the plan.
@@ -116,7 +116,7 @@ def pruned(site: Site, ledger: Ledger, rendered: Rendered, options: RenderOption
 
 
 def names_named(site: Site) -> set[str]:
-    """Names of files that pages name as they stand, and what is written beside them: authors' pages and woven ones."""
+    """Names of files that the site's pages name as they stand, authors' and woven ones, and its side files."""
     plan = site.plan
     files = {file for one in (*(page.file for page in site.pages), *site.others) for file in (one.source, one.target)}
     partials = plan.partials.folder.rglob("*") if plan.partials else ()
@@ -125,7 +125,7 @@ def names_named(site: Site) -> set[str]:
 
 
 def with_placeholders(site: Site, ledger: Ledger, listener: Listener) -> Site:
-    """The site with the placeholders of all its pictures made; rendering makes them, so that commonly none is missing."""
+    """Makes missing placeholders, of which rendering leaves commonly none; returns the site with them."""
     todo = placeholders_to_do(site.edition, site.plan.masters_folder, site.plan.output, ledger)
     with listener.progress("placeholders", len(todo.works)) as advance:
 
@@ -184,7 +184,7 @@ def _in_work(left: list[str], workers: int, pace: Callable[[], str]) -> str:
 
 
 def workers_for(todo: Todo) -> int:
-    """As many workers as there are cores; but one for little work, which is done before another would have started."""
+    """The number of workers for some work: one for each core, but a single one for little work."""
     return available_workers() if sum(work.cost for work in todo.works) > _LITTLE else 1
 
 

@@ -49,17 +49,17 @@ class Site:
 
     @property
     def warnings(self) -> tuple[str, ...]:
-        """What the user must mend of the pictures, each message once."""
+        """Messages about pictures that need the user, each once."""
         return self._once(warning for picture in self.edition.pictures.values() for warning in picture.warnings)
 
     @property
     def notes(self) -> tuple[str, ...]:
-        """What the user should know of the pictures, each message once."""
+        """Messages about pictures that the user may leave so, each once."""
         notes = (note for picture in self.edition.pictures.values() for note in picture.notes)
         return self._once([*notes, *map(str, self.left_out)])
 
     def files_read(self) -> list[Path]:
-        """Every file that the Edition hangs on."""
+        """Every file that the Edition depends on."""
         plan = self.plan
         masters = {cut.source.key for _, cut in self.composed.cuts()} | {key for _, key in self.composed.pictures}
         return [
@@ -133,7 +133,7 @@ def read_again(plan: Plan, file: PageFile) -> Page:
 
 
 def settled(site: Site, ledger: Ledger) -> Site:
-    """The site with what the ledger knows by now: what files weigh, and so which formats pay; and placeholders."""
+    """The site with what the ledger knows now: weights of files, and so the formats that pay; placeholders."""
     edition, left_out = settle(site.composed, weights_of(site.composed, site.plan.output, ledger))
     placeholders = known_placeholders(ledger, site.composed)
     return replace(site, edition=edition, left_out=left_out, placeholders=placeholders)
@@ -209,7 +209,7 @@ def _asked(plan: Plan, pages: list[Page], key: str) -> str:
 
 
 def _missing(plan: Plan, asked: set[str]) -> Iterator[str]:
-    """Masters that the plan speaks of and nobody has; those that pages ask for are told of with their page."""
+    """Messages about masters that the plan names and that are not there; those that pages ask for are told with their page."""
     for key in plan.masters:
         if key not in asked and not is_file(plan.masters_folder / key):
             yield f"{plan.where('masters', key)}: there is no such file in the masters folder; put it there or mend its name"

@@ -145,7 +145,7 @@ def _placed(
     plan: Plan | None,
     audience: Sequence[Visits],
 ) -> list[Placed]:
-    """Puts every use to its file; those whose file is not there are given back."""
+    """Adds every use to its file's row; returns uses whose file is missing."""
     missing = []
     slots: Mapping[str, Slot] = plan.slots if plan else {}
     for file, text in (*((file, page.text) for file, page in pages.items()), *sheets.items()):
@@ -163,7 +163,7 @@ def _placed(
 
 
 def _mentioned(rows: Mapping[Path, Row], found: SiteFiles) -> None:
-    """Marks files that no markup uses, and yet some text names."""
+    """Marks files that no markup uses but some text names."""
     left = [row for row in rows.values() if not row.uses]
     if left:
         names = names_in([*found.pages, *found.sheets, *found.texts])

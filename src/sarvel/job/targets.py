@@ -1,4 +1,4 @@
-"""Where a run may write: worked out and compared before anything is written.
+"""Targets: the places that a run writes to, compared before anything is written.
 
 Never onto a master, the plan, the audience or the author's page of another name; never outside the plan's folder, unless the
 plan names the place in `site.outside`; and no two things to one place.
@@ -104,7 +104,7 @@ def check_targets(
 
 
 def check_output(plan: Plan, file: Path, read: Iterable[Path]) -> None:
-    """Sees to it that a file which the user names as an output is no input of the plan.
+    """Checks that a file named as an output is no input of the plan.
 
     Args:
         plan: the plan.
@@ -127,7 +127,7 @@ def _single_files(plan: Plan) -> Iterator[tuple[str, Path]]:
 
 
 def _is_ours(file: Path) -> bool:
-    """Whether a manifest or a macro is one that an earlier run wrote."""
+    """Tells whether a manifest or a macro is one that an earlier run wrote."""
     try:
         with file.open("rb") as stream:
             return stream.read(100).startswith((MACRO_BEGINS.encode(), MANIFEST_BEGINS.encode()))
@@ -136,7 +136,7 @@ def _is_ours(file: Path) -> bool:
 
 
 def _folders(plan: Plan) -> Iterator[tuple[tuple[str, str], Path]]:
-    """All that the plan names to be written, by key."""
+    """Places that the plan names for writing, by key."""
     yield ("site", "output"), plan.output
     if plan.woven:
         yield ("site", "woven"), plan.woven
@@ -169,7 +169,7 @@ def _check_folders(plan: Plan) -> None:
 
 
 def _is_among_masters(plan: Plan, place: Path) -> bool:
-    """Whether a place lies in a folder of masters alone: one that holds the plan as well is the site's own."""
+    """Tells whether a place lies in a folder of masters alone: one that holds the plan as well is the site's own."""
     masters, folder = Path(os.path.realpath(plan.masters_folder)), Path(os.path.realpath(plan.folder))
     return masters not in (folder, *folder.parents) and masters in Path(os.path.realpath(place)).parents
 
@@ -197,7 +197,7 @@ class _LeftOut:
 
 
 class _Inside:
-    """Whether a place may be written to, links followed: within the plan's folder, or one that the plan allows."""
+    """Tells whether a place may be written to, links followed: within the plan's folder, or one that the plan allows."""
 
     def __init__(self, plan: Plan) -> None:
         self._tops = [os.path.realpath(folder) for folder in (plan.folder, *plan.outside)]
@@ -208,10 +208,10 @@ class _Inside:
 
 
 def _is_linked(file: Path, folder: Path) -> bool:
-    """Whether a file, or a folder of it below another, is a link."""
+    """Tells whether a file, or a folder of it below another, is a link."""
     return os.path.realpath(file) != os.path.normpath(Path(os.path.realpath(folder), os.path.relpath(file, folder)))
 
 
 def _real(place: Path) -> str:
-    """A place with links followed, as systems that take letters of both cases for the same compare it."""
+    """A path with links followed, in the form in which systems that ignore letter case compare it."""
     return os.path.normcase(os.path.realpath(place))

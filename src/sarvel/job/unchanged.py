@@ -29,7 +29,7 @@ _Mark = list[int] | str | None  # time of change, ns, and size; or a digest of t
 
 @dataclass(frozen=True)
 class Said:
-    """What a run that has nothing to do says.
+    """The words of a run that has nothing to do.
 
     Attributes:
         notes: what the user should know and may leave so.
@@ -44,7 +44,7 @@ class Said:
 
 @dataclass(frozen=True)
 class Seen:
-    """What a run went by.
+    """The files that the result of a run depends on.
 
     Attributes:
         read: files that it read, and folders in which it looked for files.
@@ -67,7 +67,7 @@ def now() -> int:
 
 
 def nothing_to_do(ledger: Path, called: Sequence[str]) -> Said | None:
-    """What a run would say, if the last one that was called like it left nothing to do; None if that is not sure.
+    """The words of a run, if the last one that was called like it left nothing to do; None if that is not sure.
 
     Args:
         ledger: the file of the plan's ledger.
@@ -83,7 +83,7 @@ def nothing_to_do(ledger: Path, called: Sequence[str]) -> Said | None:
 
 
 def entry(called: Sequence[str], seen: Seen, said: Said) -> dict[str, str]:
-    """What the ledger is to remember of a run that left nothing to do; empty if that cannot be told for sure.
+    """The ledger's entry for a run that left nothing to do; empty if that is not sure.
 
     Args:
         called: as for `nothing_to_do`.
@@ -132,7 +132,7 @@ def _key(called: Sequence[str]) -> str:
 
 
 def _program() -> list[int]:
-    """When the newest file of Sarvel was written, and those of libraries that encode: others may make other files."""
+    """Times of change of the program and of the libraries that encode: other ones may make other files."""
     own = Path(__file__).parent.parent
     codes = (
         entry.stat().st_mtime_ns
@@ -147,7 +147,7 @@ def _program() -> list[int]:
 
 
 def _mark(path: str, like: _Mark = None) -> _Mark:
-    """What tells whether a file or folder is as it was.
+    """A mark of the state of a file or folder; None if there is none.
 
     Args:
         path: the file or folder.

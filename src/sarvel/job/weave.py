@@ -29,7 +29,7 @@ Weaver = Callable[[Page], Woven]
 
 @dataclass(frozen=True)
 class WrittenPages:
-    """What became of the pages and side files of a site.
+    """The result of writing the pages and side files of a site.
 
     Attributes:
         written: targets whose bytes changed.
@@ -45,7 +45,7 @@ class WrittenPages:
 
 
 def weaver_of(site: Site) -> Weaver:
-    """The weaver for the pages of a site; pages that were read again since may ask for more than was made."""
+    """The weaver for the pages of a site; a page that was read again may ask for more than was made, and is told of."""
     unmade = site.unmade(standing(site.plan.output))
     backgrounds = None if site.plan.stylesheet else site.placeholders
     known: dict[tuple[str, str], Markup] = {}
@@ -180,7 +180,7 @@ def _copy(file: PageFile) -> bool:
 
 
 def with_side_files(pages: WrittenPages, site: Site) -> WrittenPages:
-    """What became of the pages and of the side files, which are written now."""
+    """Writes the side files, and adds them to the result of the pages."""
     written, unchanged, faults = list(pages.written), list(pages.unchanged), list(pages.faults)
     for file, text in side_files(site, standing(site.plan.output)).items():
         content = text.encode("utf-8", "backslashreplace")

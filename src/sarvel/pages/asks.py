@@ -1,4 +1,4 @@
-"""What a page asks for: the images of its author's that name a slot, or that the plan has a slot for."""
+"""Asks: images of a page that name a slot, or that the plan has a slot for."""
 
 from __future__ import annotations
 
@@ -95,7 +95,7 @@ def _taken(block: Block, slots: Mapping[str, Slot], dialect: Dialect) -> str | N
 
 
 def _is_master(block: Block, key: str | None, masters_folder: Path) -> bool:
-    """Whether an image that names no slot points into the masters folder, or at what is there seen from within it."""
+    """Tells whether an image that names no slot points into the masters folder, or at what is there seen from within it."""
     return key is not None and (key != block.src or is_file(masters_folder / key))
 
 

@@ -95,13 +95,13 @@ def blocks(page: str, dialect: Dialect = HTML, *, mapped: bool = False) -> Itera
 
 @dataclass(frozen=True)
 class _Line:
-    """How a line begins: its indentation, and whether there is nothing else on it so far."""
+    """The beginning of a line: its indentation, and whether there is nothing else on it so far."""
 
     indent: str = ""
     blank: bool = True
 
     def with_more(self, text: str) -> _Line:
-        """The line that one is on behind further text."""
+        """The line behind further text."""
         start = max(text.rfind("\n"), text.rfind("\r")) + 1
         line = _Line() if start else self
         if not line.blank:
@@ -140,11 +140,11 @@ class Span(Protocol):
 
     @property
     def start(self) -> int:
-        """Where it begins."""
+        """Start offset."""
 
     @property
     def end(self) -> int:
-        """Just behind it."""
+        """End offset."""
 
 
 def replaced(page: str, changes: Iterable[tuple[Span, str]]) -> str:
@@ -159,7 +159,7 @@ def replaced(page: str, changes: Iterable[tuple[Span, str]]) -> str:
 def first_lost(
     page: str, found: Sequence[Block], woven_page: str, dialect: Dialect = HTML, *, mapped: bool = False
 ) -> Block | None:
-    """The first block of a page that would not come back from what was woven of it; None if all do, as they should.
+    """The first block of a page that could not be given back from the woven text; None if all can.
 
     Where a page is damaged, a quote never closed perhaps, what is woven can change what all that follows is read as.
 
@@ -180,7 +180,7 @@ def first_lost(
 
 
 def _taken_apart(text: str, found: Sequence[Block]) -> list[tuple[str, str, str]]:
-    """For each block, and for the end: what stands before it, what its author wrote, and what is wrong with it."""
+    """For each block and the end of the text: the text before it, its author's tag, its fault."""
     ends = [0, *(block.end for block in found)]
     parts = [(text[end : block.start], block.tag, block.fault) for end, block in zip(ends, found, strict=False)]
     return [*parts, (text[ends[-1] :], "", "")]
@@ -217,7 +217,7 @@ def _block(page: str, start: int, end: int, image: Tag, indent: str, fault: str,
 
 
 def _master(author: Tag, src: Attribute | None) -> str | None:
-    """The file that an image means which names no slot: the widest of its list, since its `src` may be a small one."""
+    """The file that an image without a slot means: the widest of its list, since its `src` may be a small one."""
     srcset = author.get("srcset")
     plain = src.value if src and src.name.lower() == "src" else None
     return (widest(srcset.value) if srcset else None) or plain
@@ -266,7 +266,7 @@ def with_attributes(tag_text: str, attributes: Sequence[str], dialect: Dialect, 
 
 
 def behind_name(text: str, attribute: Attribute) -> str:
-    """What stands behind the name of an attribute in a text: its equals sign and its value."""
+    """The text of an attribute behind its name: its equals sign and its value."""
     return text[attribute.start + len(attribute.name) : attribute.end]
 
 
@@ -278,7 +278,7 @@ def _name_before(name: str) -> str:
 
 
 def recased(name: str, at: int, like: str) -> str:
-    """A name whose three letters from `at` on are in upper case where those of `like` are, to give SRC back as SRC."""
+    """A name whose three letters from `at` on take their case from `like`, to give SRC back as SRC."""
     letters = [
         letter.upper() if model.isupper() else letter for letter, model in zip(name[at : at + 3], like, strict=True)
     ]

@@ -1,4 +1,4 @@
-"""What the files that a page names are, as far as they are at hand: only their headers are read, and each once."""
+"""Files that a page names, as far as they are at hand. Only headers are read, each once."""
 
 from __future__ import annotations
 
@@ -15,7 +15,7 @@ from sarvel.pages.local_files import Roots, file_of, is_folder
 
 @dataclass
 class Looked:
-    """What was looked at in one run: pages share files and stylesheets.
+    """The files that were looked at in one run, for pages share them.
 
     Attributes:
         read: reads the header of an image file.
@@ -31,7 +31,7 @@ class Looked:
 
 
 class LinkedFiles:
-    """Tells what an address of a page, or of a stylesheet, leads to."""
+    """Finds the files of addresses in a page or a stylesheet."""
 
     def __init__(self, roots: Roots, looked: Looked) -> None:
         """Begins to look.

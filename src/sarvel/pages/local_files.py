@@ -13,7 +13,7 @@ from sarvel.core.patterns import matches_name, parts_of
 
 @dataclass(frozen=True)
 class Roots:
-    """Where the files of a page may lie.
+    """The folders in which the files of a page may lie.
 
     Attributes:
         page: the folder of the page.
@@ -27,7 +27,7 @@ class Roots:
 
 
 def path_of(url: str) -> str | None:
-    """The path that an address of this site means, escapes resolved; None if it leads elsewhere, or nowhere at all.
+    """The path of an address within this site, escapes resolved; None for others.
 
     An address with a scheme, be it of the web, of data or of a script, never means a file of the site.
     """
@@ -40,7 +40,7 @@ def path_of(url: str) -> str | None:
 
 
 def is_file(place: Path) -> bool:
-    """Whether there is a file, and no folder, pipe or device; what no system could hold a file by is none either."""
+    """Tells whether there is a file, and no folder, pipe or device; what no system could hold a file by is none either."""
     try:
         return place.is_file()
     except (OSError, ValueError):
@@ -48,11 +48,11 @@ def is_file(place: Path) -> bool:
 
 
 def file_of(url: str, roots: Roots) -> tuple[Path | None, Path | None]:
-    """The file that a URL means.
+    """Finds the file that a URL means.
 
     Returns:
-        The file if it is at hand, else None; and where it should be, if it is missing, else None. Where the site's root is
-        nobody says: it is taken to be the nearest folder above the page that has the URL's own folder in it.
+        The file if it is at hand, else None; and the path where it is missing, else None. If the site's root is unknown,
+        it is the nearest parent of the page that contains the URL's folder.
     """
     path = path_of(url)
     if path is None:
@@ -78,7 +78,7 @@ def _there(file: Path) -> tuple[Path | None, Path | None]:
 
 
 def is_folder(place: Path) -> bool:
-    """Whether there is a folder, as for is_file."""
+    """Tells whether there is a folder, as for is_file."""
     try:
         return place.is_dir()
     except (OSError, ValueError):

@@ -38,7 +38,7 @@ _DIGITS = (8, 5, 5, 5)  # hexadecimal, of each digest: a change goes unseen once
 
 @dataclass(frozen=True)
 class Changes:
-    """What was changed in a block.
+    """The changes of a block.
 
     Attributes:
         kept: attributes that are the author's now, as they stand.
@@ -55,7 +55,7 @@ def mark_of(text: str, dialect: Dialect) -> str:
 
 
 def changes(text: str, dialect: Dialect) -> Changes:
-    """What was changed in a woven block since it was written."""
+    """Works out the changes of a woven block since it was written."""
     parts = _parts(text, dialect)
     if parts.mark is None or len(parts.mark) != sum(_DIGITS):
         return Changes(lost=f"its mark, {MARK}, was taken away or written to")
@@ -72,7 +72,7 @@ def changes(text: str, dialect: Dialect) -> Changes:
 
 
 def _soft_changes(parts: _Parts, alt: str, style: str, loading: str) -> tuple[list[str], str]:
-    """Names of attributes that were changed and can be the author's, and what cannot be kept, in words.
+    """Names of changed attributes that become the author's; and the change that cannot be kept, in words.
 
     Args:
         parts: the block as it stands.
@@ -157,7 +157,7 @@ def _ours(image: Tag) -> Iterator[Attribute]:
 
 
 def _connected_of_image(text: str, image: Tag) -> Iterator[str]:
-    """What must stand on a woven img, in order; of one that was an image in Markdown, everything."""
+    """The attributes that must stand on a woven img, in order; of an image in Markdown, all."""
     whole = image.get(WAS_MARKDOWN) is not None
     ours = list(_ours(image))
     counted = image.attributes if whole else ours
@@ -171,7 +171,7 @@ def _connected_of_image(text: str, image: Tag) -> Iterator[str]:
 
 
 def _code_within(text: str, tag: Tag) -> str:
-    """What stands in a tag beside its name and attributes: template code."""
+    """Template code in a tag: all beside its name and attributes."""
     ends = [tag.start + 1 + tag.closing + len(tag.name), *(one.end for one in tag.attributes)]
     starts = [*(one.start for one in tag.attributes), tag.end - 1]
     return "".join(text[end:start] for end, start in zip(ends, starts, strict=True)).replace("/", "").strip()
@@ -202,7 +202,7 @@ def _loading_digest(loading: Mapping[str, str]) -> str:
 
 
 def digest_of(parts: Sequence[str], digits: int = _DIGITS[0]) -> str:
-    """So many hexadecimal digits that tell a list of texts."""
+    """A digest of a list of texts, of so many hexadecimal digits."""
     told = "\0".join(parts).encode("utf-8", "surrogatepass")
     return hashlib.blake2b(told).hexdigest()[:digits]
 

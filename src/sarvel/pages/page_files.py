@@ -110,7 +110,7 @@ def seen_from(folder: Path, file: Path) -> str:
 
 
 def _is_private(path: Path) -> bool:
-    """Whether a file is none that a site publishes: hidden, or in a hidden folder or one of packages."""
+    """Tells whether a file is none that a site publishes: hidden, or in a hidden folder or one of packages."""
     return any((part.startswith(".") and part not in _PUBLIC) or part == "node_modules" for part in path.parts)
 
 

@@ -34,13 +34,13 @@ _COMPONENTS: Mapping[str, tuple[str, str, str, str]] = {
 }
 MACRO_BEGINS = "{# Written by sarvel weave."
 MANIFEST_BEGINS = '{\n  "version": '
-"""What a macro and a manifest that Sarvel wrote begin with: no other file of their name is written over."""
+"""The beginnings of macros and manifests that Sarvel wrote: no other file of their name is written over."""
 
 _ALT = "\x01"  # stands for the alt while the markup is written; no text holds it
 
 
 def partial_name(slot: str, key: str, ending: str) -> str:
-    """Where the partial of a slot and a master is, below their folder."""
+    """The path of the partial of a slot and a master, below their folder."""
     return f"{slot}/{key}{ending}"
 
 

@@ -50,7 +50,7 @@ class PreloadPlace:
     fault: str = ""
 
     def woven(self, page: str, links: Sequence[Preload], dialect: Dialect) -> str:
-        """What it becomes."""
+        """The text that it becomes."""
         if not links:
             return self.tag
         first, *others = (_attributes(link, dialect) for link in links)
@@ -63,7 +63,7 @@ class PreloadPlace:
 
 
 def _told(link: str | Tag, start: int = 0) -> str:
-    """What a link says that is ours, from an attribute on."""
+    """The attributes of a link from one on, as text."""
     tag = read_tag(link, 0) if isinstance(link, str) else link
     return "\0".join(f"{one.name.lower()}={one.value}" for one in tag.attributes[start:]) if tag else ""
 

@@ -1,4 +1,4 @@
-"""Which files pages still name: those are never removed, whatever a plan says now."""
+"""References: files that pages still name, which are never removed, whatever a plan says now."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ _BETWEEN = re.compile(r"""[\s"'`()\[\]{}<>,/\\|=]+""")
 
 
 def names_in_pages(files: Iterable[Path]) -> set[str]:
-    """Last parts of all addresses that could stand in some files, escapes of HTML and of addresses resolved.
+    """Last parts of all possible addresses in some files, escapes of HTML and of URLs resolved.
 
     Files that cannot be read are passed over; who asks sees to it that they are told of.
     """

@@ -38,7 +38,7 @@ _NAMED = re.compile(rf"[\w@.%+~-]+\.(?:{'|'.join(sorted(_IMAGES))})\b", re.IGNOR
 
 
 def is_image(file: Path) -> bool:
-    """Whether a file is an image, going by the ending of its name."""
+    """Tells whether a file is an image, going by the ending of its name."""
     return file.suffix.lower().lstrip(".") in _IMAGES
 
 

@@ -48,7 +48,7 @@ class Woven:
         return self.page.text.encoded(self.text)
 
     def diff(self) -> str:
-        """What weaving changes, as a unified diff."""
+        """The changes of weaving, as a unified diff."""
         import difflib
 
         name = str(self.page.file.source)
@@ -109,7 +109,7 @@ def weave(
 
 
 def _first_lost(page: Page, changes: list[tuple[Span, str]]) -> Block | None:
-    """The first block that could not be given back; nobody need look where nothing changes."""
+    """The first block that could not be given back; None if all can, or nothing changes."""
     text, file = page.text.text, page.file
     if all(text[one.start : one.end] == new for one, new in changes):
         return None

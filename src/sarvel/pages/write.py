@@ -1,4 +1,4 @@
-"""What a block becomes: the finished markup, spelled as its dialect wants it. See `blocks` for the form."""
+"""Writing of blocks: the finished markup, spelled as its dialect wants it. See `blocks` for the form."""
 
 from __future__ import annotations
 
@@ -16,7 +16,7 @@ _CAMEL = {"srcset": "srcSet", "fetchpriority": "fetchPriority"}
 
 
 def woven(page: str, block: Block, markup: Markup, alt: str | None, dialect: Dialect = HTML) -> str:
-    """What the block becomes.
+    """The finished text of a block.
 
     Args:
         page: the page that it stands in, for its line ends.
@@ -34,7 +34,7 @@ def woven(page: str, block: Block, markup: Markup, alt: str | None, dialect: Dia
 def standing_alone(
     markup: Markup, alt: str | None, tag: str = "<img>", dialect: Dialect = HTML, line: str = "\n"
 ) -> str:
-    """The same markup for where nothing is to be woven again, without what weaving needs.
+    """The markup without what weaving again needs, for partials and single images.
 
     Args:
         markup: what to write.
@@ -147,7 +147,7 @@ def _candidates(source: Source, dialect: Dialect) -> list[str]:
 
 
 def _written(dialect: Dialect, **attributes: str | None) -> str:
-    """Attributes as HTML writes them; those with nothing to say are left out, but for alt, which says it is decoration."""
+    """Attributes as HTML writes them; empty ones are left out, except alt, which then says that it is decoration."""
     return " ".join(
         f'{_CAMEL.get(name, name) if dialect.camel else name}="{literal(value) if name == "alt" else escaped(value)}"'
         for name, value in attributes.items()

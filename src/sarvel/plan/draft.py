@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 from sarvel.core.survey.groups import Group
 
 NAMES = ("hand", "tray", "desk", "wall")
-"""What breakpoints are called, the narrowest first; a layout has seldom more."""
+"""Names of breakpoints, the narrowest first; a layout has seldom more."""
 
 
 _SLOTS = """\
@@ -21,7 +21,7 @@ _SLOTS = """\
 
 @dataclass(frozen=True)
 class Draft:
-    """What a plan is drafted from; paths are relative to its folder, with forward slashes.
+    """The contents of a plan to draft; paths are relative to its folder, with forward slashes.
 
     Attributes:
         masters: the folder of the images.

@@ -32,7 +32,7 @@ def lines_of_keys(text: str) -> dict[KeyPath, int]:
 
 
 def line_of(lines: Mapping[KeyPath, int], path: KeyPath) -> int | None:
-    """The line of a key, or else the first line of what it holds, or else of the nearest thing around it that has one."""
+    """The line of a key; else the first line within it; else that of the nearest table around it."""
     while path:
         held = [line for key, line in lines.items() if key[: len(path)] == path]
         if held:

@@ -12,7 +12,7 @@ _LONGEST_NAME = 255  # bytes of a part of a path: what common file systems allow
 
 
 def odd_values(content: Mapping[str, object], parsed: schema.PlanFile) -> Iterator[Problem]:
-    """All of them in a plan.
+    """Finds them all in a plan.
 
     Args:
         content: the plan's tables and keys, as they were read.
@@ -24,7 +24,7 @@ def odd_values(content: Mapping[str, object], parsed: schema.PlanFile) -> Iterat
 
 
 def _odd_texts(said: object, path: KeyPath) -> Iterator[Problem]:
-    """Texts that no file, page or terminal could hold."""
+    """Finds texts that no file, page or terminal could hold."""
     if isinstance(said, str) and "\0" in said:
         yield Problem(path, "holds a NUL, which nothing can be called; take it out")
     elif isinstance(said, Mapping):
@@ -38,7 +38,7 @@ def _odd_texts(said: object, path: KeyPath) -> Iterator[Problem]:
 
 
 def _long_names(parsed: schema.PlanFile) -> Iterator[Problem]:
-    """Paths with a part that is longer than systems let a file be called."""
+    """Finds paths with a part that is too long for a file name."""
     site, partials = parsed.site, parsed.partials
     said: list[tuple[KeyPath, str | None]] = [
         *((("site", key), getattr(site, key)) for key in ("masters", "output", "woven", "manifest", "audience")),
@@ -62,7 +62,7 @@ def _odd_patterns(parsed: schema.PlanFile) -> Iterator[Problem]:
 
 
 def _pattern_problem(pattern: str, *, anywhere: bool) -> str:
-    """Why a glob cannot be followed, and what to write; "" if it can.
+    """The reason why a pattern cannot be followed, with advice; "" for none.
 
     Args:
         pattern: the glob.

@@ -1,4 +1,4 @@
-"""What is wrong in a plan, in words: where, what, what to do."""
+"""Messages about faults of a plan: where, what, what to do."""
 
 from __future__ import annotations
 
@@ -24,7 +24,7 @@ _NO_KEYS = (schema.BY_BAND, schema.IN_ORDER, "[key]")  # what pydantic puts into
 
 
 class Problem(Exception):  # noqa: N818 - raised and caught by the reader alone, to carry a place to its message
-    """What is wrong with one value of the plan, and what it should be.
+    """A fault of one value of the plan, with what it should be.
 
     Attributes:
         path: the keys that lead to it.
@@ -50,7 +50,7 @@ def where(file: Path, lines: Mapping[KeyPath, int], path: KeyPath) -> str:
 
 
 def nearest(name: str, known: Iterable[str]) -> str:
-    """What to write for a name that is not known."""
+    """Advice for a name that is not known."""
     import difflib
 
     known = list(known)
@@ -85,7 +85,7 @@ def deepest_line(text: str) -> int:
 
 
 def innermost(errors: list[ErrorDetails]) -> list[ErrorDetails]:
-    """Without those that only follow from another: a list is called too short when its members are wrong."""
+    """Errors without those that only follow from another: a list is called too short when its members are wrong."""
     paths = [error["loc"] for error in errors]
     return [error for error in errors if not any(path[: len(error["loc"])] == error["loc"] != path for path in paths)]
 
@@ -106,7 +106,7 @@ def in_words(file: Path, lines: Mapping[KeyPath, int], error: ErrorDetails) -> s
 
 
 def _at(path: KeyPath) -> tuple[type[BaseModel], str]:
-    """The innermost table of the schema on a path, and what the last key of it that the path goes through wants."""
+    """The innermost table of the schema on a path, and the description of the last key on it."""
     model: type[BaseModel] = schema.PlanFile
     description = ""
     for part in path:

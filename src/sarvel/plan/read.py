@@ -47,7 +47,7 @@ class Partials:
 
 @dataclass(frozen=True)
 class Checks:
-    """What `check` lets be, and what it asks for.
+    """The settings of `check`.
 
     Attributes:
         allow: globs of pages, relative to the plan's folder, where a rule may be broken; by rule.

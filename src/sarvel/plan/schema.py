@@ -25,7 +25,7 @@ PositiveInt = Annotated[int, Field(ge=1, le=100_000)]
 Density = Annotated[float, Field(gt=0, le=8)]
 
 EVERY_BAND = ""
-"""The name under which a value stands that is one and the same for every band: no key of TOML is written so by chance."""
+"""The key for a value that is the same for all bands; no key of TOML is written so by chance."""
 
 BY_BAND, IN_ORDER = "by band", "in order"
 """The two forms of what may differ between devices. pydantic puts these names into the place of a fault."""
@@ -111,7 +111,7 @@ _PLACEHOLDER_FORM = r"^(none|tint|soft|outline|#[0-9a-fA-F]{6})$"
 
 
 class Shape(BaseModel):
-    """What all tables of the plan have in common: no key but those named, nothing taken for something else."""
+    """The base of all tables of the plan: no key but those named, no value of another type."""
 
     model_config = ConfigDict(extra="forbid", strict=True, frozen=True, allow_inf_nan=False)
 
@@ -144,7 +144,7 @@ def _subject(said: object) -> object:
 
 
 FIND = "find"
-"""What a plan says for a subject that is to be found in the pixels."""
+"""The value of `subject` that asks for a search in the pixels."""
 
 _Lean = Annotated[tuple[float, ...] | None, BeforeValidator(lambda said: None if said is None else _fractions(said, 2))]
 _LEAN = "a pair of fractions such as [0.3, 0.5]: where in the cut the subject's centre should be"
@@ -153,7 +153,7 @@ _COLOR = r"^#[0-9a-fA-F]{6}$"
 
 
 class Look(Shape):
-    """What can be said of a single cut, or of all cuts of a slot."""
+    """Keys of a single cut, or of all cuts of a slot."""
 
     zoom: float | None = Field(default=None, ge=1, le=20, description=_ZOOM)
     lean: _Lean = Field(default=None, description=_LEAN)
@@ -245,7 +245,7 @@ class Check(Shape):
 
 
 class Making(Shape):
-    """What files are made of a slot's images: said for all slots in [defaults], for one in [slots.NAME]."""
+    """Keys about the files of a slot's images: in [defaults] for all slots, in [slots.NAME] for one."""
 
     formats: tuple[FormatName, ...] = Field(
         default=("avif", "webp", "jpeg"), min_length=1, strict=False, description=_FORMATS
@@ -362,7 +362,7 @@ KEY_FORMS = {
     "slots": _SLOT,
     "check": "a viewport such as 360x740@3",
 }
-"""What keys that the user chooses must look like, by the table that they stand in."""
+"""The form of keys that the user chooses, by their table."""
 
 
 class PlanFile(Shape):

@@ -1,4 +1,4 @@
-"""What a plan says of the layout, `shown` and `cuts` in all their forms, as the core computes with it."""
+"""Reading of `shown` and `cuts`, in all their forms, into what the core computes with."""
 
 from __future__ import annotations
 
@@ -61,7 +61,7 @@ def read_cuts(slot: schema.Slot, breakpoints: Breakpoints, path: KeyPath) -> tup
 
 
 def _rule(name: str, media: Media, ratio: float | None, *looks: schema.Look) -> CutRule:
-    """A cut with all that is said of its looks; what is said nearer to it comes first."""
+    """A cut with its looks; those said nearer to it win."""
     said: dict[str, Any] = {}
     for look in looks:
         for key in schema.Look.model_fields:
@@ -140,7 +140,7 @@ def _media(css: str | None, path: KeyPath) -> Media:
 
 
 def _by_band(said: Mapping[str, str], breakpoints: Breakpoints, path: KeyPath) -> list[tuple[Band, str, KeyPath]]:
-    """What is said of each band, narrowest first, with its place in the plan."""
+    """The values of bands, narrowest first, each with its place in the plan."""
     for band in said:
         if band not in breakpoints:
             raise Problem((*path, band), f"'{band}' is no breakpoint; {nearest(band, breakpoints)}")

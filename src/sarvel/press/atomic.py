@@ -13,7 +13,7 @@ from pathlib import Path
 from sarvel.errors import OutputError
 
 PART = ".sarvel-"
-"""What the names of files begin with that are still being written."""
+"""The beginning of the names of files that are still being written."""
 
 
 def sweep(folder: Path) -> None:
@@ -69,7 +69,7 @@ def write_whole(
 
 
 def holds(path: Path, content: bytes) -> Callable[[], bool]:
-    """Asks whether a file holds these bytes, and no others, at the moment that it is called."""
+    """A function that tells whether a file holds exactly these bytes at the moment of the call."""
 
     def asked() -> bool:
         try:
@@ -86,7 +86,7 @@ def content_digest(content: bytes) -> str:
 
 
 def _default_mode() -> int:
-    """What the system gives new files: mkstemp gives less, and a web server could not read it."""
+    """The permissions of new files: mkstemp gives less, and a web server could not read them."""
     mask = os.umask(0)
     os.umask(mask)
     return 0o666 & ~mask

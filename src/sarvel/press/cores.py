@@ -19,7 +19,7 @@ def available_workers() -> int:
 
 
 def share_of_container(folder: Path) -> float:
-    """How many cores a container may use, fractions allowed; infinite if nothing limits it."""
+    """The number of cores that a container may use, fractions allowed; infinite without a limit."""
     with contextlib.suppress(OSError, ValueError):
         quota, period = (folder / "cpu.max").read_text().split()
         return math.inf if quota == "max" else int(quota) / int(period)

@@ -57,7 +57,7 @@ class Decoded:
         return self._rows(self.moves)(slice(None))
 
     def reducer(self, turn: Turn, *, mirror: bool) -> Reduce:
-        """What makes any box of the master, turned and mirrored, at any size. Many sizes cost little more than a few."""
+        """A function that makes any box of the master, turned and mirrored, at any size. Many sizes cost little more than few."""
         moves = (*self.moves, *TURNS[turn], *([Image.Transpose.FLIP_LEFT_RIGHT] if mirror else []))
         rows, (columns, height) = self._rows(moves), moved_size(self.image.size, moves)
         shape = (self.channels, height, columns)
@@ -70,7 +70,7 @@ class Decoded:
         return lambda box, width, height: reduce_light(light, width, height, box)
 
     def _rows(self, moves: tuple[Image.Transpose, ...]) -> Callable[[slice], Pixels]:
-        """What gives rows of the moved picture."""
+        """A function that reads rows of the moved picture."""
         columns, height = moved_size(self.image.size, moves)
 
         def rows(some: slice) -> Pixels:

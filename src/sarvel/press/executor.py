@@ -25,7 +25,7 @@ if TYPE_CHECKING:  # slow to load, and often there is nothing to do
 
 @dataclass
 class Rendered:
-    """What a run of the press came to.
+    """The result of a run of the press.
 
     Attributes:
         made: files written by this run.

@@ -40,7 +40,7 @@ def alone_in(folder: Path, waiting: Callable[[], None]) -> Iterator[None]:
 
 
 def _release(lock: FileLock, file: Path) -> None:
-    """Takes the file away while it is still locked: who waits for it sees that it is gone, and makes another one."""
+    """Removes the lock's file while it is locked: a waiting run sees that it is gone, and makes another."""
     with contextlib.suppress(OSError):
         file.unlink(missing_ok=True)  # not on Windows, where an open file stays
     lock.release()

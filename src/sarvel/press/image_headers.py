@@ -17,7 +17,7 @@ from sarvel.press.orientation import moved_size, upright_moves
 
 @dataclass(frozen=True)
 class Header:
-    """What the header of an image file says.
+    """The header of an image file.
 
     Attributes:
         width: px as people see it; 0 if it cannot be read, or is drawn in vectors.

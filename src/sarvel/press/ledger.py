@@ -26,7 +26,7 @@ if TYPE_CHECKING:
 
 FILE_NAME = "sarvel.ledger"
 SET_ASIDE = ".damaged"
-"""What the name of a ledger that was set aside ends with."""
+"""The ending of the name of a ledger that was set aside."""
 
 _VERSION = 3  # of the tables; a ledger of another version is begun anew
 _TABLES = """
@@ -110,7 +110,7 @@ class Ledger:
         self._database.close()
 
     def master(self, file: Path, stat: os.stat_result, key: str) -> MasterFacts | None:
-        """What was read of a master, if its file has not been touched since.
+        """The facts that were read of a master, if its file has not been touched since.
 
         Args:
             file: the master.
@@ -133,7 +133,7 @@ class Ledger:
         self._masters[_as_text(file)] = (_as_text(file), stat.st_size, stat.st_mtime_ns, told)
 
     def finding(self, key: str) -> str | None:
-        """What was found under a key."""
+        """The finding under a key; None if there is none."""
         row = self._one("SELECT key, finding, digest FROM findings WHERE key = ?", key)
         return str(row[1]) if row else None
 
@@ -179,7 +179,7 @@ class Ledger:
         return found[0] if found else None
 
     def _all(self, query: str, *values: str) -> list[Row]:
-        """Rows as they were written; none where the ledger is damaged, which is then set aside."""
+        """Rows of a query; none if the ledger is damaged, which is then set aside."""
         try:
             rows = self._database.execute(query, values).fetchall()
         except (sqlite3.Error, ValueError) as error:
@@ -232,7 +232,7 @@ class Ledger:
         )
 
     def _go_without(self, error: object) -> None:
-        """Forgets at the end what is remembered from now on, and says why."""
+        """Goes on with a ledger in memory, and says why."""
         self._database.close()
         self._database = _in_memory()
         self._told(
@@ -242,7 +242,7 @@ class Ledger:
 
 
 def read_finding(file: Path, key: str) -> str | None:
-    """A finding, without all that opening a ledger takes; None if there is none that can be relied on."""
+    """A finding, read without opening the whole ledger; None if there is none that can be relied on."""
     try:
         with contextlib.closing(sqlite3.connect(f"{file.absolute().as_uri()}?mode=ro", uri=True)) as database:
             row = database.execute("SELECT key, finding, digest FROM findings WHERE key = ?", (key,)).fetchone()
@@ -252,7 +252,7 @@ def read_finding(file: Path, key: str) -> str | None:
 
 
 def digest_of_row(row: Row) -> str:
-    """What tells whether a row is still as it was written."""
+    """The digest by which a row shows that it is as it was written."""
     return hashlib.blake2b(repr(row).encode("utf-8", "backslashreplace"), digest_size=8).hexdigest()
 
 

@@ -1,4 +1,4 @@
-"""What is worked out at some cost and kept in the ledger, each kind under keys of its own."""
+"""Entries of the ledger: results that cost time, each kind under keys of its own."""
 
 from __future__ import annotations
 

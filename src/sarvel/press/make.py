@@ -1,4 +1,4 @@
-"""What one worker does: one master decoded once, all that is missing made from it."""
+"""The work of one worker: one master decoded once, and all missing files made from it."""
 
 from __future__ import annotations
 
@@ -54,7 +54,7 @@ def do_work(work: MasterWork) -> Made:
 
 @dataclass
 class Bench:
-    """One cut at all its rungs, and what is worked out on the way to its files.
+    """One cut at all its rungs, with intermediate results of its files.
 
     Attributes:
         cut: what to make.
@@ -73,7 +73,7 @@ class Bench:
     _tried: dict[tuple[str, Size], Attempt] = field(default_factory=dict, repr=False)
 
     def __post_init__(self) -> None:
-        """What is known is added to."""
+        """Copies the known numbers, to which more are added."""
         self._known = dict(self.cut.known)
 
     def in_srgb(self, size: Size) -> Light:

@@ -51,7 +51,7 @@ _EXACT = ("PNG", "TIFF", "GIF", "BMP", "PPM")
 
 
 def read_facts(file: Path, key: str) -> MasterFacts:
-    """What compose needs to know of a master.
+    """Reads the facts about a master that compose needs.
 
     Its header tells most; its bytes are decoded only where they may be flat graphics.
 
@@ -156,14 +156,14 @@ def _image_of(copy: Copy, key: str) -> Iterator[ImageFile.ImageFile]:
 
 
 def formats_read() -> list[str]:
-    """Names of the formats that images are read in, as Pillow calls them: it would start other programs for some others."""
+    """Pillow's names of the formats that are read; for some others it would start other programs."""
     Image.init()
     return [name for name in READ_FORMATS if name in Image.OPEN]
 
 
 @contextlib.contextmanager
 def _regular(file: Path, key: str) -> Iterator[IO[bytes]]:
-    """A file to be read; what has no end, such as a pipe or a device, is not even opened for long.
+    """Opens a regular file for reading; pipes and devices, which have no end, are declined.
 
     Raises:
         MasterError: it is none.
@@ -211,7 +211,7 @@ def _bytes_to_decode(image: ImageFile.ImageFile) -> int:
 
 @contextlib.contextmanager
 def _told(key: str) -> Iterator[None]:
-    """What Pillow and the system raise for bad files, as one kind of error with a clear line."""
+    """Turns the errors of Pillow and the system about bad files into one kind with a clear line."""
     try:
         yield
     except FileNotFoundError as error:

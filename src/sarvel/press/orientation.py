@@ -23,7 +23,7 @@ _UPRIGHT = {
     7: Transpose.TRANSVERSE,
     8: Transpose.ROTATE_90,
 }
-"""What turns a picture upright that is stored in each orientation but the first: Exif 2.32, section 4.6.4."""
+"""The move that turns a picture upright, by its orientation; the first needs none: Exif 2.32, section 4.6.4."""
 
 TURNS: Mapping[Turn, Sequence[Transpose]] = {
     "": (),
@@ -47,7 +47,7 @@ _ON_ITS_SIDE = (Transpose.TRANSPOSE, Transpose.ROTATE_90, Transpose.ROTATE_270, 
 
 
 def upright_moves(image: Image.Image) -> tuple[Transpose, ...]:
-    """What turns an image upright, going by its metadata."""
+    """The moves that turn an image upright, by its metadata."""
     orientation = image.getexif().get(_ORIENTATION)
     return (_UPRIGHT[orientation],) if orientation in _UPRIGHT else ()
 
@@ -58,7 +58,7 @@ def moved_size(size: tuple[int, int], moves: Sequence[Transpose]) -> tuple[int, 
 
 
 def stored_box(box: Corners, size: tuple[int, int], moves: Sequence[Transpose]) -> Corners:
-    """Where a box of the moved picture lies in the stored one.
+    """The box of the stored picture that a box of the moved one comes from.
 
     Args:
         box: of the picture after all moves.

@@ -28,7 +28,7 @@ def standing(output: Path) -> dict[str, int]:
 
 
 def weights_of(edition: Edition, output: Path, ledger: Ledger) -> dict[str, int]:
-    """The bytes of renditions, as far as they were ever made: under this name or under another with the same contents."""
+    """Bytes of renditions, by name, as far as they are known: under this name or another of the same fingerprint."""
     known = ledger.files()
     alike = {file.fingerprint: file.size for file in known.values()}
     there: dict[str, int] | None = None

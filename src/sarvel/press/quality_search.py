@@ -13,10 +13,10 @@ from sarvel.core.pixels.resample import Pixels
 from sarvel.press.codecs import Codec, Settings
 
 CLOSE = 0.4
-"""Likeness that a found number may miss its target by, where a nearer one could be found; a step of quality is about 0.15."""
+"""The accepted distance from the target likeness; a step of quality is about 0.15."""
 
 NEXT_CLOSE = 0.7
-"""The same for a rung that begins with the number of the next narrower one, which mostly does: then that try is its file."""
+"""CLOSE for a rung that begins with the number of the next narrower one: it mostly does, and then that try is its file."""
 
 _LOWEST, _HIGHEST = 5, 98  # below, blocks as large as the encoder's own are all that is left; above, files only grow
 _MOST_TRIES = 6
@@ -24,7 +24,7 @@ _MOST_TRIES = 6
 
 @dataclass(frozen=True)
 class Attempt:
-    """What the search came to.
+    """The result of one try.
 
     Attributes:
         quality: the encoder's number.
@@ -47,7 +47,7 @@ def find_quality(
     start: int | None = None,
     close: float = CLOSE,
 ) -> Attempt:
-    """The least quality that comes close to the target, by the secant method within what was tried.
+    """The least quality that comes close to the target, by the secant method between tried values.
 
     Args:
         pixels: the rung to try, as it is to be encoded.
@@ -77,7 +77,7 @@ def find_quality(
 
 
 def _next(tried: dict[int, Attempt], last: Attempt, target: float, slope: float) -> int:
-    """Where the line through the last two tries meets the target, between those that lie below it and above."""
+    """The quality where the line through the last two tries meets the target, between those below it and above."""
     others = [found for found in tried.values() if found is not last]
     if others:
         near = min(others, key=lambda found: abs(found.likeness - target))

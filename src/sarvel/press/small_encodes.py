@@ -10,7 +10,7 @@ from PIL import ImageOps
 from sarvel.press.image_headers import opened_quietly
 
 _WIDTHS = (256, 512)  # px: small enough to take a twentieth of a second, large enough to tell what full sizes weigh
-_QUALITY = 60  # of AVIF: near what the finish `standard` comes to on photographs, see docs/quality.md
+_QUALITY = 60  # of AVIF: near what the finish `standard` comes to on photographs
 
 
 def encoded_small(file: Path) -> list[tuple[int, int]]:

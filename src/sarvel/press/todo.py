@@ -1,4 +1,4 @@
-"""What the press has to do: the files of an Edition that are missing, or were changed by others."""
+"""The work to do: files of an Edition that are missing, or were changed by others."""
 
 from __future__ import annotations
 
@@ -18,7 +18,7 @@ from sarvel.press.work import MasterWork, plan_work
 
 @dataclass(frozen=True)
 class Todo:
-    """What a run of the press has to do.
+    """The work of one run of the press.
 
     Attributes:
         works: one for each master that something is to be made of, longest first.
@@ -34,7 +34,7 @@ class Todo:
 
     @property
     def count(self) -> int:
-        """How many files are to be written."""
+        """The number of files to write."""
         return sum(work.count for work in self.works) + len(self.copies)
 
 
@@ -47,7 +47,7 @@ def work_to_do(
     force: bool = False,
     verify: bool = False,
 ) -> Todo:
-    """What is missing.
+    """Works out what is missing.
 
     A file's name holds a digest of all that it was made from, and files are written whole: one that stands there is right,
     unless somebody else changed it.

@@ -1,4 +1,4 @@
-"""What there is to do for one master, as data that can be sent to a worker, and what became of it."""
+"""The work on one master, as data that can be sent to a worker, and its result."""
 
 from __future__ import annotations
 
@@ -61,7 +61,7 @@ class MasterWork:
 
     @property
     def count(self) -> int:
-        """How many files it makes."""
+        """The number of files that it makes."""
         return sum(len(cut.renditions) for cut in self.cuts)
 
     @property
@@ -71,13 +71,13 @@ class MasterWork:
 
     @property
     def keep(self) -> set[Keep]:
-        """What of the master's metadata some rendition takes along."""
+        """The metadata of the master that some rendition keeps."""
         return {kept for cut in self.cuts for one in cut.renditions for kept in one.encoding.keep}
 
 
 @dataclass(frozen=True)
 class Made:
-    """What became of one master.
+    """The result of the work on one master.
 
     Attributes:
         key: the master.

@@ -18,7 +18,7 @@ _parent: int | None = None
 
 
 def live_with(lifeline: Connection, parent: int) -> None:
-    """Called as a worker begins: leaves interrupts to its parent, and lives no longer than it.
+    """Initialises a worker: it leaves interrupts to its parent, and ends with it.
 
     Args:
         lifeline: a pipe whose other end the parent alone holds.
@@ -49,7 +49,7 @@ def interrupts_held() -> Iterator[None]:
 
 
 def parent_lives() -> bool:
-    """Whether the process that holds the folder's lock for this one is still there."""
+    """Tells whether the process that holds the folder's lock for this one is still there."""
     return _parent is None or os.getppid() == _parent
 
 

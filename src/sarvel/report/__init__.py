@@ -1,1 +1,1 @@
-"""What Sarvel draws for people to look at."""
+"""Reports: pictures and documents for people and other programs."""

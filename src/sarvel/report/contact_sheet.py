@@ -51,14 +51,14 @@ class Shot:
 
     @property
     def screen(self) -> tuple[float, float]:
-        """How large it is on a typical screen, CSS px: the one with most visits of those that meet it."""
+        """Its size on a typical screen, CSS px: on the device with most visits of those that meet it."""
         typical = max(self.cut.visits, key=lambda visits: visits.share)
         width = max(1.0, self.slot.shown.on(typical.device))
         return width, width * self.cut.box.height / self.cut.box.width
 
     @property
     def name(self) -> str:
-        """What the plan calls it."""
+        """Its name in the plan."""
         return f"{self.slot.name} · {self.cut.rule.name or ONLY_CUT}"
 
     @property
@@ -69,7 +69,7 @@ class Shot:
 
     @property
     def trouble(self) -> str:
-        """What is wrong with it; "" if nothing is."""
+        """The fault to show on it; "" for none."""
         if self.cut.lost > SUBJECT_LOST:
             return f"loses {self.cut.lost:.0%} of the subject"
         if self.cut.soft:
@@ -152,7 +152,7 @@ def _draw_master(panel: Image.Image, master: MasterFacts, pixels: Pixels, shots:
 
 
 def _in_master(cut: Cut, box: Box) -> Box:
-    """A box of a cut's turned px as fractions of the master as it came."""
+    """A box of a cut, in turned px, as fractions of the master before turning."""
     treatment = cut.rule.treatment
     width, height = cut.source.width, cut.source.height
     if treatment.turn in ("left", "right"):
@@ -163,7 +163,7 @@ def _in_master(cut: Cut, box: Box) -> Box:
 
 
 def _arranged(shots: Sequence[Shot], left: int) -> Iterator[tuple[Shot, tuple[int, int], tuple[int, int]]]:
-    """Where each cut goes, and how large: all at one scale, the largest at which they fit, but none too small to see."""
+    """Places and sizes of cuts on a panel: all at the largest scale at which they fit, none too small to see."""
     room = WIDTH - left - _MARGIN, HEIGHT - 2 * _MARGIN
     for scale in np.geomspace(0.6, 0.03, 60):
         sizes = [(max(24, round(w * scale)), max(24, round(h * scale))) for w, h in (shot.screen for shot in shots)]

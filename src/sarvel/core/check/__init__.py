@@ -1,1 +1,1 @@
-"""What is wrong with the image markup of any page: rules, and where each is broken."""
+"""Checks: rules for the image markup of any page, and where they are broken."""

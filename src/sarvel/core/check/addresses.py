@@ -23,7 +23,7 @@ _ENDINGS = {
 
 
 def check_files(page: Document, lookup: FileLookup) -> Iterator[Finding]:
-    """All findings that hang on files."""
+    """Findings that depend on files."""
     for image in page.images:
         for tag in (*image.sources, image.tag):
             candidates = parse_srcset(value_of(tag, "srcset") or "")
@@ -36,7 +36,7 @@ def check_files(page: Document, lookup: FileLookup) -> Iterator[Finding]:
 
 
 def _type(url: str) -> str:
-    """The media type that the ending of an address stands for; "" for others."""
+    """The media type for the ending of an address; "" for unknown endings."""
     return _ENDINGS.get(url.split("?", 1)[0].rsplit(".", 1)[-1].lower(), "")
 
 
@@ -49,7 +49,7 @@ def _there(tag: Tag, candidates: list[Candidate], lookup: FileLookup) -> Iterato
 
 
 def of_address(url: str, lookup: FileLookup, where: tuple[int, int]) -> Iterator[Finding]:
-    """Whether there is a file where an address says, and it is what its ending says."""
+    """Findings about an address: whether its file is there, and is what its ending says."""
     file = lookup(url)
     if file is None:
         return
@@ -64,7 +64,7 @@ def of_address(url: str, lookup: FileLookup, where: tuple[int, int]) -> Iterator
 
 
 def _as_said(tag: Tag, candidates: list[Candidate], lookup: FileLookup) -> Iterator[Finding]:
-    """Widths, types and shapes of one list against its files."""
+    """Findings about widths, types and shapes of one list against its files."""
     files = [(one, file) for one in candidates if (file := lookup(one.url)) and file.width]
     endings = [(one, _type(one.url)) for one in candidates if lookup(one.url) is None]
     type_ = (value_of(tag, "type") or "").split(";")[0].strip().lower()
@@ -109,7 +109,7 @@ def _shape(image: Image, lookup: FileLookup) -> Iterator[Finding]:
 
 
 def _differ(one: LinkedFile, other: LinkedFile) -> bool:
-    """Whether two shapes differ by more than rounding to whole pixels can make."""
+    """Tells whether two shapes differ by more than rounding to whole pixels can make."""
     ratio = one.width * other.height / (one.height * other.width)
     rounding = 1 / min(one.width, one.height, other.width, other.height)
     return abs(ratio - 1) > max(_ALIKE, 2 * rounding)

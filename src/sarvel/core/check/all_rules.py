@@ -17,7 +17,7 @@ from sarvel.core.html.document import Document, Image, span_of
 
 
 def check(page: Document, context: Context) -> list[Finding]:
-    """Everything that is wrong with a page's images and that the page does not allow, in the order of the page.
+    """Checks a page by all rules: findings in the order of the page, without those that the page allows.
 
     Args:
         page: the page.

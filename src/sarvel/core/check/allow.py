@@ -1,4 +1,4 @@
-"""What a page lets be: the attribute `data-sarvel-allow` with names of rules, on a tag or for the whole page."""
+"""Rules that a page allows to be broken: the attribute `data-sarvel-allow`, on a tag or for the whole page."""
 
 from __future__ import annotations
 

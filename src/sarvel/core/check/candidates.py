@@ -16,7 +16,7 @@ from sarvel.core.html.template_code import holds_code
 
 
 def check_candidates(page: Document, lookup: FileLookup) -> Iterator[Finding]:
-    """All findings about candidates and sizes; what a template engine writes is not judged."""
+    """Findings about candidates and sizes; template code is not judged."""
     for image in page.images:
         for tag in (*image.sources, image.tag):
             srcset, sizes = value_of(tag, "srcset"), value_of(tag, "sizes")
@@ -48,7 +48,7 @@ def _of_srcset(tag: Tag, candidates: list[Candidate], lookup: FileLookup) -> Ite
 
 
 def torn(candidates: Sequence[Candidate], lookup: FileLookup) -> str:
-    """What tore an address in two, in words: a space, or a comma before a space; "" if nothing did."""
+    """The letter that tears an address in two, in words: a space, or a comma before a space; "" for none."""
     for one in candidates:
         halves = [text for text in one.descriptors if _named(text)] if one.fault else []
         if halves:

@@ -1,4 +1,4 @@
-"""What a page is judged by beside its own text: the files that it names, its stylesheets, who visits it, the plan's slots."""
+"""The context of a check: files that a page names, its stylesheets, its audience, the plan's slots."""
 
 from __future__ import annotations
 
@@ -36,7 +36,7 @@ class LinkedFile:
 
 
 FileLookup: TypeAlias = Callable[[str], LinkedFile | None]
-"""What is known of an address; None if nothing can be, as of another site's, or of what a template engine will write."""
+"""Takes an address; returns its file, or None for external and template URLs."""
 
 
 def no_file(_address: str) -> None:
@@ -49,7 +49,7 @@ def no_sheet(_address: str) -> None:
 
 @dataclass(frozen=True)
 class Context:
-    """What a page is judged by.
+    """The context of a check.
 
     Attributes:
         lookup: what is known of the files that it names.

@@ -17,9 +17,9 @@ from sarvel.core.html.tags import Tag
 from sarvel.core.html.template_code import holds_code
 from sarvel.core.layout.audience import Visits
 from sarvel.core.layout.fit import Fit, fit
+from sarvel.core.layout.ladder import DENSEST
 from sarvel.core.model import Slot
 
-_DENSEST = 2.0  # design, "densities": denser screens are commonly served as this one
 _SOFT = 2 / 3  # of the pixels across that a device needs; with fewer, an image looks soft to everybody
 _MANY = 0.2  # of all visits; what fewer meet may be the price of a short list
 _SIZES_DIFFER = 0.02  # of the shown width, beside a CSS px of rounding
@@ -28,7 +28,7 @@ _KNOWN = ("src", "srcset", "sizes", "media", "type")
 
 @dataclass(frozen=True)
 class _Outcome:
-    """What a device fetches for an image.
+    """The file that a device fetches for an image.
 
     Attributes:
         visits: the device.
@@ -46,7 +46,7 @@ class _Outcome:
 
 
 def check_devices(page: Document, context: Context) -> Iterator[Finding]:
-    """All findings that hang on devices; images whose markup a template engine writes are not judged."""
+    """Findings that depend on devices; images whose markup a template engine writes are not judged."""
     known = [
         image
         for image in page.images
@@ -79,23 +79,23 @@ def _outcomes(image: Image, context: Context) -> list[_Outcome]:
 
 
 def _shown(tag: Tag, device: Device) -> float | None:
-    """How wide an image is shown as far as the width attribute of its source tells: hardly wider than the viewport."""
+    """The shown width that the width attribute of its source tells: hardly wider than the viewport."""
     width = (value_of(tag, "width") or "").strip()
     return min(float(width), device.width) if width.isdecimal() and int(width) else None
 
 
 def _served(slot: Slot, device: Device) -> float:
-    """The density up to which a slot means to be sharp on a device: no file of it is wider than the plan allows."""
+    """The density up to which a slot is meant to be sharp on a device, as far as the plan's `widest` allows."""
     return min(max(slot.densities), slot.widest / max(1.0, slot.shown.on(device)))
 
 
 def _densest(found: Pick) -> float:
-    """The density up to which an image means to be sharp: one file for all was never meant for dense screens."""
-    return _DENSEST if found.shown is not None else max(1.0, *(one.density for one in found.choices), 1.0)
+    """The density up to which an image is meant to be sharp; one file for all is not meant for dense screens."""
+    return DENSEST if found.shown is not None else max(1.0, *(one.density for one in found.choices), 1.0)
 
 
 def _fits(outcomes: Sequence[_Outcome], context: Context) -> Iterator[Finding]:
-    """Whether many visits get a soft image, or one that is far too wide."""
+    """Findings about images that are soft or far too wide for many visits."""
     total = sum(one.visits.share for one in outcomes)
     soft = [one for one in outcomes if (one.served.share or 1) < _SOFT and _sound(one)]
     if _share(soft, total) >= _MANY:
@@ -111,7 +111,7 @@ def _fits(outcomes: Sequence[_Outcome], context: Context) -> Iterator[Finding]:
 
 
 def _sound(one: _Outcome) -> bool:
-    """Whether sizes says how wide it is shown as its author meant it; what is wrong with it is told as itself."""
+    """Tells whether sizes says how wide it is shown as its author meant it; what is wrong with it is told as itself."""
     if one.pick.shown is None:
         return True
     entries = parse_sizes(value_of(one.tag, "sizes") or "")
@@ -132,7 +132,7 @@ def _where(tag: Tag) -> tuple[int, int]:
 
 
 def _against_slot(image: Image, context: Context) -> Iterator[Finding]:
-    """Whether sizes says what the plan says of the slot."""
+    """Findings about a sizes that contradicts the plan's slot."""
     slot = context.slots.get(value_of(image.tag, "data-sarvel") or "")
     if not slot:
         return
@@ -188,7 +188,7 @@ def _same(url: str, other: str) -> bool:
 
 
 def _named_elsewhere(url: str, page: Document, context: Context) -> bool:
-    """Whether a stylesheet or a style attribute names it; of sheets that are not at hand, it may."""
+    """Tells whether a stylesheet or a style attribute names it; of sheets that are not at hand, it may."""
     name = url.rsplit("/", 1)[-1]
     if any(name in text for _, text in page.styles) or any(
         name in (value_of(tag, "style") or "") for tag in page.styled
@@ -202,7 +202,7 @@ def _named_elsewhere(url: str, page: Document, context: Context) -> bool:
 
 
 def _budgets(images: Sequence[Image], context: Context) -> Iterator[Finding]:
-    """What all images of a page weigh on a device; a file that several show counts once."""
+    """Findings about the weight of all images of a page on a device; a file that several show counts once."""
     for device, budget in context.budgets.items():
         weights: dict[str, tuple[int, Tag]] = {}
         for image in images:

@@ -104,6 +104,6 @@ def _loading(page: Document) -> Iterator[Finding]:
 
 
 def _large(image: Image) -> bool:
-    """Whether it is more than a badge or an icon, as far as its attributes tell."""
+    """Tells whether it is more than a badge or an icon, as far as its attributes tell."""
     width = (value_of(image.tag, "width") or "").strip()
     return not width.isdecimal() or int(width) > 200

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Literal, TypeAlias, get_args
 
 Severity: TypeAlias = Literal["broken", "wasteful", "hint"]
-"""Somebody sees a wrong image or none; somebody fetches too much, waits, or sees less than there is; it may be meant."""
+"""broken: a wrong image or none; wasteful: too many bytes, waiting or softness; hint: possibly intended."""
 
 SEVERITIES: tuple[Severity, ...] = get_args(Severity)
 

@@ -23,7 +23,7 @@ _NARROW = 2.0  # CSS px; a gap or an overlap no wider is a slip between max-widt
 
 @dataclass(frozen=True)
 class _Range:
-    """A source and the viewports on which it can hold, and surely does."""
+    """A source, the viewports on which it can hold, and those on which it surely does."""
 
     tag: Tag
     type: str
@@ -57,7 +57,7 @@ def check_sources(page: Document, lookup: FileLookup) -> Iterator[Finding]:
 
 
 def _range(tag: Tag) -> _Range:
-    """Where a source holds; one without a sound candidate is passed over by browsers (HTML, "updating the source set")."""
+    """The viewports of a source; browsers pass over one without a sound candidate (HTML, "updating the source set")."""
     media, srcset = value_of(tag, "media"), value_of(tag, "srcset") or ""
     type_ = (value_of(tag, "type") or "").split(";")[0].strip().lower()
     if not holds_code(srcset) and all(one.fault for one in parse_srcset(srcset)):
@@ -93,7 +93,7 @@ def _never_chosen(ranges: list[_Range]) -> Iterator[Finding]:
 
 
 def _out_of_order(ranges: list[_Range]) -> Iterator[Finding]:
-    """Sources whose viewports an earlier one takes away in browsers that know its format."""
+    """Findings about sources whose viewports an earlier one takes, in browsers that know its format."""
     for i, one in enumerate(ranges):
         for j, before in enumerate(ranges[:i]):
             if before.type in _EVERYWHERE or before.type == one.type:
@@ -111,7 +111,7 @@ def _out_of_order(ranges: list[_Range]) -> Iterator[Finding]:
 
 
 def _between(image: Image, ranges: list[_Range], lookup: FileLookup) -> Iterator[Finding]:
-    """Viewports that no source takes: between two by a slip, or left to an img that is smaller than what narrower ones get."""
+    """Findings about viewports without a source: a slip between two, or an img smaller than what narrower viewports get."""
     for type_ in dict.fromkeys(one.type for one in ranges if one.asks):
         alike = [one for one in ranges if one.type in (type_, *_EVERYWHERE)]
         covered = NONE
@@ -144,7 +144,7 @@ def _overlaps(ranges: list[_Range]) -> Iterator[Finding]:
 
 
 def _smaller(image: Tag, source: Tag, lookup: FileLookup, *, between: bool) -> bool:
-    """Whether the widest file of an img is narrower than that of a source, as far as that is known.
+    """Tells whether the widest file of an img is narrower than that of a source, as far as that is known.
 
     Between two sources it is no better to have the file of the narrower one: then that one need not end there.
     """

@@ -65,7 +65,7 @@ def _backgrounds(rules: Sequence[Declaration], lookup: FileLookup, start: int, c
 
 
 def _shrinking(page: Document, context: Context) -> Iterator[Finding]:
-    """The first image that is wider than a phone and that no rule lets shrink, if all rules are known."""
+    """Findings about the first image wider than a phone that no rule lets shrink, if all rules are known."""
     wide = [image for image in page.images if _width(image) > _NARROWEST]
     if not wide or not page.whole or page.code_in_head:
         return
@@ -94,7 +94,7 @@ def _shrinks(rule: Declaration) -> bool:
 
 
 def _may_match(selectors: str, image: Image) -> bool:
-    """Whether a rule may be for this image, going by the last part of its selectors."""
+    """Tells whether a rule may be for this image, going by the last part of its selectors."""
     classes = (value_of(image.tag, "class") or "").split()
     own = value_of(image.tag, "id")
     return any(_last_part(one, classes, own) for one in _parted(selectors))

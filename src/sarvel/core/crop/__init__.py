@@ -1,1 +1,1 @@
-"""Where a cut lies in its master."""
+"""Crops: boxes, and their place in a master."""

@@ -64,7 +64,7 @@ def place(
     zoom: float = 1.0,
     lean: tuple[float, float] = CENTRE,
 ) -> Box:
-    """Where a cut lies: design rule "Cut".
+    """Places a cut: docs/inside.md, "Cut".
 
     The largest rectangle of the ratio inside the master, divided by zoom, moved so that the subject's centre is as near
     its place in the rectangle as the edges allow, then moved least until the subject is wholly inside. Zoom shrinks until
@@ -94,28 +94,28 @@ def place(
 
 
 def padded(width: float, height: float, ratio: float) -> Box:
-    """The least rectangle of a ratio that holds all of a master in its middle: px of the master, beyond its edges."""
+    """The smallest rectangle of a ratio around a whole master, centred: px of the master, beyond its edges."""
     wide, high = max(width, height * ratio), max(height, width / ratio)
     left, top = (width - wide) / 2, (height - high) / 2
     return Box(left, top, left + wide, top + high)
 
 
 def _room(largest: tuple[float, float], subject: Box) -> float:
-    """By how much a rectangle can be divided and still hold a subject; infinite for a point."""
+    """The factor by which a rectangle can shrink and still hold a subject; infinite for a point."""
     across = largest[0] / subject.width if subject.width else math.inf
     down = largest[1] / subject.height if subject.height else math.inf
     return min(across, down)
 
 
 def _slide(whole: float, part: float, centre: float, lean: float, kept_: tuple[float, float]) -> float:
-    """Where a part of that length begins on a line from 0 to `whole`.
+    """The start of a part on a line from 0 to `whole`.
 
     Args:
         whole: length of the line.
         part: length of the part, at most that.
         centre: the point of the line that is to be at its place in the part.
         lean: that place, in fractions of the part.
-        kept_: the stretch of the line that is to be inside the part, or as much of it as can be.
+        kept_: the stretch of the line to keep inside the part, as far as possible.
     """
     begin = min(max(centre - lean * part, 0.0), whole - part)
     start, end = kept_
@@ -131,7 +131,7 @@ def kept(cut: Box, subject: Box) -> float:
 
 
 def _overlap(start: float, end: float, first: float, last: float) -> float:
-    """The share of first..last that lies in start..end; of a point all or nothing."""
+    """The share of first..last that lies in start..end; 0 or 1 for a point."""
     if first == last:
         return 1.0 if start <= first <= end else 0.0
     return max(0.0, min(end, last) - max(start, first)) / (last - first)

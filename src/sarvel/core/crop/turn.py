@@ -10,7 +10,7 @@ Turn: TypeAlias = Literal["", "left", "right", "half"]
 
 
 def turned(box: Box, turn: Turn, *, mirror: bool = False) -> Box:
-    """Where a box of fractions lies once its picture is turned, then mirrored left to right.
+    """The place of a box once its picture is turned, then mirrored left to right.
 
     Args:
         box: fractions of the picture as it was.

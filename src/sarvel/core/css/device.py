@@ -30,12 +30,12 @@ COMMON_FORMATS = frozenset(
 
 
 DEVICE_FORM = r"^[1-9]\d{0,4}(\.\d{1,3})?x[1-9]\d{0,4}(\.\d{1,3})?(@(0\.\d{0,8}[1-9]|[1-9]\d?(\.\d{1,9})?))?$"
-"""How devices are written in commands, plans and messages: `390x844@3`; without a density it is 1."""
+"""The form of devices in commands, plans and messages: `390x844@3`; without a density it is 1."""
 
 
 @dataclass(frozen=True)
 class Device:
-    """A viewport and its pixel density, and what else a media condition may ask.
+    """A viewport, its pixel density, and other features that media conditions ask for.
 
     Attributes:
         width: viewport width, CSS px, > 0.

@@ -88,7 +88,7 @@ _NO = frozenset({"none", "no-preference"})  # values that are false where a feat
 
 
 def feature_test(tokens: Sequence[Node]) -> FeatureTest | None:
-    """What the inside of a pair of brackets asks, without white space; None if that is not known or not well formed."""
+    """The test of a media feature in brackets, without white space; None if it is not known or not well formed."""
     if not tokens:
         return None
     if len(tokens) >= 2 and isinstance(tokens[0], IdentToken) and _is(tokens[1], ":"):
@@ -158,7 +158,7 @@ def _range(tokens: Sequence[Node]) -> FeatureTest | None:
 
 
 def _sides(tokens: Sequence[Node]) -> tuple[list[list[Node]], list[str]] | None:
-    """What stands between comparison signs, and the signs: one or two."""
+    """The sides of a comparison, and its signs: one or two."""
     sides: list[list[Node]] = [[]]
     signs: list[str] = []
     for before, token in pairwise([None, *tokens]):
@@ -206,7 +206,7 @@ def _widths(sign: str, width: float) -> Viewports:
 
 
 def _value(name: str, tokens: Sequence[Node]) -> Reading | None:
-    """What stands beside a feature of a range, in that feature's kind; None if it is of another kind."""
+    """The value beside a feature of a range, in the feature's kind; None if it is of another."""
     if name in ("width", "height"):
         return _length(tokens)
     if name == "aspect-ratio":

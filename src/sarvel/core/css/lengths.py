@@ -56,7 +56,7 @@ class LengthError(ValueError):
 
 @dataclass(frozen=True)
 class Length:
-    """A CSS length as written, and what it is worth on a device. Lengths written alike are equal."""
+    """A CSS length as written, with its value on any device. Lengths written alike are equal."""
 
     css: str
     value: Value = field(compare=False)
@@ -94,12 +94,12 @@ def parse_length(css: str) -> Length:
 
 
 def is_negative(tokens: Sequence[Node]) -> bool:
-    """Whether a length is written as a bare number below zero; calc() may come to one, and then means 0."""
+    """Tells whether a length is written as a bare number below zero; calc() may come to one, and then means 0."""
     return any(isinstance(token, DimensionToken) and token.value < 0 for token in tokens)
 
 
 def length_of(tokens: Sequence[Node]) -> Length:
-    """The length that tokens mean, which hold no comment, and white space only within brackets. May be negative.
+    """Reads a length from tokens without comments, and without white space outside brackets. It may be negative.
 
     Raises:
         LengthError: they are no length.
@@ -189,7 +189,7 @@ def _chosen(name: str, values: list[Value]) -> Value:
 
 
 def _sum(tokens: Iterable[Node], around: Node) -> _Term:
-    """Products joined by + and -, which CSS wants between spaces."""
+    """Reads products joined by + and -, which CSS wants between spaces."""
     tokens = _bare(tokens)
     if len(tokens) > _MOST_TOKENS:
         raise LengthError(f"more than {_MOST_TOKENS} parts in one expression; write it shorter", around.source_column)
@@ -224,7 +224,7 @@ def _added(left: _Term, right: _Term, sign: float, around: Node) -> _Term:
 
 
 def _product(tokens: list[Node], around: Node) -> _Term:
-    """Values joined by * and /: of a product one side at most is a length, and the divisor is a number."""
+    """Reads values joined by * and /: at most one side of a product is a length, and a divisor is a number."""
     if len(tokens) % 2 == 0:
         raise LengthError(
             "an operator or a value is missing in an expression; + and - need a space on both sides",

@@ -50,7 +50,7 @@ class Media:
     test: Test
 
     def matches(self, device: Device) -> bool:
-        """Whether it holds on a device."""
+        """Tells whether it holds on a device."""
         return self.test.on(device) is True
 
     def __eq__(self, other: object) -> bool:
@@ -62,7 +62,7 @@ class Media:
 
 
 class MediaError(ValueError):
-    """A text that is no media condition. What CSS reads as "never" is an error to whoever wrote it by hand."""
+    """A text that is no media condition. CSS reads it as "never"; for a hand-written plan it is an error."""
 
 
 ALWAYS = Test(lambda _: True, EVERY, NONE)
@@ -88,7 +88,7 @@ def parse_condition(tokens: Sequence[Node], css: str) -> Media | None:
 
 
 def parse_media_strictly(css: str) -> Media:
-    """Reads a media query list that somebody wrote by hand.
+    """Reads a hand-written media query list.
 
     Raises:
         MediaError: a query of it is faulty, or asks what no browser knows.
@@ -136,7 +136,7 @@ def _condition(tokens: list[Node], *, either: bool) -> Test | None:
 
 
 def _bracket(token: Node) -> Test | None:
-    """A condition or a feature in brackets; what is neither may mean something some day, and is unknown."""
+    """Reads a condition or a feature in brackets; anything else is unknown, for it may mean something in future."""
     if token.type == "function":
         return _UNKNOWN
     if not isinstance(token, ParenthesesBlock):

@@ -149,5 +149,5 @@ def _strings(tokens: Iterable[Node]) -> list[str]:
 
 
 def _line_starts(css: str) -> list[int]:
-    """Where lines begin, as CSS counts them (CSS Syntax 3, section 3.3): CR, LF, CRLF and FF end one."""
+    """Offsets of lines, as CSS counts them (CSS Syntax 3, section 3.3): CR, LF, CRLF and FF end one."""
     return [0, *(found.end() for found in _LINE_END.finditer(css))]

@@ -19,7 +19,7 @@ _FELLOW = {")": "(", "]": "[", "}": "{"}
 
 
 def loose_end(css: str) -> str:
-    """What in a text would reach beyond its end, where it is put among other CSS; "" for nothing."""
+    """The part of a text that would reach beyond its end among other CSS, in words; "" for none."""
     opened: list[str] = []
     for piece in _PIECE.findall(css):
         if piece == "/*":
@@ -34,13 +34,13 @@ def loose_end(css: str) -> str:
 
 
 def tokens_of(css: str) -> list[Node]:
-    """The component values of a text, comments left out; of one nested too deeply a lone `!`, which nothing may hold."""
+    """The component values of a text without comments; for one nested too deeply a lone `!`, which is valid nowhere."""
     text = "!" if is_too_deep(css) else css
     return list(tinycss2.parse_component_value_list(text, skip_comments=True))
 
 
 def is_too_deep(css: str) -> bool:
-    """Whether brackets stand within brackets more often than is read."""
+    """Tells whether brackets stand within brackets more often than is read."""
     depth = 0
     for bracket in _BRACKETS.findall(css):
         depth = depth + 1 if bracket in "([{" else max(0, depth - 1)
@@ -50,7 +50,7 @@ def is_too_deep(css: str) -> bool:
 
 
 def parted(tokens: Iterable[Node]) -> list[list[Node]]:
-    """Tokens between commas; commas within brackets part nothing."""
+    """Splits tokens at commas outside brackets."""
     parts: list[list[Node]] = [[]]
     for token in tokens:
         if isinstance(token, LiteralToken) and token.value == ",":

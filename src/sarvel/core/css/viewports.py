@@ -48,12 +48,12 @@ class Viewports:
         return " and ".join(_span_in_words(*span) for span in self.spans) or "no width"
 
     def whole(self) -> Viewports:
-        """Without the spans that hold no whole px: a gap between 639 and 640 px is nobody's viewport."""
+        """The set without spans that hold no whole px, such as a gap between 639 and 640 px."""
         return Viewports(tuple(span for span in self.spans if _first(span[0]) <= _last(span[1])))
 
     @property
     def least(self) -> float:
-        """The narrowest width of the set, or where it begins if that one is left out; of an empty set infinity."""
+        """The start of the set, CSS px; infinity for an empty set."""
         return self.spans[0][0][0] if self.spans else math.inf
 
 
@@ -78,7 +78,7 @@ NONE = Viewports(())
 
 
 def _where(one: Viewports, other: Viewports, wanted: Callable[[bool, bool], bool]) -> Viewports:
-    """The widths where a rule holds of being in one set and in the other."""
+    """The widths at which `wanted` holds for membership in the two sets."""
     edges = sorted({_START, _END, *(edge for span in (*one.spans, *other.spans) for edge in span)})
     spans: list[tuple[Edge, Edge]] = []
     for start, end in pairwise(edges):

@@ -35,7 +35,7 @@ class Cut:
         rule: what the plan says of it, the master's own word included.
         source: the master that it is cut from.
         viewports: the widths on which some device meets it.
-        visits: the devices of the audience that meet it; where there are none, one that could.
+        visits: the devices of the audience that meet it; if none does, an invented one.
         box: where it lies, px of the master, turned and mirrored as the rule says; beyond its edges if it is padded.
         by_hand: whether the plan gives the box.
         guessed: how sure it is of a subject that was found in the pixels, 0 to 1; None if the plan names the subject.
@@ -146,7 +146,7 @@ def compose(
 
 
 def masters_of(wanted: Iterable[tuple[str, str]], masters: Mapping[str, Master]) -> list[str]:
-    """The keys of all masters that these pairs need, each once: their own, and those that single cuts are taken from."""
+    """Keys of all masters that these pairs need, each once: their own, and those of single cuts."""
     keys: dict[str, None] = {}
     for slot, key in wanted:
         keys[key] = None
@@ -171,7 +171,7 @@ def _picture(
 
 @dataclass(frozen=True)
 class _Placed:
-    """Where a cut lies; the attributes are those of Cut."""
+    """A cut, placed; the attributes are those of Cut."""
 
     rule: CutRule
     ratio: float
@@ -210,7 +210,7 @@ def _placed(rule: CutRule, override: CutOverride, source: MasterFacts, master: M
 
 
 def _suited(names: Iterable[str], formats: Mapping[str, FormatFacts], *, alpha: bool, drawn: bool) -> list[FormatFacts]:
-    """The slot's formats for a cut. PNG stands in for those that cannot be what it is: transparent, or crisp to the pixel."""
+    """The slot's formats for a cut. PNG replaces formats that lack alpha or exact pixels."""
     suited = (
         name
         if (formats[name].alpha or not alpha) and (formats[name].lossless or not drawn or name != "jpeg")
@@ -270,7 +270,7 @@ def _lost_subjects(slot: Slot, facts: MasterFacts, cuts: Iterable[Cut]) -> Itera
 
 
 def _remarks(cuts: Iterable[Cut]) -> Iterator[str]:
-    """What is wrong with masters that does not stop them, each once."""
+    """Remarks about masters that do not stop them, each once."""
     yield from dict.fromkeys(f"{cut.source.key}: {remark}" for cut in cuts for remark in cut.source.remarks)
 
 

@@ -1,4 +1,4 @@
-"""Who meets each cut of a slot, and what they need of it: the same for every master, so worked out once a slot."""
+"""Demand: the devices that meet each cut of a slot, and the px that they need. Worked out once for all masters."""
 
 from __future__ import annotations
 
@@ -20,7 +20,7 @@ class CutDemand:
         slot: the slot.
         rule: the cut.
         viewports: the widths on which some device meets it.
-        visits: the devices of the audience that meet it; where there are none, one that could.
+        visits: the devices of the audience that meet it; if none does, an invented one.
         needs: px that each of them needs across, at most the slot's widest.
         constant: its shown width in CSS px where that is the same on every device, else None.
         sizes: the `sizes` value; "" where the shown width is constant.
@@ -36,7 +36,7 @@ class CutDemand:
     _ladders: dict[int, Ladder] = field(default_factory=dict, repr=False, compare=False)
 
     def ladder(self, own_width: int) -> Ladder:
-        """The widths of the cut on a master that gives it so many px: by hand, or the best for those who meet it."""
+        """The ladder of the cut on a master that gives it `own_width` px: by hand, or the best for its devices."""
         if own_width not in self._ladders:
             self._ladders[own_width] = self._worked_out(own_width)
         return self._ladders[own_width]

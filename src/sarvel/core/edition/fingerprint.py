@@ -30,7 +30,7 @@ IN_NAMES = 10
 
 
 def told_of_crop(master: str, box: Box, treatment: Treatment, gamut: Gamut) -> str:
-    """What a crop is, as the first lines of a fingerprint.
+    """The first lines of a fingerprint: the crop.
 
     Args:
         master: the digest of the master's bytes.
@@ -54,12 +54,12 @@ def told_of_crop(master: str, box: Box, treatment: Treatment, gamut: Gamut) -> s
 
 
 def told_of_search(likeness: float, sizes: Sequence[Size], *, drawn: bool) -> str:
-    """How an encoder's number is searched for, in one line."""
+    """The search for an encoder's number, in one line."""
     return f"{likeness:g}{' drawn' if drawn else ''} on {' '.join(f'{width}x{height}' for width, height in sizes)}"
 
 
 def told_of_file(format_: str, codec: str, encoding: Encoding) -> str:
-    """How a file is encoded, as the lines behind those of its crop.
+    """The next lines of a fingerprint: the encoding.
 
     Args:
         format_: the format, as plans call it.

@@ -45,7 +45,7 @@ class Crop:
     told: str = field(init=False, repr=False, compare=False)
 
     def __post_init__(self) -> None:
-        """Tells itself once; every file of the crop goes by it."""
+        """Works out `told` once for all files of the crop."""
         told = told_of_crop(self.digest, self.box, self.treatment, self.gamut)
         object.__setattr__(self, "told", told)
 
@@ -79,13 +79,13 @@ class EncoderNumbers:
     points: tuple[tuple[int, int, float], ...]
 
     def at(self, width: int) -> int:
-        """The number for a rung: its own, or the middle one's for those that are wider."""
+        """The number for a rung: its own if it was tried, else that of the middle rung."""
         return next((number for tried, number, _ in self.points if tried == width), self.points[-1][1])
 
 
 @dataclass(frozen=True)
 class Encoding:
-    """How the bytes of a file come about. Of quality and search one is None; both are where it is lossless.
+    """The encoding of a file. Of quality and search one is None; both if it is lossless.
 
     Attributes:
         lossless: whether every pixel is kept as it is.
@@ -139,7 +139,7 @@ class Rendition:
 
 @dataclass(frozen=True)
 class Placeholder:
-    """What stands in a cut's place until it has loaded.
+    """A placeholder for a cut that has not loaded.
 
     Attributes:
         kind: one of PLACEHOLDERS but "none", or a color "#rrggbb".
@@ -157,7 +157,7 @@ _LONGEST = 200  # bytes of a file name: systems allow 255, and what serves or co
 
 @dataclass(frozen=True)
 class Naming:
-    """How the files of a cut are called.
+    """The naming of a cut's files.
 
     Attributes:
         pattern: holds {digest} and ends with .{ext}; may hold {stem}, {slot}, {cut}, {width}, {height}, {density}.
@@ -174,7 +174,7 @@ class Naming:
     constant: float | None
 
     def begun(self) -> str:
-        """The pattern with all that is the same for every file of the cut; what is empty takes its hyphen along."""
+        """The pattern with the fields filled in that all files of the cut share; an empty field takes its hyphen along."""
         said = {"{stem}": plain_name(self.master), "{slot}": plain_name(self.slot), "{cut}": plain_name(self.cut)}
         name = self.pattern
         for field_, text in said.items():

@@ -29,7 +29,7 @@ _NAMED = re.compile(r"</?[A-Za-z]")
 
 @dataclass
 class _Reader:
-    """Where one is in a file: `stack` holds "{" for code in braces and names of open elements, "" for a fragment."""
+    """A reader at a place in a file: `stack` holds "{" for code in braces and names of open elements, "" for a fragment."""
 
     text: str
     like_html: bool

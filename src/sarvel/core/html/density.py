@@ -1,4 +1,4 @@
-"""Which candidate of a list a browser selects."""
+"""The choice of a candidate by its density."""
 
 from __future__ import annotations
 
@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 
 def select(densities: Sequence[float], dpr: float) -> int:
-    """The place of the candidate that a browser fetches: design rule "Selection".
+    """The index of the candidate that a browser fetches: docs/inside.md, "Selection".
 
     The smallest whose density is at least the device's, else the largest. Of equals the first, since a browser drops a
     candidate whose density an earlier one has (HTML, "normalizing the source densities" and "selecting an image source").

@@ -18,7 +18,7 @@ TagReader: TypeAlias = Callable[[str, Wanted | None], Iterator[Tag]]
 
 @dataclass(frozen=True)
 class Dialect:
-    """How a kind of template is read and written.
+    """A kind of template: how it is read and written.
 
     Attributes:
         name: what a plan calls it.

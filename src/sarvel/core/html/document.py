@@ -1,4 +1,4 @@
-"""A page as checks, surveys and picks see it: its images, its pictures and what belongs to them, each tag in its place."""
+"""Documents: a page's images, its pictures and what belongs to them, for checks, surveys and picks."""
 
 from __future__ import annotations
 
@@ -37,17 +37,17 @@ class Image:
 
     @property
     def tags(self) -> tuple[Tag, ...]:
-        """All that a browser reads for it, in order."""
+        """The tags that a browser reads for it, in order."""
         return (*self.sources, self.tag)
 
     @property
     def is_ask(self) -> bool:
-        """Whether it asks for a slot of the plan, and is not woven yet."""
+        """Tells whether it asks for a slot of the plan, and is not woven yet."""
         return self.tag.get("data-sarvel") is not None and self.tag.get("data-master") is None
 
     @property
     def element(self) -> ImageElement:
-        """What decides which file it fetches."""
+        """The attributes that decide which file it fetches."""
         return ImageElement(self.tag.values(), tuple(source.values() for source in self.sources), self.tag.start)
 
 
@@ -69,13 +69,13 @@ class PictureElement:
 
     @property
     def end(self) -> int:
-        """Just behind the last of its tags that count for an image."""
+        """End offset of the last of its tags that count for an image."""
         return max(tag.end for tag in (self.tag, *self.sources, *self.late, *self.images))
 
 
 @dataclass
 class Document:
-    """What a page holds of interest.
+    """A page, read.
 
     Attributes:
         text: the page.
@@ -111,24 +111,24 @@ class Document:
 
 
 def value_of(tag: Tag, name: str) -> str | None:
-    """What an attribute says, character references resolved; None if it is not there."""
+    """The value of an attribute, character references resolved; None if it is not there."""
     found = tag.get(name)
     return found.value if found else None
 
 
 def span_of(tag: Tag, name: str) -> tuple[int, int]:
-    """Where an attribute stands; the tag, if it is not there."""
+    """Start and end offset of an attribute; of the tag, if it is not there."""
     found: Attribute | None = tag.get(name)
     return (found.start, found.end) if found else (tag.start, tag.end)
 
 
 def is_bound(tag: Tag, name: str) -> bool:
-    """Whether an attribute is there, as it is or as component files bind it to an expression: `:alt`, `[alt]`, `x-bind:alt`."""
+    """Tells whether an attribute is there, plain or bound to an expression by a component: `:alt`, `[alt]`, `x-bind:alt`."""
     return any(re.split(r"[:.]", one.name.lower().strip("[]"))[-1] == name for one in tag.attributes)
 
 
 def has_more(text: str, tag: Tag) -> bool:
-    """Whether a tag takes attributes that only the template engine knows."""
+    """Tells whether a tag takes attributes that only the template engine knows."""
     if any(one.name.lower() in ("v-bind", "x-bind") for one in tag.attributes):
         return True
     if tag.end - tag.start < 3 or not set("{<@") & set(text[tag.start + 1 : tag.end]):

@@ -1,4 +1,4 @@
-"""What decides which file an image fetches: the img's attributes and those of its picture's sources."""
+"""Image elements: the attributes that decide which file is fetched, and alts that are file names."""
 
 from __future__ import annotations
 
@@ -11,12 +11,12 @@ _FILE_NAME = re.compile(r"[^\s/]+\.(?:jpe?g|png|webp|avif|gif|tiff?|svg|jxl|heic
 
 
 def is_file_name(text: str) -> bool:
-    """Whether a text is but the name of an image file."""
+    """Tells whether a text is but the name of an image file."""
     return bool(_FILE_NAME.fullmatch(text.strip()))
 
 
 def names_a_file(alt: str, src: str) -> bool:
-    """Whether an alt is but a name of a file: with its ending, as that of its own file without, or as cameras give them.
+    """Tells whether an alt is but a name of a file: with its ending, as that of its own file without, or as cameras give them.
 
     Args:
         alt: the words.

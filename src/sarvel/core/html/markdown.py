@@ -168,7 +168,7 @@ class _Stretch:
         return tag.end if tag else at + 1
 
     def _label_end(self, start: int) -> int:
-        """Offset of the bracket that closes the one at `start`; -1 if none does. All within are learnt with it."""
+        """Offset of the bracket that closes the one at `start`; -1 if none does. Brackets within it are remembered."""
         ends, text = self._label_ends, self._text
         if start in ends:
             return ends[start]

@@ -23,7 +23,7 @@ class SelectorError(ValueError):
 
 @dataclass(frozen=True)
 class Selector:
-    """Which images are meant.
+    """A selector of images.
 
     Attributes:
         css: as written.
@@ -36,7 +36,7 @@ class Selector:
     said: tuple[tuple[str, str | None], ...]
 
     def matches(self, tag: Tag) -> bool:
-        """Whether it means this img."""
+        """Tells whether it means this img."""
         values = tag.values()
         return self.classes <= set(values.get("class", values.get("classname", "")).split()) and all(
             name in values and (value is None or values[name].strip() == value) for name, value in self.said

@@ -14,7 +14,7 @@ from sarvel.core.css.media import ALWAYS, NEVER, Media, parse_condition
 from sarvel.core.css.tokens import parted, tokens_of
 
 FULL_WIDTH = parse_length("100vw")
-"""What a `sizes` means that says nothing."""
+"""The length of an empty `sizes`."""
 
 
 @dataclass(frozen=True)

@@ -1,4 +1,4 @@
-"""Which file a browser selects for an image: HTML's rules (section 4.8.4.3 "Images, Processing model").
+"""Selection of an image's file by HTML's rules (section 4.8.4.3 "Images, Processing model").
 
 What belongs here: one image's attributes and those of its picture's sources, to one URL and the reasons. What does not:
 finding them in a page (`images`), parsing (`srcset`, `sizes`), and the one rule by density (`candidates`).
@@ -36,7 +36,7 @@ class Choice:
 
 @dataclass(frozen=True)
 class Pick:
-    """What a device fetches for an image, and why.
+    """The file that a device fetches for an image, and why.
 
     Attributes:
         url: as written; "" for none.
@@ -70,7 +70,7 @@ def pick_source(markup: str, device: Device) -> str:
 
 
 def pick(image: ImageElement, device: Device) -> Pick:
-    """What a device fetches for an image, and why."""
+    """The file that a device fetches for an image, and why."""
     passed: list[str] = []
     for i, attributes in enumerate(image.sources):
         reason = _unfit(attributes, device)
@@ -87,12 +87,12 @@ def pick(image: ImageElement, device: Device) -> Pick:
 
 
 def supports(media_type: str, device: Device) -> bool:
-    """Whether a device decodes what a `type` attribute names; parameters and letter case do not count."""
+    """Tells whether a device decodes what a `type` attribute names; parameters and letter case do not count."""
     return not media_type or media_type.split(";", maxsplit=1)[0].strip().lower() in device.formats
 
 
 def _unfit(attributes: Mapping[str, str], device: Device) -> str:
-    """Why a source is passed over before its srcset is looked at for a file; "" if it is not."""
+    """The reason why a source is passed over before its srcset is looked at; "" for none."""
     if "srcset" not in attributes:
         return "has no srcset"
     if "media" in attributes and not parse_media(attributes["media"]).matches(device):

@@ -70,7 +70,7 @@ def _parts(text: str) -> Iterator[tuple[str, list[str]]]:
 
 
 def _descriptors(text: str, at: int) -> tuple[list[str], int]:
-    """The descriptors from here to the next comma that stands in no bracket, and where reading goes on."""
+    """The descriptors up to the next comma outside brackets, and the offset behind it."""
     descriptors, current, inside = [], "", False
     while at < len(text):
         letter = text[at]

@@ -99,7 +99,7 @@ class Tag:
     short: bool = False
 
     def moved(self, by: int) -> Tag:
-        """The same in a text that begins so much earlier."""
+        """The same tag with all offsets moved."""
         attributes = tuple(replace(one, start=one.start + by, end=one.end + by) for one in self.attributes)
         return replace(self, attributes=attributes, start=self.start + by, end=self.end + by)
 
@@ -108,7 +108,7 @@ class Tag:
         return next((attribute for attribute in self.attributes if attribute.name.lower() == name), None)
 
     def values(self) -> Mapping[str, str]:
-        """What its attributes say, by name in lower case."""
+        """The values of its attributes, by name in lower case."""
         found: dict[str, str] = {}
         for attribute in self.attributes:
             found.setdefault(attribute.name.lower(), attribute.value)
@@ -208,7 +208,7 @@ def _spaces(text: str, at: int) -> int:
 
 
 def _name(text: str, at: int, code: Beyond) -> int:
-    """Where an attribute's name ends, which may be code or hold some; at least one letter on."""
+    """End offset of an attribute's name, which may be code or hold some; at least one letter on."""
     end = max(code(text, at), at)
     if end == at:
         found = _NAME.match(text, at)
@@ -248,7 +248,7 @@ def _value(text: str, at: int, code: Beyond) -> tuple[str, int] | None:
 
 
 def _beyond(text: str, at: int, skip: Beyond) -> int:
-    """Where reading goes on behind a `<` that opens no tag."""
+    """Offset at which reading goes on behind a `<` that opens no tag."""
     if text.startswith("<!--", at):
         if text.startswith(("<!-->", "<!--->"), at):
             return text.index(">", at) + 1
@@ -271,14 +271,14 @@ def _line_starts(text: str) -> list[int]:
 
 
 def line_and_column(text: str, at: int) -> tuple[int, int]:
-    """Where an offset lies for a human, both counted from 1; lines end at LF, CR or CRLF."""
+    """Line and column of an offset, both from 1; lines end at LF, CR or CRLF."""
     starts = _line_starts(text)
     line = bisect.bisect_right(starts, at)
     return line, at - starts[line - 1] + 1
 
 
 def line_end(text: str) -> str:
-    """How a text ends its lines, going by the first; LF if it has but one line."""
+    """The line end of a text, by its first line; LF if there is only one."""
     starts = _line_starts(text)
     if len(starts) == 1:
         return "\n"

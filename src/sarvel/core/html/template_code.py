@@ -53,7 +53,7 @@ _HELD = re.compile(r"\{\{|\{%|<[?%]|^\{|\$\{")
 
 
 def holds_code(value: str) -> bool:
-    """Whether an attribute's value is known to the template engine alone, in whole or in part."""
+    """Tells whether an attribute's value is known to the template engine alone, in whole or in part."""
     return bool(_HELD.search(value))
 
 
@@ -97,7 +97,7 @@ def _double_braces(text: str, at: int) -> int:
 
 
 def raw_or_marked_code(text: str, at: int) -> int:
-    """The same; and over all that stands between marks of raw text and of comments."""
+    """Passes over code as marked_code does, and over raw text and comments between their marks."""
     block = _RAW_BLOCK.match(text, at)
     if block and (end := closing(text, block.end(), _RAW_END[block.group(1)])) >= 0:
         return end
@@ -109,7 +109,7 @@ def raw_or_marked_code(text: str, at: int) -> int:
 
 
 def code_with_calls(text: str, at: int) -> int:
-    """As marked_code; and over `@if(…)`, `@(…)` and `{!! … !!}`."""
+    """Passes over code as marked_code does, and over `@if(…)`, `@(…)` and `{!! … !!}`."""
     if (end := marked_code(text, at)) > at:
         return end
     if call := _CALL.match(text, at):
@@ -137,12 +137,12 @@ def string_or_comment(text: str, at: int) -> int:
 
 @functools.lru_cache(maxsize=_TEXTS)
 def _known_ends(_text: str) -> dict[int, int]:
-    """End offsets of the braces and templates of a text by where they start, as far as they were looked for: filled in."""
+    """A cache for one text: end offsets of braces and templates, by start offset."""
     return {}
 
 
 def _nested_end(text: str, at: int) -> int:
-    """End offset of the braces or the template that start here, which may hold each other; all within are learnt with it.
+    """End offset of the braces or the template that start here; those within are remembered.
 
     Braces that are never closed end where they start, a template at the end of the text.
     """

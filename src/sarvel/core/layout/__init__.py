@@ -1,1 +1,1 @@
-"""How wide a slot shows its image, on which devices, and the pixel widths that follow."""
+"""Layout: shown widths, audiences, bands and ladders."""

@@ -1,4 +1,4 @@
-"""How well a picked file fits the place it is shown in."""
+"""The fit of a picked file to the width at which it is shown."""
 
 from __future__ import annotations
 
@@ -33,7 +33,7 @@ class Fit:
 
     @property
     def soft(self) -> bool:
-        """Whether it has too few pixels."""
+        """Tells whether it has too few pixels."""
         return self.share is not None and self.share < 1 - _ROUNDING
 
     def __str__(self) -> str:
@@ -46,7 +46,7 @@ class Fit:
 
 
 def fit(pick: Pick, device: Device, *, shown: float | None, width: int | None, densest: float | None) -> Fit:
-    """How well a pick fits.
+    """Works out how well a pick fits.
 
     Args:
         pick: what the device fetches.

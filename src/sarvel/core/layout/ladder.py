@@ -1,6 +1,6 @@
 """Ladders: the pixel widths at which one cut is made.
 
-Source of the optimum: the design's rule "Ladder". A device that needs n px and gets w ≥ n costs b(w) = w^g bytes. Some
+The optimum: docs/inside.md, "Ladder". A device that needs n px and gets w ≥ n costs b(w) = w^g bytes. Some
 optimal ladder has all its rungs at demands, since a rung between two demands can go down to the lower one. So it is a
 cheapest way along the sorted demands in at most R steps, and a step from demand i to j costs share(i..j] · b(j).
 """
@@ -14,7 +14,10 @@ from dataclasses import dataclass
 from itertools import accumulate
 
 GROWTH = 1.7
-"""How bytes grow with width where nobody has measured it: b(w) = w^1.7, the design's figure."""
+"""The exponent of the growth of bytes with width, b(w) = w^1.7: near what photographs come to in all formats."""
+
+DENSEST = 2.0
+"""The density up to which images are made sharp where nobody says otherwise: docs/inside.md, "Densities"."""
 
 _WORTH = 0.001
 """The share of expected bytes that a further file must spare to be worth making: our choice."""
@@ -42,7 +45,7 @@ class Ladder:
 
 
 def demand(shown: float, dpr: float, densities: Iterable[float]) -> int:
-    """The pixels across that a device needs: design rule "Demand".
+    """The px across that a device needs: docs/inside.md, "Demand".
 
     Args:
         shown: shown width on the device, CSS px.
@@ -54,7 +57,7 @@ def demand(shown: float, dpr: float, densities: Iterable[float]) -> int:
 
 
 def ladder(shares: Mapping[int, float], widths: Sequence[int], growth: float = GROWTH) -> Ladder:
-    """A ladder of these widths and what it costs those who need these pixels.
+    """A ladder of given widths, with its costs for given demands.
 
     Args:
         shares: the share of devices by the pixels that they need; none needs more than the widest rung gives.
@@ -70,7 +73,7 @@ def ladder(shares: Mapping[int, float], widths: Sequence[int], growth: float = G
 
 
 def excess(shares: Mapping[int, float], widths: Sequence[int], growth: float = GROWTH) -> float:
-    """Expected bytes over those of files that fit exactly, as a share; who needs more than the widest gets the widest."""
+    """Expected bytes over those of exactly fitting files, as a share; greater demands get the widest file."""
     exact = got = 0.0
     for need, share in shares.items():
         fit = widths[min(bisect.bisect_left(widths, need), len(widths) - 1)]
@@ -80,7 +83,7 @@ def excess(shares: Mapping[int, float], widths: Sequence[int], growth: float = G
 
 
 def optimal(shares: Mapping[int, float], rungs: int, growth: float = GROWTH) -> tuple[int, ...]:
-    """The at most `rungs` widths of least expected bytes, the greatest demand among them: exact.
+    """The widths, at most `rungs`, of least expected bytes: exact. The greatest demand is among them.
 
     Args:
         shares: the share of devices, > 0, by the pixels that they need; at least one.
@@ -104,7 +107,7 @@ def worthwhile(shares: Mapping[int, float], rungs: int, growth: float = GROWTH) 
 
 
 def within(shares: Mapping[int, float], most: float, growth: float = GROWTH) -> tuple[int, ...]:
-    """The optimal ladder of the fewest rungs whose excess is at most `most`, a share >= 0; of so many rungs if none has it."""
+    """The optimal ladder of fewest rungs whose excess is at most `most`, a share >= 0; the longest one if none is."""
     widths: tuple[int, ...] = ()
     for widths in _ladders(shares, _MOST_RUNGS, growth):
         if excess(shares, widths, growth) <= most + 1e-9:
@@ -140,7 +143,7 @@ def _one_more(cost: list[float], sums: list[float], bytes_: list[float]) -> tupl
     at = 0
 
     def beaten(low: int, middle: int, high: int) -> bool:
-        """Whether the middle one of three lines of falling slope is nowhere lowest."""
+        """Tells whether the middle one of three lines of falling slope is nowhere lowest."""
         left = (cost[middle] - cost[low]) * (sums[high + 1] - sums[middle + 1])
         right = (cost[high] - cost[middle]) * (sums[middle + 1] - sums[low + 1])
         return left >= right
@@ -173,7 +176,7 @@ def _way_back(before: list[list[int]]) -> list[int]:
 
 
 def even_spread(demands: Iterable[int], rungs: int) -> tuple[int, ...]:
-    """At most `rungs` widths, px, evenly spread from the least demand to the greatest: what people do by hand."""
+    """At most `rungs` widths, px, evenly spread from the least demand to the greatest, as people choose by hand."""
     wanted = sorted(set(demands))
     least, most = wanted[0], wanted[-1]
     if rungs == 1 or least == most:

@@ -33,7 +33,7 @@ class Shown:
 
     @classmethod
     def by_band(cls, lengths: tuple[tuple[Band, Length], ...]) -> Shown:
-        """From one length for each band, narrowest first, which together cover every viewport."""
+        """Makes it from one length for each band, narrowest first, which together cover every viewport."""
         return cls(tuple(Step(parse_media(band.media), length) for band, length in reversed(lengths)))
 
     def on(self, device: Device) -> float:
@@ -41,7 +41,7 @@ class Shown:
         return next(step.length for step in self.steps if step.media.matches(device)).on(device)
 
     def within(self, part: Viewports = EVERY) -> tuple[Step, ...]:
-        """The steps that some viewport of `part` may meet; equal neighbours merged, nothing behind what always holds."""
+        """The steps that some viewport of `part` may meet; equal neighbours merged, none behind one that always holds."""
         kept: list[Step] = []
         for step in self.steps:
             if not step.media.test.can_hold & part:
@@ -55,7 +55,7 @@ class Shown:
         return tuple(kept)
 
     def constant(self, part: Viewports = EVERY) -> float | None:
-        """The shown width in CSS px if it is one and the same on every device of `part`, else None."""
+        """The shown width in CSS px if it is the same on every device of `part`, else None."""
         steps = self.within(part)
         return steps[0].length.fixed() if len(steps) == 1 else None
 
@@ -71,5 +71,5 @@ class Shown:
 
 
 def _covers(later: Step, earlier: Step, part: Viewports) -> bool:
-    """Whether the later step holds wherever the earlier one can."""
+    """Tells whether the later step holds wherever the earlier one can."""
     return (earlier.media.test.can_hold & later.media.test.can_fail & part) == NONE

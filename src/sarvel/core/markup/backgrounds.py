@@ -18,11 +18,11 @@ _HEIGHT = 900  # CSS px of a viewport that nobody of the audience has
 
 
 STYLESHEET = "pictures.css"
-"""What the stylesheet beside the renditions is called."""
+"""The name of the stylesheet beside the renditions."""
 
 
 def class_names(pictures: Iterable[Picture]) -> dict[tuple[str, str], str]:
-    """The class of each picture, by slot and master: their names, and the ending of the file where that alone differs."""
+    """The class of each picture, by slot and master: made of their names, with the file's ending where only that differs."""
     keys = [(picture.slot.name, picture.master.key) for picture in pictures]
     short = {pair: f"{plain_name(pair[0])}-{_plain_path(pair[1].rsplit('.', 1)[0])}" for pair in keys}
     count = Counter(short.values())
@@ -50,7 +50,7 @@ def background_rules(pictures: Sequence[Picture], starts: Sequence[float]) -> st
 
 
 def _rules(picture: Picture, name: str, starts: Sequence[float]) -> Iterator[str]:
-    """The base first: of rules that hold the last one wins, of cuts the first."""
+    """The rules of a picture, base first: of rules that hold the last one wins, of cuts the first."""
     before = ""
     for cut in reversed(picture.cuts):
         for start, end in zip(starts, [*starts[1:], None], strict=True):
@@ -66,7 +66,7 @@ def _rules(picture: Picture, name: str, starts: Sequence[float]) -> Iterator[str
 
 
 def _devices(picture: Picture, cut: Cut, start: float, end: float | None) -> list[Device]:
-    """Those of the audience that meet a cut in a band; where nobody does, the widest viewport there."""
+    """Devices of the audience that meet a cut in a band; if none does, the widest viewport there."""
     met = [one.device for one in cut.visits if start <= one.device.width < (end or float("inf"))]
     widest = Device(max(1, round(end) - 1 if end else max(round(start), 1920)), _HEIGHT, 1)
     return met or ([widest] if picture.cut_on(widest) is cut else [])
@@ -80,7 +80,7 @@ def _media(media: str, start: float) -> str:
 
 
 def _said(picture: Picture, cut: Cut, devices: Sequence[Device]) -> str:
-    """A plain file for browsers that know no image-set, and the set, which others take since it stands behind."""
+    """Declarations: a plain file for browsers without image-set, then the set, which others take."""
     wide = max(picture.slot.shown.on(device) for device in devices)
     densities = sorted({1.0, *picture.slot.densities})
     fallback = _sharp(list(cut.renditions.values())[-1], wide)
@@ -97,7 +97,7 @@ def _sharp(ladder: Sequence[Rendition], need: float) -> Rendition:
 
 
 def _each_once(by_density: dict[float, Rendition]) -> Iterator[tuple[float, Rendition]]:
-    """Where the master gives no more for a higher density, the lower one says all."""
+    """Files by density, each once: where a master gives no more for a higher density, the lower one says all."""
     seen: set[str] = set()
     for density, rendition in by_density.items():
         if rendition.name not in seen:

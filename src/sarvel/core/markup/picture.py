@@ -1,4 +1,4 @@
-"""Image markup for a picture of the Edition: design rule "Markup". What it holds, not how it is laid out in a page."""
+"""Image markup for a picture of the Edition: docs/inside.md, "Markup". `pages.write` lays it out in a page."""
 
 from __future__ import annotations
 
@@ -12,12 +12,12 @@ from sarvel.core.edition.rendition import Rendition
 
 _UNSAFE = re.compile(r"[^\w.~@+!$&'()*;=:-]|[^\x00-\x7f]")  # RFC 3986, section 3.3: a path's letters, less the comma
 
-_LAPTOP = Device(1440, 900, 1)  # design rule "Markup": src is what is sharp on a 1x laptop
+_LAPTOP = Device(1440, 900, 1)  # docs/inside.md, "Markup": src is what is sharp on a 1x laptop
 
 
 @dataclass(frozen=True)
 class Source:
-    """What one `source`, or the `img`, says of the files of one cut in one format. "" is an attribute left out."""
+    """The attributes of one `source`, or of the `img`: one cut in one format. "" is one left out."""
 
     media: str
     type: str
@@ -67,7 +67,7 @@ def write_markup(picture: Picture, address: str, backgrounds: Mapping[str, str] 
 
 
 def background_of(cut: Cut, backgrounds: Mapping[str, str]) -> str:
-    """What the property `background` says until a cut has loaded: within the edges of the image, whatever its padding."""
+    """The value of `background` until a cut has loaded: within the edges of the image, whatever its padding."""
     if cut.placeholder is None:
         return ""
     said = backgrounds.get(cut.placeholder.key, "") if cut.placeholder.key else cut.placeholder.kind
@@ -75,7 +75,7 @@ def background_of(cut: Cut, backgrounds: Mapping[str, str]) -> str:
 
 
 def placeholder_rules(pictures: Iterable[Picture], backgrounds: Mapping[str, str]) -> str:
-    """The same as rules of a stylesheet, for pages whose security policy allows no style in the markup: a rule a cut.
+    """Placeholders as rules of a stylesheet, one for each cut: for pages whose security policy allows no style attribute.
 
     Images are found by the file that `src` names, which no two pictures share.
     """
@@ -122,7 +122,7 @@ def _descriptor(cut: Cut, rendition: Rendition) -> str:
 
 
 def url_of(address: str, rendition: Rendition) -> str:
-    """How pages reach a file; what srcset would take for its own, white space and commas, is escaped."""
+    """The URL of a file; white space and commas, which srcset would take for its own, are escaped."""
     name = _UNSAFE.sub(lambda found: "".join(f"%{byte:02X}" for byte in found.group().encode()), rendition.name)
     return f"{address}/{name}" if address else name
 

@@ -15,7 +15,7 @@ from sarvel.core.markup.picture import write_markup
 
 @dataclass(frozen=True)
 class Preload:
-    """What one link says; "" is an attribute left out."""
+    """The attributes of one link; "" is one left out."""
 
     media: str
     type: str

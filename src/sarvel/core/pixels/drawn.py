@@ -1,4 +1,4 @@
-"""Whether a picture is flat graphics (drawn: a chart, a logo, a screen) or photographic.
+"""Telling flat graphics (drawn: a chart, a logo, a screen) from photographs.
 
 A pixel is plain if it has exactly the color of the pixel beside it and of the one below. In a photograph few are, because
 of noise and shading; in flat graphics most are, edges aside. The commonest color is left out, so that the white around a
@@ -23,7 +23,7 @@ _ENOUGH, _BAND = 2_000_000, 32  # px that are looked at, and rows of each band o
 
 
 def plain_share(pixels: Pixels) -> float:
-    """The share of plain pixels among those not of the commonest color, 0 to 1; 1 if there is but one color.
+    """The share of plain pixels among those not of the commonest color, 0 to 1; 1 for a single color.
 
     Args:
         pixels: (height, width, 3), or 4 with straight alpha; what is wholly transparent counts as one color.
@@ -43,12 +43,12 @@ def plain_share(pixels: Pixels) -> float:
 
 
 def looks_drawn(pixels: Pixels) -> bool:
-    """Whether these rows of a picture are flat graphics: their plain share is at least MOSTLY_PLAIN."""
+    """Tells whether these rows of a picture are flat graphics: their plain share is at least MOSTLY_PLAIN."""
     return plain_share(pixels) >= MOSTLY_PLAIN
 
 
 def rows_to_look_at(width: int, height: int) -> list[tuple[int, int]]:
-    """Which rows tell enough about a picture of this size, px: bands, each from a row up to another; all of a small one."""
+    """Bands of rows that tell enough about a picture of this size, px, each from a row up to another; all of a small one."""
     bands = max(1, _ENOUGH // (_BAND * width))
     if height <= bands * _BAND:
         return [(0, height)]

@@ -1,4 +1,4 @@
-"""How alike two pictures look, 0 to 100: what a `finish` promises, and what the search for encoder settings measures.
+"""Likeness of two pictures, 0 to 100: what a `finish` promises, and what the search for encoder numbers measures.
 
 Structure is compared as in Wang, Bovik, Sheikh and Simoncelli, "Image quality assessment: from error visibility to
 structural similarity", IEEE Transactions on Image Processing 13 (2004), and over several scales as in Wang, Simoncelli and
@@ -36,7 +36,7 @@ _STEPS = ((500, 4), (200, 2), (0, 1))
 
 
 def likeness(reference: Pixels, other: Pixels) -> float:
-    """How alike a picture looks to the one it was made from, 0 to 100; 100 only if they are equal.
+    """The likeness of a picture to the one it was made from, 0 to 100; 100 only if they are equal.
 
     Args:
         reference: the picture, (height, width, 3), or 4 with straight alpha.
@@ -46,14 +46,14 @@ def likeness(reference: Pixels, other: Pixels) -> float:
 
 
 class Reference:
-    """A picture that several others are compared with; what is known of it alone is worked out once."""
+    """A picture that others are compared with; its own part of the work is done once."""
 
     def __init__(self, pixels: Pixels) -> None:
         """Takes the picture, as for `likeness`."""
         self._planes = [[_Scales(plane) for plane in planes] for planes in _planes(pixels)]
 
     def likeness(self, other: Pixels) -> float:
-        """As the function `likeness`; transparent pictures as on black or on white, where they are less alike."""
+        """The likeness of another picture; transparent ones on black or on white, where they are less alike."""
         return min(
             _spread_out(
                 sum(

@@ -1,4 +1,4 @@
-"""What stands in an image's place until it has loaded: one color, a small preview, or its outline."""
+"""Placeholders for images that have not loaded: one color, a small preview, or an outline."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Resampling in linear light: design rule "Resampling".
+"""Resampling in linear light: docs/inside.md, "Resampling".
 
 Separable Lanczos-3 whose support grows with the reduction (Turkowski, "Filters for Common Resampling Tasks", Graphics
 Gems I, 1990). Each axis is a banded matrix; it is multiplied in dense blocks along its diagonal, which a BLAS does faster
@@ -61,7 +61,7 @@ def reduce_pixels(pixels: Pixels, box: Box, width: int, height: int) -> Light:
 def reduce_rows(
     rows: Callable[[slice], Pixels], shape: tuple[int, int, int], box: Box, width: int, height: int
 ) -> Light:
-    """The same of a picture that is too large to be held; `rows` gives rows of it, whole, and shape is that of its light."""
+    """A cut of a picture that is too large to be held: `rows` reads whole rows of it, and `shape` is that of its light."""
 
     def planes(some: slice) -> Light:
         return light_of(rows(some))
@@ -70,7 +70,7 @@ def reduce_rows(
 
 
 def reduce_light(light: Light, width: int, height: int, box: Box | None = None) -> Light:
-    """The same of a picture that is light already; all of it, if no box is given."""
+    """A cut of a picture that is light already; all of it, if no box is given."""
     whole = Box(0, 0, light.shape[2], light.shape[1])
     return _reduced(lambda rows: light[:, rows], len(light), box or whole, width, height)
 

@@ -1,4 +1,4 @@
-"""What a picture is about, guessed from its pixels: a box, and how sure that is.
+"""The subject of a picture, guessed from its pixels: a box, and how sure that is.
 
 A thing stands out if every way from it to the picture's edge crosses a change of color: that is the minimum barrier
 distance (Zhang et al., "Minimum Barrier Salient Object Detection at 80 FPS", ICCV 2015), taken alone and together with
@@ -93,19 +93,19 @@ def _sweep(state: Field, channel: Field) -> None:
 
 
 def _contrast(channels: Field) -> Field:
-    """How far each pixel's color is from the average of its wide surroundings."""
+    """The distance of each pixel's color from the average of its wide surroundings."""
     near = ndimage.gaussian_filter(channels, (0, 1, 1))
     wide = ndimage.gaussian_filter(channels, (0, _WIDE, _WIDE))
     return np.asarray(np.sqrt(((near - wide) ** 2).sum(axis=0)))
 
 
 def _steepness(channels: Field) -> Field:
-    """How fast color changes at each pixel."""
+    """The change of color at each pixel."""
     return np.asarray(np.sqrt(sum(ndimage.gaussian_gradient_magnitude(channel, 0.8) ** 2 for channel in channels)))
 
 
 def _scaled(values: Field) -> Field:
-    """The same from 0 to 1."""
+    """Values scaled to 0 to 1."""
     spread = values.max() - values.min()
     return np.asarray((values - values.min()) / (spread or 1.0))
 
@@ -125,7 +125,7 @@ def _shapes(strength: Field, outline: Field) -> Iterator[tuple[float, Box]]:
 
 
 def _set_off(shape: Mask, share: float, strength: Field, outline: Field) -> float:
-    """How well a shape is set off: its outline, its strength against what is around it, its size; nothing at the edge."""
+    """The score of a shape: its outline, its strength against its surroundings, its size; 0 if it lies along the edge."""
     shape = ndimage.binary_fill_holes(shape)
     grown = ndimage.binary_dilation(shape)
     border = grown & ~ndimage.binary_erosion(shape)

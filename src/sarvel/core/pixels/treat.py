@@ -1,4 +1,4 @@
-"""Treatments of a cut, made in its light: design issue "Treatments".
+"""Treatments of a cut, made in its light: docs/inside.md, "Treatments".
 
 They are applied in this order, whatever order a plan names them in: turn, mirror (both as a master is read), crop or pad,
 background, grey.
@@ -58,6 +58,6 @@ def lay_on(light: Light, color: NDArray[np.float32]) -> Light:
 
 
 def grey_of(light: Light, *, wide: bool = False) -> Light:
-    """The same picture, in sRGB or in Display P3, without its colors, as light as it was."""
+    """A picture in sRGB or Display P3 without its colors, as light as it was."""
     grey = np.tensordot(_LUMINANCE_WIDE if wide else _LUMINANCE, light[:3], axes=1).astype(np.float32)
     return np.stack([grey, grey, grey, *light[3:]])

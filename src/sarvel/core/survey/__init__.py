@@ -1,1 +1,1 @@
-"""What the images of a site are used for, what they weigh, and what they would weigh if they fitted."""
+"""Surveys: uses of images on a site, groups of them, and what they would weigh if they fitted."""

@@ -1,4 +1,4 @@
-"""Where a site's own stylesheets break: the viewport widths that its media queries ask for."""
+"""Breakpoints of a site's stylesheets: the viewport widths that its media queries ask for."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What a file would weigh if each device fetched it at the size that it needs, in a modern format: an estimate."""
+"""Estimates of what a file would weigh if each device fetched it at the size that it needs, in a modern format."""
 
 from __future__ import annotations
 
@@ -7,9 +7,9 @@ import statistics
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
+from sarvel.core.layout.ladder import GROWTH
 from sarvel.core.survey.uses import Use
 
-GROWTH = 1.7  # design, "Ladder": how bytes grow with the width, where nothing is measured
 _GROWTHS = (1.2, 2.0)  # an image of noise grows by 2; nothing that people look at grows by less than 1.2
 
 
@@ -42,7 +42,7 @@ def sample_of(encoded: Sequence[tuple[int, int]]) -> Sample:
 
 
 def typical(samples: Iterable[tuple[Sample, float]], width: int, height: int) -> Sample:
-    """What a picture that was not encoded may weigh, going by others: by the median of their bytes for each pixel.
+    """The likely weight of a picture that was not encoded, by the median bytes for each pixel of others.
 
     Args:
         samples: of others of its kind, each with its ratio of height to width; at least one.
@@ -71,7 +71,7 @@ class Weighed:
 
 
 UNKNOWN = Weighed(None, None, None, 0.0)
-"""What nothing can be told of."""
+"""A file of which nothing can be told."""
 
 
 def weighed(width: int, weight: int, uses: Sequence[Use], sample: Sample | None) -> Weighed:

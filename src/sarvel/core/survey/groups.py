@@ -73,7 +73,7 @@ def grouped(images: Sequence[LocalImage]) -> list[Group]:
 
 
 def _kind(one: LocalImage, opening: set[str]) -> tuple[int, str, str]:
-    """How much an image tells of its slot, the least first; the name that this gives, and the selector."""
+    """The kind of an image: rank by how it is grouped, name of the slot, and selector."""
     tag = one.image.tag
     named, sizes, classes, width = (value_of(tag, name) or "" for name in ("data-sarvel", "sizes", "class", "width"))
     if tag.get("data-sarvel") is not None:
@@ -91,7 +91,7 @@ def _kind(one: LocalImage, opening: set[str]) -> tuple[int, str, str]:
 
 
 def _opens(one: LocalImage) -> bool:
-    """Whether a page opens with it: its first image, unless it is a badge; or one that its author made urgent."""
+    """Tells whether a page opens with it: its first image, unless it is a badge; or one that its author made urgent."""
     tag = one.image.tag
     width = _px(value_of(tag, "width") or "")
     small = width is not None and width <= _BADGE
@@ -101,13 +101,13 @@ def _opens(one: LocalImage) -> bool:
 
 
 def _alone_and_first(seen: Iterable[LocalImage]) -> bool:
-    """Whether images that name a slot are each the first of their page, and the only ones there."""
+    """Tells whether images that name a slot are each the first of their page, and the only ones there."""
     pages = Counter(one.page for one in seen)
     return all(count == 1 for count in pages.values()) and all(one.image.number == 1 for one in seen)
 
 
 def _shown(seen: Sequence[LocalImage]) -> tuple[str, str]:
-    """How wide images are shown, and what tells that; "" if nothing does."""
+    """The shown width of images, and what tells it; "" if nothing does."""
     sizes = Counter(filter(None, (_sound(value_of(one.image.tag, "sizes") or "") for one in seen)))
     if sizes:
         return sizes.most_common(1)[0][0], "from their sizes"

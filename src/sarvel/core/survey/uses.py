@@ -1,4 +1,4 @@
-"""Where a page or a stylesheet uses image files, and how many pixels the devices of the audience need there."""
+"""Uses of image files in pages and stylesheets, and the pixels that devices need there."""
 
 from __future__ import annotations
 
@@ -15,15 +15,15 @@ from sarvel.core.html.source_selection import pick
 from sarvel.core.html.srcset import parse_srcset
 from sarvel.core.html.template_code import holds_code
 from sarvel.core.layout.audience import Visits
+from sarvel.core.layout.ladder import DENSEST
 from sarvel.core.model import Slot
 
-DENSEST = 2.0  # design, "densities": denser screens are served as this one
 _PICTURES = re.compile(r"\.(?:jpe?g|png|webp|avif|gif|jxl|tiff?|bmp|svg)(?:[?#].*)?$", re.IGNORECASE)
 
 
 @dataclass(frozen=True)
 class Need:
-    """What one device of the audience needs of a file.
+    """The need of one device of the audience.
 
     Attributes:
         share: its share of all visits, 0 to 1.
@@ -54,7 +54,7 @@ class Use:
 
 
 def uses_of(page: Document, audience: Sequence[Visits], slots: Mapping[str, Slot]) -> Iterator[Use]:
-    """All that a page uses, in no order; addresses that a template engine writes are left out.
+    """Uses of files in a page, in no order; addresses that a template engine writes are left out.
 
     Args:
         page: the page.
@@ -72,7 +72,7 @@ def uses_of(page: Document, audience: Sequence[Visits], slots: Mapping[str, Slot
 
 
 def uses_of_sheet(rules: Iterable[Declaration], audience: Sequence[Visits], start: int = 0) -> Iterator[Use]:
-    """What a stylesheet uses; how wide a background is shown it does not tell, and the viewport is taken.
+    """The uses in a stylesheet. It does not tell how wide a background is shown: the viewport's width is taken.
 
     Args:
         rules: its declarations.
@@ -104,7 +104,7 @@ def _of_image(image: Image, audience: Sequence[Visits], slots: Mapping[str, Slot
 
 
 def _addresses(image: Image) -> dict[str, int]:
-    """All addresses of an image that are no code, and where each is first written."""
+    """Addresses of an image that are no code, each with the offset where it is first written."""
     places: dict[str, int] = {}
     for tag in image.tags:
         src = value_of(tag, "src") if tag.name == "img" else None
@@ -117,7 +117,7 @@ def _addresses(image: Image) -> dict[str, int]:
 
 
 def _shown(image: Image, slots: Mapping[str, Slot]) -> Callable[[Device], float | None]:
-    """How wide an image is shown where `sizes` does not say so: by its slot, its style or its width attribute."""
+    """The shown width of an image without `sizes`: from its slot, its style or its width attribute."""
     slot = slots.get(value_of(image.tag, "data-sarvel") or "")
     if slot:
         return slot.shown.on

@@ -69,7 +69,7 @@ class Canvas:
         self.light += light_of(color) * strength[..., None]
 
     def cover(self, shape: Shape, soft: float = 0.0, window: tuple[slice, slice] = (slice(None), slice(None))) -> Field:
-        """How much of each pixel lies in a shape, 0 to 1."""
+        """The share of each pixel that lies in a shape, 0 to 1."""
         rows, columns = window
         distance = shape(self.x[:, columns], self.y[rows])
         edge = max(soft, self.pixel)

@@ -1,4 +1,4 @@
-"""What a format is to the press."""
+"""The description of a format, and how it is encoded."""
 
 from __future__ import annotations
 
@@ -19,7 +19,7 @@ Options: TypeAlias = Mapping[str, Any]  # what Pillow's `save` is given
 
 @dataclass(frozen=True)
 class Settings:
-    """How one file is encoded.
+    """The settings of one file.
 
     Attributes:
         quality: the encoder's number, 0 to 100; None keeps every pixel as it is.
@@ -76,7 +76,7 @@ class Codec:
     save: Callable[[Pixels, Options], bytes] | None = None
 
     def facts(self) -> FormatFacts:
-        """What the core needs to know of it."""
+        """The facts about the format that the core needs."""
         settings = {"always": self.always, "lossy": self.lossy, "lossless": self.lossless, "drawn": self.drawn}
         written = [
             f"{kind}: {', '.join(f'{name}={value}' for name, value in sorted(options.items()))}"

@@ -16,7 +16,7 @@ if TYPE_CHECKING:
     from sarvel.core.pixels.resample import Pixels
 
 AVAILABLE = importlib.util.find_spec("pillow_jxl") is not None
-"""Whether the extra is installed."""
+"""True if the extra is installed."""
 
 
 def load() -> None:

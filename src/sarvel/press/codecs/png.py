@@ -27,7 +27,7 @@ _SIGNATURE = b"\x89PNG\r\n\x1a\n"
 _MOST_COLORS = 256
 
 OPTIMISES = importlib.util.find_spec("oxipng") is not None
-"""Whether the extra is installed."""
+"""True if the extra is installed."""
 
 _LEVEL = (
     2  # of 0 to 6: a tenth less in about a second for each megapixel; 4 takes four times as long for a fiftieth more
