@@ -3,8 +3,9 @@
     python bench/nothing.py [--masters N] [--runs N]
 
 A site of N small masters (500), each in two slots, some 20 files a master, is rendered once. Then, in turn: (a) `sarvel render`
-with nothing to do, (b) a Python process that imports pathlib and stats the same files. Printed are seconds, a/b, and the peak
-memory of (a). Last, (c) one master changed among all, against (d) a site of that master alone, rendered from nothing.
+with nothing to do, (b) a Python process that imports pathlib and stats the same files, and (e) `sarvel build` with nothing to do.
+Printed are seconds, a/b, e/a, and the peak memory. Last, (c) one master changed among all, against (d) a site of that master
+alone, in which it changed as well.
 """
 
 from __future__ import annotations
@@ -59,15 +60,23 @@ def main() -> None:
         make_site(site, options.masters)
         make_site(alone, 1)
         render(site)
+        for _ in range(2):  # the first weaves pages that were written a moment ago
+            build(site)
+            render(site)
+            time.sleep(2.1)
         count = len(list((site / "public" / "pictures").iterdir()))
         print(f"{options.masters} masters, {count} renditions")
-        ratios = []
+        ratios, builds = [], []
         for run in range(options.runs):
             a = seconds(render, site)
             b = seconds(lambda site: python("-c", STAT, str(site / "masters"), str(site / "public" / "pictures")), site)
+            e = seconds(build, site)
             ratios.append(a / b)
-            print(f"run {run + 1}: nothing to do {a:.3f} s   stat {b:.3f} s   a/b {a / b:.2f}")
-        print(f"median a/b {statistics.median(ratios):.2f}")
+            builds.append(e / a)
+            print(
+                f"run {run + 1}: render {a:.3f} s   stat {b:.3f} s   build {e:.3f} s   a/b {a / b:.2f}   e/a {e / a:.2f}"
+            )
+        print(f"median a/b {statistics.median(ratios):.2f}   e/a {statistics.median(builds):.2f}")
         ratios = []
         for run in range(options.runs):
             for place in (site, alone):
@@ -105,6 +114,11 @@ def draw(file: Path, seed: int) -> None:
 def render(site: Path) -> None:
     """`sarvel render`."""
     python("-m", "sarvel", "render", "--quiet", "--plan", str(site / "sarvel.toml"))
+
+
+def build(site: Path) -> None:
+    """`sarvel build`."""
+    python("-m", "sarvel", "build", "--quiet", "--plan", str(site / "sarvel.toml"))
 
 
 def python(*arguments: str) -> None:
