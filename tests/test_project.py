@@ -1,6 +1,7 @@
 """Rules that the project keeps about itself."""
 
 import re
+from collections import Counter
 from pathlib import Path
 
 import pytest
@@ -52,6 +53,53 @@ def test_links_of_the_docs_lead_somewhere(file: Path) -> None:
 def test_every_rule_is_documented_with_its_severity() -> None:
     told = re.findall(r"^\| `([\w-]+)` \| (\w+) \|", (ROOT / "docs" / "check.md").read_text(), flags=re.MULTILINE)
     assert told == [(rule.name, rule.severity) for rule in RULES.values()]
+
+
+SOURCES = ROOT / "src" / "sarvel"
+# Formats are tried one and all through the table that names them: tests/press/test_codecs.py.
+TRIED_TOGETHER = {f"sarvel.press.codecs.{name}" for name in ("avif", "codec", "jpeg", "jxl", "webp")}
+
+
+def modules() -> set[str]:
+    """Every module that holds code and is none of a command or of the demo's drawings."""
+    files = (
+        file
+        for file in SOURCES.rglob("*.py")
+        if not file.name.startswith("__") and not {"cli", "draw"} & set(file.parts)
+    )
+    return {".".join(file.relative_to(SOURCES.parent).with_suffix("").parts) for file in files}
+
+
+def test_every_module_has_a_test_of_its_own() -> None:
+    text = "\n".join(
+        file.read_text() for file in (ROOT / "tests").glob("*/**/test_*.py") if "node_modules" not in file.parts
+    )
+    tried = {
+        module
+        for module in modules()
+        if re.search(rf"from {module} import|import {module}\b", text)
+        or re.search(rf"from {module.rpartition('.')[0]} import .*\b{module.rpartition('.')[2]}\b", text)
+    }
+    assert modules() - tried == TRIED_TOGETHER
+
+
+def test_no_name_of_a_module_stands_twice_without_a_reason() -> None:
+    """A command and its job have one name; the core's words for a thing and the package that reads it, as well."""
+    counts = Counter(
+        file.stem for file in SOURCES.rglob("*.py") if not file.name.startswith("__") and "draw" not in file.parts
+    )
+    twice = {name for name, count in counts.items() if count > 1}
+    commands = {file.stem for file in (SOURCES / "cli").glob("*.py")}
+    assert twice <= commands, twice - commands
+
+
+def test_docstrings_point_at_what_is_there() -> None:
+    told = (ROOT / "docs" / "inside.md").read_text()
+    for file in SOURCES.rglob("*.py"):
+        for name, rule in re.findall(r'docs/(\w+\.md)(?:, "(\w+)")?', file.read_text()):
+            assert (ROOT / "docs" / name).is_file() and (not rule or f"**{rule}.**" in told), (file.name, name, rule)
+    for path in re.findall(r"`((?:\w+/)+\w+\.py)`", told):
+        assert (SOURCES / path).is_file() or (ROOT / path).is_file(), path
 
 
 def test_the_public_names() -> None:

@@ -10,7 +10,7 @@ from sarvel.core.html.component import markup_tags, script_tags
 from sarvel.core.html.front_matter import front_matter_end
 from sarvel.core.html.markdown import markdown_tags
 from sarvel.core.html.tags import Tag, Wanted, tags
-from sarvel.core.html.template_code import Beyond, braces, code_with_calls, marked_code
+from sarvel.core.html.template_code import Beyond, braces, code_with_calls, marked_code, raw_or_marked_code
 
 TagReader: TypeAlias = Callable[[str, Wanted | None], Iterator[Tag]]
 """Takes a text and the elements to look for, None for all; yields their tags in order, and maybe others."""
@@ -45,12 +45,20 @@ class Dialect:
         return (self.fragment or self.tags)(text, only)
 
 
+_STOP_OF_CALLS = r"<|\{[{%#!]|@verbatim\b"
+
+
 def _html(text: str, only: Wanted | None) -> Iterator[Tag]:
     return tags(text, front_matter_end(text), only=only)
 
 
+def _raw_or_echo(text: str, at: int) -> int:
+    """Passes over code as raw_or_marked_code does, and over `{!! … !!}`."""
+    return code_with_calls(text, at) if text.startswith("{!!", at) else raw_or_marked_code(text, at)
+
+
 def _with_calls(text: str, only: Wanted | None) -> Iterator[Tag]:
-    return tags(text, front_matter_end(text), only=only, code=code_with_calls)
+    return tags(text, front_matter_end(text), only=only, code=code_with_calls, skip=_raw_or_echo, stop=_STOP_OF_CALLS)
 
 
 def _braced(text: str, only: Wanted | None) -> Iterator[Tag]:

@@ -1,0 +1,34 @@
+"""Rules for backgrounds: a base rule that always holds, others for wider bands, each file there."""
+
+from dataclasses import replace
+
+import tinycss2
+
+from sarvel.core.markup.backgrounds import background_rules, class_names
+from tests.core.edition.test_compose import BANNER, LAMP, only
+
+BEHIND = only(replace(BANNER, behind=True))
+
+
+def test_rules_begin_with_a_base_and_name_files_that_are_made() -> None:
+    rules = background_rules([BEHIND, only(BANNER)], [0, 1024]).splitlines()
+    assert rules[0].startswith(".banner-sea-kuste-am-abend {") and rules[1].startswith("@media (min-width: 1024px) {")
+    assert len(rules) == 2, "a slot that is not behind has none"
+    names = {one.name for one in BEHIND.renditions()}
+    for rule in rules:
+        urls = [part.split('"')[0] for part in rule.split('url("')[1:]]
+        assert urls and set(urls) <= names
+        assert not [node for node in tinycss2.parse_stylesheet(rule) if node.type == "error"]
+    wide = {one.name: one.width for one in BEHIND.renditions()}
+    assert max(wide[part.split('"')[0]] for part in rules[0].split('url("')[1:]) >= 2 * 820, (
+        "sharp on the widest tablet at 2x"
+    )
+
+
+def test_names_tell_pictures_apart() -> None:
+    other = only(BANNER, replace(LAMP, key="sea/Küste am Abend.png"))
+    assert sorted(class_names([BEHIND]).values()) == ["banner-sea-kuste-am-abend"]
+    assert sorted(class_names([BEHIND, other]).values()) == [
+        "banner-sea-kuste-am-abend-jpg",
+        "banner-sea-kuste-am-abend-png",
+    ]

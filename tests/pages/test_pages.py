@@ -1,0 +1,111 @@
+"""Pages on files: which there are, what they ask for, what is woven and given back."""
+
+from pathlib import Path
+
+import pytest
+
+from sarvel.core.html.dialect import HTML
+from sarvel.errors import PageError, PlanError
+from sarvel.job.site import read_site
+from sarvel.pages.asks import read_page
+from sarvel.pages.marks import changes, mark_of
+from sarvel.pages.page_files import PageFile, find_pages, master_named, read_text, seen_from
+from sarvel.pages.partials import partial, partial_name
+from sarvel.pages.references import names_in_pages
+from sarvel.pages.scan import find_all, is_image, names_in
+from sarvel.pages.weaver import unweave, weave
+from sarvel.plan.read import read_plan
+from sarvel.press.ledger import Ledger
+from tests.conftest import PAGE
+
+
+def test_pages_asks_and_what_is_woven(rendered: Path) -> None:
+    plan = read_plan(rendered / "sarvel.toml")
+    with Ledger() as ledger:
+        edition = read_site(plan, ledger).edition
+    file = rendered / "pages" / "index.html"
+    page = read_page(PageFile(file, file), plan.slots, plan.folder, plan.masters_folder)
+    assert [(ask.slot, ask.key, ask.fault) for ask in page.asks] == [
+        ("banner", "gull.jpg", ""),
+        ("badge", "seal.png", ""),
+    ]
+    woven = weave(page, edition, "/made", set(), None, {})
+    assert woven.count == 2 and "/made/gull-banner-" in woven.text and woven.before == PAGE.encode()
+    unmade = weave(page, edition, "/made", {("badge", "seal.png")}, None, {})
+    assert unmade.count == 1 and "run `sarvel render` first" in unmade.faults[0]
+    file.write_bytes(woven.content)
+    again = read_page(PageFile(file, file), plan.slots, plan.folder, plan.masters_folder)
+    assert unweave(again).text == PAGE and weave(again, edition, "/made", set(), None, {}).text == woven.text
+    block = again.blocks[0]
+    text = woven.text[block.start : block.end]
+    assert mark_of(text, HTML) in text and not changes(text, HTML).lost
+    assert "stands between its tags" in changes(text.replace("<source", "<b></b>x<source", 1), HTML).lost
+    part = partial(next(iter(edition.pictures.values())), "/made", None, ".html", "{{ alt }}", {})
+    assert (
+        'alt="{{ alt }}"' in part
+        and "data-woven" not in part
+        and partial_name("a", "b/c.jpg", ".html") == "a/b/c.jpg.html"
+    )
+
+
+def test_which_pages_there_are(tmp_path: Path) -> None:
+    for name in ("a.html", "b.md", "c.css", "sub/d.html", "f.txt"):
+        (tmp_path / "pages" / name).parent.mkdir(parents=True, exist_ok=True)
+        (tmp_path / "pages" / name).write_text("")
+    pages, others = find_pages(tmp_path, ["pages"], tmp_path / "out", content={"pages/*.md": "card", "pages": "badge"})
+    assert {seen_from(tmp_path, page.target): page.slot for page in pages} == {
+        "out/a.html": "badge", "out/b.md": "card", "out/sub/d.html": "badge",
+    }  # fmt: skip
+    assert [file.target.name for file in others] == ["c.css", "f.txt"]
+    pages, _ = find_pages(tmp_path, ["pages/*.txt", "pages/f.txt"], None)
+    assert [page.source.name for page in pages] == ["f.txt"], "what is named itself is a page, whatever its ending"
+    for patterns, content in ((["none"], {}), (["pages"], {"none": "card"})):
+        with pytest.raises(PlanError, match="none"):
+            find_pages(tmp_path, patterns, None, content=content)
+
+
+@pytest.mark.parametrize(
+    ("src", "key"),
+    [("../masters/a b.jpg", "a b.jpg"), ("../masters/a%20b.jpg?v=1", "a b.jpg"), ("/masters/x/y.jpg", "x/y.jpg"), ("y.jpg", "y.jpg"), ("../../out.jpg", None),
+     ("https://h/masters/a.jpg", None), ("data:image/png,", None)],
+)  # fmt: skip
+def test_the_master_that_a_src_means(tmp_path: Path, src: str, key: str | None) -> None:
+    assert master_named(src, tmp_path / "pages" / "a.html", tmp_path, tmp_path / "masters") == key
+
+
+@pytest.mark.parametrize(
+    ("content", "text", "encoding"),
+    [
+        (b"\xef\xbb\xbf\xc3\xa9", "é", "utf-8"),
+        (b"\xe9", "é", "latin-1"),
+        ("é".encode("utf-16"), "é", "utf-16-le"),
+        (b"", "", "utf-8"),
+    ],
+)
+def test_texts_come_back_byte_for_byte(tmp_path: Path, content: bytes, text: str, encoding: str) -> None:
+    (tmp_path / "a").write_bytes(content)
+    read = read_text(tmp_path / "a")
+    assert (read.text, read.encoding, read.encoded(read.text)) == (text, encoding, content)
+    assert read.encoded("→") == read.mark + ("→".encode(encoding) if encoding != "latin-1" else b"&#8594;")
+
+
+def test_a_text_that_cannot_be_read(tmp_path: Path) -> None:
+    with pytest.raises(PageError, match="cannot be read"):
+        read_text(tmp_path)
+
+
+def test_names_in_texts_and_files_of_a_site(tmp_path: Path) -> None:
+    (tmp_path / "a.html").write_text('<img src="/x/a%20b.1a2b.webp?v#y"> url(c.png) {"d": "e.jpg"} &#103;.gif')
+    (tmp_path / "b.css").write_text("")
+    (tmp_path / "c.PNG").write_bytes(b"")
+    (tmp_path / "node_modules").mkdir()
+    (tmp_path / "node_modules" / "d.html").write_text("")
+    assert names_in_pages([tmp_path / "a.html", tmp_path / "none"]) >= {"a b.1a2b.webp", "c.png", "e.jpg", "g.gif"}
+    assert names_in([tmp_path / "a.html"]) >= {"a%20b.1a2b.webp", "c.png", "e.jpg"}
+    found = find_all([tmp_path], set(), {})
+    assert [[file.name for file in some] for some in (found.images, found.pages, found.sheets)] == [
+        ["c.PNG"],
+        ["a.html"],
+        ["b.css"],
+    ]
+    assert is_image(Path("a.JPEG")) and not is_image(Path("a.html"))

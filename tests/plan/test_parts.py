@@ -1,0 +1,107 @@
+"""Parts of reading a plan: audience files, odd values, layouts, messages, drafts."""
+
+import tomllib
+from pathlib import Path
+
+import pytest
+
+from sarvel.core.css.device import Device
+from sarvel.core.html.document import read_document
+from sarvel.core.survey.groups import Group, LocalImage
+from sarvel.errors import PlanError
+from sarvel.plan import schema
+from sarvel.plan.audience_file import read_audience
+from sarvel.plan.draft import Draft, drafted, names_of
+from sarvel.plan.key_lines import KeyPath
+from sarvel.plan.limits import odd_values
+from sarvel.plan.messages import Problem, deepest_line, nearest, shortened, where
+from sarvel.plan.read import plan_from
+from sarvel.plan.slot_layout import read_ratio, read_shown
+
+BREAKS = {"hand": 0.0, "desk": 800.0}
+
+
+def test_an_audience(tmp_path: Path) -> None:
+    (tmp_path / "a.csv").write_text("width,height,density,share,label\n390,844,3,15%,phone\n800,600,1.5,2,\n")
+    first, second = read_audience(tmp_path / "a.csv")
+    assert (first.device, first.share, first.label) == (
+        Device(390, 844, 3),
+        15,
+        "phone",
+    ) and second.label == "800 px wide"
+
+
+@pytest.mark.parametrize(
+    ("text", "words"),
+    [("width,height\n", ":1: no column density, share"), ("width,height,density,share\n", "no device in it"), ("width,height,density,share\n0,1,1,1\n", ":2: width: got '0'"),
+     ("width,height,density,share\n1,1,99,1\n", ":2: density: got '99'")],
+)  # fmt: skip
+def test_an_audience_that_is_none(tmp_path: Path, text: str, words: str) -> None:
+    (tmp_path / "a.csv").write_text(text)
+    with pytest.raises(PlanError, match=r"a\.csv") as told:
+        read_audience(tmp_path / "a.csv")
+    assert words in str(told.value)
+
+
+@pytest.mark.parametrize(
+    ("site", "words"),
+    [({"pages": ["**x"]}, "has ** beside other letters"), ({"pages": [" "]}, "is empty"), ({"pages": ["/a/*"]}, "begins at the root"), ({"output": "a" * 300}, "is longer than"),
+     ({"masters": "a\0b"}, "holds a NUL"), ({"pages": ["a/*"]}, "")],
+)  # fmt: skip
+def test_values_that_no_file_can_have(site: dict[str, object], words: str) -> None:
+    content = {"site": site, "slots": {"a": {"shown": "1px"}}}
+    told = [str(one) for one in odd_values(content, schema.PlanFile.model_validate(content))]
+    assert any(words in one for one in told) if words else not told
+
+
+@pytest.mark.parametrize(("text", "ratio"), [("4:3", 4 / 3), ("native", None), ("21:9", 21 / 9), ("1.5:1", 1.5)])
+def test_ratios(text: str, ratio: float | None) -> None:
+    assert read_ratio(text, ()) == ratio
+
+
+@pytest.mark.parametrize("text", ["169", "4/3", "0:1", "1:0", "1:21", "nan:1", "a:b"])
+def test_no_ratios(text: str) -> None:
+    with pytest.raises(Problem, match="is no ratio between"):
+        read_ratio(text, ())
+
+
+def test_shown_widths_in_all_forms() -> None:
+    forms = [
+        {schema.EVERY_BAND: "(min-width: 800px) 50vw, 100vw"},
+        {"hand": "100vw", "desk": "50vw"},
+        (
+            schema.ShownStep.model_validate({"from": 0, "width": "100vw"}),
+            schema.ShownStep.model_validate({"from": 800, "width": "50vw"}),
+        ),
+    ]
+    for form in forms:
+        shown = read_shown(form, BREAKS, ())  # type: ignore[arg-type]
+        assert [shown.on(Device(width, 900)) for width in (400, 799, 800, 1000)] == [400, 799, 400, 500]
+    for wrong in ({"desk": "50vw"}, {"tray": "1px"}, {schema.EVERY_BAND: "50%"}, {schema.EVERY_BAND: "0"}):
+        with pytest.raises(Problem):
+            read_shown(wrong, BREAKS, ())
+
+
+def test_words() -> None:
+    lines: dict[KeyPath, int] = {("slots",): 3, ("slots", "card", "shown"): 5}
+    assert where(Path("s.toml"), lines, ("slots", "card")) == "s.toml:5: slots.card"
+    assert where(Path("s.toml"), lines, ("masters", "a b.jpg")) == 's.toml: masters."a b.jpg"'
+    assert (
+        nearest("crad", ["card", "banner"]) == "did you mean 'card'?"
+        and nearest("x", ["card", "banner"]) == "known here: card, banner"
+    )
+    assert len(shortened("a" * 999)) == 80 and "\n" not in shortened("a\nb") and deepest_line("[\n[[\n]]]\n") == 2
+
+
+def test_a_draft_is_a_plan() -> None:
+    group = Group("card", [".card", '[src="a\'b"]'], "min(100vw, 300px)", "from its width", first=True, guessed=False)
+    (image,) = read_document('<img src="a.jpg">').images
+    group.images.append(LocalImage(image, "a.jpg", "p.html", "p.html:1:1"))
+    text = drafted(
+        Draft("img", ["*.html"], "pictures", "pictures", [(800, 3), (600, 1)], [group], {"a.jpg": "p"}, ["left"])
+    )
+    plan = plan_from(tomllib.loads(text), Path("sarvel.toml"), {})
+    assert (
+        list(plan.starts) == [0, 600, 800] and plan.slots["card"].load == "first" and len(plan.slots["card"].takes) == 2
+    )
+    assert list(names_of([(800, 3)])) == ["hand", "desk"]

@@ -1,0 +1,81 @@
+"""The folder of renditions and the entries of the ledger, on files."""
+
+from pathlib import Path
+
+import pytest
+
+from sarvel.core.crop.place import Box
+from sarvel.core.edition.rendition import EncoderNumbers
+from sarvel.core.facts import FoundSubject
+from sarvel.errors import OutputError
+from sarvel.press import worker_process
+from sarvel.press.ledger import Ledger, MadeFile
+from sarvel.press.ledger_entries import (
+    as_finding,
+    known_numbers,
+    known_pace,
+    known_placeholders,
+    known_subject,
+    remember_pace,
+    remember_subject,
+    search_key,
+)  # fmt: skip
+from sarvel.press.output_folder import prune, remove, standing, weights_of
+from tests.core.edition.test_compose import BANNER, composed
+
+EDITION = composed(BANNER)
+FILES = [one for picture in EDITION.pictures.values() for one in picture.renditions()]
+
+
+def test_weights_by_name_by_fingerprint_and_by_what_stands_there(tmp_path: Path) -> None:
+    first, second, third, *_ = FILES
+    (tmp_path / third.name).write_bytes(b"123")
+    with Ledger() as ledger:
+        ledger.remember(
+            [MadeFile(first.name, 11, "", first.fingerprint), MadeFile("renamed.webp", 22, "", second.fingerprint)], {}
+        )
+        assert weights_of(EDITION, tmp_path, ledger) == {first.name: 11, second.name: 22, third.name: 3}
+
+
+def test_only_what_is_ours_and_named_nowhere_is_pruned(tmp_path: Path) -> None:
+    for name in (FILES[0].name, "old.webp", "named.webp", "other.txt"):
+        (tmp_path / name).write_bytes(b"1")
+    with Ledger() as ledger:
+        ledger.remember([MadeFile(name, 1, "", name) for name in (FILES[0].name, "old.webp", "named.webp")], {})
+        assert prune(EDITION, tmp_path, ledger, {"named.webp"}) == ["old.webp"]
+    assert standing(tmp_path).keys() == {FILES[0].name, "named.webp", "other.txt"}
+    remove(["other.txt", "none"], tmp_path)
+    assert "other.txt" not in standing(tmp_path) and standing(tmp_path / "none") == {}
+
+
+def test_a_folder_that_cannot_be_read_is_told_of(monkeypatch: pytest.MonkeyPatch, tmp_path: Path) -> None:
+    def denied(_: object) -> object:
+        raise PermissionError(13, "Permission denied")
+
+    monkeypatch.setattr("os.scandir", denied)
+    with pytest.raises(OutputError, match="cannot be read \\(Permission denied\\); check its permissions"):
+        standing(tmp_path)
+
+
+def test_entries_come_back_as_they_were() -> None:
+    search = next(one.encoding.search for one in FILES if one.encoding.search)
+    numbers, subject = EncoderNumbers(((640, 50, 93.1),)), FoundSubject(Box(0.1, 0.2, 0.3, 0.4), 0.5)
+    with Ledger() as ledger:
+        assert (
+            known_pace(ledger) is None and known_subject(ledger, "ab") is None and known_numbers(ledger, EDITION) == {}
+        )
+        ledger.remember([], {search_key(search.key): as_finding(numbers)})
+        remember_pace(ledger, 0.25)
+        remember_subject(ledger, "ab", subject)
+        assert (known_pace(ledger), known_subject(ledger, "ab"), known_numbers(ledger, EDITION)) == (
+            0.25,
+            subject,
+            {search.key: numbers},
+        )
+        assert known_placeholders(ledger, EDITION) == {}
+
+
+def test_a_process_that_works_itself_has_no_parent_to_die_with(monkeypatch: pytest.MonkeyPatch) -> None:
+    assert worker_process.parent_lives()
+    monkeypatch.setattr(worker_process, "_parent", -1)
+    assert not worker_process.parent_lives()
