@@ -101,7 +101,7 @@ def test_no_row_is_wrapped(sarvel: Run, columns: str, monkeypatch: pytest.Monkey
     monkeypatch.setenv("COLUMNS", columns)
     lines = sarvel("pick", "pages/index.html").stdout.splitlines()
     assert max(map(len, lines)) <= int(columns)
-    assert sum(line.startswith(" 390x844@3") for line in lines) == 3  # once an image, once in the totals
+    assert sum(line.startswith("390x844@3") for line in lines) == 3  # once an image, once in the totals
 
 
 DIALECTS = [

@@ -103,7 +103,7 @@ def test_brackets_in_names_are_letters(site: Path, sarvel: Run) -> None:
     (site / "sarvel.toml").write_text(PLAN.replace("gull.jpg", "boat[draft].jpg"))
     page = site / "pages" / "index.html"
     page.write_text(page.read_text().replace("gull.jpg", "boat[draft].jpg"))
-    for command in ("plan", "proof", "build", "survey"):
+    for command in ("plan", "build", "survey"):
         assert "boat[draft].jpg" in sarvel(command).stdout, command
 
 
@@ -121,7 +121,7 @@ def test_a_subject_is_searched_for_once(site: Path, sarvel: Run) -> None:
         "s.find_subject = lambda _: sys.exit('searched again')\n"
         "sys.exit(m.main([sys.argv[1]]))"
     )
-    for command in ("plan", "proof", "render"):
+    for command in ("plan", "render"):
         done = subprocess.run(
             [sys.executable, "-c", code, command], cwd=site, capture_output=True, text=True, check=False
         )
