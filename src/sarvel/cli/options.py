@@ -72,134 +72,159 @@ def _device(text: str) -> Device:
 
 
 def _planned(command: Parser) -> None:
-    command.add_argument("--plan", metavar="FILE", help="the plan (else the nearest sarvel.toml upwards)")
+    command.add_argument(
+        "--plan", metavar="FILE", help="the plan (default: the nearest sarvel.toml, here or in a folder above)"
+    )
 
 
 def _working(command: Parser) -> None:
-    command.add_argument("--workers", metavar="N", type=_workers, help="processes at most (else one for each core)")
+    command.add_argument(
+        "--workers", metavar="N", type=_workers, help="number of processes at most (default: one for each core)"
+    )
 
 
 def _choosing(command: Parser) -> None:
     add = command.add_argument
     add(
-        "--only", metavar="PATTERN", action="append", help="only slots or masters of this name, such as card or 'boat*'"
+        "--only",
+        metavar="PATTERN",
+        action="append",
+        help="only slots and masters whose name matches, such as card or 'boat*'",
     )
-    add("--force", action="store_true", help="make what stands there already, too")
-    add("--verify", action="store_true", help="read every file that stands there, and make again what others changed")
-    add("--prune", action="store_true", help="remove renditions that the plan does not make any more")
+    add("--force", action="store_true", help="make files again that are there already")
+    add("--verify", action="store_true", help="read every file that is there, and make those again that were changed")
+    add("--prune", action="store_true", help="remove renditions that the plan no longer makes")
 
 
 def _watching(command: Parser) -> None:
-    command.add_argument("--prune", action="store_true", help="remove renditions that the plan does not make any more")
-    command.add_argument("--quiet", action="store_true", help="say only what is wrong")
-    command.add_argument("--verbose", action="store_true", help="say each step, and show tracebacks")
+    command.add_argument("--prune", action="store_true", help="remove renditions that the plan no longer makes")
+    command.add_argument("--quiet", action="store_true", help="print only problems")
+    command.add_argument("--verbose", action="store_true", help="print each step, and show tracebacks")
     command.set_defaults(json=False)
 
 
 def _foretelling(command: Parser) -> None:
     command.add_argument(
-        "--dry-run", action="store_true", help="say what would be made and how long it may take; make nothing"
+        "--dry-run", action="store_true", help="print what would be made and how long it may take; make nothing"
     )
 
 
 def _telling(command: Parser) -> None:
-    command.add_argument("--json", action="store_true", help="one JSON document on standard output, nothing else")
-    command.add_argument("--quiet", action="store_true", help="say only what is wrong")
-    command.add_argument("--verbose", action="store_true", help="say each step, and show tracebacks")
+    command.add_argument(
+        "--json", action="store_true", help="print one JSON document, and nothing else, on standard output"
+    )
+    command.add_argument("--quiet", action="store_true", help="print only problems")
+    command.add_argument("--verbose", action="store_true", help="print each step, and show tracebacks")
 
 
 def _demo(command: Parser) -> None:
     command.add_argument(
-        "folder", metavar="FOLDER", nargs="?", default="brindle-rock", help="a new one (else brindle-rock)"
+        "folder", metavar="FOLDER", nargs="?", default="brindle-rock", help="a new folder (default: brindle-rock)"
     )
 
 
 def _one(command: Parser) -> None:
     add = command.add_argument
-    add("master", metavar="MASTER", help="the image, as large as it is")
-    add("--alt", required=True, metavar="WORDS", help="what it shows; '' if it is decoration")
-    shown = "how wide it is shown: a CSS length or a sizes value, or several such as 0=100vw and 1024=50vw (else 100vw)"
-    add("--shown", metavar="[FROM=]WIDTH", action="append", help=shown)
-    cut = (
-        "4:3 or native; 1024=21:9 from a viewport width up; '(orientation: portrait)=2:3' on a condition (else native)"
+    add("master", metavar="MASTER", help="the original image")
+    add("--alt", required=True, metavar="WORDS", help="what it shows, in words; '' if it is decoration")
+    shown = (
+        "shown width: a CSS length or a sizes value; or several by viewport width: 0=100vw, 1024=50vw (default: 100vw)"
     )
+    add("--shown", metavar="[FROM=]WIDTH", action="append", help=shown)
+    cut = "ratio: 4:3 or native; 1024=21:9 from a width up; '(orientation: portrait)=2:3' on a condition (default: native)"
     add("--cut", metavar="[WHEN=]RATIO", action="append", help=cut)
-    add("--subject", metavar="L,T,R,B", help="what must stay in view, in fractions of width and height")
-    add("--formats", metavar="LIST", help="best first (else avif,webp,jpeg)")
-    add("--densities", metavar="LIST", help="sharp up to the largest of these (else 1,2)")
-    add("--load", choices=["first", "later"], help="seen at once, or later (the default)")
-    add("--output", metavar="FOLDER", default="pictures", help="the folder for the files (else pictures)")
-    add("--address", metavar="PREFIX", help="how pages reach that folder (else its name)")
-    add("--as-plan", action="store_true", help="print the sarvel.toml that says the same; make nothing")
+    add("--subject", metavar="L,T,R,B", help="the part that must stay in view, in fractions of width and height")
+    add("--formats", metavar="LIST", help="formats, best first (default: avif,webp,jpeg)")
+    add("--densities", metavar="LIST", help="pixel densities; sharp up to the largest (default: 1,2)")
+    add("--load", choices=["first", "later"], help="seen at once, or later (default: later)")
+    add("--output", metavar="FOLDER", default="pictures", help="the folder for the files (default: pictures)")
+    add("--address", metavar="PREFIX", help="URL prefix of that folder (default: its name)")
+    add("--as-plan", action="store_true", help="print the same as a sarvel.toml; make nothing")
 
 
 def _plan(command: Parser) -> None:
-    command.add_argument("slots", metavar="SLOT", nargs="*", help="slots of the plan (else all)")
+    command.add_argument("slots", metavar="SLOT", nargs="*", help="slots of the plan (default: all)")
     command.add_argument(
-        "--quality", action="store_true", help="show how each format is encoded, and how alike it looks to the master"
+        "--quality", action="store_true", help="show encoder numbers and likeness to the master, by format"
     )
 
 
 def _proof(command: Parser) -> None:
     add = command.add_argument
-    add("--output", metavar="FILE", default="proof.png", help="the PNG to write (else proof.png)")
-    add("--each", action="store_true", help="one PNG for each master, named after it")
-    add("--suggest", action="store_true", help="find subjects for masters that have none; print the lines for the plan")
-    add("--save", action="store_true", help="the same, and write the lines into the plan")
+    add("--output", metavar="FILE", default="proof.png", help="the PNG to write (default: proof.png)")
+    add("--each", action="store_true", help="write one PNG for each master, named after it")
+    add("--suggest", action="store_true", help="find subjects for masters without one, and print lines for the plan")
+    add("--save", action="store_true", help="find subjects, and write them into the plan")
 
 
 def _start(command: Parser) -> None:
-    command.add_argument("folder", metavar="FOLDER", nargs="?", default=".", help="the site's (else where you are)")
+    command.add_argument(
+        "folder", metavar="FOLDER", nargs="?", default=".", help="the site's folder (default: the current one)"
+    )
 
 
 def _survey(command: Parser) -> None:
     add = command.add_argument
-    add("paths", metavar="PATH", nargs="*", help="folders and files to look through (else the folder where you are)")
-    add("--all", action="store_true", help="show every file, not only those that could save most")
+    add("paths", metavar="PATH", nargs="*", help="folders and files to look through (default: the current folder)")
+    add("--all", action="store_true", help="show every file, not only those with most to save")
 
 
 def _weave(command: Parser) -> None:
     add = command.add_argument
-    add("pages", metavar="PAGE", nargs="*", help="pages of the plan (else all)")
-    add("--undo", action="store_true", help="give the author's tags back")
-    add("--diff", action="store_true", help="show what would change; write nothing")
+    add("pages", metavar="PAGE", nargs="*", help="pages of the plan (default: all)")
+    add("--undo", action="store_true", help="restore the author's tags")
+    add("--diff", action="store_true", help="show the changes; write nothing")
 
 
 def _check(command: Parser) -> None:
     add = command.add_argument
-    add("pages", metavar="PAGE", nargs="*", help="pages or folders, any, woven or not (else the plan's, as woven)")
-    add("--explain", metavar="RULE", help="say what a rule is for and how to mend what breaks it")
-    add("--format", choices=["text", "json", "sarif"], default="text", help="how findings are written (else text)")
-    says = "exit with 1 from this severity on: broken, wasteful or hint (else wasteful)"
+    add(
+        "pages",
+        metavar="PAGE",
+        nargs="*",
+        help="any pages or folders, woven or not (default: the plan's pages, as woven)",
+    )
+    add("--explain", metavar="RULE", help="explain a rule: why it matters, and what to do")
+    add("--format", choices=["text", "json", "sarif"], default="text", help="form of the findings (default: text)")
+    says = "exit with 1 for findings of this severity or a graver one (default: wasteful)"
     add("--severity", choices=["broken", "wasteful", "hint"], help=says)
 
 
 def _pick(command: Parser) -> None:
     add = command.add_argument
-    add("page", metavar="PAGE", help="any page with images; - for standard input")
-    add("--device", metavar="WxH@D", type=_device, action="append", help="390x844@3; several (else the audience's)")
-    add("--image", metavar="NAME", help="only one image: its number, #id, .class or the name of its slot")
-    add("--why", action="store_true", help="say what was passed over, and why")
+    add("page", metavar="PAGE", help="any page; - for standard input")
+    add(
+        "--device",
+        metavar="WxH@D",
+        type=_device,
+        action="append",
+        help="a device, such as 390x844@3; may be repeated (default: the audience's)",
+    )
+    add("--image", metavar="NAME", help="a single image: its number, #id, .class or slot")
+    add("--why", action="store_true", help="explain what was passed over, and why")
 
 
 # By name, in the order in which people meet them: what it does, and its options. Its module in this folder has its name.
 _COMMANDS: dict[str, tuple[str, tuple[Callable[[Parser], None], ...]]] = {
-    "demo": ("set up the demo site and do the whole job on it", (_demo, _working, _telling)),
-    "start": ("draft a plan from the images, pages and stylesheets that are there", (_start, _telling)),
+    "demo": ("set up the demo site, and render, weave and check it", (_demo, _working, _telling)),
+    "start": ("draft a plan from the site's images, pages and stylesheets", (_start, _telling)),
     "survey": (
-        "every image file of a site: where it is used, what it weighs, what it could weigh",
+        "list the image files of a site: uses, weights, possible savings",
         (_survey, _planned, _telling),
     ),
-    "one": ("the whole job for one image, without a plan", (_one, _working, _telling)),
-    "plan": ("show the arithmetic before anything is made: cuts, widths, sizes, and why", (_plan, _planned, _telling)),
-    "proof": ("a contact sheet of every crop with its subject", (_proof, _planned, _telling)),
+    "one": ("make the files and the markup of one image, without a plan", (_one, _working, _telling)),
+    "plan": ("show cuts, widths and sizes, and why, before anything is made", (_plan, _planned, _telling)),
+    "proof": ("draw a contact sheet of every crop with its subject", (_proof, _planned, _telling)),
     "render": (
         "make the renditions that are missing or out of date",
         (_planned, _choosing, _foretelling, _working, _telling),
     ),
     "weave": ("write the markup into the pages", (_weave, _planned, _telling)),
-    "pick": ("which file each device fetches for the images of a page, and how it fits", (_pick, _planned, _telling)),
-    "check": ("what is wrong with the image markup of any page", (_check, _planned, _telling)),
-    "build": ("render, weave and check, and say what came of it", (_planned, _choosing, _working, _telling)),
-    "watch": ("build, and again at each change of a master, the plan or a page", (_planned, _working, _watching)),
+    "pick": (
+        "show the file that each device fetches for the images of a page, and how it fits",
+        (_pick, _planned, _telling),
+    ),
+    "check": ("find faults in the image markup of any page", (_check, _planned, _telling)),
+    "build": ("render, weave and check, with a summary", (_planned, _choosing, _working, _telling)),
+    "watch": ("build, and build again at each change of a master, the plan or a page", (_planned, _working, _watching)),
 }
