@@ -220,4 +220,4 @@ def test_a_run_is_answered_while_nothing_changed(tmp_path: Path, change: str | N
 def test_what_changed_a_moment_ago_is_not_relied_on(tmp_path: Path) -> None:
     (tmp_path / "a.html").write_text("")
     started = (tmp_path / "a.html").stat().st_mtime_ns + 1
-    assert entry([], Seen([tmp_path / "a.html"], [], [], tmp_path / "out", started), Said([], "", {})) == {}
+    assert entry(["build"], Seen([tmp_path / "a.html"], [], [], tmp_path / "out", started), Said([], "", {})) == {}

@@ -71,11 +71,13 @@ def nothing_to_do(ledger: Path, called: Sequence[str]) -> Said | None:
 
     Args:
         ledger: the file of the plan's ledger.
-        called: all that a run's words and deeds hang on: the command, the plan, the form of its output.
+        called: the command, and all else that its words and deeds depend on: the plan, the form of its output.
     """
     said = read_finding(ledger, _key(called)) if ledger.is_file() else None
     told = json.loads(said) if said else None
-    if told is None or told["program"] != _program() or _names(told["output"]) != told["names"]:
+    if told is None or told["called"] != _called(called) or told["program"] != _program():
+        return None
+    if _names(told["output"]) != told["names"]:
         return None
     if any(_mark(path, like=mark) != mark for path, mark in told["marks"].items()):
         return None
@@ -104,6 +106,7 @@ def entry(called: Sequence[str], seen: Seen, said: Said) -> dict[str, str]:
         if mark is None or (isinstance(mark, list) and mark[0] > seen.started - _SETTLED_NS):
             return {}
     told = {
+        "called": _called(called),
         "program": _program(),
         "marks": marks,
         "output": str(seen.output.absolute()),
@@ -127,8 +130,13 @@ def folders_read(site: Site) -> list[Path]:
 
 
 def _key(called: Sequence[str]) -> str:
-    """The key in the ledger; from where and on which plan a run is called is a part of it."""
-    return f"nothing to do: {json.dumps([str(Path.cwd()), *called])}"
+    """The key in the ledger: one for each command, for the last run of it."""
+    return f"nothing to do: {called[0]}"
+
+
+def _called(called: Sequence[str]) -> list[str]:
+    """The folder that a run is called from, and what it is called with."""
+    return [str(Path.cwd()), *called]
 
 
 def _program() -> list[int]:
