@@ -59,6 +59,7 @@ def render_site(site: Site, ledger: Ledger, options: RenderOptions, listener: Li
     """
     output = site.plan.output
     with alone(output, listener):
+        ledger.look_again()
         todo = to_do(site, ledger, options)
         listener.trouble(_told_of_altered(todo, output))
         rendered = run_press(todo, output, ledger, options.workers, listener)

@@ -139,12 +139,13 @@ def settled(site: Site, ledger: Ledger) -> Site:
     return replace(site, edition=edition, left_out=left_out, placeholders=placeholders)
 
 
-def _files_made(plan: Plan, edition: Edition) -> Iterator[tuple[Path, str]]:
-    """The files that an Edition comes to, and what messages call them."""
+def _files_made(plan: Plan, edition: Edition) -> Iterator[tuple[Path, str, str]]:
+    """The files that an Edition comes to: folder, name, and what messages call them."""
     names = {one.name for picture in edition.pictures.values() for one in picture.renditions()}
-    yield from ((plan.output / name, "a rendition") for name in sorted(names))
+    yield from ((plan.output, name, "a rendition") for name in sorted(names))
     if plan.partials:
-        yield from ((partial_file(plan.partials, one), "a partial") for one in edition.pictures.values())
+        files = (partial_file(plan.partials, one) for one in edition.pictures.values())
+        yield from ((file.parent, file.name, "a partial") for file in files)
 
 
 def partial_file(said: Partials, picture: Picture) -> Path:

@@ -55,7 +55,7 @@ def pages_of(plan: Plan) -> tuple[list[PageFile], list[PageFile], list[str]]:
 
 
 def check_targets(
-    plan: Plan, pages: Sequence[PageFile], others: Sequence[PageFile], made: Iterable[tuple[Path, str]]
+    plan: Plan, pages: Sequence[PageFile], others: Sequence[PageFile], made: Iterable[tuple[Path, str, str]]
 ) -> None:
     """Compares all places that a run may write to.
 
@@ -63,7 +63,7 @@ def check_targets(
         plan: the plan.
         pages: its pages.
         others: what is copied beside woven pages.
-        made: what else is written, and what messages call it.
+        made: what else is written: folder, name, and what messages call it.
 
     Raises:
         PlanError: something would be written onto something else.
@@ -79,7 +79,7 @@ def check_targets(
     named = [
         (_real(plan.output / STYLESHEET), STYLESHEET, ""),
         # A link in the place of one of these is replaced, not followed.
-        *((os.path.normcase(f"{real_folder(place.parent)}{os.sep}{place.name}"), what, "") for place, what in made),
+        *((os.path.normcase(f"{real_folder(folder)}{os.sep}{name}"), what, "") for folder, name, what in made),
         *((_real(file.target), str(file.source), _real(file.source)) for file in (*pages, *others)),
         *((_real(file), key, "") for key, file in _single_files(plan)),
     ]

@@ -89,6 +89,7 @@ class Ledger:
         """
         self._file, self._told = file, told
         self._masters: dict[str, Row] = {}  # read of masters, by path, and not written down yet
+        self._files: dict[str, MadeFile] | None = None  # as they were read last, with what was remembered since
         self._database = _in_memory()
         self._waits = file is not None and not creates and not file.exists()
         if file and not self._waits:
@@ -139,11 +140,17 @@ class Ledger:
 
     def files(self) -> dict[str, MadeFile]:
         """Every file that was ever made, by name; it may be gone."""
-        rows = self._all("SELECT name, bytes, content, fingerprint, digest FROM files")
-        return {
-            str(name): MadeFile(str(name), int(str(size)), str(content), str(fingerprint))
-            for name, size, content, fingerprint, _ in rows
-        }
+        if self._files is None:
+            rows = self._all("SELECT name, bytes, content, fingerprint, digest FROM files")
+            self._files = {
+                str(name): MadeFile(str(name), int(str(size)), str(content), str(fingerprint))
+                for name, size, content, fingerprint, _ in rows
+            }
+        return dict(self._files)
+
+    def look_again(self) -> None:
+        """Forgets what was read, for another run may have written since."""
+        self._files = None
 
     def remember(self, files: Iterable[MadeFile], findings: Mapping[str, str]) -> None:
         """Writes down files that were made, and findings, by key."""
@@ -151,6 +158,9 @@ class Ledger:
             self._waits = False
             self._open(self._file)
         masters, self._masters = list(self._masters.values()), {}
+        files = list(files)
+        if self._files is not None:
+            self._files |= {file.name: file for file in files}
         batches: list[tuple[str, list[Row]]] = [
             ("INSERT OR REPLACE INTO masters VALUES (?, ?, ?, ?, ?)", masters),
             ("INSERT OR REPLACE INTO files VALUES (?, ?, ?, ?, ?)", list(map(astuple, files))),

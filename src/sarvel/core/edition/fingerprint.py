@@ -8,7 +8,7 @@ same settings make of the same pixels raises RECIPE. Both change the names of al
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from typing import TYPE_CHECKING
 
 from sarvel.core.crop.place import Box
@@ -87,6 +87,15 @@ def told_of_size(size: Size) -> str:
 def digest_of(*texts: str) -> str:
     """The digest of a fingerprint, whose lines are in these texts: 32 hexadecimal digits."""
     return hashlib.blake2b("".join(texts).encode(), digest_size=_BYTES).hexdigest()
+
+
+def digests_of(begin: str, sizes: Sequence[Size]) -> Iterator[str]:
+    """The digests of fingerprints that differ in their size alone; a large site has thousands of those."""
+    begun = hashlib.blake2b(begin.encode(), digest_size=_BYTES)
+    for size in sizes:
+        digest = begun.copy()
+        digest.update(told_of_size(size).encode())
+        yield digest.hexdigest()
 
 
 def _lines(*said: tuple[str, str | int | bool]) -> str:

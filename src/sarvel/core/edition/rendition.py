@@ -12,6 +12,7 @@ from sarvel.core.crop.place import Box
 from sarvel.core.edition.fingerprint import (
     IN_NAMES,
     digest_of,
+    digests_of,
     told_of_crop,
     told_of_file,
     told_of_search,
@@ -212,8 +213,7 @@ def rendered_as(
     encoding = _encoding(crop.told, sizes, format_, finish, drawn=drawn)
     told, begin = crop.told + told_of_file(format_.name, format_.codec, encoding), naming.begun()
     files = []
-    for size in sizes:
-        fingerprint = digest_of(told, told_of_size(size))
+    for size, fingerprint in zip(sizes, digests_of(told, sizes), strict=True):
         name = naming.finished(begin, size, fingerprint[:IN_NAMES], format_.ending)
         files.append(Rendition(name, format_.name, format_.media_type, *size, encoding, fingerprint))
     return tuple(files)
