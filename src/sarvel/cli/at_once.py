@@ -14,11 +14,14 @@ _COMMANDS = ("render", "build")
 _TAKES_WORK = ("only", "force", "prune", "verify", "dry_run")  # options that ask for more than to see that all is done
 
 
-def words_of(options: argparse.Namespace) -> list[str] | None:
-    """The words that a run is remembered under; None if it is not to be remembered."""
+def called(options: argparse.Namespace, console: Console) -> list[str] | None:
+    """All that the output of a run depends on, the command first; None if the run is not to be remembered."""
     if options.command not in _COMMANDS or any(getattr(options, name, False) for name in _TAKES_WORK):
         return None
-    return [options.command, options.plan or ""]
+    plan = options.plan or ""
+    if options.command == "render":
+        return ["render", plan]
+    return ["build", plan, *console.form] if console.is_for_people else ["build for programs", plan]
 
 
 def answer(options: argparse.Namespace) -> int | None:
@@ -27,12 +30,12 @@ def answer(options: argparse.Namespace) -> int | None:
     Raises:
         PlanError: there is no plan.
     """
-    words = words_of(options)
+    console = Console.of(options)
+    words = called(options, console)
     if words is None:
         return None
     plan = Path(options.plan) if options.plan else find_plan(Path.cwd())
-    console = Console.of(options)
-    said = nothing_to_do(plan.parent / FILE_NAME, [*words, *console.form])
+    said = nothing_to_do(plan.parent / FILE_NAME, words)
     if said is None:
         return None
     console.notes(said.notes)

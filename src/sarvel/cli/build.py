@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 from sarvel.cli import check, render, weave
-from sarvel.cli.at_once import words_of
+from sarvel.cli.at_once import called
 from sarvel.cli.console import Console, warn
 from sarvel.cli.plans import plan_of
 from sarvel.cli.table import Column, Table
@@ -23,7 +23,8 @@ from sarvel.press.ledger import Ledger
 
 def run(options: argparse.Namespace) -> int:
     """Builds; exit code 1 if something needs the user."""
-    return build_and_tell(plan_of(options), render.options_of(options), Console.of(options), words_of(options))
+    console = Console.of(options)
+    return build_and_tell(plan_of(options), render.options_of(options), console, called(options, console))
 
 
 def build_and_tell(
@@ -35,7 +36,7 @@ def build_and_tell(
         plan: the plan.
         options: what is to be rendered, and how.
         console: where it is said.
-        words: what the run is called with; None if it is not to be remembered.
+        words: all that the output depends on; None if the run is not to be remembered.
         table: whether all pictures are told of in a table.
 
     Returns:
@@ -49,7 +50,7 @@ def build_and_tell(
         if words is not None and not (
             built.needs_user or options.only or any(one.findings for one in built.checked.pages)
         ):
-            _remember(built, pictures, ledger, (*words, *console.form), started)
+            _remember(built, pictures, ledger, words, started)
     return 1 if built.needs_user else 0
 
 
@@ -65,7 +66,7 @@ def _tell(built: Built, pictures: str, console: Console) -> None:
     console.document(**_document(built))
 
 
-def _remember(built: Built, pictures: str, ledger: Ledger, called: Sequence[str], started: int) -> None:
+def _remember(built: Built, pictures: str, ledger: Ledger, words: Sequence[str], started: int) -> None:
     """Keeps in the ledger what the next run says, if nothing changes until then."""
     site, pages = built.site, built.pages
     names = {one.name for picture in site.edition.pictures.values() for one in picture.renditions()}
@@ -76,7 +77,7 @@ def _remember(built: Built, pictures: str, ledger: Ledger, called: Sequence[str]
         [*site.files_read(), *folders_read(site), *sources], built.checked.looked, targets, site.plan.output, started
     )
     lines = "\n".join([*_lines(again), check.summed(built.checked.pages)])
-    ledger.remember([], entry(called, seen, Said(site.notes, f"{pictures}{lines}\n", _document(again))))
+    ledger.remember([], entry(words, seen, Said(site.notes, f"{pictures}{lines}\n", _document(again))))
 
 
 def _lines(built: Built) -> list[str]:

@@ -48,10 +48,10 @@ class Console:
 
     @property
     def form(self) -> list[str]:
-        """Everything that the form of results depends on."""
+        """Everything that the form of results for people depends on."""
         colors = [name for name in ("NO_COLOR", "FORCE_COLOR", "TERM", "COLORTERM") if name in os.environ]
         said = [f"{name}={os.environ[name]}" for name in colors]
-        return [*map(str, (self.json, self.quiet, self.verbose, width(), sys.stdout.isatty())), *said]
+        return [str(width()), str(sys.stdout.isatty()), *said]
 
     def document(self, **content: Any) -> None:  # noqa: ANN401 - whatever JSON can hold
         """Prints the result as JSON, if that was asked for."""

@@ -6,7 +6,7 @@ import argparse
 from collections.abc import Iterable
 from typing import TypedDict
 
-from sarvel.cli.at_once import words_of
+from sarvel.cli.at_once import called
 from sarvel.cli.console import Console, warn
 from sarvel.cli.plans import plan_of
 from sarvel.core.edition.settle import LeftOut
@@ -33,13 +33,13 @@ def run(options: argparse.Namespace) -> int:
         console.notes(site.notes)
         console.result(told(rendered, site))
         console.document(**_document(rendered, site, faults))
-        words = words_of(options)
+        words = called(options, console)
         if words is not None and not (faults or site.warnings):
             names = {one.name for picture in site.edition.pictures.values() for one in picture.renditions()}
             again = Rendered(kept=len(names))
             said = Said(site.notes, f"{told(again, site)}\n", _document(again, site, []))
             seen = Seen([*site.files_read(), *folders_read(site)], (), (), plan.output, started)
-            ledger.remember([], entry([*words, *console.form], seen, said))
+            ledger.remember([], entry(words, seen, said))
     return 1 if faults or site.warnings else 0
 
 
