@@ -21,15 +21,16 @@ from sarvel.core.edition.demand import demands_of
 from sarvel.core.html.dialect import DIALECTS, Dialect
 from sarvel.core.html.document import read_document
 from sarvel.core.layout.audience import Visits
-from sarvel.core.markup.picture import Markup, Source
+from sarvel.core.markup.picture import Markup, Room, Source
 from sarvel.pages.blocks import blocks, first_lost, replaced
 from sarvel.pages.preload_links import preload_places
 from sarvel.pages.write import woven
 from sarvel.plan.read import plan_from
 
 IMAGE = Source("", "", "p/a-1.jpg 1w, p/a-2.jpg 2w", "100vw", 200, 100)
+RATIO = Room("ratio", (200, 100))
 PICTURE = Markup(
-    (Source("(min-width: 9px)", "image/avif", "p/a.avif 1x", "", 200, 100),), IMAGE, "p/a-1.jpg", eager=True
+    (Source("(min-width: 9px)", "image/avif", "p/a.avif 1x", "", 200, 100),), IMAGE, "p/a-1.jpg", eager=True, room=RATIO
 )
 UNITS = {
     "images": '<img data-sarvel="card" src="a.jpg" alt="A">\n',

@@ -16,16 +16,23 @@ from dataclasses import replace
 from pathlib import Path
 
 from sarvel.core.html.dialect import HTML, Dialect, dialect_of
-from sarvel.core.markup.picture import Markup, Source
+from sarvel.core.markup.picture import Markup, Room, Source
 from sarvel.pages.blocks import Block, blocks, first_lost, replaced
 from sarvel.pages.write import woven
 
 CORPUS = Path(__file__).parent.parent / "tests" / "corpus"
 IMAGE = Source("", "", "p/a-1.jpg 1w, p/a-2.jpg 2w", "auto, 100vw", 200, 100)
+RATIO = Room("ratio", (200, 100))
 PICTURE = Markup(
-    (Source("(min-width: 9px)", "image/avif", "p/a.avif 1x", "", 200, 100),), IMAGE, "p/a-1.jpg", eager=True
+    (Source("(min-width: 9px)", "image/avif", "p/a.avif 1x", "", 200, 100),), IMAGE, "p/a-1.jpg", eager=True, room=RATIO
 )
-SHAPES = (PICTURE, Markup((), IMAGE, "p/a-1.jpg", eager=False), replace(PICTURE, background="#111 content-box"))
+SIZE = Room("size", (200, 100), cropped=True, height=True)
+SHAPES = (
+    PICTURE,
+    Markup((), IMAGE, "p/a-1.jpg", eager=False, room=RATIO),
+    replace(PICTURE, background="#111 content-box", room=SIZE),
+    replace(PICTURE, room=Room("none", (200, 100))),
+)
 SPLICES = (
     "<",
     ">",

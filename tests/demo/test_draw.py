@@ -99,7 +99,7 @@ def test_the_demo_uses_every_key_of_the_plan() -> None:
         special: dict[type[schema.Shape], set[str]] = {
             schema.Site: {"dialects", "outside"},
             schema.Defaults: {"excess", "name", *finishing},
-            schema.Slot: {"behind", "name", "takes", *schema.Look.model_fields, *finishing},
+            schema.Slot: {"behind", "name", "takes", "space", "styled", *schema.Look.model_fields, *finishing},
             schema.Master: {"cuts", "drawn"},
         }
         keys = set(model.model_fields) - special.get(model, set())

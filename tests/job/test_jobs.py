@@ -167,7 +167,7 @@ def test_checks_surveys_and_picks_without_a_command(rendered: Path, monkeypatch:
     assert {row.file.name for row in found.rows} == {"gull.jpg", "seal.png"} and not found.missing and not found.faults
     page = rendered / "pages" / "index.html"
     images = images_of(page.read_text(), page, plan)
-    results = outcomes(images, BUILT_IN, page, plan)
+    results = outcomes(images, BUILT_IN, page.read_text(), page, plan)
     assert [len(results[image.number]) for image in images] == [len(BUILT_IN)] * 2
     assert {one.fit.width for one in results[1]} == {900} and {one.verdict == "sharp" for one in results[2]} == {
         True,

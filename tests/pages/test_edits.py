@@ -5,7 +5,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from sarvel.core.html.dialect import DIALECTS, HTML, Dialect
-from sarvel.core.markup.picture import Markup, Source
+from sarvel.core.markup.picture import Markup, Room, Source
 from sarvel.core.markup.preload import Preload
 from sarvel.pages.blocks import blocks, first_lost, replaced
 from sarvel.pages.preload_links import preload_places
@@ -13,9 +13,12 @@ from sarvel.pages.write import woven
 
 IMAGE = Source("", "", "p/a-1.jpg 1w, p/a-2.jpg 2w", "100vw", 200, 100)
 WIDE = Source("(min-width: 9px)", "image/avif", "p/a.avif 1x", "", 200, 100)
-ALONE = Markup((), IMAGE, "p/a-1.jpg", eager=False)
-PICTURE = Markup((WIDE,), IMAGE, "p/a-1.jpg", eager=True, background="#111 content-box")
-LATER = Markup((WIDE, WIDE), IMAGE, "p/a-9.jpg", eager=False)  # what another plan would write
+SIZE = Room("size", (200, 100))
+ALONE = Markup((), IMAGE, "p/a-1.jpg", eager=False, room=SIZE)
+PICTURE = Markup((WIDE,), IMAGE, "p/a-1.jpg", eager=True, room=SIZE, background="#111 content-box")
+LATER = Markup(
+    (WIDE, WIDE), IMAGE, "p/a-9.jpg", eager=False, room=Room("ratio", (3, 2))
+)  # what another plan would write
 
 AUTHOR = '<img data-sarvel="card" src="masters/a.jpg" class="wide">'
 PAGE = f"<main>\n  <p>Before {AUTHOR} behind</p>\n</main>\n"

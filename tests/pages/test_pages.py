@@ -6,9 +6,11 @@ import pytest
 
 from sarvel.core.html.dialect import HTML
 from sarvel.errors import PageError, PlanError
+from sarvel.job.roots import tops_of
 from sarvel.job.site import read_site
 from sarvel.pages.asks import read_page
 from sarvel.pages.marks import changes, mark_of
+from sarvel.pages.output_address import Addresses
 from sarvel.pages.page_files import PageFile, find_pages, master_named, read_text, seen_from
 from sarvel.pages.partials import partial, partial_name
 from sarvel.pages.references import names_in_pages
@@ -24,18 +26,19 @@ def test_pages_asks_and_what_is_woven(rendered: Path) -> None:
     with Ledger() as ledger:
         edition = read_site(plan, ledger).edition
     file = rendered / "pages" / "index.html"
-    page = read_page(PageFile(file, file), plan.slots, plan.folder, plan.masters_folder)
+    page = read_page(PageFile(file, file), plan.slots, tops_of(plan), plan.masters_folder)
     assert [(ask.slot, ask.key, ask.fault) for ask in page.asks] == [
         ("banner", "gull.jpg", ""),
         ("badge", "seal.png", ""),
     ]
-    woven = weave(page, edition, "/made", set(), None, {})
+    addresses = Addresses(plan.output, plan.root, "/made")
+    woven = weave(page, edition, addresses, set(), None, {})
     assert woven.count == 2 and "/made/gull-banner-" in woven.text and woven.before == PAGE.encode()
-    unmade = weave(page, edition, "/made", {("badge", "seal.png")}, None, {})
+    unmade = weave(page, edition, addresses, {("badge", "seal.png")}, None, {})
     assert unmade.count == 1 and "run `sarvel render` first" in unmade.faults[0]
     file.write_bytes(woven.content)
-    again = read_page(PageFile(file, file), plan.slots, plan.folder, plan.masters_folder)
-    assert unweave(again).text == PAGE and weave(again, edition, "/made", set(), None, {}).text == woven.text
+    again = read_page(PageFile(file, file), plan.slots, tops_of(plan), plan.masters_folder)
+    assert unweave(again).text == PAGE and weave(again, edition, addresses, set(), None, {}).text == woven.text
     block = again.blocks[0]
     text = woven.text[block.start : block.end]
     assert mark_of(text, HTML) in text and not changes(text, HTML).lost
@@ -70,7 +73,7 @@ def test_which_pages_there_are(tmp_path: Path) -> None:
      ("https://h/masters/a.jpg", None), ("data:image/png,", None)],
 )  # fmt: skip
 def test_the_master_that_a_src_means(tmp_path: Path, src: str, key: str | None) -> None:
-    assert master_named(src, tmp_path / "pages" / "a.html", tmp_path, tmp_path / "masters") == key
+    assert master_named(src, tmp_path / "pages" / "a.html", [tmp_path], tmp_path / "masters") == key
 
 
 @pytest.mark.parametrize(

@@ -7,11 +7,11 @@ import pytest
 
 from sarvel.core.css.device import Device
 from sarvel.core.html.document import read_document
-from sarvel.core.survey.groups import Group, LocalImage
+from sarvel.core.survey.groups import Group, Layout, LocalImage
 from sarvel.errors import PlanError
 from sarvel.plan import schema
 from sarvel.plan.audience_file import read_audience
-from sarvel.plan.draft import Draft, drafted, names_of
+from sarvel.plan.draft import Draft, Larger, drafted, left_over, names_of
 from sarvel.plan.key_lines import KeyPath
 from sarvel.plan.limits import odd_values
 from sarvel.plan.messages import Problem, deepest_line, nearest, shortened, where
@@ -94,14 +94,26 @@ def test_words() -> None:
 
 
 def test_a_draft_is_a_plan() -> None:
-    group = Group("card", [".card", '[src="a\'b"]'], "min(100vw, 300px)", "from its width", first=True, guessed=False)
     (image,) = read_document('<img src="a.jpg">').images
-    group.images.append(LocalImage(image, "a.jpg", "p.html", "p.html:1:1"))
-    text = drafted(
-        Draft("img", ["*.html"], "pictures", "pictures", [(800, 3), (600, 1)], [group], {"a.jpg": "p"}, ["left"])
+    local = LocalImage(image, "a.jpg", "p.html", "p.html:1:1", 300)
+    layout = Layout(shaped=True, by_place="figure > img", urgent=True)
+    group = Group("card", [".card", '[src="a\'b"]'], layout, [local])
+    larger = [Larger("a.jpg", "card", "large/a.jpg", "3:2"), Larger("b.jpg", "card", "large/b.jpg", "")]
+    left = {"is animated": ["p.html:1:1", "p.html:2:1", "p.html:3:1", "p.html:4:1"]}
+    draft = Draft(
+        "img", ["*.html"], "pictures", [(800, 3), (600, 1)], [group], {"a.jpg": "p", 'x "y".jpg': "p"}, larger, left
     )
-    plan = plan_from(tomllib.loads(text), Path("sarvel.toml"), {})
-    assert (
-        list(plan.starts) == [0, 600, 800] and plan.slots["card"].load == "first" and len(plan.slots["card"].takes) == 2
+    plan = plan_from(tomllib.loads(drafted(draft)), Path("sarvel.toml"), {})
+    assert list(plan.starts) == [0, 600, 800]
+    card = plan.slots["card"]
+    assert (card.load, card.space, card.formats, len(card.takes)) == ("first", "none", ("webp",), 2)
+    assert (plan.masters["a.jpg"].cuts["card", "all"].master, plan.masters["b.jpg"].cuts["card", "all"].master) == (
+        "large/a.jpg",
+        "large/b.jpg",
     )
+    assert left_over(draft, "s.toml") == [
+        '2 images without alt; say in s.toml what each shows: a.jpg, x "y".jpg',
+        "1 slot: nothing tells how wide images are shown; say it in shown: slots.card",
+        "4 images not taken: is animated: p.html:1:1, p.html:2:1, p.html:3:1 and 1 more",
+    ]
     assert list(names_of([(800, 3)])) == ["hand", "desk"]

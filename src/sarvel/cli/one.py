@@ -54,7 +54,7 @@ def _make(plan: Plan, key: str, ledger: Ledger, options: argparse.Namespace, con
         edition, left_out = settle(settled, weights_of(settled, plan.output, ledger))
         remove((file.name for one in left_out for file in one.renditions), plan.output)
     picture = edition.pictures[_SLOT, key]
-    markup = standing_alone(write_markup(picture, plan.address, known_placeholders(ledger, edition)), options.alt)
+    markup = standing_alone(write_markup(picture, plan.address or "", known_placeholders(ledger, edition)), options.alt)
     messages = [f"{_CALLED}: {warning}" for warning in picture.warnings]
     notes = [f"{_CALLED}: {note}" for note in (*picture.notes, *map(str, left_out))]
     console.trouble(messages)

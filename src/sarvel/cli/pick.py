@@ -26,7 +26,7 @@ def run(options: argparse.Namespace) -> int:
     plan = read_plan_if_any(options.plan, page.absolute().parent if page else Path.cwd())
     audience = _audience(options, plan)
     images = _chosen(images_of(text, page, plan), options.image)
-    results = outcomes(images, audience, page, plan)
+    results = outcomes(images, audience, text, page, plan)
     for image in images:
         _tell(console, image, results[image.number], why=options.why)
     if not images:

@@ -93,7 +93,7 @@ def _finish(slot: Slot) -> str:
 
 
 def _sizes(slot: Slot) -> str:
-    return slot.shown.sizes(lazy=slot.load == "later")
+    return slot.shown.sizes(lazy=slot.styled and slot.load == "later")
 
 
 def _table(pictures: list[Picture]) -> Table:

@@ -14,6 +14,7 @@ from sarvel.core.html.selector import Selector
 from sarvel.core.layout.shown import Shown
 
 Load: TypeAlias = Literal["first", "later"]
+Space: TypeAlias = Literal["", "ratio", "size", "none"]
 ONLY_CUT = "all"
 """The name of a slot's only cut, in messages and in the plan."""
 
@@ -134,6 +135,9 @@ class Slot:
         masters: globs of masters that are made though no page names them.
         behind: whether its images are backgrounds.
         takes: which images of pages it is for that name no slot.
+        space: how room is kept for an image until it has loaded: by its ratio in a style, by width and height, or not at all;
+            "" goes by the shapes of its cuts.
+        styled: whether the stylesheet gives its images a width of their own, so that browsers may measure it.
     """
 
     name: str
@@ -152,6 +156,8 @@ class Slot:
     masters: tuple[str, ...] = ()
     behind: bool = False
     takes: tuple[Selector, ...] = ()
+    space: Space = ""
+    styled: bool = False
 
 
 @dataclass(frozen=True)

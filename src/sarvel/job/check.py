@@ -15,6 +15,7 @@ from sarvel.core.html.dialect import HTML, dialect_of
 from sarvel.core.html.document import read_document
 from sarvel.core.patterns import matches
 from sarvel.errors import PageError
+from sarvel.job.roots import roots_of
 from sarvel.job.targets import pages_of
 from sarvel.pages.linked_files import LinkedFiles, Looked
 from sarvel.pages.local_files import Roots, is_file
@@ -111,7 +112,7 @@ class _Checker:
                 audience=plan.audience, slots=plan.slots, too_wide=checks.too_wide, budgets=checks.budgets
             )
         self.looked = Looked(_linked_file)
-        self._files_from: dict[Path, LinkedFiles] = {}
+        self._files_from: dict[Roots, LinkedFiles] = {}
 
     def checked(self, file: Path) -> tuple[CheckedPage, list[Path]]:
         """A page or stylesheet checked, and the stylesheets at hand that it links to.
@@ -120,7 +121,7 @@ class _Checker:
             PageError: it cannot be read.
         """
         text = read_text(file).text
-        files = self._linked_from(file.parent)
+        files = self._linked_from(roots_of(file, "" if file.suffix == ".css" else text, self._plan))
         if file.suffix == ".css":
             found, sheets = list(check_sheet(text, files)), []
         else:
@@ -132,12 +133,10 @@ class _Checker:
         kept.sort(key=lambda one: (SEVERITIES.index(RULES[one.rule].severity), one.start))
         return CheckedPage(file, text, tuple(kept)), sheets
 
-    def _linked_from(self, folder: Path) -> LinkedFiles:
-        if folder not in self._files_from:
-            plan = self._plan
-            roots = Roots(folder, plan.output if plan else None, plan.address if plan else "")
-            self._files_from[folder] = LinkedFiles(roots, self.looked)
-        return self._files_from[folder]
+    def _linked_from(self, roots: Roots) -> LinkedFiles:
+        if roots not in self._files_from:
+            self._files_from[roots] = LinkedFiles(roots, self.looked)
+        return self._files_from[roots]
 
 
 def _linked_file(file: Path) -> LinkedFile:

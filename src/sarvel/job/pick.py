@@ -13,6 +13,7 @@ from sarvel.core.html.source_selection import Pick, pick
 from sarvel.core.html.tags import line_and_column
 from sarvel.core.layout.audience import Visits
 from sarvel.core.layout.fit import Fit, fit
+from sarvel.job.roots import roots_of, tops_of
 from sarvel.pages.local_files import Roots, file_of, is_file
 from sarvel.pages.page_files import master_named
 from sarvel.plan.read import Plan
@@ -81,17 +82,18 @@ def images_of(text: str, page: Path | None, plan: Plan | None) -> list[PageImage
 
 
 def outcomes(
-    images: Sequence[PageImage], audience: Sequence[Visits], page: Path | None, plan: Plan | None
+    images: Sequence[PageImage], audience: Sequence[Visits], text: str, page: Path | None, plan: Plan | None
 ) -> dict[int, list[Outcome]]:
     """The file that each device gets for each image, by the image's number.
 
     Args:
         images: images of a page.
         audience: the devices, in order.
+        text: the page's text.
         page: the page's file; None for standard input.
         plan: the plan, if there is one.
     """
-    roots = Roots(page.parent if page else Path(), plan.output if plan else None, plan.address if plan else "")
+    roots = roots_of(page, text, plan)
     widths: dict[Path, int | None] = {}  # every device asks for the same few files
     return {image.number: [_outcome(image, visits, roots, plan, widths) for visits in audience] for image in images}
 
@@ -99,7 +101,7 @@ def outcomes(
 def _master_bytes(master: str, page: Path | None, plan: Plan | None) -> int | None:
     if not master or not plan:
         return None
-    key = master_named(master, page or Path("page"), plan.folder, plan.masters_folder)
+    key = master_named(master, page or Path("page"), tops_of(plan), plan.masters_folder)
     file = plan.masters_folder / key if key else None
     return file.stat().st_size if file and is_file(file) else None
 

@@ -6,7 +6,8 @@ from collections.abc import Iterator, Mapping
 from pathlib import Path
 
 from sarvel.core.markup.backgrounds import STYLESHEET, background_rules
-from sarvel.core.markup.picture import placeholder_rules
+from sarvel.core.markup.picture import style_rules
+from sarvel.job.roots import addresses_of
 from sarvel.job.site import Site, partial_file
 
 
@@ -25,7 +26,7 @@ def _stylesheet(site: Site, there: Mapping[str, int]) -> Iterator[tuple[Path, st
     plan = site.plan
     pictures = list(site.edition.pictures.values())
     if plan.stylesheet or any(slot.behind for slot in plan.slots.values()):
-        placeholders = placeholder_rules(pictures, site.placeholders) if plan.stylesheet else ""
+        placeholders = style_rules(pictures, site.placeholders) if plan.stylesheet else ""
         yield plan.output / STYLESHEET, background_rules(site.made(there), plan.starts) + placeholders
 
 
@@ -33,7 +34,7 @@ def _manifest(site: Site, there: Mapping[str, int]) -> Iterator[tuple[Path, str]
     from sarvel.pages.manifest import manifest  # few plans ask for it
 
     if site.plan.manifest:
-        text = manifest(site.made(there), site.plan.address, site.placeholders, there)
+        text = manifest(site.made(there), addresses_of(site.plan).rooted, site.placeholders, there)
         yield site.plan.manifest, text
 
 
@@ -46,7 +47,7 @@ def _partials(site: Site, there: Mapping[str, int]) -> Iterator[tuple[Path, str]
     backgrounds = None if plan.stylesheet else site.placeholders
     made = site.made(there)
     for picture in made:
-        text = partial(picture, plan.address, backgrounds, said.ending, said.alt, plan.dialects)
+        text = partial(picture, addresses_of(plan).rooted, backgrounds, said.ending, said.alt, plan.dialects)
         yield partial_file(said, picture), text
     if said.macro:
-        yield said.macro, macro(made, plan.address, backgrounds, said.macro.suffix)
+        yield said.macro, macro(made, addresses_of(plan).rooted, backgrounds, said.macro.suffix)

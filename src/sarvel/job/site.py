@@ -10,6 +10,7 @@ from sarvel.core.edition.compose import Edition, Picture, compose, masters_of
 from sarvel.core.edition.settle import LeftOut, settle
 from sarvel.errors import PageError, PlanError
 from sarvel.job.master_facts import facts_of_masters
+from sarvel.job.roots import tops_of
 from sarvel.job.targets import check_targets, pages_of
 from sarvel.pages.asks import Page, read_page
 from sarvel.pages.local_files import files_matching, is_file
@@ -129,7 +130,7 @@ def read_again(plan: Plan, file: PageFile) -> Page:
     Raises:
         PageError: it cannot be read.
     """
-    return read_page(file, plan.slots, plan.folder, plan.masters_folder)
+    return read_page(file, plan.slots, tops_of(plan), plan.masters_folder)
 
 
 def settled(site: Site, ledger: Ledger) -> Site:

@@ -18,7 +18,8 @@ from sarvel.core.survey.estimate import UNKNOWN, Sample, Weighed, sample_of, typ
 from sarvel.core.survey.uses import Use, uses_of, uses_of_sheet
 from sarvel.errors import PageError
 from sarvel.job.listener import Listener
-from sarvel.pages.local_files import Roots, file_of
+from sarvel.job.roots import roots_of
+from sarvel.pages.local_files import file_of
 from sarvel.pages.page_files import read_text
 from sarvel.pages.scan import SiteFiles, find_all, names_in
 from sarvel.plan.read import Plan
@@ -149,8 +150,8 @@ def _placed(
     missing = []
     slots: Mapping[str, Slot] = plan.slots if plan else {}
     for file, text in (*((file, page.text) for file, page in pages.items()), *sheets.items()):
-        roots = Roots(file.parent, plan.output if plan else None, plan.address if plan else "")
         page = pages.get(file)
+        roots = roots_of(file, page.text if page else "", plan)
         for use in uses_of(page, audience, slots) if page else uses_of_sheet(read_sheet(text).declarations, audience):
             at_hand, expected = file_of(use.url, roots)
             placed = Placed(file, *line_and_column(text, use.start), use)

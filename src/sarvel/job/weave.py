@@ -11,6 +11,7 @@ from pathlib import Path
 from sarvel.core.markup.picture import Markup
 from sarvel.errors import OutputError, PageError, PlanError
 from sarvel.job.listener import Listener
+from sarvel.job.roots import addresses_of
 from sarvel.job.side_files import side_files
 from sarvel.job.site import Site, read_again
 from sarvel.pages.asks import Page
@@ -48,11 +49,12 @@ def weaver_of(site: Site) -> Weaver:
     """The weaver for the pages of a site; a page that was read again may ask for more than was made, and is told of."""
     unmade = site.unmade(standing(site.plan.output))
     backgrounds = None if site.plan.stylesheet else site.placeholders
-    known: dict[tuple[str, str], Markup] = {}
+    known: dict[tuple[str, str, str], Markup] = {}
+    addresses = addresses_of(site.plan)
     asked = {(ask.slot, ask.key) for page in site.pages for ask in page.asks}
 
     def woven(page: Page) -> Woven:
-        result = weave(page, site.edition, site.plan.address, unmade, backgrounds, known)
+        result = weave(page, site.edition, addresses, unmade, backgrounds, known)
         late = [ask for ask in page.asks if not (ask.fault or (ask.slot, ask.key) in asked)]
         told = [f"{page.file.source}:{ask.block.line}:{ask.block.column}: {_LATE}" for ask in late]
         return replace(result, faults=(*result.faults, *told)) if told else result

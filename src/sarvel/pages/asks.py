@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import functools
 import re
-from collections.abc import Container, Mapping
+from collections.abc import Container, Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
+from sarvel.core.html.base import base_path
 from sarvel.core.html.dialect import Dialect
 from sarvel.core.html.tags import read_tag
 from sarvel.core.html.template_code import holds_code
@@ -58,13 +59,13 @@ class Page:
     mapped: bool = False
 
 
-def read_page(file: PageFile, slots: Mapping[str, Slot], plan_folder: Path, masters_folder: Path) -> Page:
+def read_page(file: PageFile, slots: Mapping[str, Slot], tops: Sequence[Path], masters_folder: Path) -> Page:
     """Reads a page and what it asks for.
 
     Args:
         file: the page.
         slots: the plan's slots, by name.
-        plan_folder: the folder of the plan.
+        tops: folders that addresses from the root may be seen from, the likeliest first.
         masters_folder: the folder of masters.
 
     Raises:
@@ -72,7 +73,8 @@ def read_page(file: PageFile, slots: Mapping[str, Slot], plan_folder: Path, mast
     """
     text = read_text(file.source)
     asks = []
-    named = functools.cache(lambda src: master_named(src, file.source, plan_folder, masters_folder))
+    based = _based(text.text, file.source, tops)
+    named = functools.cache(lambda src: master_named(src, file.source, (*based, *tops), masters_folder))
     mapped = file.slot is not None or any(slot.takes for slot in slots.values())
     found = tuple(blocks(text.text, file.dialect, mapped=mapped))
     for block in found:
@@ -85,6 +87,15 @@ def read_page(file: PageFile, slots: Mapping[str, Slot], plan_folder: Path, mast
         fault = f"{file.source}:{block.line}:{block.column}: {problem}" if problem else ""
         asks.append(Ask(block, slot, key, fault))
     return Page(file, text, tuple(asks), found, tuple(preload_places(text.text, file.dialect)), mapped)
+
+
+def _based(text: str, page: Path, tops: Sequence[Path]) -> list[Path]:
+    """The folders that relative addresses of a page may be seen from, as its base element has it."""
+    base = base_path(text)
+    if base is None:
+        return []
+    folder = base.rpartition("/")[0]
+    return [top / folder.lstrip("/") for top in tops] if base.startswith("/") else [page.parent / folder]
 
 
 def _taken(block: Block, slots: Mapping[str, Slot], dialect: Dialect) -> str | None:

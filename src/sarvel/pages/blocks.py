@@ -30,9 +30,10 @@ from sarvel.core.html.srcset import widest
 from sarvel.core.html.tags import Attribute, Tag, Wanted, line_and_column, read_tag
 from sarvel.pages import marks
 
-# An attribute that would contradict ours keeps its place under a name that browsers pass over.
-SET_ASIDE = ("srcset", "sizes", "width", "height")
+# An attribute that would contradict ours keeps its place under a name that browsers pass over, with this in front.
 WAS = "data-was-"
+
+_END_TAG = re.compile(r"\s*</img\s*>", re.IGNORECASE)
 
 BOUND = (":", "v-bind:")
 _OURS = Wanted(frozenset({"img", "picture"}))
@@ -61,6 +62,7 @@ class Block:
         line: for messages, from 1.
         column: for messages, from 1.
         indent: the white space that its line begins with, in the page without anything woven.
+        one_line: whether it must stay within its line.
         fault: why it cannot be woven, what to do; "" where it can.
     """
 
@@ -74,6 +76,7 @@ class Block:
     line: int
     column: int
     indent: str
+    one_line: bool = False
     fault: str = ""
 
 
@@ -86,7 +89,7 @@ def blocks(page: str, dialect: Dialect = HTML, *, mapped: bool = False) -> Itera
         mapped: whether images that name no slot are asked of Sarvel, too.
     """
     line, at = _Line(), 0  # the line as its author wrote it, up to here
-    for start, end, image, fault in _places(dialect.tags(page, _OURS), mapped=mapped):
+    for start, end, image, fault in _places(page, dialect.tags(page, _OURS), mapped=mapped):
         line = line.with_more(page[at:start])
         block = _block(page, start, end, image, line.indent, fault, dialect)
         yield block
@@ -113,7 +116,7 @@ class _Line:
 _Place = tuple[int, int, Tag, str]
 
 
-def _places(tags: Iterable[Tag], *, mapped: bool) -> Iterator[_Place]:
+def _places(page: str, tags: Iterable[Tag], *, mapped: bool) -> Iterator[_Place]:
     """Start and end of each block, its image, and what is wrong with it; in order."""
     picture: Tag | None = None  # the picture element that is open
     inner: Tag | None = None  # the img of ours in it, if it is a woven one
@@ -123,12 +126,20 @@ def _places(tags: Iterable[Tag], *, mapped: bool) -> Iterator[_Place]:
             if picture and inner:
                 yield picture.start, *((tag.end, inner, "") if tag.closing else (inner.end, inner, _UNCLOSED))
             picture, inner = (None if tag.closing else tag), None
-        elif tag.name == "img" and is_woven and _is_ours(tag):
+        elif tag.closing:
+            continue
+        elif is_woven and _is_ours(tag):
             inner = inner or tag
-        elif tag.name == "img" and not is_woven and (_is_ours(tag) or (mapped and not picture)):
-            yield tag.start, tag.end, tag, _NESTED if picture else ""
+        elif not is_woven and (_is_ours(tag) or (mapped and not picture)):
+            yield tag.start, tag.end + len(_end_tag(page, tag)), tag, _NESTED if picture else ""
     if picture and inner:
         yield picture.start, inner.end, inner, _UNCLOSED
+
+
+def _end_tag(page: str, image: Tag) -> str:
+    """The end tag that directly follows an img, as languages that know no empty elements may have it; "" if none does."""
+    found = _END_TAG.match(page, image.end)
+    return found.group() if found and not page.startswith("/>", image.end - 2) else ""
 
 
 def _is_ours(tag: Tag) -> bool:
@@ -189,9 +200,9 @@ def _taken_apart(text: str, found: Sequence[Block]) -> list[tuple[str, str, str]
 def _block(page: str, start: int, end: int, image: Tag, indent: str, fault: str, dialect: Dialect) -> Block:
     if image.short:
         text = page[start:end]
-        written = _img_of_markdown(text, image)
+        written = _img_of_markdown(text, image, dialect)
     else:
-        text = written = _author_tag(page, image)
+        text = written = _author_tag(page, image) + _end_tag(page, image)
         if image.get("data-master") is not None or start != image.start:
             changed = marks.changes(page[start:end], dialect)
             text = written = with_attributes(written, changed.kept, dialect)
@@ -199,7 +210,7 @@ def _block(page: str, start: int, end: int, image: Tag, indent: str, fault: str,
         if (kept := image.get(marks.WAS_MARKDOWN)) is not None:
             text, written = kept.value, _without_ours(page, image)
     author = read_tag(written, 0, dialect.code)
-    if author is None or author.end != len(written):
+    if author is None or author.end + len(_end_tag(written, author)) != len(written):
         author, fault = Tag("img", closing=False, attributes=(), start=0, end=len(written)), fault or _UNREADABLE
     slot, src, alt = (_said(author, name) for name in ("data-sarvel", "src", "alt"))
     return Block(
@@ -212,6 +223,7 @@ def _block(page: str, start: int, end: int, image: Tag, indent: str, fault: str,
         ("" if alt.name.lower() != "alt" else alt.value) if alt else None,
         *line_and_column(page, start),
         indent,
+        dialect.one_line or image.one_line,
         fault,
     )
 
@@ -228,11 +240,12 @@ def _said(tag: Tag, name: str) -> Attribute | None:
     return next((found for form in ("", *BOUND) if (found := tag.get(form + name))), None)
 
 
-def _img_of_markdown(text: str, image: Tag) -> str:
+def _img_of_markdown(text: str, image: Tag, dialect: Dialect) -> str:
     """An img tag for an image in Markdown. Line ends and bars would end what it stands in: a line, a cell of a table."""
     said = {marks.WAS_MARKDOWN: text, **image.values()}
     attributes = " ".join(f'{name}="{escaped(value)}"' for name, value in said.items())
-    return f"<img {attributes}>".replace("\r", "&#13;").replace("\n", "&#10;").replace("|", "&#124;")
+    end = " />" if dialect.closed else ">"
+    return f"<img {attributes}{end}".replace("\r", "&#13;").replace("\n", "&#10;").replace("|", "&#124;")
 
 
 def _author_tag(page: str, tag: Tag) -> str:
@@ -259,7 +272,7 @@ def with_attributes(tag_text: str, attributes: Sequence[str], dialect: Dialect, 
     tag = read_tag(tag_text, 0, dialect.code)
     if tag is None or not attributes:
         return tag_text
-    ending = re.search(r"\s*/?>\Z", tag_text)
+    ending = re.search(r"\s*/?>\Z", tag_text[: tag.end])
     last = tag.attributes[-1].end if tag.attributes else len("<img")
     behind = max(last, ending.start() if ending else last)
     return "".join([tag_text[:behind], *(gap + attribute for attribute in attributes), tag_text[behind:]])

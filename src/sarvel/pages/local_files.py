@@ -18,21 +18,27 @@ class Roots:
     Attributes:
         page: the folder of the page.
         output: the folder of renditions; None without a plan.
-        address: how pages reach it.
+        address: how pages reach it, if the plan says that; else "".
+        root: the folder that is served as /; None if nobody says.
+        base: the path that the page's relative addresses begin at; None for the page's own.
     """
 
     page: Path
     output: Path | None = None
     address: str = ""
+    root: Path | None = None
+    base: str | None = None
 
 
 def path_of(url: str) -> str | None:
     """The path of an address within this site, escapes resolved; None for others.
 
-    An address with a scheme, be it of the web, of data or of a script, never means a file of the site.
+    An address with a scheme, be it of the web, of data or of a script, never means a file of the site. A backslash is read as a
+    slash, as browsers do (URL Standard, section 4.4, "path state" of special schemes).
     """
+    path, mark, rest = url.partition("?" if "?" in url.partition("#")[0] else "#")
     try:
-        parts = urllib.parse.urlsplit(url)
+        parts = urllib.parse.urlsplit(path.replace("\\", "/") + mark + rest)
     except ValueError:  # a bracket in the place of a host is never closed
         return None
     path = urllib.parse.unquote(parts.path, errors="surrogateescape")
@@ -58,15 +64,19 @@ def file_of(url: str, roots: Roots) -> tuple[Path | None, Path | None]:
     if path is None:
         return None, None
     address = urllib.parse.unquote(roots.address)
-    if roots.output and path.startswith(f"{address}/"):
+    if roots.output and address and path.startswith(f"{address}/"):
         file = roots.output / path[len(address) + 1 :]
         if is_file(file) or path.startswith("/"):
             return _there(file)
+    if not path.startswith("/") and roots.base is None:
+        return _there(roots.page / path)
     if not path.startswith("/"):
-        file = roots.page / path
-        return _there(file)
+        path = f"{(roots.base or '').rpartition('/')[0]}/{path}"
+        if not path.startswith("/") or (roots.base or "").startswith("./"):
+            return _there(roots.page / path)
     folder = roots.page.absolute()
-    places = [base / path.lstrip("/") for base in (folder, *folder.parents)]
+    tops = ([roots.root.absolute()] if roots.root else []) + [folder, *folder.parents]
+    places = [top / path.lstrip("/") for top in tops]
     found = next((place for place in places if is_file(place)), None)
     if found or path.count("/") == 1:
         return found, None

@@ -5,7 +5,7 @@ from __future__ import annotations
 import codecs
 import itertools
 import os
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path, PurePosixPath
 
@@ -155,18 +155,25 @@ def _decoded(file: Path, content: bytes, encoding: str, mark: bytes) -> PageText
         ) from error
 
 
-def master_named(src: str, page: Path, plan_folder: Path, masters_folder: Path) -> str | None:
+def master_named(src: str, page: Path, tops: Sequence[Path], masters_folder: Path) -> str | None:
     """The key of the master that a page's `src` means, or None if it points outside the masters folder.
 
-    A `src` is seen from the page, as a browser does; else from the plan's folder, as it is once the site is served; else
-    from the masters folder. The first of these that lies in the masters folder counts, a file that exists before others.
+    A `src` is seen from the page, as a browser does; else from the folders that are served, or may be; else from the masters
+    folder. The first of these that lies in the masters folder counts, a file that exists before others.
+
+    Args:
+        src: the address.
+        page: the page.
+        tops: folders that it may be seen from: of the plan, of the site's root, of the page's base.
+        masters_folder: the folder of masters.
     """
     path = path_of(src)
     if path is None:
         return None
     rooted = path.lstrip("/")
     root = _flat(str(masters_folder))
-    places = ((str(page.parent), path), (str(plan_folder), rooted), (str(masters_folder), rooted))
+    own = [] if path.startswith("/") else [(str(page.parent), path)]
+    places = (*own, *((str(top), rooted) for top in tops), (str(masters_folder), rooted))
     keys = [key for folder, name in places if (key := _below(_flat(folder, name), root))]
     if len(set(keys)) == 1:
         return keys[0]

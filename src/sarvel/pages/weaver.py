@@ -11,6 +11,7 @@ from sarvel.core.markup.picture import Markup, write_markup
 from sarvel.core.markup.preload import preloads
 from sarvel.pages.asks import Page
 from sarvel.pages.blocks import Block, Span, first_lost, replaced
+from sarvel.pages.output_address import Addresses
 from sarvel.pages.preload_links import PreloadPlace
 from sarvel.pages.write import woven
 
@@ -61,21 +62,22 @@ class Woven:
 def weave(
     page: Page,
     edition: Edition,
-    address: str,
+    addresses: Addresses,
     unmade: Container[tuple[str, str]],
     backgrounds: Mapping[str, str] | None,
-    known: dict[tuple[str, str], Markup],
+    known: dict[tuple[str, str, str], Markup],
 ) -> Woven:
     """Puts the Edition's markup into a page. What cannot be woven stays as it is.
 
     Args:
         page: the page.
         edition: what was composed from this and other pages.
-        address: how pages reach the folder of renditions.
+        addresses: how pages reach the folder of renditions.
         unmade: slot and master of pictures whose files are not all there: a page must not point at them.
         backgrounds: of placeholders, by key; None leaves them out of the markup.
-        known: markup that was written before, by slot and master; more is put in.
+        known: markup that was written before, by address, slot and master; more is put in.
     """
+    address = addresses.of_page(page.file.target, page.text.text, [block.src or "" for block in page.blocks])
     changes: list[tuple[Span, str]] = []
     faults: list[str] = []
     first: dict[tuple[str, str], Picture] = {}
@@ -88,9 +90,10 @@ def weave(
             faults.append(f"{page.file.source}:{ask.block.line}:{ask.block.column}: {problem}")
             continue
         pair = (ask.slot, picture.master.key)
-        if pair not in known:
-            known[pair] = write_markup(picture, address, backgrounds)
-        changes.append((ask.block, woven(page.text.text, ask.block, known[pair], picture.alt, page.file.dialect)))
+        if (address, *pair) not in known:
+            known[address, *pair] = write_markup(picture, address, backgrounds)
+        markup = known[address, *pair]
+        changes.append((ask.block, woven(page.text.text, ask.block, markup, picture.alt, page.file.dialect)))
         if picture.slot.load == "first":
             first[pair] = picture
     count = len(changes)

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Container
+from collections.abc import Container, Mapping, Sequence
 
 from sarvel.core.html.dialect import HTML, Dialect
 from sarvel.core.html.tags import Tag, line_end, read_tag
 from sarvel.core.markup.picture import Markup, Source
-from sarvel.pages.blocks import BOUND, SET_ASIDE, WAS, Block, behind_name, escaped, literal, recased, with_attributes
+from sarvel.pages.blocks import BOUND, WAS, Block, behind_name, escaped, literal, recased, with_attributes
 from sarvel.pages.marks import MARK, mark_of
+from sarvel.pages.room import CONTENTS, RoomHere, room_in, styled
 
 # What component frameworks and shadow trees read on an element to tell whether, how often or where it is there.
 _MOVED = ("v-if", "v-else-if", "v-else", "v-for", "v-slot", "key", ":key", "v-bind:key", "slot", "x-if", "x-for")
@@ -25,7 +26,7 @@ def woven(page: str, block: Block, markup: Markup, alt: str | None, dialect: Dia
         alt: the words to add where the author's tag has none; None adds none.
         dialect: how to spell it.
     """
-    line = None if dialect.one_line else line_end(page) + block.indent
+    line = None if block.one_line else line_end(page) + block.indent
     said = None if block.alt is not None else alt
     unmarked = _written_out(block.image, markup, said, line, dialect)
     return _written_out(block.image, markup, said, line, dialect, mark=mark_of(unmarked, dialect))
@@ -68,24 +69,27 @@ def _written_out(
         alone: whether nothing is to be woven again here.
     """
     gap, inner = ("", " ") if line is None else (line + "  ", line + ("    " if markup.sources else "  "))
-    moved = _moved(tag, dialect) if markup.sources else []
-    background = markup.background if dialect.styled else ""
-    bound = (form + name for form in BOUND for name in SET_ASIDE)
-    set_aside = (*SET_ASIDE, *bound, *(["style"] if background else []), *(name for name, _ in moved))
-    ours = _image_attributes(tag, markup, background, alt, mark, dialect)
-    image = _with_ours(tag, ours, inner, set_aside, dialect)
+    author = _read(tag, dialect)
+    moved = _moved(tag, author) if markup.sources else []
+    room = room_in(author, markup)
+    style = styled(author, {**room.style, "background": markup.background}, dialect) if markup.style else ""
+    set_aside = ("srcset", "sizes", *room.aside, *(["style"] if style else []), *(name for name, _ in moved))
+    bound = (form + name for form in BOUND for name in ("srcset", "sizes", *room.aside))
+    ours = _image_attributes(author, markup, room, [alt, mark, style], dialect)
+    image = _with_ours(tag, ours, inner, (*set_aside, *bound), dialect)
     if not markup.sources:
         return image
-    ours = [] if alone else ['data-woven=""' if dialect.closed else "data-woven"]
-    opening = " ".join(["<picture", *ours, *(text for _, text in moved)])
+    attributes = [] if alone else ['data-woven=""' if dialect.closed else "data-woven"]
+    attributes += [CONTENTS[dialect.style]] if markup.style else []
+    opening = " ".join(["<picture", *attributes, *(text for _, text in moved)])
     end = "/>" if dialect.closed else ">"
-    sources = "".join(f"{_source(source, inner, dialect)}{gap}{end}" for source in markup.sources)
+    written = (_source(source, inner, dialect, sized=room.on_sources) for source in markup.sources)
+    sources = "".join(f"{source}{gap}{end}" for source in written)
     return f"{opening}{gap}>{sources}{image}</picture>"
 
 
-def _moved(tag_text: str, dialect: Dialect) -> list[tuple[str, str]]:
+def _moved(tag_text: str, tag: Tag) -> list[tuple[str, str]]:
     """Attributes that belong on the outermost element: names in lower case, and their text."""
-    tag = _read(tag_text, dialect)
     return [(one.name.lower(), tag_text[one.start : one.end]) for one in tag.attributes if one.name.lower() in _MOVED]
 
 
@@ -112,10 +116,18 @@ def _with_ours(tag_text: str, ours: list[str], line: str, set_aside: Container[s
 
 
 def _image_attributes(
-    tag: str, markup: Markup, background: str, alt: str | None, mark: str, dialect: Dialect
+    author: Tag, markup: Markup, room: RoomHere, texts: Sequence[str | None], dialect: Dialect
 ) -> list[str]:
-    """Our attributes of the img, grouped as lines. What the author says of loading stays the author's."""
-    author = _read(tag, dialect)
+    """Our attributes of the img, grouped as lines. What the author says of loading stays the author's.
+
+    Args:
+        author: the img as its author wrote it.
+        markup: what to write.
+        room: how room is kept for it here.
+        texts: the words to add, None for none; the mark; the style attribute, whole.
+        dialect: how to spell it.
+    """
+    alt, mark, style = texts
     said = {attribute.name.lower().removeprefix("v-bind").removeprefix(":") for attribute in author.attributes}
     wanted = {
         "loading": "eager" if markup.eager else "lazy",
@@ -123,27 +135,26 @@ def _image_attributes(
         "fetchpriority": "high" if markup.eager else None,
         "alt": alt,
     }
-    rest = _written(dialect, **{name: value for name, value in wanted.items() if name not in said})
-    theirs = author.get("style")
-    style = f"background:{background}" + (f";{theirs.value}" if theirs and theirs.value else "")
     lines = [
         _written(dialect, src=markup.src, **{MARK: mark}),
-        *_candidates(markup.image, dialect),
-        rest,
-        _written(dialect, style=style) if background else "",
+        *_candidates(markup.image, dialect, room.size),
+        _written(dialect, **{name: value for name, value in wanted.items() if name not in said}),
+        style or "",
     ]
     return [line for line in lines if line]
 
 
-def _source(source: Source, line: str, dialect: Dialect) -> str:
+def _source(source: Source, line: str, dialect: Dialect, *, sized: bool) -> str:
     conditions = _written(dialect, media=source.media, type=source.type)
-    return line.join([f"<source {conditions}", *_candidates(source, dialect)])
+    size = {"width": str(source.width), "height": str(source.height)} if sized else {}
+    hidden = 'hidden="hidden"' if dialect.closed else "hidden"  # else, in a grid, each would be a cell of its own
+    return line.join([f"<source {conditions} {hidden}", *_candidates(source, dialect, size)])
 
 
-def _candidates(source: Source, dialect: Dialect) -> list[str]:
-    size = _written(dialect, width=str(source.width), height=str(source.height))
-    sizes = _written(dialect, sizes=source.sizes)
-    return [_written(dialect, srcset=source.srcset), f"{sizes} {size}" if sizes else size]
+def _candidates(source: Source, dialect: Dialect, size: Mapping[str, str]) -> list[str]:
+    """The lists of a source or an img, and its width and height, as lines."""
+    behind = " ".join(filter(None, (_written(dialect, sizes=source.sizes), _written(dialect, **size))))
+    return [_written(dialect, srcset=source.srcset), *([behind] if behind else [])]
 
 
 def _written(dialect: Dialect, **attributes: str | None) -> str:

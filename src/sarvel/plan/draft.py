@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Iterator, Mapping, Sequence, Sized
 from dataclasses import dataclass, field
 
 from sarvel.core.survey.groups import Group
@@ -19,6 +19,26 @@ _SLOTS = """\
 """
 
 
+_WORST = 3  # places that are named of many
+
+
+@dataclass(frozen=True)
+class Larger:
+    """A larger file of an image, which stands in for it.
+
+    Attributes:
+        key: of the image's own file.
+        slot: that it is for.
+        master: the larger file.
+        ratio: the shape of its own file, if that of the larger one differs; else "".
+    """
+
+    key: str
+    slot: str
+    master: str
+    ratio: str
+
+
 @dataclass(frozen=True)
 class Draft:
     """The contents of a plan to draft; paths are relative to its folder, with forward slashes.
@@ -27,35 +47,86 @@ class Draft:
         masters: the folder of the images.
         pages: folders, files and globs of pages.
         output: where renditions go.
-        address: how pages reach that.
         breaks: viewport widths, CSS px, and how many media queries ask for each, the most used first.
         groups: the slots.
         without_alt: images that have no words anywhere, by master key; where one of each is.
-        left: what was found and the plan does not mend, in words.
+        larger: files that images link to and that stand in for their own.
+        left: images that the plan does not take: why, and where they are.
     """
 
     masters: str
     pages: Sequence[str]
     output: str
-    address: str
     breaks: Sequence[tuple[float, int]]
     groups: Sequence[Group]
     without_alt: Mapping[str, str] = field(default_factory=dict)
-    left: Sequence[str] = ()
+    larger: Sequence[Larger] = ()
+    left: Mapping[str, Sequence[str]] = field(default_factory=dict)
+
+    @property
+    def count(self) -> int:
+        """How many images the slots take."""
+        return sum(len(group.images) for group in self.groups)
 
 
 def drafted(draft: Draft) -> str:
     """The text of the plan."""
+    left = _left(draft)
     parts = [_site(draft), _breakpoints(draft), _defaults(), _SLOTS, *map(_slot, draft.groups)]
-    if draft.without_alt:
-        parts.append('# These images have no alt. Say what they show, in words; "" if they are decoration.')
-        parts += [
-            f'[masters.{_text(key)}]\n# alt = ""    # {_line(place)}\n'
-            for key, place in sorted(draft.without_alt.items())
-        ]
-    if draft.left:
-        parts.append("# Left to you:\n" + "".join(f"# - {_line(line)}\n" for line in draft.left))
+    parts += _masters(draft)
+    if left:
+        parts.append("# Left to you:\n" + "".join(f"# - {_line(line)}\n" for line in left))
     return "\n".join(parts)
+
+
+def left_over(draft: Draft, file: str) -> list[str]:
+    """What needs a person, in words: a line for each kind, with a count and the first places.
+
+    Args:
+        draft: the plan.
+        file: how it is called.
+    """
+    lines = []
+    if draft.without_alt:
+        count = _counted(draft.without_alt, "image")
+        lines.append(f"{count} without alt; say in {file} what each shows: {_named(draft.without_alt)}")
+    return [*lines, *_left(draft)]
+
+
+def _left(draft: Draft) -> list[str]:
+    """Slots and images that need a person, in words."""
+    guessed = [f"slots.{group.name}" for group in draft.groups if group.guessed]
+    lines = []
+    if guessed:
+        words = "nothing tells how wide images are shown; say it in shown"
+        lines.append(f"{_counted(guessed, 'slot')}: {words}: {_named(guessed)}")
+    lines += [f"{_counted(at, 'image')} not taken: {words}: {_named(at)}" for words, at in draft.left.items()]
+    return lines
+
+
+def _counted(some: Sized, one: str) -> str:
+    return f"1 {one}" if len(some) == 1 else f"{len(some)} {one}s"
+
+
+def _named(some: Collection[str]) -> str:
+    """The first names, and how many more there are."""
+    first = ", ".join(list(some)[:_WORST])
+    return first if len(some) <= _WORST else f"{first} and {len(some) - _WORST} more"
+
+
+def _masters(draft: Draft) -> Iterator[str]:
+    """The tables of single images."""
+    larger = {one.key: one for one in draft.larger}
+    if draft.without_alt:
+        yield '# Images without alt: say what they show, in words; "" if they are decoration.'
+    for key in sorted({*draft.without_alt, *larger}):
+        lines = [f"[masters.{_text(key)}]"]
+        if key in draft.without_alt:
+            lines.append(f'# alt = ""    # {_line(draft.without_alt[key])}')
+        if one := larger.get(key):
+            said = f"from = {_text(one.master)}" + (f", ratio = {_text(one.ratio)}" if one.ratio else "")
+            lines.append(f"cuts.{_key(one.slot)}.all = {{ {said} }}    # it links to this larger file")
+        yield "\n".join(lines) + "\n"
 
 
 def names_of(breaks: Sequence[tuple[float, int]]) -> dict[str, tuple[float, int]]:
@@ -78,7 +149,6 @@ def _site(draft: Draft) -> str:
         f"masters = {_text(draft.masters)}    # the images as they are; never written to\n"
         f"pages   = [{pages}]\n"
         f"output  = {_text(draft.output)}    # where renditions go\n"
-        f"address = {_text(draft.address)}    # how pages reach that folder\n"
         '# woven = "public"    # finished pages go here; without this they are woven in place\n'
     )
 
@@ -109,8 +179,15 @@ def _slot(group: Group) -> str:
     if group.takes:
         lines.append(f"takes = [{', '.join(map(_literal, group.takes))}]")
     lines.append(f"shown = {_text(group.shown)}    # {group.why}")
-    if group.first:
-        lines.append('load  = "first"    # seen at once')
+    if group.layout.urgent:
+        lines.append('load  = "first"    # its author fetches it first')
+    elif group.opens:
+        lines.append('# load  = "first"    # if it is seen at once: a page begins with it')
+    if group.layout.shaped:
+        lines.append('space = "none"    # the stylesheet gives these images a ratio')
+    if group.layout.by_place:
+        lines.append("# Without a picture around it, for a rule means its place: " + _line(group.layout.by_place))
+        lines.append('formats = ["webp"]')
     return "\n".join(lines) + "\n"
 
 

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+import re
 import tomllib
 import urllib.parse
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
-from pathlib import Path
+from pathlib import Path, PurePosixPath
 from types import MappingProxyType
 from typing import TypeVar
 
@@ -26,6 +27,9 @@ from sarvel.plan.key_lines import KeyPath, lines_of_keys
 from sarvel.plan.limits import odd_values
 from sarvel.plan.messages import Problem, deepest_line, in_words, innermost, nearest, toml_in_words, where
 from sarvel.plan.slot_layout import read_cuts, read_ratio, read_shown
+
+_AUTO = re.compile(r"\s*auto\s*(?:,|$)", re.IGNORECASE)
+_SERVED = ("public", "static", "dist")  # names of the folder that frameworks serve as /
 
 
 @dataclass(frozen=True)
@@ -69,7 +73,8 @@ class Plan:
         masters_folder: the folder of master images.
         page_patterns: folders, files or globs of pages, relative to the plan's folder.
         output: the folder of renditions.
-        address: how pages reach it: a URL prefix, escaped, without a slash at its end.
+        address: how pages reach it: a URL prefix, escaped, without a slash at its end; None goes by the page.
+        root: the folder that is served as /.
         woven: the folder that woven pages go to; None weaves in place.
         outside: folders outside of the plan's own that may be written to.
         stylesheet: whether placeholders are rules of a stylesheet, not style attributes.
@@ -90,7 +95,8 @@ class Plan:
     masters_folder: Path
     page_patterns: tuple[str, ...]
     output: Path
-    address: str
+    address: str | None
+    root: Path
     woven: Path | None
     outside: tuple[Path, ...]
     stylesheet: bool
@@ -177,8 +183,8 @@ def plan_from(content: Mapping[str, object], file: Path, lines: Mapping[KeyPath,
         masters_folder=folder / parsed.site.masters,
         page_patterns=parsed.site.pages,
         output=folder / parsed.site.output,
-        # What srcset cannot hold is escaped: white space ends a URL there, and so does a comma at its end.
-        address=urllib.parse.quote(parsed.site.address.rstrip("/"), safe="/:?#[]@!$&'()*+;=%~"),
+        address=_address(parsed.site.address),
+        root=_root(parsed.site, folder),
         woven=folder / parsed.site.woven if parsed.site.woven else None,
         outside=tuple(folder / place for place in parsed.site.outside),
         stylesheet=parsed.site.placeholders == "stylesheet",
@@ -194,6 +200,22 @@ def plan_from(content: Mapping[str, object], file: Path, lines: Mapping[KeyPath,
         checks=_checks(parsed.check),
         lines=MappingProxyType(lines),
     )
+
+
+def _address(said: str | None) -> str | None:
+    """A URL prefix as srcset can hold it: white space ends a URL there, and so does a comma at its end."""
+    return None if said is None else urllib.parse.quote(said.rstrip("/"), safe="/:?#[]@!$&'()*+;=%~")
+
+
+def _root(said: schema.Site, folder: Path) -> Path:
+    """The folder that is served as /: the plan's word, else where pages and renditions go, else one named so, else its own."""
+    if said.root is not None:
+        return folder / said.root
+    output = PurePosixPath(said.output)
+    if said.woven and output.is_relative_to(said.woven):
+        return folder / said.woven
+    named = next((one for one in reversed(output.parents) if one.name in _SERVED), None)
+    return folder / named if named else folder
 
 
 def _partials(said: schema.Partials, folder: Path) -> Partials:
@@ -290,7 +312,15 @@ def _slot(name: str, slot: schema.Slot, parsed: schema.PlanFile) -> Slot:
         behind=slot.behind,
         takes=_takes(slot.takes, (*path, "takes")),
         placeholder=slot.placeholder.lower(),
+        space=slot.space or "",
+        styled=slot.styled or _says_auto(slot.shown),
     )
+
+
+def _says_auto(shown: object) -> bool:
+    """Tells whether a shown width is a `sizes` value that lets browsers measure the image."""
+    said = shown.get(schema.EVERY_BAND, "") if isinstance(shown, Mapping) else ""
+    return bool(_AUTO.match(said))
 
 
 def _takes(said: Iterable[str], path: KeyPath) -> tuple[Selector, ...]:

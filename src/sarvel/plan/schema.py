@@ -64,6 +64,11 @@ _NAME_FORM = r'^(?:[^{}/\\\x00-\x1f:*?"<>|]|\{(?:stem|slot|cut|width|height|dens
 _WEIGHT_FORM = r"^\s*\d{1,9}(\.\d{1,9})?\s*(kB|MB)\s*$"
 _SLOT_FORM = r"^[\p{L}_](?:[\p{L}\p{N}_-]*)$"
 _SLOT = "letters, digits, hyphens and underscores, the first a letter: it becomes a class, a folder and a part of file names"
+_SPACE = (
+    '"ratio" (in a style, which harms no stylesheet that gives images no ratio), "size" (width and height, for stylesheets '
+    'that say height: auto) or "none": how room is kept for an image until it has loaded'
+)
+_STYLED = "true or false: whether the stylesheet gives images a width, so that browsers may measure it (auto in sizes)"
 _PLACEHOLDER = '"none", "tint", "soft", "outline", or a color such as "#c8d6df"'
 
 # 16383 px is the most that a WebP file can be wide or high (RFC 9649, section 2.6); other formats allow more.
@@ -190,9 +195,11 @@ class Site(Shape):
         default=("pages",), strict=False, description='a list of folders, files or globs, such as ["pages"]'
     )
     output: str = Field(default="public/pictures", min_length=1, description="the folder for renditions")
-    address: str = Field(
-        default="/pictures", description='how pages reach that folder, a URL prefix such as "/pictures"'
+    address: str | None = Field(
+        default=None,
+        description='how all pages reach that folder, a URL prefix such as "/pictures"; without it, each in its own way',
     )
+    root: str | None = Field(default=None, min_length=1, description='the folder that is served as /, such as "public"')
     woven: str | None = Field(default=None, min_length=1, description="the folder that woven pages go to")
     outside: tuple[str, ...] = Field(
         default=(),
@@ -256,6 +263,8 @@ class Making(Shape):
     keep: tuple[Literal["credit"], ...] = Field(default=(), strict=False, description=_KEEP)
     interlace: bool = Field(default=False, description=_INTERLACE)
     placeholder: str = Field(default="none", pattern=_PLACEHOLDER_FORM, description=_PLACEHOLDER)
+    space: Literal["ratio", "size", "none"] | None = Field(default=None, description=_SPACE)
+    styled: bool = Field(default=False, description=_STYLED)
     densities: tuple[Density, ...] = Field(default=(1, 2), min_length=1, strict=False, description=_DENSITIES)
     rungs: int = Field(default=5, ge=1, le=20, description=_RUNGS)
     excess: str | None = Field(default=None, pattern=_PERCENT, description=_EXCESS)

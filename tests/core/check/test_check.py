@@ -9,6 +9,7 @@ import pytest
 from sarvel.core.check.addresses import check_files
 from sarvel.core.check.all_rules import check as check_page
 from sarvel.core.check.allow import allowed_away
+from sarvel.core.check.boxes import check_boxes
 from sarvel.core.check.candidates import check_candidates
 from sarvel.core.check.context import Context, FileLookup, LinkedFile
 from sarvel.core.check.devices import check_devices
@@ -19,7 +20,10 @@ from sarvel.core.check.styles import check_page_styles
 from sarvel.core.css.device import Device
 from sarvel.core.css.sheet import read_sheet
 from sarvel.core.html.document import Document, read_document
+from sarvel.core.html.page_styles import PageStyles
 from sarvel.plan.read import plan_from
+from tests.core.check.test_boxes import CASES as BOXES
+from tests.core.check.test_boxes import page_of
 
 FILES = {
     "a.avif": LinkedFile(400, 300, "image/avif"), "b.avif": LinkedFile(800, 600, "image/avif"),
@@ -188,7 +192,7 @@ def test_a_planted_fault_is_found_at_its_place_and_its_twin_is_clean(
 
 
 def test_every_rule_has_a_case() -> None:
-    assert {case[1] for case in CASES} == set(RULES)
+    assert {case[1] for case in CASES} | {rule for *_, rule in BOXES if rule} == set(RULES)
 
 
 @pytest.mark.parametrize(
@@ -209,20 +213,25 @@ def test_what_is_sound_or_cannot_be_told_is_let_be(markup: str) -> None:
     assert check(markup, lambda address: None if "{" in address else FILES.get(address)) == []
 
 
+def styles_of(page: Document, context: Context) -> PageStyles:
+    return PageStyles(page, [image.tag for image in page.images], context.sheets)
+
+
 MODULES: dict[str, Callable[[Document, Context], Iterable[Finding]]] = {
     "sources": lambda page, context: check_sources(page, context.lookup),
     "candidates": lambda page, context: check_candidates(page, context.lookup),
-    "img": lambda page, _: check_images(page),
+    "img": lambda page, context: check_images(page, styles_of(page, context)),
     "addresses": lambda page, context: check_files(page, context.lookup),
     "devices": check_devices,
     "styles": check_page_styles,
+    "boxes": lambda page, context: check_boxes(page, styles_of(page, context), context),
     "allow": lambda page, _: allowed_away(page, []),
 }
 
 
 def test_each_rule_is_looked_after_by_one_module() -> None:
     found: dict[str, set[str]] = {rule: set() for rule in RULES}
-    for markup, *_ in CASES:
+    for markup in [*(case[0] for case in CASES), *(page_of(css, body) for css, body, _ in BOXES)]:
         page, context = read_document(markup), context_of(FILES.get)
         page = replace(page, images=[image for image in page.images if not image.is_ask])
         for name, check_module in MODULES.items():

@@ -14,7 +14,7 @@ from sarvel.core.facts import FormatFacts, MasterFacts
 from sarvel.core.layout.audience import BUILT_IN
 from sarvel.core.layout.bands import bands_from
 from sarvel.core.layout.shown import EVERYWHERE, Shown, Step
-from sarvel.core.markup.picture import displayed_size, fallback, placeholder_rules, write_markup
+from sarvel.core.markup.picture import displayed_size, fallback, style_rules, write_markup
 from sarvel.core.model import CutRule, Finish, Master, Slot, Treatment
 
 FORMATS = {
@@ -170,10 +170,12 @@ def test_placeholders(slot: Slot, facts: MasterFacts, kinds: list[str | None]) -
     assert all(bool(key) != (kind or "").startswith("#") for key, kind in zip(keys, kinds, strict=False))
 
 
-def test_placeholder_rules_let_the_first_cut_that_holds_win() -> None:
+def test_style_rules_let_the_first_cut_that_holds_win() -> None:
     picture = only(replace(BANNER, placeholder="tint"))
     first, last = (cut.placeholder.key if cut.placeholder else "" for cut in picture.cuts)
-    rules = placeholder_rules([picture], {first: "#111111", last: "#222222"}).splitlines()
+    whole, height, *rules = style_rules([picture], {first: "#111111", last: "#222222"}).splitlines()
+    assert whole == ":where(picture[data-woven]) { display: contents }"
+    assert height.startswith(":where(img[src") and height.endswith("{ height: auto }"), "its cuts differ in shape"
     assert "#222222 content-box" in rules[0] and not rules[0].startswith("@media")
     assert rules[1].startswith("@media (min-width: 1024px) { ") and "#111111 content-box" in rules[1]
     assert fallback(picture).name in rules[0]

@@ -1,6 +1,7 @@
 """Who meets a cut, and what they need of it."""
 
 from dataclasses import replace
+from typing import Any
 
 import pytest
 
@@ -34,8 +35,28 @@ def test_no_need_exceeds_the_widest(widest: int, need: int) -> None:
     slot = replace(BADGE, widest=widest)
     assert need_of(slot, Device(400, 800, 3)) == need
     (cut,) = demands_of(slot, BUILT_IN)
-    assert cut.constant == 96 and cut.sizes == "" and max(cut.ladder(10_000).widths) == need
+    assert cut.said(2560) == (96, "") and cut.said(50) == (50, "") and max(cut.ladder(10_000).widths) == need
     assert cut.ladder(50).widths == (50,), "never wider than the master gives"
+
+
+@pytest.mark.parametrize(
+    ("change", "most", "said"),
+    [
+        ({}, 5000, (None, "min(100vw - 4rem, 1280px)")),
+        ({}, 1280, (None, "min(100vw - 4rem, 1280px)")),
+        ({}, 970, (None, "min(100vw - 4rem, 1280px, 970px)")),
+        ({}, 900, (None, "min(100vw - 4rem, 1280px, 900px)")),
+        ({"load": "later"}, 5000, (None, "min(100vw - 4rem, 1280px)")),
+        ({"load": "later", "styled": True}, 5000, (None, "auto, min(100vw - 4rem, 1280px)")),
+        ({"load": "first", "styled": True}, 5000, (None, "min(100vw - 4rem, 1280px)")),
+    ],
+)
+def test_sizes_never_exceed_the_files_own_width(
+    change: dict[str, Any], most: int, said: tuple[float | None, str]
+) -> None:
+    """The desk cut begins at 1024 px: there 100vw - 4rem is 960 px."""
+    desk, _ = demands_of(replace(BANNER, **change), BUILT_IN)
+    assert desk.said(most) == said
 
 
 def test_ladders_by_hand_by_excess_and_by_rungs() -> None:

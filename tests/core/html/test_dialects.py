@@ -7,6 +7,9 @@ from sarvel.core.html.dialect import DIALECTS, dialect_of
 from sarvel.core.html.front_matter import front_matter_end
 from sarvel.core.html.images import names_a_file
 from sarvel.core.html.markdown import read_markdown
+from sarvel.core.html.markdown_script import markdown_script_tags
+from sarvel.core.html.nested import code_with_elements
+from sarvel.core.html.sections import section_tags
 from sarvel.core.html.tags import Wanted
 from sarvel.core.html.template_code import (
     braces,
@@ -29,6 +32,21 @@ CASES = [
     ("script", f"const s = '{IMG}'; // {IMG}\nreturn a < b ? <p>{IMG.replace('>', '/>')}</p> : null;", 1),
     ("markdown", f"{IMG}\n\n![b](b.jpg)\n\n    {IMG}\n\n`![c](c.jpg)`\n", 2),
     ("xhtml", f"<![CDATA[{IMG}]]>{IMG}", 1),
+    ("html", f"{{{{!-- {{{{ a }}}} {IMG} --}}}}{{{{/* {{{{ a }}}} {IMG} */}}}}{{{{- /* {IMG} */ -}}}}{IMG}", 1),
+    ("html", f"{{{{{{{{raw-code x}}}}}}}}{IMG}{{{{{{{{/raw-code}}}}}}}}{IMG}", 1),
+    ("html", f"<?php $a = '?>{IMG}'; /* ?>{IMG} */ $b = <<<END\n?>{IMG} \"\n  END; $c = \"?>{IMG}\" ?>{IMG}", 1),
+    ("html", f"<?php // it's ?>{IMG}<?= '?>' ?>{IMG}<?php # don't\n $a = 1 ?>{IMG}", 3),
+    ("html", f"{IMG}<?php echo 'never closed", 1),
+    ("calls", f"{{{{-- {{{{ $a }}}} {IMG} --}}}}@php $a = \"{IMG}\"; @endphp @php($a = 1) {IMG}", 1),
+    ("sections", f"<docs>{IMG}</docs><template><div>{IMG}<template #x>{IMG}</template><Img src='a'/></div></template><i18n>{IMG}</i18n>", 2),
+    ("sections", f"<script>'{IMG}'</script><!-- <template>{IMG}</template> --><template lang='pug'>{IMG}</template>", 0),
+    ("elements", f"<%-- {IMG} --%><c:if test='${{a > 1}}'>{IMG}</c:if><c:out value=\"${{'{IMG}'}}\"/>", 1),
+    ("elements", "<img <c:if test='${a}'>class='x'</c:if> src=\"<c:url value='/a.jpg'/>\">", 1),
+    ("statements", f"@* {IMG} *@{IMG}", 1),
+    ("markdown-script", f"import a from './{IMG}'\n\n![b](b.jpg) `{IMG}`\n\n{{list.map(x => '{IMG}')}}\n\n<Card>\n  ![c](c.jpg)\n</Card>", 2),
+    ("markdown-script", "{/* ![b](b.jpg) */}\n\n    ![c](c.jpg)\n\n<Img src='a'/><img src={a} />\n", 2),
+    ("script", "const f = <T,>(a: T) => a, g = <T extends {}>(a: T) => a; return <Card icon={<img src='a.jpg' />}><img src='b.jpg'/></Card>", 2),
+    ("script", "return <Card icon={list.map(a => <img src='a.jpg' />)} text='<img>' />", 1),
 ]  # fmt: skip
 
 
@@ -57,6 +75,10 @@ def test_within_a_whole_element_all_is_looked_at_and_outside_what_was_asked_for(
         ("a.md", "markdown"),
         ("a.tpl", "xhtml"),
         ("a.png", None),
+        ("a.mdx", "markdown-script"),
+        ("a.vue", "sections"),
+        ("a.cshtml", "statements"),
+        ("a.jsp", "elements"),
     ],
 )
 def test_a_dialect_by_its_file(name: str, dialect: str | None) -> None:
@@ -93,6 +115,13 @@ def test_front_matter(text: str, end: int) -> None:
 )  # fmt: skip
 def test_code_is_passed_over_whole(skip: object, text: str, end: int) -> None:
     assert skip(text, 0) == end  # type: ignore[operator]
+
+
+def test_readers_by_themselves() -> None:
+    wanted = Wanted(frozenset({"b"}))
+    assert [tag.start for tag in section_tags("<template><b/></template>", wanted)] == [10]
+    assert [tag.start for tag in markdown_script_tags("x <b/> <i/>\n", wanted)] == [2]
+    assert code_with_elements("<c:if test='${a > \"b\"}'>x", 0) == 24 and code_with_elements("<b>", 0) == 0
 
 
 def test_code_in_values_and_closings() -> None:

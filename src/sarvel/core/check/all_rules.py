@@ -6,6 +6,7 @@ from dataclasses import replace
 
 from sarvel.core.check.addresses import check_files
 from sarvel.core.check.allow import allowed_away
+from sarvel.core.check.boxes import check_boxes
 from sarvel.core.check.candidates import check_candidates
 from sarvel.core.check.context import Context
 from sarvel.core.check.devices import check_devices
@@ -14,6 +15,7 @@ from sarvel.core.check.rule import Finding
 from sarvel.core.check.sources import check_sources
 from sarvel.core.check.styles import check_page_styles
 from sarvel.core.html.document import Document, Image, span_of
+from sarvel.core.html.page_styles import PageStyles
 
 
 def check(page: Document, context: Context) -> list[Finding]:
@@ -25,14 +27,16 @@ def check(page: Document, context: Context) -> list[Finding]:
     """
     asks = [image for image in page.images if image.is_ask]
     page = replace(page, images=[image for image in page.images if not image.is_ask])
+    styles = PageStyles(page, [image.tag for image in page.images], context.sheets)
     found = [
         *(_not_woven(image) for image in asks),
         *check_sources(page, context.lookup),
         *check_candidates(page, context.lookup),
-        *check_images(page),
+        *check_images(page, styles),
         *check_files(page, context.lookup),
         *check_devices(page, context),
         *check_page_styles(page, context),
+        *check_boxes(page, styles, context),
     ]
     return sorted(dict.fromkeys(allowed_away(page, found)), key=lambda one: (one.start, one.rule))
 

@@ -139,11 +139,18 @@ def _against_slot(image: Image, context: Context) -> Iterator[Finding]:
     for visits in context.audience:
         found = pick(image.element, visits.device)
         wanted = slot.shown.on(visits.device)
-        if found.shown is not None and abs(found.shown - wanted) > max(1.0, _SIZES_DIFFER * wanted):
+        if found.shown is None or _is_natural(found, wanted):
+            continue
+        if abs(found.shown - wanted) > max(1.0, _SIZES_DIFFER * wanted):
             tag = image.tag if found.source is None else image.sources[found.source]
             words = f"sizes says {found.shown:g} px on {visits.device}, the slot {slot.name} shows {wanted:g}"
             yield Finding("sizes-contradict-the-slot", *span_of(tag, "sizes"), words)
             return
+
+
+def _is_natural(found: Pick, wanted: float) -> bool:
+    """Tells whether sizes says less than is wanted because no file is as wide: an image is by nature as wide as sizes says."""
+    return found.shown is not None and found.shown < wanted and max(one.density for one in found.choices) <= 1
 
 
 def _preloads(

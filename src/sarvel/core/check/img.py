@@ -8,6 +8,7 @@ from collections.abc import Iterator
 from sarvel.core.check.rule import Finding
 from sarvel.core.html.document import Document, Image, has_more, is_bound, span_of, value_of
 from sarvel.core.html.images import names_a_file
+from sarvel.core.html.page_styles import PageStyles
 from sarvel.core.html.srcset import parse_srcset
 from sarvel.core.html.template_code import holds_code
 
@@ -17,15 +18,20 @@ _MODERN = ("image/avif", "image/webp", "image/jxl")
 _OLD = re.compile(r"\.(?:jpe?g|png)(?:[?#].*)?$", re.IGNORECASE)
 
 
-def check_images(page: Document) -> Iterator[Finding]:
-    """All findings about images, and about what the page says of its viewport."""
+def check_images(page: Document, styles: PageStyles) -> Iterator[Finding]:
+    """All findings about images, and about what the page says of its viewport.
+
+    Args:
+        page: the page.
+        styles: what stylesheets say of its images.
+    """
     if page.whole and not page.code_in_head:
         yield from _viewport(page)
     for image in page.images:
         more = has_more(page.text, image.tag)
         if not more:
             yield from _words(image)
-            yield from _space(image)
+            yield from _space(image, styles)
         yield from _addresses(image)
         yield from _format(image)
     yield from _loading(page)
@@ -57,13 +63,16 @@ def _words(image: Image) -> Iterator[Finding]:
         yield Finding("decoration-with-words", *span_of(tag, "alt"), "this img is hidden from readers and has words")
 
 
-def _space(image: Image) -> Iterator[Finding]:
+def _space(image: Image, styles: PageStyles) -> Iterator[Finding]:
     tag = image.tag
-    if all(is_bound(tag, name) for name in ("width", "height")) or "aspect-ratio" in (value_of(tag, "style") or ""):
+    if (
+        tag.short
+        or holds_code(value_of(tag, "style") or "")
+        or all(is_bound(tag, name) for name in ("width", "height"))
+    ):
         return
-    if image.tag.short:
-        return
-    yield Finding("size-not-said", tag.start, tag.end, "this img has no width and height")
+    if not styles.may_set(tag, "aspect-ratio") and not (styles.may_set(tag, "height") and styles.may_set(tag, "width")):
+        yield Finding("size-not-said", tag.start, tag.end, "this img has no width and height, and no ratio")
 
 
 def _addresses(image: Image) -> Iterator[Finding]:
@@ -96,7 +105,8 @@ def _loading(page: Document) -> Iterator[Finding]:
         yield Finding("many-urgent-images", *span_of(tag, "fetchpriority"), "another image of this page is urgent, too")
     for image in page.images:
         loading = value_of(image.tag, "loading")
-        if image.number == 1 and page.whole and loading == "lazy" and _large(image):
+        by_plan = image.tag.get("data-master") is not None  # whose slot says when it is loaded
+        if image.number == 1 and page.whole and loading == "lazy" and _large(image) and not by_plan:
             yield Finding("first-image-lazy", *span_of(image.tag, "loading"), "the first image of this page is lazy")
         if image.number > _LATE and loading != "lazy" and page.whole:
             words = f"image {image.number} of this page is fetched at once"

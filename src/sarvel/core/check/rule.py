@@ -156,8 +156,26 @@ _RULES = (
     Rule(
         "size-not-said",
         "wasteful",
-        "Without width and height the page jumps when the image arrives.",
-        "Write width and height of the file, or of its shape; CSS may still scale it.",
+        "Nothing says the shape of the image, so the page jumps when it arrives.",
+        'Write style="aspect-ratio: auto 3/2" with its own ratio; or width and height, and img { height: auto } in a stylesheet.',
+    ),
+    Rule(
+        "height-stays",
+        "broken",
+        "width and height are a size as well as a ratio: a rule changes the width alone, so the image is squeezed.",
+        'img { height: auto } in a stylesheet; or a ratio in place of the attributes, style="aspect-ratio: auto 3/2".',
+    ),
+    Rule(
+        "sizes-beyond-the-files",
+        "wasteful",
+        "An image is by nature as wide as sizes says, and no rule sets its width: it is stretched beyond its own pixels.",
+        "Let sizes say no more than the widest file has: min(100vw, 660px); or set a width in a stylesheet.",
+    ),
+    Rule(
+        "auto-without-width",
+        "broken",
+        "With auto in sizes browsers lay a lazy image out as if it were 300 px by 150, wherever nothing else says its size.",
+        "Set its width in a stylesheet and its ratio in the markup; or take auto away.",
     ),
     Rule(
         "first-image-lazy",

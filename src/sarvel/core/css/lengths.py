@@ -12,6 +12,7 @@ from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field
 from typing import Literal, TypeAlias
 
+import tinycss2
 from tinycss2.ast import DimensionToken, FunctionBlock, LiteralToken, Node, NumberToken, ParenthesesBlock
 
 from sarvel.core.css.device import Device
@@ -70,6 +71,22 @@ class Length:
         # Four viewports that differ in every way a length can hang on: width, height, the lesser, the greater.
         values = {self.on(Device(*viewport)) for viewport in ((320, 480), (480, 320), (997, 613), (613, 997))}
         return values.pop() if len(values) == 1 else None
+
+    def at_most(self, most: float) -> Length:
+        """The length, or so many CSS px where it is more."""
+        fixed = self.fixed()
+        if fixed is not None:
+            return self if fixed <= most else parse_length(f"{most:g}px")
+        inner = _arguments_of_min(self.css) or self.css
+        return parse_length(f"min({inner}, {most:g}px)")
+
+
+def _arguments_of_min(css: str) -> str:
+    """The arguments of a length that is one call of min(); else ""."""
+    match [token for token in tokens_of(css) if token.type != "whitespace"]:
+        case [FunctionBlock(lower_name="min") as call]:
+            return tinycss2.serialize(call.arguments).strip()
+    return ""
 
 
 @dataclass(frozen=True)

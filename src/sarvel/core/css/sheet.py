@@ -41,6 +41,7 @@ class Declaration:
         value: as written.
         urls: those in its value.
         start: where its name begins, in the stylesheet.
+        important: whether it is marked so.
     """
 
     selector: str
@@ -49,6 +50,7 @@ class Declaration:
     value: str
     urls: tuple[Url, ...]
     start: int
+    important: bool = False
 
 
 @dataclass(frozen=True)
@@ -128,7 +130,7 @@ def _declarations(
         if isinstance(one, DeclarationNode):
             start = starts[min(one.source_line, len(starts)) - 1] + one.source_column - 1
             value = tinycss2.serialize(one.value).strip()
-            yield Declaration(selector, media, one.lower_name, value, tuple(_urls(one.value)), start)
+            yield Declaration(selector, media, one.lower_name, value, tuple(_urls(one.value)), start, one.important)
 
 
 def _urls(tokens: Iterable[Node], *, chosen: bool = False) -> Iterator[Url]:

@@ -40,8 +40,8 @@ class Cut:
         by_hand: whether the plan gives the box.
         guessed: how sure it is of a subject that was found in the pixels, 0 to 1; None if the plan names the subject.
         subjects: what is to stay in view, in px as the box is; empty if nobody said.
-        constant: its shown width in CSS px where that is the same on every device, else None.
-        sizes: the `sizes` value; "" where the shown width is constant.
+        constant: its shown width in CSS px where that is the same on every device, else None; at most its own px.
+        sizes: the `sizes` value, nowhere wider than its own px; "" where the shown width is constant.
         ladder: its widths, and what they cost.
         soft: those of `visits` that need more px than the cut has.
         drawn: whether it is flat graphics.
@@ -235,6 +235,8 @@ def _cut(
     placed = _placed(met.rule, override, source, said)
     own_width = max(1, int(placed.box.width + 1e-6))
     ladder = met.ladder(own_width)
+    natural = min(own_width, _width(facts[key], placed.rule)) if override.master else own_width
+    constant, sizes_value = met.said(natural)
     alpha = source.alpha and not placed.rule.treatment.background
     crop = Crop(source.digest, placed.box, placed.rule.treatment, slot.finish.gamut)
     sizes = [(width, max(1, round(width / placed.ratio))) for width in ladder.widths]
@@ -248,8 +250,8 @@ def _cut(
         by_hand=placed.by_hand,
         guessed=placed.guessed,
         subjects=placed.subjects,
-        constant=met.constant,
-        sizes=met.sizes,
+        constant=constant,
+        sizes=sizes_value,
         ladder=ladder,
         soft=tuple(one for one, need in zip(met.visits, met.needs, strict=True) if need > own_width),
         drawn=drawn,
@@ -260,6 +262,11 @@ def _cut(
         # Behind a transparent image it would stay in sight once the image is there.
         placeholder=None if alpha else placeholder_of(crop, sizes[0], slot.placeholder),
     )
+
+
+def _width(master: MasterFacts, rule: CutRule) -> int:
+    """Px across of a master, turned as a rule says."""
+    return int(turned_size(master.width, master.height, rule.treatment.turn)[0])
 
 
 def _lost_subjects(slot: Slot, facts: MasterFacts, cuts: Iterable[Cut]) -> Iterator[str]:

@@ -23,7 +23,6 @@ class CutDemand:
         visits: the devices of the audience that meet it; if none does, an invented one.
         needs: px that each of them needs across, at most the slot's widest.
         constant: its shown width in CSS px where that is the same on every device, else None.
-        sizes: the `sizes` value; "" where the shown width is constant.
     """
 
     slot: Slot
@@ -32,7 +31,6 @@ class CutDemand:
     visits: tuple[Visits, ...]
     needs: tuple[int, ...]
     constant: float | None
-    sizes: str
     _ladders: dict[int, Ladder] = field(default_factory=dict, repr=False, compare=False)
 
     def ladder(self, own_width: int) -> Ladder:
@@ -40,6 +38,17 @@ class CutDemand:
         if own_width not in self._ladders:
             self._ladders[own_width] = self._worked_out(own_width)
         return self._ladders[own_width]
+
+    def said(self, most: int) -> tuple[float | None, str]:
+        """The shown width of an image of so many px across: a constant one, CSS px, else None; and the `sizes` value, else "".
+
+        An image with width descriptors is by nature as wide as `sizes` says: more than the file has would stretch it where a
+        stylesheet only limits its width. No browser selects another file by that.
+        """
+        shown = self.slot.shown.at_most(most, self.viewports)
+        constant = shown.constant(self.viewports)
+        lazy = self.slot.styled and self.slot.load == "later"
+        return constant, "" if constant is not None else shown.sizes(self.viewports, lazy=lazy)
 
     def _worked_out(self, own_width: int) -> Ladder:
         slot, shares = self.slot, dict[int, float]()
@@ -68,15 +77,13 @@ def demands_of(slot: Slot, audience: tuple[Visits, ...]) -> tuple[CutDemand, ...
 def _met(slot: Slot, rule: CutRule, viewports: Viewports, met: tuple[Visits, ...]) -> CutDemand:
     nobody = Visits(Device(max(320.0, viewports.least), 800, max(slot.densities)), 1, "nobody of the audience")
     visits = met or (nobody,)
-    constant = slot.shown.constant(viewports)
     return CutDemand(
         slot,
         rule,
         viewports,
         visits,
         tuple(need_of(slot, one.device) for one in visits),
-        constant,
-        "" if constant is not None else slot.shown.sizes(viewports, lazy=slot.load == "later"),
+        slot.shown.constant(viewports),
     )
 
 

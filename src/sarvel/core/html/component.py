@@ -11,7 +11,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass, field
 
 from sarvel.core.html.front_matter import front_matter_end
-from sarvel.core.html.tags import VOID, Tag, read_tag
+from sarvel.core.html.tags import VOID, Attribute, Tag, read_tag
 from sarvel.core.html.template_code import braces, string_or_comment, template
 
 _RAW = frozenset({"script", "style"})
@@ -25,6 +25,7 @@ _MOST_UNENDED = 8  # of a file: after so many tags that never end, a `<` in it i
 _REGEX = re.compile(r"/(?![*/])(?:[^\\/\[\n]|\\.|\[(?:[^\]\\\n]|\\.)*\])+/")
 _FRAGMENT = re.compile(r"<\s*(/?)\s*>")
 _NAMED = re.compile(r"</?[A-Za-z]")
+_GENERIC = re.compile(r"<\s*(?:const\s+)?[A-Za-z_$][\w$]*\s*(?:,|\bextends\b)")  # type parameters of an arrow function
 
 
 @dataclass
@@ -75,7 +76,7 @@ class _Reader:
         elif fragment := _FRAGMENT.match(text, self.at):
             self._nest("", closing=bool(fragment.group(1)))
             self.at = fragment.end()
-        elif _NAMED.match(text, self.at):
+        elif _NAMED.match(text, self.at) and not (_GENERIC.match(text, self.at) and not self.in_children()):
             yield from self._tag()
         else:
             self.at += 1
@@ -89,12 +90,22 @@ class _Reader:
             return
         if text[tag.start + 1].islower() or tag.closing:  # with a capital letter it is a component
             yield tag
+        for attribute in tag.attributes:
+            if (attribute.raw or "").startswith("{") and "<" in (attribute.raw or ""):
+                yield from self._within(attribute)
         self.at = tag.end
         if tag.name in _RAW and self.like_html and not tag.closing and text[tag.end - 2] != "/":
             found = re.compile(rf"</{tag.name}\s*>", re.IGNORECASE).search(text, tag.end)
             self.at = found.end() if found else len(text)
         elif text[tag.end - 2] != "/" and not (self.like_html and tag.name in VOID):
             self._nest(tag.name, closing=tag.closing)
+
+    def _within(self, attribute: Attribute) -> Iterator[Tag]:
+        """The tags of markup in an attribute's expression."""
+        start = attribute.end - len(attribute.raw or "")
+        inner = _Reader(self.text[: attribute.end], self.like_html, ["{"], start + 1, self.unended)
+        yield from inner.tags()
+        self.unended = inner.unended
 
     def _nest(self, name: str, *, closing: bool) -> None:
         if not closing:

@@ -4,13 +4,19 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
-from typing import TypeAlias
+from typing import Literal, TypeAlias
 
 from sarvel.core.html.component import markup_tags, script_tags
 from sarvel.core.html.front_matter import front_matter_end
 from sarvel.core.html.markdown import markdown_tags
+from sarvel.core.html.markdown_script import markdown_script_tags, script_markup_tags
+from sarvel.core.html.nested import code_with_elements, element_tags
+from sarvel.core.html.sections import section_tags
+from sarvel.core.html.statements import code_in_statements, statement_tags
 from sarvel.core.html.tags import Tag, Wanted, tags
-from sarvel.core.html.template_code import Beyond, braces, code_with_calls, marked_code, raw_or_marked_code
+from sarvel.core.html.template_code import Beyond, braces, code_with_calls, marked_code, php_block, raw_or_marked_code
+
+Style: TypeAlias = Literal["text", "text or object", "object"]
 
 TagReader: TypeAlias = Callable[[str, Wanted | None], Iterator[Tag]]
 """Takes a text and the elements to look for, None for all; yields their tags in order, and maybe others."""
@@ -27,7 +33,7 @@ class Dialect:
         camel: whether attributes are spelled srcSet and fetchPriority.
         closed: whether an element without content must be closed by a slash, and every attribute have a value.
         one_line: whether what is woven may hold no line end.
-        styled: whether a style attribute is text.
+        style: what a style attribute holds.
         fragment: reads markup that was woven into a page; None if that is read as a whole page is.
     """
 
@@ -37,7 +43,7 @@ class Dialect:
     camel: bool = False
     closed: bool = False
     one_line: bool = False
-    styled: bool = True
+    style: Style = "text"
     fragment: TagReader | None = None
 
     def tags_of_fragment(self, text: str, only: Wanted | None) -> Iterator[Tag]:
@@ -45,7 +51,7 @@ class Dialect:
         return (self.fragment or self.tags)(text, only)
 
 
-_STOP_OF_CALLS = r"<|\{[{%#!]|@verbatim\b"
+_STOP_OF_CALLS = r"<|\{[{%#!]|@verbatim\b|@php\b"
 
 
 def _html(text: str, only: Wanted | None) -> Iterator[Tag]:
@@ -53,7 +59,9 @@ def _html(text: str, only: Wanted | None) -> Iterator[Tag]:
 
 
 def _raw_or_echo(text: str, at: int) -> int:
-    """Passes over code as raw_or_marked_code does, and over `{!! … !!}`."""
+    """Passes over code as raw_or_marked_code does, and over `{!! … !!}` and `@php … @endphp`."""
+    if text.startswith("@php", at):
+        return php_block(text, at)
     return code_with_calls(text, at) if text.startswith("{!!", at) else raw_or_marked_code(text, at)
 
 
@@ -61,8 +69,8 @@ def _with_calls(text: str, only: Wanted | None) -> Iterator[Tag]:
     return tags(text, front_matter_end(text), only=only, code=code_with_calls, skip=_raw_or_echo, stop=_STOP_OF_CALLS)
 
 
-def _braced(text: str, only: Wanted | None) -> Iterator[Tag]:
-    return tags(text, only=only, code=braces, skip=braces, stop="[<{]")
+def _statements(text: str, _only: Wanted | None) -> Iterator[Tag]:
+    return statement_tags(text)
 
 
 def _expressions(text: str, _only: Wanted | None) -> Iterator[Tag]:
@@ -81,21 +89,38 @@ DIALECTS: Mapping[str, Dialect] = {
         HTML,
         Dialect("xhtml", _html, marked_code, closed=True),
         Dialect("calls", _with_calls, code_with_calls),
-        Dialect("braces", _braced, braces),
-        Dialect("expressions", _expressions, braces),
-        Dialect("script", _script, braces, camel=True, closed=True, styled=False),
+        Dialect("statements", _statements, code_in_statements),
+        Dialect("elements", element_tags, code_with_elements),
+        Dialect("sections", section_tags, marked_code, fragment=_html),
+        Dialect("braces", script_markup_tags, braces),
+        Dialect("expressions", _expressions, braces, style="text or object"),
+        Dialect("script", _script, braces, camel=True, closed=True, style="object"),
         Dialect("markdown", markdown_tags, marked_code, one_line=True, fragment=_html),
+        Dialect(
+            "markdown-script",
+            markdown_script_tags,
+            braces,
+            camel=True,
+            closed=True,
+            one_line=True,
+            style="object",
+            fragment=script_markup_tags,
+        ),
     )
 }
 
 _BY_ENDING = {
-    "html": "html htm njk jinja jinja2 j2 twig liquid erb ejs hbs handlebars mustache php phtml tmpl gohtml vue",
+    "html": "html htm njk jinja jinja2 j2 twig liquid erb ejs hbs handlebars mustache php phtml tmpl gohtml",
     "xhtml": "xhtml xht",
-    "calls": "blade.php cshtml",
+    "calls": "blade.php",
+    "statements": "cshtml vbhtml razor",
+    "elements": "jsp jspf tag",
+    "sections": "vue",
     "braces": "svelte",
     "expressions": "astro",
     "script": "jsx tsx",
     "markdown": "md markdown",
+    "markdown-script": "mdx",
 }
 
 ENDINGS: Mapping[str, str] = {f".{ending}": name for name, endings in _BY_ENDING.items() for ending in endings.split()}

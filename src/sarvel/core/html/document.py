@@ -18,7 +18,7 @@ _WANTED = Wanted(
     frozenset({"html", "head", "body", "meta", "link", "style", "picture", "source", "img", "audio", "video"}),
     whole=frozenset({"picture"}),  # where every element counts that stands around a source
 )
-_CALL = re.compile(r"@\w+\s*\(")
+_CALL = re.compile(r"@(?!media\b|import\b|supports\b|container\b|layer\b|scope\b)\w+\s*\(")  # no rule of CSS
 
 
 @dataclass

@@ -72,15 +72,20 @@ def _html_tags(read: Markdown, only: Wanted | None) -> Iterator[Tag]:
 
 
 @functools.lru_cache(maxsize=8)  # a page is read for its images, its preload links, and once more when it is woven
-def read_markdown(text: str) -> Markdown:
-    """Finds the code and the images of a Markdown text."""
+def read_markdown(text: str, *, components: bool = False) -> Markdown:
+    """Finds the code and the images of a Markdown text.
+
+    Args:
+        text: the text.
+        components: whether it is Markdown with components, which has neither code by indentation nor blocks of HTML.
+    """
     begin = front_matter_end(text)
-    plain = _blanked(text, [(0, begin)])
+    plain = blanked(text, [(0, begin)])
     starts = [found.start() for found in _LINE.finditer(plain) if found.end() > found.start() or not plain] + [
         len(plain)
     ]
     env: dict[str, Any] = {}
-    parsed = _parser().parse(re.sub(r"\r\n?", "\n", plain), env)
+    parsed = _parser(components=components).parse(re.sub(r"\r\n?", "\n", plain), env)
     code: list[tuple[int, int]] = []
     prose: list[tuple[int, int]] = []
     markup: list[tuple[int, int]] = []
@@ -89,7 +94,7 @@ def read_markdown(text: str) -> Markdown:
         if token.map and token.type in kinds:
             first, last = (starts[min(line, len(starts) - 1)] for line in token.map)
             kinds[token.type].append((first, last))
-    plain = _blanked(plain, code)
+    plain = blanked(plain, code)
     images: list[Tag] = []
     code_spans: list[tuple[int, int]] = []
     at = 0
@@ -101,7 +106,7 @@ def read_markdown(text: str) -> Markdown:
             images += [image.moved(first) for image in read.images]
             markup.append((first, last))
             at = last
-    return Markdown(_blanked(plain, code_spans), tuple(images), tuple(sorted(markup)))
+    return Markdown(blanked(plain, code_spans), tuple(images), tuple(sorted(markup)))
 
 
 class _Stretch:
@@ -247,14 +252,20 @@ def _normalized(label: str) -> str:
 
 
 @functools.cache
-def _parser() -> MarkdownIt:
+def _parser(*, components: bool = False) -> MarkdownIt:
     from markdown_it import MarkdownIt
 
-    return MarkdownIt("commonmark").enable("table")
+    parser = MarkdownIt("commonmark").enable("table")
+    return parser.disable(["code", "html_block", "html_inline", "autolink"]) if components else parser
 
 
-def _blanked(text: str, spans: list[tuple[int, int]]) -> str:
-    """The text with spaces for all within spans but line ends."""
+def blanked(text: str, spans: list[tuple[int, int]]) -> str:
+    """The text with spaces for all within spans but line ends: of the same length.
+
+    Args:
+        text: the text.
+        spans: start and end offsets.
+    """
     parts, at = [], 0
     for start, end in sorted(spans):
         if start >= at:

@@ -89,6 +89,7 @@ class Tag:
         start: where its `<` is, in the text.
         end: just behind its `>`.
         short: whether it is written in the short form that its dialect has for images, which cannot hold a size.
+        one_line: whether it must stay within its line.
     """
 
     name: str
@@ -97,6 +98,7 @@ class Tag:
     start: int
     end: int
     short: bool = False
+    one_line: bool = False
 
     def moved(self, by: int) -> Tag:
         """The same tag with all offsets moved."""

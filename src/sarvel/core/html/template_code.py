@@ -29,6 +29,8 @@ _CLOSING: Mapping[str, re.Pattern[str]] = MappingProxyType(
         "<%": re.compile(r"%>"),
         "{!!": re.compile(r"!!\}"),
         "{{!--": re.compile(r"--\}\}"),
+        "{{--": re.compile(r"--\}\}"),
+        "{{/*": re.compile(r"\*/\s*-?\}\}"),
         "/*": re.compile(r"\*/"),
     }
 )
@@ -37,12 +39,18 @@ _DOUBLE = re.compile(r"\{\{|\}\}")
 # What engines leave as it is, and what they leave out: openings, and what closes each.
 _RAW_BLOCK = re.compile(r"\{%[-~+]?\s*(raw|verbatim|comment)\b[^%]*%\}")
 _RAW_END = {word: re.compile(rf"\{{%[-~+]?\s*end{word}\b[^%]*%\}}") for word in ("raw", "verbatim", "comment")}
-_RAW_OTHERS = (
-    (re.compile(r"\{\{\{\{\s*raw\s*\}\}\}\}"), re.compile(r"\{\{\{\{\s*/raw\s*\}\}\}\}")),
-    (re.compile(r"@verbatim\b"), re.compile(r"@endverbatim\b")),
-)
+_RAW_NAMED = re.compile(r"\{\{\{\{\s*([\w./-]+)[^{}]*\}\}\}\}")
+_VERBATIM = re.compile(r"@verbatim\b")
+_VERBATIM_END = re.compile(r"@endverbatim\b")
+_PHP = re.compile(r"@php\b(?!\s*\()")
+_PHP_END = re.compile(r"@endphp\b")
+_COMMENT = re.compile(r"\{\{(?:!--|--|-?\s*/\*)")
 
 _CALL = re.compile(r"@\w*\s*\((?:[^()]|\((?:[^()]|\((?:[^()]|\([^()]*\))*\))*\))*\)")
+
+_IN_PHP = re.compile(r"""\?>|//|\#(?!\[)|/\*|['"`]|<<<[ \t]*(["']?)(?P<name>[A-Za-z_]\w*)\1""")
+_PHP_LINE_END = re.compile(r"[\r\n]|\?>")
+_PHP_STRING = {mark: re.compile(rf"(?:[^\\{mark}]|\\.)*{mark}", re.DOTALL) for mark in ("'", '"', "`")}
 
 _STRING = re.compile(r'"(?:[^"\\\n]|\\.)*"' + r"|'(?:[^'\\\n]|\\.)*'", re.DOTALL)
 _LINE_COMMENT = re.compile(r"//[^\n]*")
@@ -82,14 +90,58 @@ def marked_code(text: str, at: int) -> int:
     mark = found.group()
     if mark == "{{":
         return _double_braces(text, at)
+    if mark == "<?php" or text.startswith("<?=", at):
+        return _php_end(text, at + len(mark))
     end = closing(text, found.end(), _CLOSING[mark])
     return end if end >= 0 else (len(text) if mark == "<?php" else at)
 
 
+def _php_end(text: str, at: int) -> int:
+    """End offset of PHP, which begins at an offset; the end of the text if it is never left, as in most files of code.
+
+    PHP manual, "Basic syntax": a closing tag in a string, a heredoc or a comment of several lines ends nothing; in a comment
+    of one line it does.
+    """
+    known, key = _known_ends(text), -1 - at  # offsets of braces are not negative
+    if key in known:
+        return known[key]
+    place = at
+    while (found := _IN_PHP.search(text, place)) is not None:
+        mark, place = found.group(), found.end()
+        if mark == "?>":
+            break
+        if mark in ("//", "#"):
+            place = _past_line(text, place)
+        elif mark == "/*":
+            place = max(place, closing(text, place, _CLOSING["/*"]))
+        elif mark in ("'", '"', "`"):
+            string = _PHP_STRING[mark].match(text, place)
+            place = string.end() if string else place
+        elif (end := closing(text, place, _heredoc_end(found["name"]))) >= 0:
+            place = end
+    else:
+        place = len(text)
+    known[key] = place
+    return place
+
+
+def _past_line(text: str, at: int) -> int:
+    """End offset of a comment of one line: at the end of the line, or where PHP is left."""
+    found = _PHP_LINE_END.search(text, at)
+    return found.start() if found else len(text)
+
+
+@functools.lru_cache(maxsize=64)
+def _heredoc_end(name: str) -> re.Pattern[str]:
+    return re.compile(rf"^[ \t]*{re.escape(name)}\b", re.MULTILINE)
+
+
 def _double_braces(text: str, at: int) -> int:
     """Passes over code in two or three braces. No others open in it, so that a stray pair swallows nothing."""
-    if text.startswith("{{!--", at) and (end := closing(text, at + 5, _CLOSING["{{!--"])) >= 0:
-        return end
+    if comment := _COMMENT.match(text, at):
+        kind = comment.group().replace("-", "").replace(" ", "") if comment.group().endswith("*") else comment.group()
+        if (end := closing(text, comment.end(), _CLOSING[kind])) >= 0:
+            return end
     found = _DOUBLE.search(text, at + (3 if text.startswith("{{{", at) else 2))
     if not found or found.group() == "{{":
         return at
@@ -101,11 +153,24 @@ def raw_or_marked_code(text: str, at: int) -> int:
     block = _RAW_BLOCK.match(text, at)
     if block and (end := closing(text, block.end(), _RAW_END[block.group(1)])) >= 0:
         return end
-    for opening, ending in _RAW_OTHERS:
-        found = opening.match(text, at)
-        if found and (end := closing(text, found.end(), ending)) >= 0:
-            return end
+    if (named := _RAW_NAMED.match(text, at)) and (
+        end := closing(text, named.end(), _raw_named_end(named.group(1)))
+    ) >= 0:
+        return end
+    if (found := _VERBATIM.match(text, at)) and (end := closing(text, found.end(), _VERBATIM_END)) >= 0:
+        return end
     return marked_code(text, at)
+
+
+@functools.lru_cache(maxsize=64)
+def _raw_named_end(name: str) -> re.Pattern[str]:
+    return re.compile(rf"\{{\{{\{{\{{\s*/{re.escape(name)}\s*\}}\}}\}}\}}")
+
+
+def php_block(text: str, at: int) -> int:
+    """Passes over `@php … @endphp`."""
+    found = _PHP.match(text, at)
+    return max(at, closing(text, found.end(), _PHP_END)) if found else at
 
 
 def code_with_calls(text: str, at: int) -> int:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from sarvel.core.css.device import Device
 from sarvel.core.css.lengths import Length
@@ -11,6 +11,7 @@ from sarvel.core.css.viewports import EVERY, NONE, Viewports
 from sarvel.core.layout.bands import Band
 
 EVERYWHERE = Media("", ALWAYS)
+_LOWEST, _WIDEST = 240.0, 100_000.0  # CSS px of a viewport: less than any screen has, and more
 
 
 @dataclass(frozen=True)
@@ -40,6 +41,10 @@ class Shown:
         """The shown width on this device, CSS px."""
         return next(step.length for step in self.steps if step.media.matches(device)).on(device)
 
+    def at_most(self, most: float, part: Viewports = EVERY) -> Shown:
+        """The shown width with an upper bound in CSS px, which is written only where some viewport of `part` reaches it."""
+        return Shown(tuple(replace(step, length=_bounded(step, most, part)) for step in self.steps))
+
     def within(self, part: Viewports = EVERY) -> tuple[Step, ...]:
         """The steps that some viewport of `part` may meet; equal neighbours merged, none behind one that always holds."""
         kept: list[Step] = []
@@ -68,6 +73,14 @@ class Shown:
         """
         entries = [f"{step.media.css} {step.length.css}".strip() for step in self.within(part)]
         return ", ".join([*(["auto"] if lazy else []), *entries])
+
+
+def _bounded(step: Step, most: float, part: Viewports) -> Length:
+    """The length of a step, bounded if it is more than `most` at an end of the ranges of viewports where it may count."""
+    spans = (step.media.test.can_hold & part).spans
+    widths = (min(max(edge[0], 1.0), _WIDEST) for span in spans for edge in span)
+    devices = (Device(width, height) for width in widths for height in (_LOWEST, _WIDEST))
+    return step.length.at_most(most) if any(step.length.on(one) > most for one in devices) else step.length
 
 
 def _covers(later: Step, earlier: Step, part: Viewports) -> bool:

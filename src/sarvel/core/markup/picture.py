@@ -2,15 +2,19 @@
 
 from __future__ import annotations
 
+import math
 import re
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
+from typing import Literal
 
 from sarvel.core.css.device import Device
 from sarvel.core.edition.compose import Cut, Picture
 from sarvel.core.edition.rendition import Rendition
 
 _UNSAFE = re.compile(r"[^\w.~@+!$&'()*;=:-]|[^\x00-\x7f]")  # RFC 3986, section 3.3: a path's letters, less the comma
+
+_ONE_SHAPE = 1.01  # shapes that differ by less are one: rounding to whole px differs by as much
 
 _LAPTOP = Device(1440, 900, 1)  # docs/inside.md, "Markup": src is what is sharp on a 1x laptop
 
@@ -28,6 +32,23 @@ class Source:
 
 
 @dataclass(frozen=True)
+class Room:
+    """The way in which room is kept for an image until it has loaded.
+
+    Attributes:
+        kind: "ratio" in a style, "size" by width and height, or "none".
+        ratio: width and height of the shape that most visits meet.
+        cropped: whether the plan asks for another shape than the master's.
+        height: whether a style must say that the height follows the width, for no stylesheet is known to.
+    """
+
+    kind: Literal["ratio", "size", "none"]
+    ratio: tuple[int, int]
+    cropped: bool = False
+    height: bool = False
+
+
+@dataclass(frozen=True)
 class Markup:
     """The markup of one picture.
 
@@ -36,14 +57,18 @@ class Markup:
         image: what the `img` itself says: the last cut in the last format.
         src: the file for browsers that know no srcset.
         eager: whether the image is seen at once.
+        room: how room is kept for it.
         background: what the property `background` says until the image has loaded; "" for nothing.
+        style: whether a style attribute may be written; else a stylesheet says it.
     """
 
     sources: tuple[Source, ...]
     image: Source
     src: str
     eager: bool
+    room: Room
     background: str = ""
+    style: bool = True
 
 
 def write_markup(picture: Picture, address: str, backgrounds: Mapping[str, str] | None) -> Markup:
@@ -62,8 +87,32 @@ def write_markup(picture: Picture, address: str, backgrounds: Mapping[str, str] 
         image=replace(last, media="", type=""),
         src=url_of(address, fallback(picture)),
         eager=picture.slot.load == "first",
+        room=room_of(picture),
         background=background_of(max(picture.cuts, key=_visited), backgrounds) if backgrounds is not None else "",
+        style=backgrounds is not None,
     )
+
+
+def room_of(picture: Picture) -> Room:
+    """The way in which room is kept for a picture: what its slot says; else by ratio, if all its cuts are of one shape.
+
+    Cuts of several shapes need width and height on each source (HTML, section 4.8.17 "Dimension attributes"), which are a
+    size as well as a ratio: a stylesheet that sets a width alone would leave the height as it is.
+    """
+    said = picture.slot.space
+    ratios = [cut.box.width / cut.box.height for cut in picture.cuts]
+    is_one_shape = max(ratios) <= min(ratios) * _ONE_SHAPE
+    kind = said or ("ratio" if is_one_shape else "size")
+    ratio = _ratio(max(picture.cuts, key=_visited))
+    cropped = any(cut.rule.ratio is not None or cut.by_hand for cut in picture.cuts)
+    return Room(kind, ratio, cropped, height=not said and not is_one_shape)
+
+
+def _ratio(cut: Cut) -> tuple[int, int]:
+    """Width and height of the shape of a cut, in lowest terms, as its largest file has it."""
+    largest = next(iter(cut.renditions.values()))[-1]
+    common = math.gcd(largest.width, largest.height)
+    return largest.width // common, largest.height // common
 
 
 def background_of(cut: Cut, backgrounds: Mapping[str, str]) -> str:
@@ -74,18 +123,26 @@ def background_of(cut: Cut, backgrounds: Mapping[str, str]) -> str:
     return f"{said} content-box" if said else ""
 
 
-def placeholder_rules(pictures: Iterable[Picture], backgrounds: Mapping[str, str]) -> str:
-    """Placeholders as rules of a stylesheet, one for each cut: for pages whose security policy allows no style attribute.
+def style_rules(pictures: Iterable[Picture], backgrounds: Mapping[str, str]) -> str:
+    """Styles as rules of a stylesheet, one for each cut: for pages whose security policy allows no style attribute.
+
+    All but placeholders are rules of no specificity, so that whatever the site's own stylesheet says wins.
 
     Images are found by the file that `src` names, which no two pictures share.
     """
-    rules: list[str] = []
+    rules = [":where(picture[data-woven]) { display: contents }"]
     for picture in pictures:
-        name = fallback(picture).name
+        name, room = fallback(picture).name, room_of(picture)
+        image = f'img[src$="/{name}"], img[src="{name}"]'
+        if room.height:
+            rules.append(f":where({image}) {{ height: auto }}")
         for cut in reversed(picture.cuts):  # of rules the last that holds wins, of sources the first
+            width, height = _ratio(cut)
+            said = [f":where({image}) {{ aspect-ratio: auto {width}/{height} }}"] if room.kind == "ratio" else []
             if background := background_of(cut, backgrounds):
-                rule = f'img[src$="/{name}"], img[src="{name}"] {{ background: {background} }}'
-                rules.append(f"@media {cut.rule.media.css} {{ {rule} }}" if cut.rule.media.css else rule)
+                said.append(f"{image} {{ background: {background} }}")
+            media = cut.rule.media.css
+            rules += [f"@media {media} {{ {rule} }}" if media else rule for rule in said]
     return "".join(f"{rule}\n" for rule in rules)
 
 

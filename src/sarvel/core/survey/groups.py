@@ -5,13 +5,15 @@ from __future__ import annotations
 import re
 from collections import Counter
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from sarvel.core.html.document import Image, value_of
+from sarvel.core.html.selector import parse_selector
 from sarvel.core.html.sizes import parse_sizes
+from sarvel.core.survey.traits import Traits
 
-_BADGE = 200  # CSS px; what is said to be narrower is no picture that a page opens with
 _PLAIN = re.compile(r"[A-Za-z][\w-]*")
+_UNTOLD = "nothing tells how wide, but no wider than their files; say it"
 
 
 @dataclass(frozen=True)
@@ -23,12 +25,42 @@ class LocalImage:
         src: its address, as the page writes it.
         page: its page.
         place: where that is, for people.
+        width: px across of its file.
+        traits: what stylesheets say of it.
     """
 
     image: Image
     src: str
     page: str
     place: str
+    width: int
+    traits: Traits = field(default_factory=Traits)
+
+
+@dataclass(frozen=True)
+class Layout:
+    """The things that images of one slot have in common.
+
+    Attributes:
+        natural: whether nothing limits their width.
+        shaped: whether a rule gives them a ratio of its own.
+        by_place: the selector of a rule that would miss them in a picture; "" for none.
+        urgent: whether their author fetches them with high priority.
+    """
+
+    natural: bool = False
+    shaped: bool = False
+    by_place: str = ""
+    urgent: bool = False
+
+    def with_more(self, other: Layout) -> Layout:
+        """The layout of images of both kinds: what holds for one of them."""
+        return Layout(
+            self.natural or other.natural,
+            self.shaped or other.shaped,
+            self.by_place or other.by_place,
+            self.urgent or other.urgent,
+        )
 
 
 @dataclass
@@ -38,85 +70,144 @@ class Group:
     Attributes:
         name: of the slot.
         takes: selectors of its images; none if they name the slot themselves.
-        shown: how wide they are shown, as a plan says it.
-        why: what tells that.
-        first: whether its images are in view at once.
-        guessed: whether nothing tells how wide they are shown.
+        layout: what they have in common.
         images: the images.
     """
 
     name: str
     takes: list[str]
-    shown: str
-    why: str
-    first: bool
-    guessed: bool
+    layout: Layout = field(default_factory=Layout)
     images: list[LocalImage] = field(default_factory=list)
+
+    @property
+    def shown(self) -> str:
+        """The width at which they are shown, as a plan says it: at most as wide as their files are."""
+        return _shown(self.images, natural=self.layout.natural)[0]
+
+    @property
+    def why(self) -> str:
+        """The reason for that."""
+        return _shown(self.images, natural=self.layout.natural)[1]
+
+    @property
+    def guessed(self) -> bool:
+        """Tells whether nothing but their files tells how wide they are shown."""
+        return self.why == _UNTOLD
+
+    @property
+    def opens(self) -> bool:
+        """Tells whether a page begins with one of them: it may be seen at once."""
+        return any(one.image.number == 1 for one in self.images)
 
 
 def grouped(images: Sequence[LocalImage]) -> list[Group]:
-    """All images in groups: those that name a slot, those that pages open with, then by how much tells of each."""
-    opening = {one.src for one in images if _opens(one)}
-    kinds: dict[tuple[int, str, str], list[LocalImage]] = {}
-    for one in images:
-        kinds.setdefault(_kind(one, opening), []).append(one)
-    used: Counter[str] = Counter(name for rank, name, _ in kinds if rank == 0)
-    groups = []
-    for (rank, name, selector), seen in sorted(kinds.items(), key=lambda kind: (kind[0][0], -len(kind[1]), kind[0])):
-        shown, why = _shown(seen)
-        takes = [] if rank == 0 else sorted({f'[src="{one.src}"]' for one in seen}) if rank == 1 else [selector]
-        first = rank == 1 or (rank == 0 and _alone_and_first(seen))
-        groups.append(
-            Group(name if rank == 0 else _free(name, used), takes, shown or "100vw", why, first, not shown, seen)
-        )
-    return groups
+    """All images in groups, such that the first whose selectors match an image is its own.
+
+    Images that name a slot come first, then those that only their address tells apart, then by how much tells of each.
+    """
+    apart: set[str] = set()
+    while True:
+        groups = _grouped(images, apart)
+        strayed = {
+            one.src for group in groups if group.takes for one in group.images if _taker(groups, one) is not group
+        }
+        if strayed <= apart:
+            return groups
+        apart |= strayed
 
 
-def _kind(one: LocalImage, opening: set[str]) -> tuple[int, str, str]:
-    """The kind of an image: rank by how it is grouped, name of the slot, and selector."""
-    tag = one.image.tag
-    named, sizes, classes, width = (value_of(tag, name) or "" for name in ("data-sarvel", "sizes", "class", "width"))
-    if tag.get("data-sarvel") is not None:
-        return 0, named, ""
-    if one.src in opening and '"' not in one.src:
-        return 1, "opening", _sound(sizes)
-    first = next((name for name in classes.split() if _PLAIN.fullmatch(name)), "")
-    if _sound(sizes) and '"' not in sizes:
-        return 2, first or "listed", f'[sizes="{sizes.strip()}"]'
-    if first:
-        return 3, first, f".{first}"
-    if _px(width):
-        return 4, f"shown-{_px(width)}", f'[width="{width.strip()}"]'
-    return 5, "picture", "img"
-
-
-def _opens(one: LocalImage) -> bool:
-    """Tells whether a page opens with it: its first image, unless it is a badge; or one that its author made urgent."""
-    tag = one.image.tag
-    width = _px(value_of(tag, "width") or "")
-    small = width is not None and width <= _BADGE
-    return value_of(tag, "fetchpriority") == "high" or (
-        one.image.number == 1 and not small and not value_of(tag, "data-sarvel")
+def _taker(groups: Iterable[Group], one: LocalImage) -> Group | None:
+    """The first group that takes an image that names none."""
+    return next(
+        (group for group in groups if any(parse_selector(css).matches(one.image.tag) for css in group.takes)), None
     )
 
 
-def _alone_and_first(seen: Iterable[LocalImage]) -> bool:
-    """Tells whether images that name a slot are each the first of their page, and the only ones there."""
-    pages = Counter(one.page for one in seen)
-    return all(count == 1 for count in pages.values()) and all(one.image.number == 1 for one in seen)
+def _grouped(images: Sequence[LocalImage], apart: set[str]) -> list[Group]:
+    """Groups in which images of some addresses are taken by these, whatever else tells of them."""
+    by_address: dict[str, _Kind] = {}
+    kinds: dict[_Kind, list[LocalImage]] = {}
+    for one in images:
+        kind = _kind(one)
+        if kind.rank and one.src in apart:
+            known = by_address.get(one.src, kind)
+            by_address[one.src] = replace(known, rank=1, selector="", layout=known.layout.with_more(kind.layout))
+    for one in images:
+        kind = _kind(one)
+        kinds.setdefault(by_address.get(one.src, kind) if kind.rank else kind, []).append(one)
+    used: Counter[str] = Counter(kind.name for kind in kinds if kind.rank == 0)
+    groups = []
+    for kind, seen in sorted(kinds.items(), key=lambda one: (one[0].rank, -len(one[1]), one[0].name, one[0].selector)):
+        takes = sorted({by_src(one.src) for one in seen}) if kind.rank == 1 else [kind.selector] if kind.rank else []
+        groups.append(Group(_free(kind.name, used) if kind.rank else kind.name, takes, kind.layout, seen))
+    return groups
 
 
-def _shown(seen: Sequence[LocalImage]) -> tuple[str, str]:
-    """The shown width of images, and what tells it; "" if nothing does."""
+def by_src(src: str) -> str:
+    """The selector of images by their address, which may hold one kind of quote."""
+    return f"[src='{src}']" if '"' in src else f'[src="{src}"]'
+
+
+@dataclass(frozen=True)
+class _Kind:
+    """A kind of images.
+
+    Attributes:
+        rank: by what it is told apart, 0 for the name of a slot, 1 for addresses, then ever less.
+        name: of the slot.
+        selector: of its images; "" where they name the slot, or are told apart by address.
+        layout: what they have in common.
+    """
+
+    rank: int
+    name: str
+    selector: str
+    layout: Layout
+
+
+def _kind(one: LocalImage) -> _Kind:
+    tag, layout = one.image.tag, _layout(one)
+    named, sizes, classes, width = (value_of(tag, name) or "" for name in ("data-sarvel", "sizes", "class", "width"))
+    if tag.get("data-sarvel") is not None:
+        return _Kind(0, named, "", Layout())
+    first = next((name for name in classes.split() if _PLAIN.fullmatch(name)), "")
+    if _sound(sizes) and '"' not in sizes:
+        return _Kind(2, first or "listed", f'[sizes="{sizes.strip()}"]', layout)
+    if first:
+        return _Kind(3, first, f".{first}", layout)
+    if _px(width):
+        return _Kind(4, f"shown-{_px(width)}", f'[width="{width.strip()}"]', layout)
+    return _Kind(5, "picture", "img", layout)
+
+
+def _layout(one: LocalImage) -> Layout:
+    traits = one.traits
+    return Layout(traits.natural, traits.shaped, traits.by_place, value_of(one.image.tag, "fetchpriority") == "high")
+
+
+def _shown(seen: Sequence[LocalImage], *, natural: bool) -> tuple[str, str]:
+    """The shown width of images, at most that of their files, and what tells it."""
+    widest = max(one.width for one in seen)
     sizes = Counter(filter(None, (_sound(value_of(one.image.tag, "sizes") or "") for one in seen)))
     if sizes:
         return sizes.most_common(1)[0][0], "from their sizes"
-    widths = [_px(value_of(one.image.tag, "width") or "") for one in seen]
-    known = [width for width in widths if width]
-    if known and len(known) == len(seen):
-        same = "their width attribute" if len(set(known)) == 1 else "the widest of their width attributes"
-        return f"min(100vw, {max(known)}px)", f"from {same}"
-    return "", "nothing tells how wide; say it"
+    widths = {_px(value_of(one.image.tag, "width") or "") for one in seen} - {None}
+    by_rule = {one.traits.shown for one in seen}
+    if len(by_rule) == 1 and max(by_rule):
+        return f"{max(by_rule):g}px", "from their stylesheet"
+    if natural:
+        return f"{widest}px", "as wide as their files: no rule limits them"
+    bounds = [_bound(one) for one in seen]
+    if widths and all(_px(value_of(one.image.tag, "width") or "") for one in seen):
+        told = "from their width attribute" if len(widths) == 1 else "from the widest of their width attributes"
+        return f"min(100vw, {max(bounds):g}px)", told
+    return f"min(100vw, {max(bounds):g}px)", _UNTOLD
+
+
+def _bound(one: LocalImage) -> float:
+    """The greatest width that an image can be shown at without being stretched, CSS px."""
+    said = _px(value_of(one.image.tag, "width") or "")
+    return float(min(filter(None, (said, one.traits.most, one.width)), default=one.width))
 
 
 def _sound(sizes: str) -> str:

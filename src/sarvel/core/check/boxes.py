@@ -1,0 +1,126 @@
+"""Rules for the box that stylesheets give an image: squeezed, stretched, or laid out as nobody meant.
+
+Told only where it is sure: all stylesheets are at hand, and the same holds whatever the image stands in.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Iterator, Mapping
+from typing import TypeAlias
+
+from sarvel.core.check.context import Context
+from sarvel.core.check.rule import Finding
+from sarvel.core.css.device import Device
+from sarvel.core.css.lengths import LengthError, parse_length
+from sarvel.core.html.document import Document, Image, has_more, span_of, value_of
+from sarvel.core.html.page_styles import PageStyles
+from sarvel.core.html.source_selection import pick
+from sarvel.core.html.template_code import holds_code
+
+_AUTO = re.compile(r"\s*auto\s*(?:,|$)", re.IGNORECASE)
+_DIFFER = 0.02  # of a width, beside a CSS px of rounding
+_NOTHING = frozenset({"auto", "none", "initial", "unset", "revert", "revert-layer", "inherit"})
+_READ = ("width", "height", "srcset", "sizes", "style", "class")
+
+Values: TypeAlias = Mapping[str, str]
+_Judge: TypeAlias = Callable[[Image, Device, Values], Finding | None]
+
+
+def check_boxes(page: Document, styles: PageStyles, context: Context) -> Iterator[Finding]:
+    """All findings about the boxes of a page's images, each told for the narrowest device that meets it.
+
+    Args:
+        page: the page.
+        styles: what stylesheets say of its images.
+        context: what it is judged by.
+    """
+    if not page.whole:
+        return
+    devices = sorted({visits.device for visits in context.audience}, key=lambda one: (one.width, one.dpr))
+    for image in page.images:
+        judges = list(_judges(image)) if not has_more(page.text, image.tag) and not _is_code(image) else []
+        if not judges or not styles.complete:
+            continue
+        said = {device: styles.values(image.tag, device) for device in devices}
+        for judge in judges:
+            found = (judge(image, device, values) for device, values in said.items())
+            yield from [one for one in found if one][:1]
+
+
+def _judges(image: Image) -> Iterator[_Judge]:
+    """The rules that may be broken, going by the attributes alone."""
+    if _px(image, "width") and _px(image, "height"):
+        yield _squeezed
+    sized = [tag for tag in image.tags if tag.get("sizes")]
+    if sized and not _px(image, "width"):
+        yield _stretched
+    if value_of(image.tag, "loading") == "lazy" and any(_AUTO.match(value_of(tag, "sizes") or "") for tag in sized):
+        yield _auto
+
+
+def _is_code(image: Image) -> bool:
+    return any(holds_code(value_of(tag, name) or "") for tag in image.tags for name in _READ)
+
+
+def _squeezed(image: Image, device: Device, values: Values) -> Finding | None:
+    """A finding if a rule changes the width of an image, and the height of its attribute stays."""
+    if "height" in values or any(_sets(values, name) for name in ("min-height", "max-height", "object-fit")):
+        return None
+    width, height = _px(image, "width"), _px(image, "height")
+    ways = ((name, _css_px(values.get(name, ""), device)) for name in ("width", "max-width") if _sets(values, name))
+    for name, px in ways:
+        fluid = px is None and "%" in values[name] and width > device.width
+        changed = px is not None and (px < width or name == "width") and abs(px - width) > max(1.0, _DIFFER * width)
+        if fluid or changed:
+            words = (
+                f"on {device} {name}: {values[name]} changes the width of this img, and its height stays {height} px"
+            )
+            return Finding("height-stays", *span_of(image.tag, "height"), words)
+    return None
+
+
+def _stretched(image: Image, device: Device, values: Values) -> Finding | None:
+    """A finding if sizes makes an image wider than the widest file that it lists."""
+    found = pick(image.element, device)
+    if found.shown is None or not found.choices or any(_sets(values, name) for name in ("width", "height")):
+        return None
+    widest = max(one.density for one in found.choices) * found.shown
+    most = _css_px(values.get("max-width", ""), device)
+    shown = min(found.shown, most) if most is not None else found.shown
+    if shown <= max(widest + 1, widest * (1 + _DIFFER)):
+        return None
+    tag = image.tag if found.source is None else image.sources[found.source]
+    words = f"on {device} sizes makes this img {shown:.0f} px wide by nature, its widest file has {widest:.0f}"
+    return Finding("sizes-beyond-the-files", *span_of(tag, "sizes"), words)
+
+
+def _auto(image: Image, device: Device, values: Values) -> Finding | None:
+    """A finding if `auto` in sizes leaves an image without a width or a height of its own."""
+    width, height = (_px(image, name) or _sets(values, name) for name in ("width", "height"))
+    ratio = _sets(values, "aspect-ratio") or (_px(image, "width") and _px(image, "height"))
+    if (width and (height or ratio)) or (height and ratio):
+        return None
+    words = (
+        f"on {device} nothing says how {'high' if width else 'wide'} this lazy img is, and its sizes begins with auto"
+    )
+    return Finding("auto-without-width", *span_of(image.tag, "sizes"), words)
+
+
+def _px(image: Image, name: str) -> int:
+    """A dimension attribute, CSS px; 0 where it says nothing of the kind."""
+    value = (value_of(image.tag, name) or "").strip()
+    return int(value) if value.isdecimal() else 0
+
+
+def _sets(values: Values, name: str) -> bool:
+    """Tells whether a property has a value that says something."""
+    return values.get(name, "none").strip().lower() not in _NOTHING
+
+
+def _css_px(css: str, device: Device) -> float | None:
+    """A length in CSS px; None if it depends on more than the viewport."""
+    try:
+        return parse_length(css).on(device)
+    except LengthError:
+        return None

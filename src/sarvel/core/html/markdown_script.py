@@ -1,0 +1,45 @@
+"""Tags of Markdown with components: import lines and expressions in braces stand among it, and its tags are those of scripts."""
+
+from __future__ import annotations
+
+import heapq
+import re
+from collections.abc import Iterator
+
+from sarvel.core.html.markdown import blanked, read_markdown
+from sarvel.core.html.tags import Tag, Wanted, tags
+from sarvel.core.html.template_code import braces
+
+_MODULE = re.compile(r"^(?:import|export)\b.*?(?=^[ \t]*$|\Z)", re.MULTILINE | re.DOTALL)
+_COMMENT = re.compile(r"\{/\*.*?\*/\}", re.DOTALL)
+
+
+def markdown_script_tags(text: str, only: Wanted | None) -> Iterator[Tag]:
+    """Yields the tags of Markdown with components, its own images among them, in order.
+
+    Args:
+        text: the text.
+        only: the elements to look for; None for all.
+    """
+    hidden = blanked(text, [found.span() for found in (*_MODULE.finditer(text), *_COMMENT.finditer(text))])
+    read = read_markdown(hidden, components=True)
+    expressions = list(_expressions(read.plain))
+    images = [] if only is not None and "img" not in only.names else read.images
+    outside = [one for one in images if not any(start <= one.start < end for start, end in expressions)]
+    return heapq.merge(script_markup_tags(read.plain, only), outside, key=lambda tag: tag.start)
+
+
+def script_markup_tags(text: str, only: Wanted | None) -> Iterator[Tag]:
+    """Yields the tags of markup in which braces hold expressions; what has a capital letter is a component, no element."""
+    for tag in tags(text, only=only, code=braces, skip=braces, stop="[<{]"):
+        if not text[tag.start + 1 + tag.closing].isupper():
+            yield tag
+
+
+def _expressions(text: str) -> Iterator[tuple[int, int]]:
+    """Start and end offsets of expressions in braces."""
+    at = 0
+    while (start := text.find("{", at)) >= 0:
+        at = max(braces(text, start), start + 1)
+        if at > start + 1:
+            yield start, at

@@ -1,0 +1,219 @@
+"""Styles of elements of a page, as far as stylesheets at hand tell: which rules mean an element, and which of them wins.
+
+The tree of a page is html5lib's, selectors are matched by cssselect2; only places in the page's text are ours.
+"""
+
+from __future__ import annotations
+
+import functools
+import re
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, TypeAlias
+
+from sarvel.core.css.device import Device
+from sarvel.core.css.media import parse_media
+from sarvel.core.css.sheet import Declaration, Sheet, declarations_of, read_sheet
+from sarvel.core.html.document import Document, value_of
+from sarvel.core.html.tags import Tag
+
+if TYPE_CHECKING:
+    from cssselect2 import ElementWrapper
+    from cssselect2.compiler import CompiledSelector
+
+_PLACE = "data-sarvel-place"  # of tags, while a tree is made
+_FONTS = re.compile(r"font", re.IGNORECASE)  # an address of a sheet that only brings type
+_BY_PLACE = re.compile(r"[>+~]|:(?:first|last|only|nth|empty|has)\b|:(?:first|last|only|nth)-", re.IGNORECASE)
+_PHYSICAL = {  # CSS Logical Properties 1, section 4.1, in horizontal writing
+    "inline-size": "width",
+    "max-inline-size": "max-width",
+    "min-inline-size": "min-width",
+    "block-size": "height",
+    "max-block-size": "max-height",
+    "min-block-size": "min-height",
+}
+
+SheetLookup: TypeAlias = Callable[[str], Sheet | None]
+"""Takes the address of a stylesheet; returns it, or None if it is not at hand."""
+
+
+@dataclass(frozen=True)
+class _Rule:
+    """A declaration that means an element, and its rank in the cascade (CSS Cascading 4, section 6.1)."""
+
+    declaration: Declaration
+    rank: tuple[bool, bool, tuple[int, int, int], int]
+
+
+class PageStyles:
+    """Styles of some elements of a page. Its tree and its stylesheets are read once something is asked."""
+
+    def __init__(self, page: Document, tags: Iterable[Tag], sheets: SheetLookup) -> None:
+        """Prepares to read.
+
+        Args:
+            page: the page.
+            tags: the elements that will be asked for.
+            sheets: finds stylesheets.
+        """
+        self._page, self._tags, self._lookup = page, tuple(tags), sheets
+        self._known: dict[int, Sequence[_Rule]] = {}
+
+    @functools.cached_property
+    def _found(self) -> Sequence[tuple[str, Sheet | None]]:
+        """The stylesheets of the page in order, each with its address."""
+        page = self._page
+        linked = [(link.start, value_of(link, "href") or "") for link in page.links if link.name == "link"]
+        wanted = set(page.sheets)
+        found = [(start, address, self._lookup(address)) for start, address in linked if address in wanted]
+        found += [(start, "", read_sheet(css)) for start, css in page.styles]
+        return [(address, sheet) for _, address, sheet in sorted(found, key=lambda one: one[0])]
+
+    @functools.cached_property
+    def _declarations(self) -> Sequence[Declaration]:
+        return [one for _, sheet in self._found if sheet for one in sheet.declarations]
+
+    @functools.cached_property
+    def complete(self) -> bool:
+        """Tells whether all stylesheets are at hand; those that only bring fonts do not count."""
+        unknown = [address for address, sheet in self._found if sheet is None]
+        unknown += [address for _, sheet in self._found if sheet for address in sheet.imports]
+        return all(map(_FONTS.search, unknown)) and not self._page.code_in_head
+
+    def values(self, tag: Tag, device: Device) -> Mapping[str, str]:
+        """The values that win on a device, of properties that a rule or its style attribute sets; logical ones as physical."""
+        return {
+            _physical(rule.declaration.name): rule.declaration.value
+            for rule in self._rules_of(tag.start)
+            if all(parse_media(media).matches(device) for media in rule.declaration.media)
+        }
+
+    def may_set(self, tag: Tag, name: str) -> bool:
+        """Tells whether some rule, under whatever condition, sets a property; None of the tree is read where none can."""
+        if not any(_physical(one.name) == name for one in self._declarations) and not tag.get("style"):
+            return False
+        return any(_physical(rule.declaration.name) == name for rule in self._rules_of(tag.start))
+
+    def around(self, tag: Tag, name: str) -> Mapping[str, str] | None:
+        """The attributes of the nearest element of a name that an element stands in; None if there is none."""
+        element = self._elements.get(tag.start)
+        while element is not None:
+            if element.local_name == name:
+                return dict(element.etree_element.attrib)
+            element = element.parent
+        return None
+
+    def changed_by_picture(self, tag: Tag) -> str:
+        """The selector of a rule that means other elements once an img stands in a picture of its own; "" if none does."""
+        return self._changes.get(tag.start, "")
+
+    def _rules_of(self, start: int) -> Sequence[_Rule]:
+        if start not in self._known:
+            self._known[start] = self._matched(start)
+        return self._known[start]
+
+    @functools.cached_property
+    def _elements(self) -> Mapping[int, ElementWrapper]:
+        root = _tree(self._page.text, self._tags)
+        return {
+            int(one.etree_element.attrib[_PLACE]): one
+            for one in root.iter_subtree()
+            if _PLACE in one.etree_element.attrib
+        }
+
+    def _matched(self, start: int) -> Sequence[_Rule]:
+        """The rules that mean an element, the weakest first."""
+        element = self._elements.get(start)
+        found = []
+        for number, declaration in enumerate(self._declarations):
+            weight = _weight(declaration.selector, element) if element is not None else None
+            if weight is not None:
+                found.append(_Rule(declaration, (declaration.important, False, weight, number)))
+        style = next((value_of(tag, "style") for tag in self._tags if tag.start == start), None)
+        for number, declaration in enumerate(declarations_of(style or "")):
+            found.append(_Rule(declaration, (declaration.important, True, (0, 0, 0), number)))
+        return sorted(found, key=lambda rule: rule.rank)
+
+    @functools.cached_property
+    def _changes(self) -> Mapping[int, str]:
+        """Selectors that mean other elements once images stand in pictures, by the image next before them, or else the first."""
+        selectors = dict.fromkeys(one.selector for one in self._declarations if _BY_PLACE.search(one.selector))
+        tests = [(css, one) for css in selectors for one in compiled(css) if not one.never_matches]
+        plain, wrapped = (
+            [
+                one
+                for one in _tree(self._page.text, self._tags, in_pictures=way).iter_subtree()
+                if one.local_name != "picture"
+            ]
+            for way in (False, True)
+        )
+        found: dict[int, str] = {}
+        last = self._tags[0].start if self._tags else 0
+        for before, after in zip(plain, wrapped, strict=False):
+            last = int(before.etree_element.attrib.get(_PLACE, last))
+            changed = next((css for css, one in tests if bool(one.test(before)) != bool(one.test(after))), "")
+            if changed:
+                found.setdefault(last, changed)
+        return found
+
+
+def _tree(text: str, tags: Sequence[Tag], *, in_pictures: bool = False) -> ElementWrapper:
+    """The tree of a page, each of some tags with its place; and, if wanted, in a picture of its own."""
+    import html5lib
+    from cssselect2 import ElementWrapper
+
+    parts, at = [], 0
+    for tag in tags:
+        name_end = tag.start + 1 + len(tag.name)
+        opening, closing = ("<picture>", "</picture>") if in_pictures else ("", "")
+        parts += [text[at : tag.start], opening, text[tag.start : name_end], f' {_PLACE}="{tag.start}"']
+        parts += [text[name_end : tag.end], closing]
+        at = tag.end
+    tree = html5lib.parse("".join([*parts, text[at:]]), namespaceHTMLElements=False)
+    return ElementWrapper.from_html_root(tree)
+
+
+def _physical(name: str) -> str:
+    return _PHYSICAL.get(name, name)
+
+
+@functools.lru_cache(maxsize=4096)
+def compiled(css: str) -> tuple[CompiledSelector, ...]:
+    """A selector list, compiled; none of it if one of its selectors is unknown, as a browser does."""
+    from cssselect2 import SelectorError, compile_selector_list
+
+    try:
+        return tuple(compile_selector_list(css))
+    except SelectorError:
+        return ()
+
+
+def _weight(css: str, element: ElementWrapper) -> tuple[int, int, int] | None:
+    """The specificity with which a selector list means an element; None if it does not."""
+    if not _may_mean(css, element):
+        return None
+    meant = [
+        one.specificity
+        for one in compiled(css)
+        if not one.never_matches and not one.pseudo_element and one.test(element)
+    ]
+    return max(meant, default=None)
+
+
+def _may_mean(css: str, element: ElementWrapper) -> bool:
+    """Tells whether a selector names something of an element, or nothing that could be looked for in a moment."""
+    words = _words(css)
+    return not words or element.local_name in words or not words.isdisjoint(element.classes) or element.id in words
+
+
+@functools.lru_cache(maxsize=65536)
+def _words(css: str) -> frozenset[str]:
+    """The names of which an element must have one to be meant by a selector; none where anything may be meant."""
+    found = set()
+    for one in re.split(r",(?![^(]*\))", css):
+        last = re.split(r"[\s>+~]+(?![^(\[]*[)\]])", one.strip())[-1]
+        names = re.findall(r"(?:^|[.#])(-?[A-Za-z_][\w-]*)", re.sub(r"\([^()]*\)|\[[^\]]*\]", "", last))
+        if not names or "\\" in last:
+            return frozenset()
+        found.update(names)
+    return frozenset(found)

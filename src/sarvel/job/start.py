@@ -1,0 +1,213 @@
+"""The first plan of a site, worked out from its images, pages and stylesheets. For `start`."""
+
+from __future__ import annotations
+
+import os
+from collections import Counter
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, field
+from pathlib import Path
+
+from sarvel.core.check.context import LinkedFile
+from sarvel.core.css.sheet import read_sheet
+from sarvel.core.html.dialect import HTML, dialect_of
+from sarvel.core.html.document import Document, Image, value_of
+from sarvel.core.html.images import names_a_file
+from sarvel.core.html.page_styles import PageStyles
+from sarvel.core.html.srcset import widest
+from sarvel.core.html.tags import line_and_column
+from sarvel.core.html.template_code import holds_code
+from sarvel.core.survey.breakpoints import breakpoints_of
+from sarvel.core.survey.groups import LocalImage, grouped
+from sarvel.core.survey.traits import traits_of
+from sarvel.errors import PlanError
+from sarvel.job.roots import roots_of, tops_of
+from sarvel.job.survey import Row, Survey
+from sarvel.pages.asks import read_page
+from sarvel.pages.linked_files import LinkedFiles, Looked
+from sarvel.pages.local_files import file_of
+from sarvel.pages.page_files import PageFile
+from sarvel.plan.draft import Draft, Larger
+from sarvel.plan.read import Plan
+
+_TAKEN = frozenset({"JPEG", "PNG", "WEBP", "AVIF", "TIFF", "JXL", "MPO", "BMP"})  # formats that can be masters
+_MANY = 6  # folders of pages, from which on one pattern for all of them is shorter
+_SAME_SHAPE = 1.02  # ratios of width and height in whole px differ by less
+
+
+@dataclass(frozen=True)
+class _Seen:
+    """An image that a plan can take, its file, and the larger one that it links to, if it does."""
+
+    image: LocalImage
+    master: Row
+    larger: Row | None
+
+
+@dataclass
+class _Left:
+    """What a plan does not take: words, and the places that they are for."""
+
+    places: dict[str, list[str]] = field(default_factory=dict)
+
+    def add(self, words: str, place: str) -> None:
+        self.places.setdefault(words, []).append(place)
+
+
+def draft_of(found: Survey, root: Path) -> Draft:
+    """Works out what the plan of a site says.
+
+    Args:
+        found: the site.
+        root: its folder.
+
+    Raises:
+        PlanError: no page shows an image that is here.
+    """
+    left = _Left()
+    files = {row.file.resolve(): row for row in found.rows}
+    looked = Looked(lambda _: LinkedFile())
+    seen = [one for file, page in found.pages.items() for one in _seen(file, page, files, looked, left)]
+    if not seen:
+        raise PlanError(f"{root}: no page here shows an image that is here as well; name the folder of the site")
+    used = [row.file for one in seen for row in (one.master, one.larger) if row]
+    masters = Path(os.path.commonpath([file.parent.resolve() for file in used]))
+    output = _free_folder(Path(os.path.commonpath([Path(one.image.page).parent.resolve() for one in seen])))
+    if masters in output.parents:  # no folder of masters alone: then it is the site's own
+        masters = root.resolve()
+    groups = grouped([one.image for one in seen])
+    slots = {id(one): group.name for group in groups for one in group.images}
+    for placed in found.missing:
+        left.add("its file is not there", f"{placed} {placed.use.url}")
+    return Draft(
+        masters=_from(root, masters),
+        pages=_patterns(root, [Path(one.image.page) for one in seen]),
+        output=_from(root, output),
+        breaks=_breaks(found),
+        groups=groups,
+        without_alt={
+            _key(one.master, masters): one.image.place for one in reversed(seen) if _lacks_alt(one.image.image)
+        },
+        larger=[
+            Larger(
+                _key(one.master, masters),
+                slots[id(one.image)],
+                _key(one.larger, masters),
+                _ratio(one.master, one.larger),
+            )
+            for one in {_key(one.master, masters): one for one in seen if one.larger}.values()
+            if one.larger
+        ],
+        left=left.places,
+    )
+
+
+def unmet(draft: Draft, plan: Plan) -> Iterator[str]:
+    """Images of a drafted plan that its own slots do not take, or not from where they are, in words.
+
+    Args:
+        draft: the plan.
+        plan: the same, read.
+    """
+    tops = tops_of(plan)
+    wanted = {one.place: (group.name, one.page) for group in draft.groups for one in group.images}
+    for name in dict.fromkeys(page for _, page in wanted.values()):
+        file = Path(name)
+        page = read_page(PageFile(file, file, dialect_of(file.name, {}) or HTML), plan.slots, tops, plan.masters_folder)
+        taken = {f"{file}:{ask.block.line}:{ask.block.column}": ask for ask in page.asks}
+        for place, (slot, own) in wanted.items():
+            ask = taken.get(place)
+            if own == name and (ask is None or ask.slot != slot):
+                yield f'{place}: slots.{slot} does not take it; write data-sarvel="{slot}" on the img'
+            elif own == name and ask and ask.fault:
+                yield ask.fault
+
+
+def _seen(file: Path, page: Document, files: Mapping[Path, Row], looked: Looked, left: _Left) -> Iterator[_Seen]:
+    """The images of a page that a plan can take; obstacles of others go to `left`."""
+    roots = roots_of(file, page.text, None)
+    styles = PageStyles(page, [image.tag for image in page.images], LinkedFiles(roots, looked).sheet)
+    in_pictures = {tag.start for picture in page.pictures for tag in picture.images}
+    for image in page.images:
+        place = ":".join(map(str, (file, *line_and_column(page.text, image.tag.start))))
+        src = _address(image)
+        if not src or holds_code(src):
+            if not src.startswith("data:"):
+                left.add("only the template engine knows its file; include a partial there", place)
+            continue
+        row = _row(src, files, file_of(src, roots)[0])
+        if row is None or (row.header.format not in _TAKEN and row.header.frames < 2):
+            continue  # elsewhere, or a drawing in vectors, which needs no widths
+        if problem := _problem(image, src, row, in_pictures):
+            left.add(problem, place)
+            continue
+        own = value_of(image.tag, "src") or src
+        local = LocalImage(image, own, str(file), place, row.header.width, traits_of(image.tag, styles))
+        link = (styles.around(image.tag, "a") or {}).get("href", "")
+        larger = _row(link, files, file_of(link, roots)[0]) if link and not holds_code(link) else None
+        is_larger = larger and larger.header.format in _TAKEN and larger.header.frames == 1
+        yield _Seen(local, row, larger if larger and is_larger and larger.header.width > row.header.width else None)
+
+
+def _address(image: Image) -> str:
+    """The address of the file that an image means: of several, the widest."""
+    listed = widest(value_of(image.tag, "srcset") or "") if not image.is_ask else None
+    return listed or (value_of(image.tag, "src") or "").strip()
+
+
+def _row(address: str, files: Mapping[Path, Row], at_hand: Path | None) -> Row | None:
+    return files.get(at_hand.resolve()) if address and at_hand else None
+
+
+def _problem(image: Image, src: str, row: Row, in_pictures: Iterable[int]) -> str:
+    """The reason why an image is not taken; "" if it is."""
+    if row.header.frames > 1:
+        return "is animated; a video is lighter, and stills can be woven"
+    if image.sources or image.tag.start in in_pictures:
+        return "stands in a picture of its own; take that away to have Sarvel write it"
+    if "'" in src and '"' in src:
+        return "both kinds of quotes stand in its address; rename its file"
+    return ""
+
+
+def _lacks_alt(image: Image) -> bool:
+    alt = value_of(image.tag, "alt")
+    return alt is None or names_a_file(alt, value_of(image.tag, "src") or "")
+
+
+def _ratio(small: Row, large: Row) -> str:
+    """The ratio of the smaller file, if that of the larger differs; else ""."""
+    one, other = small.header, large.header
+    pair = sorted([one.width * other.height, other.width * one.height])
+    return "" if pair[1] <= pair[0] * _SAME_SHAPE else f"{one.width}:{one.height}"
+
+
+def _key(row: Row, masters: Path) -> str:
+    return row.file.resolve().relative_to(masters).as_posix()
+
+
+def _patterns(root: Path, pages: Sequence[Path]) -> list[str]:
+    """Patterns of pages: by folder and ending."""
+    kinds = Counter((_from(root, page.parent), page.suffix) for page in pages)
+    if len(kinds) > _MANY:
+        return sorted({f"**/*{ending}" for _, ending in kinds})
+    return sorted(f"*{ending}" if folder == "." else f"{folder}/*{ending}" for folder, ending in kinds)
+
+
+def _free_folder(base: Path) -> Path:
+    """A folder for renditions beside the pages that is not there yet."""
+    names: Iterable[str] = ("pictures", "renditions", *(f"pictures-{i}" for i in range(2, 100)))
+    return next(base / name for name in names if not (base / name).exists())
+
+
+def _breaks(found: Survey) -> list[tuple[float, int]]:
+    sheets = [
+        *map(read_sheet, found.sheets.values()),
+        *(read_sheet(css) for page in found.pages.values() for _, css in page.styles),
+    ]
+    counts = breakpoints_of(media for sheet in sheets for media in sheet.media)
+    return sorted(counts.items(), key=lambda one: (-one[1], one[0]))
+
+
+def _from(root: Path, path: Path) -> str:
+    return os.path.relpath(path.resolve(), root.resolve()).replace(os.sep, "/")

@@ -1,0 +1,76 @@
+"""Addresses of renditions, as each page reaches them.
+
+A page that is served as it stands gets addresses relative to itself, so that it works below any folder and from disk. One
+whose author writes addresses from the root, and what a template engine makes other pages of, gets them from the root.
+"""
+
+from __future__ import annotations
+
+import os
+import re
+import urllib.parse
+from collections.abc import Iterable
+from dataclasses import dataclass
+from pathlib import Path
+
+from sarvel.core.html.base import base_path
+from sarvel.core.html.front_matter import front_matter_end
+
+_STANDING = frozenset({".html", ".htm", ".xhtml", ".xht", ".php"})  # what servers send from its own place
+_WHOLE = re.compile(r"<!doctype\b|<html\b|<head\b|<body\b", re.IGNORECASE)
+_OWN_CODE = re.compile(r"<(script|style)\b.*?</\1", re.IGNORECASE | re.DOTALL)
+_TEMPLATE = re.compile(r"\{\{|\{%|<%|\[%|@(?:extends|section|yield)\b")
+
+
+@dataclass(frozen=True)
+class Addresses:
+    """The ways in which pages reach the folder of renditions.
+
+    Attributes:
+        output: the folder of renditions.
+        root: the folder that is served as /.
+        said: the one way that the plan names, a URL prefix without a slash at its end; None if it names none.
+    """
+
+    output: Path
+    root: Path
+    said: str | None = None
+
+    @property
+    def rooted(self) -> str:
+        """The way for what may end up anywhere: partials, templates, programs."""
+        if self.said is not None:
+            return self.said
+        path = _path(self.output, self.root)
+        return "" if path == "." else f"/{path}"
+
+    def of_page(self, target: Path, text: str, srcs: Iterable[str]) -> str:
+        """The way for one page.
+
+        Args:
+            target: where the page is served from.
+            text: its text.
+            srcs: the addresses that its author gives to images.
+        """
+        if self.said is not None or not _stands(target, text) or any(src.startswith("/") for src in srcs):
+            return self.rooted
+        folder, base = target.parent, base_path(text)
+        if base is not None:
+            start = self.root if base.startswith("/") else folder
+            folder = start / urllib.parse.unquote(base.rpartition("/")[0]).lstrip("/")
+        path = _path(self.output, folder)
+        return "" if path == "." else path
+
+
+def _stands(target: Path, text: str) -> bool:
+    """Tells whether a page is served as it stands, going by its text: it is whole, and no template engine's."""
+    if target.suffix.lower() not in _STANDING or not _WHOLE.search(text) or front_matter_end(text):
+        return False
+    return not _TEMPLATE.search(_OWN_CODE.sub("", text))
+
+
+def _path(place: Path, folder: Path) -> str:
+    """The address of a place as seen from a folder."""
+    return urllib.parse.quote(
+        os.path.relpath(place.absolute(), folder.absolute()).replace(os.sep, "/"), safe="/~!$&'()*+;=@"
+    )

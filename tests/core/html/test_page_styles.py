@@ -1,0 +1,76 @@
+"""Styles of elements: which rules mean them, which win, and which mean others once an image stands in a picture."""
+
+import pytest
+
+from sarvel.core.css.device import Device
+from sarvel.core.css.sheet import read_sheet
+from sarvel.core.html.document import read_document
+from sarvel.core.html.page_styles import PageStyles
+
+BODY = '<div class="row"><figure class="wide"><img class="a b" id="x" src="y"></figure><p>text</p></div>'
+
+
+def styles_of(css: str, body: str = BODY) -> tuple[PageStyles, object]:
+    page = read_document(f"<head><style>{css}</style></head>{body}")
+    tag = page.images[0].tag
+    return PageStyles(page, [tag], lambda _: None), tag
+
+
+@pytest.mark.parametrize(
+    ("css", "width"),
+    [
+        ("img { width: 1px } img { width: 2px }", "2px"),
+        (".a { width: 1px } img { width: 2px }", "1px"),
+        ("#x { width: 1px } .a.b { width: 2px }", "1px"),
+        ("img { width: 1px !important } #x { width: 2px }", "1px"),
+        (":where(#x) { width: 1px } img { width: 2px }", "2px"),
+        (".row > img { width: 1px }", None),
+        (".row .wide > img, p { width: 1px }", "1px"),
+        ("@media (min-width: 800px) { img { width: 1px } }", None),
+        ("@media (max-width: 800px) { img { width: 1px } }", "1px"),
+        ("img { inline-size: 1px }", "1px"),
+        ("img:unknown-thing { width: 1px }", None),
+        ("img::before { width: 1px }", None),
+        ("[src] { width: 1px }", "1px"),
+        (":is(figure, p) > * { width: 1px }", "1px"),
+    ],
+)
+def test_the_rule_that_wins(css: str, width: str | None) -> None:
+    """CSS Cascading 4, section 6; Selectors 4, section 17."""
+    styles, tag = styles_of(css)
+    assert styles.values(tag, Device(400, 800)).get("width") == width  # type: ignore[arg-type]
+
+
+def test_a_style_attribute_wins_over_rules_but_not_over_important_ones() -> None:
+    body = '<img style="width: 3px; height: 3px">'
+    styles, tag = styles_of("img { width: 1px; height: 1px !important }", body)
+    assert styles.values(tag, Device(400, 800)) == {"width": "3px", "height": "1px"}  # type: ignore[arg-type]
+
+
+@pytest.mark.parametrize(
+    ("css", "selector"),
+    [
+        ("img { width: 1px } .row img { width: 1px }", ""),
+        ("figure > img { width: 1px }", "figure > img"),
+        (".row > * { margin: 0 } figure > * { margin: 0 }", "figure > *"),
+        ("figure img:first-child { margin: 0 }", ""),
+        ("figure:has(> img) { margin: 0 }", "figure:has(> img)"),
+        (".a + p { margin: 0 }", ""),
+    ],
+)
+def test_rules_that_reach_an_image_by_its_place(css: str, selector: str) -> None:
+    styles, tag = styles_of(css)
+    assert styles.changed_by_picture(tag) == selector  # type: ignore[arg-type]
+
+
+def test_a_rule_that_reaches_what_follows_an_image() -> None:
+    styles, tag = styles_of("img + p { margin: 0 }", "<div><img><p>text</p></div>")
+    assert styles.changed_by_picture(tag) == "img + p"  # type: ignore[arg-type]
+
+
+def test_sheets_that_are_not_at_hand() -> None:
+    page = read_document('<link rel="stylesheet" href="a.css"><img>')
+    (image,) = page.images
+    assert not PageStyles(page, [image.tag], lambda _: None).complete
+    known = PageStyles(page, [image.tag], lambda _: read_sheet("@import 'https://fonts.example/x'; img { width: 1px }"))
+    assert known.complete and known.may_set(image.tag, "width") and not known.may_set(image.tag, "height")
