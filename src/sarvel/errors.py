@@ -23,6 +23,10 @@ class MasterError(SarvelError):
     exit_code = 1
 
 
+class AnimatedError(MasterError):
+    """One master is a moving picture. It is left as it is."""
+
+
 class PageError(SarvelError):
     """One page cannot be read or written. The others go on."""
 

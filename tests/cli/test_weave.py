@@ -5,6 +5,7 @@ import stat
 from pathlib import Path
 
 import pytest
+from PIL import Image
 
 from tests.conftest import PAGE, PLAN, Run
 
@@ -144,3 +145,51 @@ def test_slots_take_images_that_name_none_the_first_one_first(rendered: Path, sa
         done.returncode == 2
         and "slots.banner.takes: 'p .wide' is no selector of an img; write one such as" in done.stderr
     )
+
+
+# What the tag says, what is taken from the plan and what is put there, and the exit code.
+ALTS = {
+    "a file name is replaced by the plan's words": ('alt="gull.jpg"', "", "", 0),
+    "no words anywhere are asked for": ("", 'alt = "A gull"\n', "", 1),
+    "the site lets them be": ("", 'alt = "A gull"\n', 'alt = "leave"\n', 0),
+}
+
+
+@pytest.mark.parametrize(("said", "gone", "new", "code"), ALTS.values(), ids=ALTS)
+def test_words_of_images(rendered: Path, sarvel: Run, said: str, gone: str, new: str, code: int) -> None:
+    page, file = rendered / "pages" / "index.html", rendered / "sarvel.toml"
+    author = f'<img data-sarvel="banner" src="../masters/gull.jpg" {said}>\n'
+    page.write_text(author)
+    file.write_text(file.read_text().replace(gone, "", 1).replace("[site]\n", f"[site]\n{new}"))
+    done = sarvel("weave")
+    woven = page.read_text()
+    assert done.returncode == code and ("<picture" in woven) == (code == 0)
+    if said:
+        assert 'data-was-alt="gull.jpg"' in woven and 'alt="A gull"' in woven
+        page.write_text(woven.replace('alt="A gull"', 'alt="Mine"'))
+        sarvel("weave")
+        assert 'alt="Mine"' in page.read_text() and "data-was-alt" not in page.read_text()
+        page.write_text(woven)
+    assert sarvel("weave", "--undo").returncode == 0 and page.read_text() == author
+
+
+def test_drawings_in_vectors_are_passed_over_and_moving_pictures_told_of_once(rendered: Path, sarvel: Run) -> None:
+    frames = [Image.new("RGB", (20, 20), color) for color in ("red", "blue")]
+    frames[0].save(rendered / "masters" / "turning.gif", save_all=True, append_images=frames[1:])
+    (rendered / "masters" / "logo.svg").write_text("<svg/>")
+    moving = '<img data-sarvel="badge" src="../masters/turning.gif" alt="">'
+    (rendered / "pages" / "index.html").write_text(
+        f'<img data-sarvel="badge" src="../masters/logo.svg" alt="">{moving}{moving}'
+    )
+    done = sarvel("build")
+    assert done.returncode == 0 and "logo.svg" not in done.stderr and done.stderr.count("turning.gif") == 1
+    assert "turning.gif: is animated and stays as it is; a video is lighter, a still of it can be woven" in done.stderr
+
+
+def test_every_page_tells_of_a_master_that_is_missing_and_undo_of_none(rendered: Path, sarvel: Run) -> None:
+    image = '<img data-sarvel="badge" src="../masters/gone.png" alt="">\n'
+    (rendered / "pages" / "index.html").write_text(image * 2)
+    (rendered / "pages" / "more.html").write_text(image)
+    told = sarvel("weave").stderr
+    assert all(place in told for place in ("index.html:1:1", "index.html:2:1", "more.html:1:1"))
+    assert sarvel("weave", "--undo").returncode == 0

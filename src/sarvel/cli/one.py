@@ -44,7 +44,7 @@ def run(options: argparse.Namespace) -> int:
 def _make(plan: Plan, key: str, ledger: Ledger, options: argparse.Namespace, console: Console) -> int:
     edition, unreadable = compose_edition(plan, [(_SLOT, key)], ledger)
     if unreadable:
-        raise PlanError(f"{Path(options.master).parent / unreadable[key]}")  # there is nothing else to do
+        raise PlanError(f"{Path(options.master).parent / str(unreadable[key])}")  # there is nothing else to do
     with alone(plan.output, console):
         settled, _ = settle(edition, weights_of(edition, plan.output, ledger))
         todo = work_to_do(settled, plan.masters_folder, plan.output, ledger)

@@ -15,21 +15,23 @@ from sarvel.press.ledger_entries import known_subject, remember_subject
 from sarvel.press.masters import read_facts
 
 
-def facts_of_masters(plan: Plan, keys: Iterable[str], ledger: Ledger) -> tuple[dict[str, MasterFacts], dict[str, str]]:
+def facts_of_masters(
+    plan: Plan, keys: Iterable[str], ledger: Ledger
+) -> tuple[dict[str, MasterFacts], dict[str, MasterError]]:
     """Reads masters.
 
     Returns:
         Facts by key; and why masters could not be read, by key.
     """
     facts: dict[str, MasterFacts] = {}
-    unreadable: dict[str, str] = {}
+    unreadable: dict[str, MasterError] = {}
     for key in keys:
         try:
             facts[key] = facts_of_master(plan, key, ledger)
             if plan.masters.get(key, Master()).find:
                 facts[key] = replace(facts[key], found=subject_of(plan, facts[key], ledger))
         except MasterError as error:
-            unreadable[key] = str(error)
+            unreadable[key] = error
     return facts, unreadable
 
 

@@ -8,7 +8,7 @@ from pathlib import Path
 
 from sarvel.core.edition.compose import Edition, Picture, compose, masters_of
 from sarvel.core.edition.settle import LeftOut, settle
-from sarvel.errors import PageError, PlanError
+from sarvel.errors import AnimatedError, MasterError, PageError, PlanError
 from sarvel.job.master_facts import facts_of_masters
 from sarvel.job.roots import tops_of
 from sarvel.job.targets import check_targets, pages_of
@@ -37,6 +37,7 @@ class Site:
         left_out: formats that do not pay.
         placeholders: the backgrounds of placeholders that were made, by key.
         faults: what stands in the way of parts of it, a message each.
+        moving: messages about masters that are moving pictures.
     """
 
     plan: Plan
@@ -47,6 +48,7 @@ class Site:
     left_out: tuple[LeftOut, ...]
     placeholders: Mapping[str, str]
     faults: tuple[str, ...]
+    moving: tuple[str, ...] = ()
 
     @property
     def warnings(self) -> tuple[str, ...]:
@@ -57,7 +59,7 @@ class Site:
     def notes(self) -> tuple[str, ...]:
         """Messages about pictures that the user may leave so, each once."""
         notes = (note for picture in self.edition.pictures.values() for note in picture.notes)
-        return self._once([*notes, *map(str, self.left_out)])
+        return self._once([*self.moving, *notes, *map(str, self.left_out)])
 
     def files_read(self) -> list[Path]:
         """Every file that the Edition depends on."""
@@ -118,10 +120,17 @@ def read_site(plan: Plan, ledger: Ledger) -> Site:
     wanted = [(ask.slot, ask.key) for page in pages for ask in page.asks if ask.key and not ask.fault]
     wanted += _unasked(plan)
     composed, unreadable = compose_edition(plan, wanted, ledger)
-    faults += [f"{_asked(plan, pages, key)}: {message}" for key, message in unreadable.items()]
+    moving = [str(error) for error in unreadable.values() if isinstance(error, AnimatedError)]
+    faults += [
+        f"{place}: {error}"
+        for key, error in unreadable.items()
+        if not isinstance(error, AnimatedError)
+        for place in _asked(plan, pages, key)
+    ]
     faults += _missing(plan, {key for _, key in wanted})
     check_targets(plan, [page.file for page in pages], others, _files_made(plan, composed))
-    return settled(Site(plan, tuple(pages), tuple(others), composed, composed, (), {}, tuple(faults)), ledger)
+    site = Site(plan, tuple(pages), tuple(others), composed, composed, (), {}, tuple(faults), tuple(moving))
+    return settled(site, ledger)
 
 
 def read_again(plan: Plan, file: PageFile) -> Page:
@@ -173,7 +182,9 @@ def _unasked(plan: Plan) -> list[tuple[str, str]]:
     return pairs
 
 
-def compose_edition(plan: Plan, wanted: Sequence[tuple[str, str]], ledger: Ledger) -> tuple[Edition, dict[str, str]]:
+def compose_edition(
+    plan: Plan, wanted: Sequence[tuple[str, str]], ledger: Ledger
+) -> tuple[Edition, dict[str, MasterError]]:
     """Reads the masters that are wanted and composes.
 
     Args:
@@ -200,14 +211,10 @@ def compose_edition(plan: Plan, wanted: Sequence[tuple[str, str]], ledger: Ledge
     return compose(wanted, plan.slots, plan.masters, facts, formats, plan.audience), unreadable
 
 
-def _asked(plan: Plan, pages: list[Page], key: str) -> str:
-    """The place where a master is first asked for."""
-    asks = ((page, ask) for page in pages for ask in page.asks if ask.key == key)
-    found = next(asks, None)
-    if found is None:
-        return f"{plan.file}: a cut is taken from it"
-    page, ask = found
-    return f"{page.file.source}:{ask.block.line}:{ask.block.column}"
+def _asked(plan: Plan, pages: list[Page], key: str) -> list[str]:
+    """The places where a master is asked for."""
+    asks = ((page.file.source, ask.block) for page in pages for ask in page.asks if ask.key == key)
+    return [f"{file}:{block.line}:{block.column}" for file, block in asks] or [f"{plan.file}: a cut is taken from it"]
 
 
 def _missing(plan: Plan, asked: set[str]) -> Iterator[str]:

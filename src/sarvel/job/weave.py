@@ -54,7 +54,7 @@ def weaver_of(site: Site) -> Weaver:
     asked = {(ask.slot, ask.key) for page in site.pages for ask in page.asks}
 
     def woven(page: Page) -> Woven:
-        result = weave(page, site.edition, addresses, unmade, backgrounds, known)
+        result = weave(page, site.edition, addresses, unmade, backgrounds, known, leaves_alt=site.plan.leaves_alt)
         late = [ask for ask in page.asks if not (ask.fault or (ask.slot, ask.key) in asked)]
         told = [f"{page.file.source}:{ask.block.line}:{ask.block.column}: {_LATE}" for ask in late]
         return replace(result, faults=(*result.faults, *told)) if told else result

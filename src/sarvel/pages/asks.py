@@ -21,6 +21,9 @@ from sarvel.pages.preload_links import PreloadPlace, preload_places
 _BOUND_SRC = re.compile(r"\s(?::|v-bind:)src\s*=", re.IGNORECASE)
 
 
+_DRAWINGS = (".svg", ".svgz")  # in vectors: sharp at any width from one file
+
+
 @dataclass(frozen=True)
 class Ask:
     """One image that a page asks for.
@@ -82,6 +85,8 @@ def read_page(file: PageFile, slots: Mapping[str, Slot], tops: Sequence[Path], m
         key = named(block.src) if block.src else None
         if block.slot is None and not block.fault and (theirs is None or not _is_master(block, key, masters_folder)):
             continue  # an image from elsewhere, which nobody asked us to look after
+        if key and key.lower().endswith(_DRAWINGS) and not block.fault:
+            continue
         slot = theirs or ""
         problem = block.fault or _problem(block, slot, key, slots)
         fault = f"{file.source}:{block.line}:{block.column}: {problem}" if problem else ""

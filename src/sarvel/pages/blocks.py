@@ -205,7 +205,7 @@ def _block(page: str, start: int, end: int, image: Tag, indent: str, fault: str,
         text = written = _author_tag(page, image) + _end_tag(page, image)
         if image.get("data-master") is not None or start != image.start:
             changed = marks.changes(page[start:end], dialect)
-            text = written = with_attributes(written, changed.kept, dialect)
+            text = written = _with_kept(written, changed.kept, dialect)
             fault = fault or (_EDITED.format(changed.lost) if changed.lost else "")
         if (kept := image.get(marks.WAS_MARKDOWN)) is not None:
             text, written = kept.value, _without_ours(page, image)
@@ -226,6 +226,21 @@ def _block(page: str, start: int, end: int, image: Tag, indent: str, fault: str,
         dialect.one_line or image.one_line,
         fault,
     )
+
+
+def _with_kept(tag_text: str, kept: Sequence[str], dialect: Dialect) -> str:
+    """An author's tag with attributes that were edited within what is woven, in the place of its own of these names."""
+    tag = read_tag(tag_text, 0, dialect.code) if kept else None
+    if tag is None:
+        return tag_text
+    own = {one.name.lower(): one for one in reversed(tag.attributes)}
+    names = [re.split(r"[\s=]", text, maxsplit=1)[0].lower() for text in kept]
+    changes = sorted(
+        (own[name].start, own[name].end, text) for name, text in zip(names, kept, strict=True) if name in own
+    )
+    for start, end, text in reversed(changes):
+        tag_text = tag_text[:start] + text + tag_text[end:]
+    return with_attributes(tag_text, [text for name, text in zip(names, kept, strict=True) if name not in own], dialect)
 
 
 def _master(author: Tag, src: Attribute | None) -> str | None:

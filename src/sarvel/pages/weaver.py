@@ -6,14 +6,14 @@ from collections.abc import Container, Iterable, Iterator, Mapping
 from dataclasses import dataclass
 
 from sarvel.core.edition.compose import Edition, Picture
-from sarvel.core.html.images import names_a_file
 from sarvel.core.markup.picture import Markup, write_markup
 from sarvel.core.markup.preload import preloads
+from sarvel.core.quoted import quoted
 from sarvel.pages.asks import Page
 from sarvel.pages.blocks import Block, Span, first_lost, replaced
 from sarvel.pages.output_address import Addresses
 from sarvel.pages.preload_links import PreloadPlace
-from sarvel.pages.write import woven
+from sarvel.pages.write import has_words, woven
 
 _DAMAGED = (
     "the markup around here is so damaged that the author's tag could not be given back; close what is open, a quote "
@@ -66,6 +66,8 @@ def weave(
     unmade: Container[tuple[str, str]],
     backgrounds: Mapping[str, str] | None,
     known: dict[tuple[str, str, str], Markup],
+    *,
+    leaves_alt: bool = False,
 ) -> Woven:
     """Puts the Edition's markup into a page. What cannot be woven stays as it is.
 
@@ -76,6 +78,7 @@ def weave(
         unmade: slot and master of pictures whose files are not all there: a page must not point at them.
         backgrounds: of placeholders, by key; None leaves them out of the markup.
         known: markup that was written before, by address, slot and master; more is put in.
+        leaves_alt: whether images without words are woven all the same.
     """
     address = addresses.of_page(page.file.target, page.text.text, [block.src or "" for block in page.blocks])
     changes: list[tuple[Span, str]] = []
@@ -86,7 +89,7 @@ def weave(
         if ask.fault or picture is None:
             faults += [ask.fault] if ask.fault else []  # a master that cannot be read has been told of already
             continue
-        if problem := _unready(ask.block, picture, unmade):
+        if problem := _unready(ask.block, picture, unmade, leaves_alt=leaves_alt):
             faults.append(f"{page.file.source}:{ask.block.line}:{ask.block.column}: {problem}")
             continue
         pair = (ask.slot, picture.master.key)
@@ -119,12 +122,12 @@ def _first_lost(page: Page, changes: list[tuple[Span, str]]) -> Block | None:
     return first_lost(text, page.blocks, replaced(text, changes), file.dialect, mapped=page.mapped)
 
 
-def _unready(block: Block, picture: Picture, unmade: Container[tuple[str, str]]) -> str:
+def _unready(block: Block, picture: Picture, unmade: Container[tuple[str, str]], *, leaves_alt: bool) -> str:
     key = picture.master.key
-    if block.alt is not None and names_a_file(block.alt, block.src or ""):
-        return f"its alt is a file name, '{block.alt.strip()}'; say what the picture shows, or alt=\"\" if it is decoration"
-    if block.alt is None and picture.alt is None:
-        return f'has no alt; write it here or in the plan under [masters."{key}"], alt = "" if it is decoration'
+    if picture.alt is None and not leaves_alt and not has_words(block):
+        what = "has no alt" if block.alt is None else f"its alt is a file name, '{block.alt.strip()}'"
+        where = f"write it here or in the plan under [masters.{quoted(key)}]"
+        return f'{what}; {where}, alt = "" if it is decoration; or alt = "leave" under [site]'
     if (picture.slot.name, key) in unmade:
         return f"the files of {key} for {picture.slot.name} are not made; run `sarvel render` first"
     return ""
@@ -145,7 +148,11 @@ def unweave(page: Page) -> Woven:
 
 
 def _broken(page: Page) -> Iterator[str]:
-    return (ask.fault for ask in page.asks if ask.block.fault)
+    """Faults of images that are woven and cannot be given back."""
+    text = page.text.text
+    return (
+        ask.fault for ask in page.asks if ask.block.fault and "data-master" in text[ask.block.start : ask.block.end]
+    )
 
 
 def _told(page: Page, places: Iterable[tuple[PreloadPlace, str]]) -> Iterator[str]:

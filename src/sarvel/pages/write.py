@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Container, Mapping, Sequence
 
 from sarvel.core.html.dialect import HTML, Dialect
+from sarvel.core.html.images import names_a_file
 from sarvel.core.html.tags import Tag, line_end, read_tag
 from sarvel.core.markup.picture import Markup, Source
 from sarvel.pages.blocks import BOUND, WAS, Block, behind_name, escaped, literal, recased, with_attributes
@@ -23,13 +24,18 @@ def woven(page: str, block: Block, markup: Markup, alt: str | None, dialect: Dia
         page: the page that it stands in, for its line ends.
         block: a block without fault.
         markup: what to write.
-        alt: the words to add where the author's tag has none; None adds none.
+        alt: the words to write in place of the author's, if there are any; None leaves these.
         dialect: how to spell it.
     """
     line = None if block.one_line else line_end(page) + block.indent
-    said = None if block.alt is not None else alt
+    said = None if has_words(block) else alt
     unmarked = _written_out(block.image, markup, said, line, dialect)
     return _written_out(block.image, markup, said, line, dialect, mark=mark_of(unmarked, dialect))
+
+
+def has_words(block: Block) -> bool:
+    """Tells whether an image has an alt of its own, be it empty; the name of a file is none."""
+    return block.alt is not None and not names_a_file(block.alt, block.src or "")
 
 
 def standing_alone(
@@ -73,7 +79,8 @@ def _written_out(
     moved = _moved(tag, author) if markup.sources else []
     room = room_in(author, markup)
     style = styled(author, {**room.style, "background": markup.background}, dialect) if markup.style else ""
-    set_aside = ("srcset", "sizes", *room.aside, *(["style"] if style else []), *(name for name, _ in moved))
+    instead = [name for name, ours in (("style", style), ("alt", alt)) if ours is not None and (ours or name == "alt")]
+    set_aside = ("srcset", "sizes", *room.aside, *instead, *(name for name, _ in moved))
     bound = (form + name for form in BOUND for name in ("srcset", "sizes", *room.aside))
     ours = _image_attributes(author, markup, room, [alt, mark, style], dialect)
     image = _with_ours(tag, ours, inner, (*set_aside, *bound), dialect)
@@ -129,6 +136,7 @@ def _image_attributes(
     """
     alt, mark, style = texts
     said = {attribute.name.lower().removeprefix("v-bind").removeprefix(":") for attribute in author.attributes}
+    said -= {"alt"}
     wanted = {
         "loading": "eager" if markup.eager else "lazy",
         "decoding": "async",

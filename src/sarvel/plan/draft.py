@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-import json
 from collections.abc import Collection, Iterator, Mapping, Sequence, Sized
 from dataclasses import dataclass, field
 
+from sarvel.core.quoted import quoted
 from sarvel.core.survey.groups import Group
 
 NAMES = ("hand", "tray", "desk", "wall")
@@ -120,11 +120,11 @@ def _masters(draft: Draft) -> Iterator[str]:
     if draft.without_alt:
         yield '# Images without alt: say what they show, in words; "" if they are decoration.'
     for key in sorted({*draft.without_alt, *larger}):
-        lines = [f"[masters.{_text(key)}]"]
+        lines = [f"[masters.{quoted(key)}]"]
         if key in draft.without_alt:
             lines.append(f'# alt = ""    # {_line(draft.without_alt[key])}')
         if one := larger.get(key):
-            said = f"from = {_text(one.master)}" + (f", ratio = {_text(one.ratio)}" if one.ratio else "")
+            said = f"from = {quoted(one.master)}" + (f", ratio = {quoted(one.ratio)}" if one.ratio else "")
             lines.append(f"cuts.{_key(one.slot)}.all = {{ {said} }}    # it links to this larger file")
         yield "\n".join(lines) + "\n"
 
@@ -141,14 +141,14 @@ def names_of(breaks: Sequence[tuple[float, int]]) -> dict[str, tuple[float, int]
 
 
 def _site(draft: Draft) -> str:
-    pages = ", ".join(map(_text, draft.pages))
+    pages = ", ".join(map(quoted, draft.pages))
     return (
         "# Drafted by `sarvel start` from what is here. `sarvel plan` shows what it comes to, `sarvel build` does it, and\n"
         "# `sarvel weave --undo` takes the markup back.\n\n"
         "[site]\n"
-        f"masters = {_text(draft.masters)}    # the images as they are; never written to\n"
+        f"masters = {quoted(draft.masters)}    # the images as they are; never written to\n"
         f"pages   = [{pages}]\n"
-        f"output  = {_text(draft.output)}    # where renditions go\n"
+        f"output  = {quoted(draft.output)}    # where renditions go\n"
         '# woven = "public"    # finished pages go here; without this they are woven in place\n'
     )
 
@@ -178,7 +178,7 @@ def _slot(group: Group) -> str:
     ]
     if group.takes:
         lines.append(f"takes = [{', '.join(map(_literal, group.takes))}]")
-    lines.append(f"shown = {_text(group.shown)}    # {group.why}")
+    lines.append(f"shown = {quoted(group.shown)}    # {group.why}")
     if group.layout.urgent:
         lines.append('load  = "first"    # its author fetches it first')
     elif group.opens:
@@ -192,12 +192,7 @@ def _slot(group: Group) -> str:
 
 
 def _key(name: str) -> str:
-    return name if name.replace("-", "").replace("_", "").isalnum() and name.isascii() else _text(name)
-
-
-def _text(text: str) -> str:
-    """A basic string of TOML: JSON's escapes are among its own."""
-    return json.dumps(text, ensure_ascii=False).replace("\x7f", "\\u007f")
+    return name if name.replace("-", "").replace("_", "").isalnum() and name.isascii() else quoted(name)
 
 
 def _line(text: str) -> str:
@@ -207,4 +202,4 @@ def _line(text: str) -> str:
 
 def _literal(text: str) -> str:
     """A literal string where that spares escapes."""
-    return f"'{text}'" if '"' in text and "'" not in text and text.isprintable() else _text(text)
+    return f"'{text}'" if '"' in text and "'" not in text and text.isprintable() else quoted(text)

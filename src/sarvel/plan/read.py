@@ -75,6 +75,7 @@ class Plan:
         output: the folder of renditions.
         address: how pages reach it: a URL prefix, escaped, without a slash at its end; None goes by the page.
         root: the folder that is served as /.
+        leaves_alt: whether images without words are woven all the same.
         woven: the folder that woven pages go to; None weaves in place.
         outside: folders outside of the plan's own that may be written to.
         stylesheet: whether placeholders are rules of a stylesheet, not style attributes.
@@ -97,6 +98,7 @@ class Plan:
     output: Path
     address: str | None
     root: Path
+    leaves_alt: bool
     woven: Path | None
     outside: tuple[Path, ...]
     stylesheet: bool
@@ -185,6 +187,7 @@ def plan_from(content: Mapping[str, object], file: Path, lines: Mapping[KeyPath,
         output=folder / parsed.site.output,
         address=_address(parsed.site.address),
         root=_root(parsed.site, folder),
+        leaves_alt=parsed.site.alt == "leave",
         woven=folder / parsed.site.woven if parsed.site.woven else None,
         outside=tuple(folder / place for place in parsed.site.outside),
         stylesheet=parsed.site.placeholders == "stylesheet",

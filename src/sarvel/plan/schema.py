@@ -201,6 +201,10 @@ class Site(Shape):
     )
     root: str | None = Field(default=None, min_length=1, description='the folder that is served as /, such as "public"')
     woven: str | None = Field(default=None, min_length=1, description="the folder that woven pages go to")
+    alt: Literal["ask", "leave"] = Field(
+        default="ask",
+        description='"ask" or "leave": what becomes of images without words, whether they are woven all the same',
+    )
     outside: tuple[str, ...] = Field(
         default=(),
         strict=False,

@@ -17,7 +17,7 @@ from PIL import Image, ImageFile, UnidentifiedImageError
 from PIL.JpegImagePlugin import JpegImageFile
 
 from sarvel.core.facts import READ_FORMATS, MasterFacts
-from sarvel.errors import MasterError
+from sarvel.errors import AnimatedError, MasterError
 from sarvel.press.orientation import moved_size, upright_moves
 
 # A worker is to do with 700 MB, of which about 300 MB are needed for the program, a rung and its encoder (bench/memory.py).
@@ -50,6 +50,9 @@ Image.MAX_IMAGE_PIXELS = None
 _EXACT = ("PNG", "TIFF", "GIF", "BMP", "PPM")
 
 
+_MOVING = frozenset({"GIF", "PNG", "WEBP", "AVIF"})  # formats whose further frames are of a moving picture
+
+
 def read_facts(file: Path, key: str) -> MasterFacts:
     """Reads the facts about a master that compose needs.
 
@@ -61,8 +64,13 @@ def read_facts(file: Path, key: str) -> MasterFacts:
 
     Raises:
         MasterError: it is missing, unreadable, no image, or larger than MOST_PIXELS.
+        AnimatedError: it is a moving picture.
     """
     with taken(file, key) as copy, _image_of(copy, key) as image:
+        if image.format in _MOVING and getattr(image, "n_frames", 1) > 1:
+            raise AnimatedError(
+                f"{key}: is animated and stays as it is; a video is lighter, a still of it can be woven"
+            )
         width, height = moved_size(image.size, upright_moves(image))
         alpha = image.has_transparency_data
         remarks = tuple(_remarks(image))
