@@ -143,7 +143,7 @@ def test_slots_take_images_that_name_none_the_first_one_first(rendered: Path, sa
     done = sarvel("weave")
     assert (
         done.returncode == 2
-        and "slots.banner.takes: 'p .wide' is no selector of an img; write one such as" in done.stderr
+        and "slots.banner.takes: 'p .wide' is no selector of one element; write one such as" in done.stderr
     )
 
 

@@ -17,6 +17,8 @@ PAGE = """<!doctype html><html><head><link rel="stylesheet" href="site.css"></he
 <a href="large/shore.jpg"><img src="img/shore.jpg" alt="The shore"></a>
 <a href="large/bay.jpg"><img src="img/bay.jpg" alt="The bay"></a>
 <figure><img src="img\\hut.jpg" alt="The hut"></figure><img src="{{ photo }}"><img src="img/gone.jpg" alt="">
+<header class="section top" style="background: url(large/bay.jpg) center / cover"></header>
+<p class="section" style="background: url(large/bay.jpg)"></p>
 <picture><img src="img/hut.jpg" alt="The hut"></picture><img class="wide" src="img/hut.jpg" fetchpriority="high" alt="A">
 </body></html>"""
 
@@ -53,9 +55,14 @@ def test_a_draft(found: Path) -> None:
     assert {words: [place.removeprefix(str(found)) for place in places] for words, places in draft.left.items()} == {
         "is animated; a video is lighter, and stills can be woven": ["/index.html:2:32"],
         "only the template engine knows its file; include a partial there": ["/index.html:5:55"],
-        "stands in a picture of its own; take that away to have Sarvel write it": ["/index.html:6:10"],
+        "stands in a picture of its own; take that away to have Sarvel write it": ["/index.html:8:10"],
+        "its background has no background-size, so that another file would be shown at another size": [
+            "/index.html:7:1"
+        ],
         "its file is not there": ["/index.html:5:83 img/gone.jpg"],
     }
+
+    assert draft.behind and draft.behind.takes == [".top"] and draft.count == 5
 
 
 def test_what_is_drafted_takes_its_images(found: Path) -> None:

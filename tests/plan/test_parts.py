@@ -11,7 +11,7 @@ from sarvel.core.survey.groups import Group, Layout, LocalImage
 from sarvel.errors import PlanError
 from sarvel.plan import schema
 from sarvel.plan.audience_file import read_audience
-from sarvel.plan.draft import Draft, Larger, drafted, left_over, names_of
+from sarvel.plan.draft import Behind, Draft, Larger, drafted, left_over, names_of
 from sarvel.plan.key_lines import KeyPath
 from sarvel.plan.limits import odd_values
 from sarvel.plan.messages import Problem, deepest_line, nearest, shortened, where
@@ -100,12 +100,13 @@ def test_a_draft_is_a_plan() -> None:
     group = Group("card", [".card", '[src="a\'b"]'], layout, [local])
     larger = [Larger("a.jpg", "card", "large/a.jpg", "3:2"), Larger("b.jpg", "card", "large/b.jpg", "")]
     left = {"is animated": ["p.html:1:1", "p.html:2:1", "p.html:3:1", "p.html:4:1"]}
-    draft = Draft(
-        "img", ["*.html"], "pictures", [(800, 3), (600, 1)], [group], {"a.jpg": "p", 'x "y".jpg': "p"}, larger, left
-    )
+    without = {"a.jpg": "p", 'x "y".jpg': "p"}
+    behind = Behind([".top"], ["p.html:1:1"])
+    draft = Draft("img", ["*.html"], "pictures", [(800, 3), (600, 1)], [group], without, larger, behind, left)
     plan = plan_from(tomllib.loads(drafted(draft)), Path("sarvel.toml"), {})
     assert list(plan.starts) == [0, 600, 800]
     card = plan.slots["card"]
+    assert plan.slots["backdrop"].behind and draft.count == 2
     assert (card.load, card.space, card.formats, len(card.takes)) == ("first", "none", ("webp",), 2)
     assert (plan.masters["a.jpg"].cuts["card", "all"].master, plan.masters["b.jpg"].cuts["card", "all"].master) == (
         "large/a.jpg",

@@ -3,19 +3,21 @@
 from __future__ import annotations
 
 import os
+import re
 from collections import Counter
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections.abc import Container, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
 
 from sarvel.core.check.context import LinkedFile
+from sarvel.core.css.device import Device
 from sarvel.core.css.sheet import read_sheet
 from sarvel.core.html.dialect import HTML, dialect_of
 from sarvel.core.html.document import Document, Image, value_of
 from sarvel.core.html.images import names_a_file
 from sarvel.core.html.page_styles import PageStyles
 from sarvel.core.html.srcset import widest
-from sarvel.core.html.tags import line_and_column
+from sarvel.core.html.tags import Tag, line_and_column
 from sarvel.core.html.template_code import holds_code
 from sarvel.core.survey.breakpoints import breakpoints_of
 from sarvel.core.survey.groups import LocalImage, grouped
@@ -24,14 +26,20 @@ from sarvel.errors import PlanError
 from sarvel.job.roots import roots_of, tops_of
 from sarvel.job.survey import Row, Survey
 from sarvel.pages.asks import read_page
+from sarvel.pages.backgrounds import Background, backgrounds_in
 from sarvel.pages.linked_files import LinkedFiles, Looked
 from sarvel.pages.local_files import file_of
 from sarvel.pages.page_files import PageFile
-from sarvel.plan.draft import Draft, Larger
+from sarvel.plan.draft import Behind, Draft, Larger
 from sarvel.plan.read import Plan
 
 _TAKEN = frozenset({"JPEG", "PNG", "WEBP", "AVIF", "TIFF", "JXL", "MPO", "BMP"})  # formats that can be masters
 _MANY = 6  # folders of pages, from which on one pattern for all of them is shorter
+_DESK = Device(1440, 900)
+_SIZED = re.compile(
+    r"\b(?:cover|contain)\b|\d", re.IGNORECASE
+)  # values of background-size that do not depend on the file
+_PLAIN = re.compile(r"[A-Za-z][\w-]*")
 _SAME_SHAPE = 1.02  # ratios of width and height in whole px differ by less
 
 
@@ -67,12 +75,29 @@ def draft_of(found: Survey, root: Path) -> Draft:
     left = _Left()
     files = {row.file.resolve(): row for row in found.rows}
     looked = Looked(lambda _: LinkedFile())
-    seen = [one for file, page in found.pages.items() for one in _seen(file, page, files, looked, left)]
-    if not seen:
+    seen: list[_Seen] = []
+    backdrops: list[_Backdrop] = []
+    refused: set[str] = set()
+    for file, page in found.pages.items():
+        dialect = dialect_of(file.name, {}) or HTML
+        elements = list(backgrounds_in(page.text, dialect))
+        tags = sorted(
+            [*(image.tag for image in page.images), *(one.tag for one in elements)], key=lambda tag: tag.start
+        )
+        styles = PageStyles(page, tags, LinkedFiles(roots_of(file, page.text, None), looked).sheet)
+        seen += _seen(file, page, files, styles, left)
+        taken = list(_backdrops(file, page, elements, files, styles, left))
+        starts = {one.tag.start for one in taken}
+        refused.update(name for one in elements if one.tag.start not in starts for name in _classes(one.tag))
+        backdrops += taken
+    if not seen and not backdrops:
         raise PlanError(f"{root}: no page here shows an image that is here as well; name the folder of the site")
-    used = [row.file for one in seen for row in (one.master, one.larger) if row]
+    used = [row.file for one in seen for row in (one.master, one.larger) if row] + [
+        one.master.file for one in backdrops
+    ]
+    with_images = [*(Path(one.image.page) for one in seen), *(one.page for one in backdrops)]
     masters = Path(os.path.commonpath([file.parent.resolve() for file in used]))
-    output = _free_folder(Path(os.path.commonpath([Path(one.image.page).parent.resolve() for one in seen])))
+    output = _free_folder(Path(os.path.commonpath([page.parent.resolve() for page in with_images])))
     if masters in output.parents:  # no folder of masters alone: then it is the site's own
         masters = root.resolve()
     groups = grouped([one.image for one in seen])
@@ -81,7 +106,7 @@ def draft_of(found: Survey, root: Path) -> Draft:
         left.add("its file is not there", f"{placed} {placed.use.url}")
     return Draft(
         masters=_from(root, masters),
-        pages=_patterns(root, [Path(one.image.page) for one in seen]),
+        pages=_patterns(root, with_images),
         output=_from(root, output),
         breaks=_breaks(found),
         groups=groups,
@@ -98,6 +123,7 @@ def draft_of(found: Survey, root: Path) -> Draft:
             for one in {_key(one.master, masters): one for one in seen if one.larger}.values()
             if one.larger
         ],
+        behind=_behind(backdrops, refused),
         left=left.places,
     )
 
@@ -123,10 +149,9 @@ def unmet(draft: Draft, plan: Plan) -> Iterator[str]:
                 yield ask.fault
 
 
-def _seen(file: Path, page: Document, files: Mapping[Path, Row], looked: Looked, left: _Left) -> Iterator[_Seen]:
+def _seen(file: Path, page: Document, files: Mapping[Path, Row], styles: PageStyles, left: _Left) -> Iterator[_Seen]:
     """The images of a page that a plan can take; obstacles of others go to `left`."""
     roots = roots_of(file, page.text, None)
-    styles = PageStyles(page, [image.tag for image in page.images], LinkedFiles(roots, looked).sheet)
     in_pictures = {tag.start for picture in page.pictures for tag in picture.images}
     for image in page.images:
         place = ":".join(map(str, (file, *line_and_column(page.text, image.tag.start))))
@@ -147,6 +172,50 @@ def _seen(file: Path, page: Document, files: Mapping[Path, Row], looked: Looked,
         larger = _row(link, files, file_of(link, roots)[0]) if link and not holds_code(link) else None
         is_larger = larger and larger.header.format in _TAKEN and larger.header.frames == 1
         yield _Seen(local, row, larger if larger and is_larger and larger.header.width > row.header.width else None)
+
+
+@dataclass(frozen=True)
+class _Backdrop:
+    """An element with a background that a plan can take."""
+
+    tag: Tag
+    style: str
+    page: Path
+    place: str
+    master: Row
+
+
+def _backdrops(
+    file: Path, page: Document, found: Iterable[Background], files: Mapping[Path, Row], styles: PageStyles, left: _Left
+) -> Iterator[_Backdrop]:
+    """The backgrounds of a page that a plan can take; obstacles of others go to `left`."""
+    roots = roots_of(file, page.text, None)
+    for one in found:
+        row = _row(one.url, files, file_of(one.url, roots)[0])
+        place = ":".join(map(str, (file, *line_and_column(page.text, one.tag.start))))
+        if row is None or row.header.format not in _TAKEN or row.header.frames > 1:
+            continue
+        said = styles.values(one.tag, _DESK)
+        if _SIZED.search(f"{said.get('background-size', '')} /{said.get('background', '').partition('/')[2]}"):
+            yield _Backdrop(one.tag, one.style, file, place, row)
+        else:
+            left.add(
+                "its background has no background-size, so that another file would be shown at another size", place
+            )
+
+
+def _classes(tag: Tag) -> list[str]:
+    return (value_of(tag, "class") or "").split()
+
+
+def _behind(backdrops: Sequence[_Backdrop], refused: Container[str]) -> Behind | None:
+    """The slot of all backgrounds, by a class that no other background has, or by their whole style."""
+    takes = []
+    for one in backdrops:
+        first = next((name for name in _classes(one.tag) if _PLAIN.fullmatch(name) and name not in refused), "")
+        quote = "'" if '"' in one.style else '"'
+        takes.append(f".{first}" if first else f"[style={quote}{one.style.strip()}{quote}]")
+    return Behind(list(dict.fromkeys(takes)), [one.place for one in backdrops]) if backdrops else None
 
 
 def _address(image: Image) -> str:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import functools
 import re
-from collections.abc import Container, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -81,7 +81,8 @@ def read_page(file: PageFile, slots: Mapping[str, Slot], tops: Sequence[Path], m
     mapped = file.slot is not None or any(slot.takes for slot in slots.values())
     found = tuple(blocks(text.text, file.dialect, mapped=mapped))
     for block in found:
-        theirs = (_taken(block, slots, file.dialect) or file.slot) if block.slot is None else block.slot
+        mapped_to = file.slot if block.style is None else None
+        theirs = (_taken(block, slots, file.dialect) or mapped_to) if block.slot is None else block.slot
         key = named(block.src) if block.src else None
         if block.slot is None and not block.fault and (theirs is None or not _is_master(block, key, masters_folder)):
             continue  # an image from elsewhere, which nobody asked us to look after
@@ -105,7 +106,7 @@ def _based(text: str, page: Path, tops: Sequence[Path]) -> list[Path]:
 
 def _taken(block: Block, slots: Mapping[str, Slot], dialect: Dialect) -> str | None:
     """The first slot that takes an image which names none."""
-    taking = [slot for slot in slots.values() if slot.takes]
+    taking = [slot for slot in slots.values() if slot.takes and slot.behind == (block.style is not None)]
     tag = read_tag(block.image, 0, dialect.code) if taking and not block.fault else None
     return next((slot.name for slot in taking if tag and any(one.matches(tag) for one in slot.takes)), None)
 
@@ -115,7 +116,14 @@ def _is_master(block: Block, key: str | None, masters_folder: Path) -> bool:
     return key is not None and (key != block.src or is_file(masters_folder / key))
 
 
-def _problem(block: Block, slot: str, key: str | None, slots: Container[str]) -> str:
+def _problem(block: Block, slot: str, key: str | None, slots: Mapping[str, Slot]) -> str:
+    if slot in slots and slots[slot].behind != (block.style is not None):
+        what = (
+            "is a background, and slots.{} is for images"
+            if block.style is not None
+            else "is an img, and slots.{} is behind"
+        )
+        return f"{what.format(slot)}; name another slot"
     if slot not in slots:
         return f"no slot '{slot}' in the plan; write [slots.{slot or 'NAME'}] there, or mend data-sarvel here"
     if holds_code(block.src or "") or (block.src is None and _BOUND_SRC.search(block.tag)):

@@ -19,6 +19,7 @@ No white space is put between elements: inside a line of text it would show as a
 
 from __future__ import annotations
 
+import heapq
 import html
 import re
 from collections.abc import Iterable, Iterator, Sequence
@@ -29,6 +30,7 @@ from sarvel.core.html.dialect import HTML, Dialect
 from sarvel.core.html.srcset import widest
 from sarvel.core.html.tags import Attribute, Tag, Wanted, line_and_column, read_tag
 from sarvel.pages import marks
+from sarvel.pages.backgrounds import Background, backgrounds_in
 
 # An attribute that would contradict ours keeps its place under a name that browsers pass over, with this in front.
 WAS = "data-was-"
@@ -64,6 +66,7 @@ class Block:
         indent: the white space that its line begins with, in the page without anything woven.
         one_line: whether it must stay within its line.
         fault: why it cannot be woven, what to do; "" where it can.
+        style: of an element with a background, its style; None for an image.
     """
 
     start: int
@@ -78,6 +81,7 @@ class Block:
     indent: str
     one_line: bool = False
     fault: str = ""
+    style: str | None = None
 
 
 def blocks(page: str, dialect: Dialect = HTML, *, mapped: bool = False) -> Iterator[Block]:
@@ -89,9 +93,15 @@ def blocks(page: str, dialect: Dialect = HTML, *, mapped: bool = False) -> Itera
         mapped: whether images that name no slot are asked of Sarvel, too.
     """
     line, at = _Line(), 0  # the line as its author wrote it, up to here
-    for start, end, image, fault in _places(page, dialect.tags(page, _OURS), mapped=mapped):
+    images: Iterable[_Place] = _places(page, dialect.tags(page, _OURS), mapped=mapped)
+    behind = ((one.tag.start, one.tag.end, one, one.fault) for one in backgrounds_in(page, dialect))
+    asked: Iterable[_Place] = (one for one in behind if mapped or one[2].tag.get("data-sarvel"))
+    for start, end, found, fault in heapq.merge(images, asked, key=lambda place: place[0]):
         line = line.with_more(page[at:start])
-        block = _block(page, start, end, image, line.indent, fault, dialect)
+        if isinstance(found, Background):
+            block = _background(page, found)
+        else:
+            block = _block(page, start, end, found, line.indent, fault, dialect)
         yield block
         line, at = line.with_more(block.tag), end
 
@@ -113,7 +123,7 @@ class _Line:
         return _Line(line.indent + text[start : len(text) - len(rest)], blank=not rest)
 
 
-_Place = tuple[int, int, Tag, str]
+_Place = tuple[int, int, Tag | Background, str]
 
 
 def _places(page: str, tags: Iterable[Tag], *, mapped: bool) -> Iterator[_Place]:
@@ -195,6 +205,23 @@ def _taken_apart(text: str, found: Sequence[Block]) -> list[tuple[str, str, str]
     ends = [0, *(block.end for block in found)]
     parts = [(text[end : block.start], block.tag, block.fault) for end, block in zip(ends, found, strict=False)]
     return [*parts, (text[ends[-1] :], "", "")]
+
+
+def _background(page: str, found: Background) -> Block:
+    tag, slot = found.tag, found.tag.get("data-sarvel")
+    return Block(
+        tag.start,
+        tag.end,
+        found.author,
+        found.author,
+        slot.value if slot else None,
+        found.url,
+        "",
+        *line_and_column(page, tag.start),
+        "",
+        fault=_EDITED.format(found.fault) if found.fault else "",
+        style=found.style,
+    )
 
 
 def _block(page: str, start: int, end: int, image: Tag, indent: str, fault: str, dialect: Dialect) -> Block:

@@ -6,10 +6,13 @@ from collections.abc import Container, Iterable, Iterator, Mapping
 from dataclasses import dataclass
 
 from sarvel.core.edition.compose import Edition, Picture
+from sarvel.core.html.tags import read_tag
+from sarvel.core.markup.backgrounds import background_files
 from sarvel.core.markup.picture import Markup, write_markup
 from sarvel.core.markup.preload import preloads
 from sarvel.core.quoted import quoted
 from sarvel.pages.asks import Page
+from sarvel.pages.backgrounds import background_woven
 from sarvel.pages.blocks import Block, Span, first_lost, replaced
 from sarvel.pages.output_address import Addresses
 from sarvel.pages.preload_links import PreloadPlace
@@ -92,6 +95,9 @@ def weave(
         if problem := _unready(ask.block, picture, unmade, leaves_alt=leaves_alt):
             faults.append(f"{page.file.source}:{ask.block.line}:{ask.block.column}: {problem}")
             continue
+        if ask.block.style is not None:
+            changes.append((ask.block, _background(ask.block, picture, address, page)))
+            continue
         pair = (ask.slot, picture.master.key)
         if (address, *pair) not in known:
             known[address, *pair] = write_markup(picture, address, backgrounds)
@@ -112,6 +118,13 @@ def weave(
         page, ((one, one.fault or (_TWICE if number else "")) for number, one in enumerate(page.preload_places))
     )
     return Woven(page, replaced(page.text.text, changes), count, tuple(faults))
+
+
+def _background(block: Block, picture: Picture, address: str, page: Page) -> str:
+    tag = read_tag(block.tag, 0, page.file.dialect.code)
+    if tag is None:  # pragma: no cover - it was read from the page
+        return block.tag
+    return background_woven(block.tag, tag, block.style or "", background_files(picture, address))
 
 
 def _first_lost(page: Page, changes: list[tuple[Span, str]]) -> Block | None:

@@ -40,6 +40,19 @@ class Larger:
 
 
 @dataclass(frozen=True)
+class Behind:
+    """Backgrounds in pages that will share a slot.
+
+    Attributes:
+        takes: selectors of their elements.
+        places: where they are.
+    """
+
+    takes: Sequence[str]
+    places: Sequence[str]
+
+
+@dataclass(frozen=True)
 class Draft:
     """The contents of a plan to draft; paths are relative to its folder, with forward slashes.
 
@@ -51,6 +64,7 @@ class Draft:
         groups: the slots.
         without_alt: images that have no words anywhere, by master key; where one of each is.
         larger: files that images link to and that stand in for their own.
+        behind: backgrounds in pages; None if there are none.
         left: images that the plan does not take: why, and where they are.
     """
 
@@ -61,18 +75,21 @@ class Draft:
     groups: Sequence[Group]
     without_alt: Mapping[str, str] = field(default_factory=dict)
     larger: Sequence[Larger] = ()
+    behind: Behind | None = None
     left: Mapping[str, Sequence[str]] = field(default_factory=dict)
 
     @property
     def count(self) -> int:
         """How many images the slots take."""
-        return sum(len(group.images) for group in self.groups)
+        return sum(len(group.images) for group in self.groups) + len(self.behind.places if self.behind else ())
 
 
 def drafted(draft: Draft) -> str:
     """The text of the plan."""
     left = _left(draft)
     parts = [_site(draft), _breakpoints(draft), _defaults(), _SLOTS, *map(_slot, draft.groups)]
+    if draft.behind:
+        parts.append(_behind(draft.behind, [group.name for group in draft.groups]))
     parts += _masters(draft)
     if left:
         parts.append("# Left to you:\n" + "".join(f"# - {_line(line)}\n" for line in left))
@@ -189,6 +206,16 @@ def _slot(group: Group) -> str:
         lines.append("# Without a picture around it, for a rule means its place: " + _line(group.layout.by_place))
         lines.append('formats = ["webp"]')
     return "\n".join(lines) + "\n"
+
+
+def _behind(behind: Behind, names: Collection[str]) -> str:
+    free = next(name for name in ("backdrop", *(f"backdrop-{i}" for i in range(2, 100))) if name not in names)
+    count = _counted(behind.places, "background")
+    return (
+        f"[slots.{free}]    # {count}, such as {_line(behind.places[0])}\nbehind = true\n"
+        f"takes = [{', '.join(map(_literal, behind.takes))}]\n"
+        'shown = "100vw"    # as wide as the page, as most backgrounds are\n'
+    )
 
 
 def _key(name: str) -> str:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 import tomllib
 import urllib.parse
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from pathlib import Path, PurePosixPath
 from types import MappingProxyType
@@ -313,7 +313,7 @@ def _slot(name: str, slot: schema.Slot, parsed: schema.PlanFile) -> Slot:
         widest=slot.widest,
         masters=slot.masters,
         behind=slot.behind,
-        takes=_takes(slot.takes, (*path, "takes")),
+        takes=_takes(slot, (*path, "takes")),
         placeholder=slot.placeholder.lower(),
         space=slot.space or "",
         styled=slot.styled or _says_auto(slot.shown),
@@ -326,11 +326,15 @@ def _says_auto(shown: object) -> bool:
     return bool(_AUTO.match(said))
 
 
-def _takes(said: Iterable[str], path: KeyPath) -> tuple[Selector, ...]:
+def _takes(slot: schema.Slot, path: KeyPath) -> tuple[Selector, ...]:
     try:
-        return tuple(map(parse_selector, said))
+        selectors = tuple(map(parse_selector, slot.takes))
     except SelectorError as error:
         raise Problem(path, str(error)) from error
+    for one in selectors:
+        if one.type not in ("", "img") and not slot.behind:
+            raise Problem(path, f"'{one.css}' is no selector of an img; write img, or behind = true for backgrounds")
+    return selectors
 
 
 def _finish(slot: schema.Slot) -> Finish:

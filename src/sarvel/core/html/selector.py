@@ -1,4 +1,4 @@
-"""Selectors that say which images of pages a slot takes: one compound selector of CSS, on the img itself.
+"""Selectors that say which images of pages a slot takes: one compound selector of CSS, on the img or element itself.
 
 Selectors Level 4, sections 5 to 7: a type, classes, an id, attributes with or without a value. What an image stands in is not
 looked at, for templates are no trees.
@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from sarvel.core.html.tags import Tag
 
 _PART = re.compile(
-    r"""(?P<type>^img|^\*)|\.(?P<class>[\w-]+)|\#(?P<id>[\w-]+)"""
+    r"""(?P<type>^[A-Za-z][\w-]*|^\*)|\.(?P<class>[\w-]+)|\#(?P<id>[\w-]+)"""
     r"""|\[\s*(?P<name>[\w:-]+)\s*(?:=\s*(?:"(?P<double>[^"]*)"|'(?P<single>[^']*)'|(?P<bare>[\w-]+))\s*)?\]"""
 )
 
@@ -27,16 +27,20 @@ class Selector:
 
     Attributes:
         css: as written.
+        type: the element's name in lower case; "" for any.
         classes: that an image must have.
         said: attributes that it must have, in lower case, and their values; None for any value.
     """
 
     css: str
+    type: str
     classes: frozenset[str]
     said: tuple[tuple[str, str | None], ...]
 
     def matches(self, tag: Tag) -> bool:
-        """Tells whether it means this img."""
+        """Tells whether it means this element."""
+        if self.type not in ("", tag.name):
+            return False
         values = tag.values()
         return self.classes <= set(values.get("class", values.get("classname", "")).split()) and all(
             name in values and (value is None or values[name].strip() == value) for name, value in self.said
@@ -51,9 +55,11 @@ def parse_selector(css: str) -> Selector:
     """
     classes: set[str] = set()
     said: list[tuple[str, str | None]] = []
-    at, text = 0, css.strip()
+    at, text, type_ = 0, css.strip(), ""
     while found := _PART.match(text[at:] if at else text):
-        if found["class"]:
+        if found["type"]:
+            type_ = found["type"].lower().replace("*", "")
+        elif found["class"]:
             classes.add(found["class"])
         elif found["id"]:
             said.append(("id", found["id"]))
@@ -64,5 +70,7 @@ def parse_selector(css: str) -> Selector:
             break
         at += found.end()
     if not text or at < len(text):
-        raise SelectorError(f"'{css}' is no selector of an img; write one such as \"img.wide\" or \"[width='300']\"")
-    return Selector(css, frozenset(classes), tuple(said))
+        raise SelectorError(
+            f"'{css}' is no selector of one element; write one such as \"img.wide\" or \"[width='300']\""
+        )
+    return Selector(css, type_, frozenset(classes), tuple(said))

@@ -8,11 +8,13 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass
 
 from sarvel.core.css.device import Device
 from sarvel.core.edition.compose import Cut, Picture
 from sarvel.core.edition.rendition import Rendition, plain_name
+from sarvel.core.markup.picture import url_of
 
 _HEIGHT = 900  # CSS px of a viewport that nobody of the audience has
 
@@ -47,6 +49,57 @@ def background_rules(pictures: Sequence[Picture], starts: Sequence[float]) -> st
         for rule in _rules(picture, names[picture.slot.name, picture.master.key], starts)
     )
     return "".join(f"{rule}\n" for rule in rules)
+
+
+@dataclass(frozen=True)
+class BackgroundFiles:
+    """What a style attribute says in place of one file.
+
+    Attributes:
+        plain: the address for browsers that know no image-set.
+        set: the image-set.
+    """
+
+    plain: str
+    set: str
+
+
+def background_files(picture: Picture, address: str) -> BackgroundFiles:
+    """The files of a picture for a style attribute, which can tell devices apart by their density alone.
+
+    An option serves the devices of the audience whose density is at most its own and beyond that of the one before: of
+    dense screens many are narrow, and need a smaller file than a desk.
+
+    Args:
+        picture: the picture; of several cuts that without a condition counts.
+        address: how the page reaches the folder of renditions.
+    """
+    cut, slot = picture.cuts[-1], picture.slot
+    needs: dict[float, float] = {}
+    for visits in cut.visits:
+        device = visits.device
+        need = slot.shown.on(device) * min(device.dpr, max(slot.densities))
+        needs[device.dpr] = max(need, needs.get(device.dpr, 0.0))
+    options = [
+        f"url('{_in_css(url_of(address, rendition))}') type('{rendition.media_type}') {density:g}x"
+        for ladder in cut.renditions.values()
+        for density, rendition in _merged({density: _sharp(ladder, need) for density, need in sorted(needs.items())})
+    ]
+    plain = _sharp(list(cut.renditions.values())[-1], needs.get(1.0, min(needs.values())))
+    return BackgroundFiles(f"'{_in_css(url_of(address, plain))}'", f"image-set({', '.join(options)})")
+
+
+def _in_css(url: str) -> str:
+    """An address between single quotes: a quote within it is escaped as URLs escape it."""
+    return url.replace("'", "%27")
+
+
+def _merged(by_density: Mapping[float, Rendition]) -> Iterator[tuple[float, Rendition]]:
+    """Files by density, neighbours of one file under the greatest density of theirs."""
+    items = list(by_density.items())
+    for (density, rendition), following in zip(items, [*items[1:], None], strict=True):
+        if following is None or following[1].name != rendition.name:
+            yield density, rendition
 
 
 def _rules(picture: Picture, name: str, starts: Sequence[float]) -> Iterator[str]:
