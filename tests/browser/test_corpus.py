@@ -28,7 +28,11 @@ from tests.conftest import PLAN, run_sarvel
 
 CORPUS = Path(__file__).parent.parent / "corpus"
 ENGINES = Path(__file__).parent.parent / "engines"
-CONTENT = '[content]\n"pages/post.md" = "banner"\n"pages/list.markdown" = "badge"\n'
+CONTENT = (
+    '[content]\n"pages/post.md" = "banner"\n"pages/list.markdown" = "badge"\n"pages/note.mdx" = "banner"\n'
+    '[slots.backdrop]\nshown = "100vw"\nbehind = true\nquality = { webp = 20, jpeg = 90 }\n'
+)
+BLADE = Path("/usr/share/php/Illuminate/View")  # where Debian has it
 VALUES = {"show": True, "title": 'The "lamp" & the sea', "items": ["one", "two"], "a": 1, "b": 2}
 
 WOVEN = {
@@ -36,7 +40,9 @@ WOVEN = {
     "aside.jinja": 1, "post.liquid": 1, "cards.liquid": 1, "page.hbs": 2, "note.handlebars": 1, "email.mustache": 1,
     "view.twig": 1, "loop.twig": 1, "index.ejs": 2, "show.erb": 2, "index.php": 2, "part.phtml": 1, "Card.vue": 1,
     "Many.vue": 1, "Slot.vue": 1, "Page.jsx": 2, "Frame.jsx": 1, "Room.tsx": 1, "Gallery.svelte": 2, "Plain.svelte": 1,
-    "rooms.astro": 2, "view.blade.php": 1, "Index.cshtml": 1, "post.md": 5, "list.markdown": 3,
+    "rooms.astro": 2, "view.blade.php": 1, "Index.cshtml": 1, "post.md": 5, "list.markdown": 3, "closed.xhtml": 2,
+    "Ends.jsx": 2, "Generic.tsx": 1, "Sections.vue": 1, "Statements.cshtml": 2, "tags.jsp": 2, "strings.php": 1,
+    "comments.blade.php": 1, "comments.gohtml": 1, "raw.hbs": 1, "note.mdx": 3, "hero.html": 0,
 }  # fmt: skip
 
 SHOWN = {
@@ -44,7 +50,8 @@ SHOWN = {
     "aside.jinja": 1, "post.liquid": 1, "cards.liquid": 2, "page.hbs": 3, "note.handlebars": 1, "email.mustache": 1,
     "view.twig": 1, "loop.twig": 2, "index.ejs": 3, "show.erb": 3, "index.php": 3, "part.phtml": 1, "Card.vue": 2,
     "Many.vue": 2, "Slot.vue": 1, "Page.jsx": 3, "Frame.jsx": 1, "Room.tsx": 1, "Gallery.svelte": 3, "Plain.svelte": 1,
-    "post.md": 5, "list.markdown": 3,
+    "post.md": 5, "list.markdown": 3, "closed.xhtml": 2, "Ends.jsx": 2, "Generic.tsx": 1, "Sections.vue": 1,
+    "strings.php": 1, "comments.blade.php": 2, "raw.hbs": 1, "note.mdx": 3, "hero.html": 0,
 }  # fmt: skip
 """How many images each page shows once its engine has run, going by its loops and conditions."""
 
@@ -84,6 +91,8 @@ def test_check_finds_what_is_wrong_with_them_and_no_more(corpus: Path) -> None:
         ("plain.html", "image-cannot-shrink"),
         ("legacy.htm", "no-viewport-meta"),
         ("page.xhtml", "no-viewport-meta"),
+        ("closed.xhtml", "no-viewport-meta"),
+        ("note.mdx", "many-urgent-images"),
         ("post.md", "many-urgent-images"),
         ("post.md", "no-modern-format"),
     }
@@ -135,6 +144,11 @@ def by_php(text: str) -> str:
     return subprocess.run(["php"], input=f"<?php {said} ?>{text}", capture_output=True, text=True, check=True).stdout
 
 
+def by_blade(text: str) -> str:
+    command = ["php", "-d", "error_reporting=E_ALL&~E_DEPRECATED", str(ENGINES / "blade.php"), json.dumps(VALUES)]
+    return subprocess.run(command, input=text, capture_output=True, text=True, check=True).stdout
+
+
 def by_erb(text: str) -> str:
     said = ";".join(f"{name} = {json.dumps(value)}" for name, value in VALUES.items())
     code = f"require 'erb'; {said}; print ERB.new(STDIN.read, trim_mode: '-').result(binding)"
@@ -143,7 +157,7 @@ def by_erb(text: str) -> str:
 
 def rendered(templates: dict[str, str]) -> dict[str, str]:
     """HTML of every template whose engine is here."""
-    nodes = ("njk", "liquid", "hbs", "handlebars", "mustache", "twig", "ejs", "vue", "jsx", "tsx", "svelte")
+    nodes = ("njk", "liquid", "hbs", "handlebars", "mustache", "twig", "ejs", "vue", "jsx", "tsx", "svelte", "mdx")
     result = by_node({name: text for name, text in templates.items() if name.rsplit(".", 1)[-1] in nodes})
     ways = {
         **dict.fromkeys(("html", "htm", "xhtml"), lambda text: text),
@@ -152,6 +166,8 @@ def rendered(templates: dict[str, str]) -> dict[str, str]:
         **(dict.fromkeys(("php", "phtml"), by_php) if shutil.which("php") else {}),
         **({"erb": by_erb} if shutil.which("ruby") else {}),
     }
+    if BLADE.is_dir() and shutil.which("php"):
+        result |= {name: by_blade(text) for name, text in templates.items() if name.startswith("comments.blade")}
     for name, text in templates.items():
         if (way := ways.get(name.rsplit(".", 1)[-1])) and not name.endswith(".blade.php"):
             result[name] = way(text)
@@ -170,7 +186,7 @@ def test_engines_render_what_they_rendered_before_and_pictures_in_it(pages: dict
 
     def rest(text: str) -> str:
         text = re.sub(
-            r"<picture.*?</picture>|<img[^>]*?(?:\"[^\"]*\"[^>]*)*>|<link[^>]*>",
+            r"<picture.*?</picture>|<img[^>]*?(?:\"[^\"]*\"[^>]*)*>|</img\s*>|<link[^>]*>|<div data-sarvel[^>]*>",
             "",
             text,
             flags=re.DOTALL | re.IGNORECASE,
@@ -178,8 +194,34 @@ def test_engines_render_what_they_rendered_before_and_pictures_in_it(pages: dict
         return re.sub(r"\s+|<!--.*?-->", "", html.unescape(text))
 
     for name, text in pages.items():
-        if not name.endswith((".md", ".markdown")):  # there, an image alone on a line was a block of its own
+        if not name.endswith((".md", ".markdown", ".mdx")):  # there, an image alone on a line was a block of its own
             assert rest(text) == rest(before[name]), name
+
+
+def test_woven_jsp_compiles(corpus: Path, tmp_path: Path) -> None:
+    """By Jasper, to Java that writes the same pictures."""
+    jars = [one for one in Path("/usr/share/java").glob("tomcat9-*.jar") if "i18n" not in one.name]
+    jars += [one for one in (Path("/usr/share/java/ant.jar"),) if one.exists()]
+    if len(jars) < 2 or not shutil.which("java"):
+        pytest.skip("no Jasper; scripts/test installs it")
+    (tmp_path / "WEB-INF").mkdir()
+    shutil.copy(corpus / "pages" / "tags.jsp", tmp_path)
+    command = [
+        "java",
+        "-cp",
+        ":".join(map(str, jars)),
+        "org.apache.jasper.JspC",
+        "-webapp",
+        str(tmp_path),
+        "-d",
+        str(tmp_path / "out"),
+        "-p",
+        "x",
+    ]
+    done = subprocess.run(command, capture_output=True, text=True, check=False)
+    assert done.returncode == 0 and "Generation completed with [0] errors" in done.stderr, done.stderr
+    java = (tmp_path / "out" / "x" / "tags_jsp.java").read_text()
+    assert java.count("<picture data-woven") == 2 and java.count("</picture>") == 2
 
 
 DEVICES = [Device(360, 740, 3), Device(800, 1000, 1), Device(1440, 900, 2)]
@@ -268,6 +310,6 @@ def test_every_device_fetches_what_the_edition_says(
                     found = browser.execute_script(script)
                     assert len(found) == SHOWN[name], name
                     for said, master, url in found:
-                        slot = said or ("banner" if name == "post.md" else "badge")
+                        slot = said or ("banner" if name in ("post.md", "note.mdx") else "badge")
                         picture = edition_of(corpus).pictures[slot, master.rsplit("/", 1)[-1]]
                         assert url.rsplit("/", 1)[-1] == picture.fetched(device).name, (name, str(device))

@@ -75,10 +75,19 @@ def test_partials_and_the_macro_say_the_same(told: Path) -> None:
 @pytest.mark.parametrize(
     ("ending", "words"),
     [
-        (".jsx", ["export default function Picture({ alt }) {", 'srcSet="', "alt={alt}", "/></picture>"]),
-        (".vue", ['defineProps(["alt"])', ':alt="alt"', "</template>"]),
-        (".svelte", ["export let alt;", "alt={alt}"]),
-        (".astro", ["const { alt } = Astro.props;", "alt={alt}"]),
+        (
+            ".jsx",
+            [
+                "export default function Picture({ alt, style, ...others }) {",
+                'srcSet="',
+                "alt={alt}",
+                "...(style) }}",
+                "{...others} /></picture>",
+            ],
+        ),
+        (".vue", ['defineProps(["alt"])', ':alt="alt"', 'v-bind="$attrs"></picture>', "</template>"]),
+        (".svelte", ["export let alt;", "alt={alt}", "{...$$restProps}></picture>"]),
+        (".astro", ["const { alt, ...others } = Astro.props;", "alt={alt}", "{...others}></picture>"]),
         (".blade.php", ['alt="<?= $alt ?>"']),
     ],
 )
@@ -141,7 +150,7 @@ def test_wrong_plans(site: Path, sarvel: Run, change: tuple[str, str], words: st
 @pytest.mark.parametrize(
     ("name", "page", "words"),
     [
-        ("index.html", '<img data-sarvel="badge" src="../masters/seal.png" alt="seal.png">', "1:1: its alt is a file name, 'seal.png'; say what"),
+        ("index.html", '<img data-sarvel="badge" src="../masters/seal.png" alt="seal.png">', "1:1: its alt is a file name, 'seal.png'; write it here or in the plan"),
         ("index.html", '<img data-sarvel="badge" src="{{ page.image }}" alt="">', "1:1: only the template engine knows its master; include a partial"),
         ("a.vue", '<template>\n <img data-sarvel="badge" :src="image" alt="">\n</template>', "2:2: only the template engine knows its master"),
         ("a.jsx", 'export default () => <img data-sarvel="badge" src={image} alt="" />;', "1:22: only the template engine knows its master"),

@@ -6,6 +6,8 @@ import { fileURLToPath, pathToFileURL } from "node:url";
 const values = JSON.parse(process.argv[2]);
 const here = fileURLToPath(new URL(".", import.meta.url));
 const withoutFront = (text) => text.replace(/^---\n[^]*?\n---\n/, "");
+// What a bundler makes of an imported image: its address.
+const bundled = (text, keyword) => text.replace(/^import (\w+) from "([^"]+\.(?:jpg|png))";?$/gm, `${keyword} $1 = "$2";`);
 
 async function module(name, code) {
   const folder = `${here}node_modules/.made`;
@@ -17,7 +19,7 @@ async function module(name, code) {
 
 async function component(text, name) {
   const { transform } = await import("esbuild");
-  const { code } = await transform(text, { loader: name.split(".").pop(), jsx: "automatic" });
+  const { code } = await transform(bundled(text, "const"), { loader: name.split(".").pop(), jsx: "automatic" });
   const { createElement } = await import("react");
   const { renderToStaticMarkup } = await import("react-dom/server");
   return renderToStaticMarkup(createElement(await module(name, code), values));
@@ -38,10 +40,17 @@ const engines = {
   vue: async (text) => {
     const { createSSRApp } = await import("vue");
     const { renderToString } = await import("@vue/server-renderer");
-    const template = text.replace(/^[^]*?<template>\n/, "").replace(/<\/template>[^]*$/, "");
+    const template = text.replace(/^[^]*?<template>\n/, "").replace(/<\/template>(?![^]*<\/template>)[^]*$/, "");
     const app = createSSRApp({ template, props: Object.keys(values), methods: { go() {} } }, values);
     app.config.compilerOptions.isCustomElement = (tag) => tag.includes("-");
     return renderToString(app);
+  },
+  mdx: async (text) => {
+    const { evaluate } = await import("@mdx-js/mdx");
+    const { createElement } = await import("react");
+    const { renderToStaticMarkup } = await import("react-dom/server");
+    const page = await evaluate(bundled(text, "export const"), await import("react/jsx-runtime"));
+    return renderToStaticMarkup(createElement(page.default, values));
   },
   jsx: component,
   tsx: component,

@@ -107,6 +107,8 @@ def test_an_author_may_edit_a_woven_tag() -> None:
             (1, 4),
             "is not closed; write </picture>",
         ),
+        ('<p>\n<img data-sarvel="a" src="b', (2, 1), "is cut off by the end of the file"),
+        ('<img data-sarvel="a" src="b" alt="c', (1, 1), "is cut off by the end of the file"),
         ('<picture data-woven><img data-sarvel="a" data-master="b" src="c"><picture>', (1, 1), "is not closed"),
     ],
 )
@@ -123,6 +125,9 @@ def test_faults(page: str, place: tuple[int, int], words: str) -> None:
         "<textarea><img data-sarvel='a' src='b'></textarea>",
         "<img src='b'><picture><img src='c'></picture>",
         "<picture data-woven></picture>",
+        "<script>'<img data-sarvel=",
+        "<!-- <img data-sarvel=",
+        "<p>a < b <img ",
     ],
 )
 def test_what_is_left_alone(page: str) -> None:

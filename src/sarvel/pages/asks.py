@@ -14,11 +14,12 @@ from sarvel.core.html.tags import read_tag
 from sarvel.core.html.template_code import holds_code
 from sarvel.core.model import Slot
 from sarvel.pages.blocks import Block, blocks
+from sarvel.pages.imports import followed
 from sarvel.pages.local_files import is_file
 from sarvel.pages.page_files import PageFile, PageText, master_named, read_text
 from sarvel.pages.preload_links import PreloadPlace, preload_places
 
-_BOUND_SRC = re.compile(r"\s(?::|v-bind:)src\s*=", re.IGNORECASE)
+_BOUND_SRC = re.compile(r"\s(?::|v-bind:)src\s*=|\s\{src\}", re.IGNORECASE)
 
 
 _DRAWINGS = (".svg", ".svgz")  # in vectors: sharp at any width from one file
@@ -83,7 +84,8 @@ def read_page(file: PageFile, slots: Mapping[str, Slot], tops: Sequence[Path], m
     for block in found:
         mapped_to = file.slot if block.style is None else None
         theirs = (_taken(block, slots, file.dialect) or mapped_to) if block.slot is None else block.slot
-        key = named(block.src) if block.src else None
+        src = followed(block.src, text.text) if block.src else ""
+        key = named(src) if src and not holds_code(src) else None
         if block.slot is None and not block.fault and (theirs is None or not _is_master(block, key, masters_folder)):
             continue  # an image from elsewhere, which nobody asked us to look after
         if key and key.lower().endswith(_DRAWINGS) and not block.fault:
@@ -126,8 +128,11 @@ def _problem(block: Block, slot: str, key: str | None, slots: Mapping[str, Slot]
         return f"{what.format(slot)}; name another slot"
     if slot not in slots:
         return f"no slot '{slot}' in the plan; write [slots.{slot or 'NAME'}] there, or mend data-sarvel here"
-    if holds_code(block.src or "") or (block.src is None and _BOUND_SRC.search(block.tag)):
-        return "only the template engine knows its master; include a partial here (see [partials] in the plan)"
+    if key is None and (holds_code(block.src or "") or (block.src is None and _BOUND_SRC.search(block.tag))):
+        return (
+            "only the template engine knows its master; include a partial here (see [partials] in the plan), or write the "
+            "address of the file; in a component, import it and write src={its name}"
+        )
     if key is None:
         return "names no master; write src with the path of a file in the masters folder"
     return ""

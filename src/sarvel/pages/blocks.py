@@ -35,12 +35,14 @@ from sarvel.pages.backgrounds import Background, backgrounds_in
 # An attribute that would contradict ours keeps its place under a name that browsers pass over, with this in front.
 WAS = "data-was-"
 
+_IMG = re.compile(r"<img(?=[\s/])", re.IGNORECASE)
 _END_TAG = re.compile(r"\s*</img\s*>", re.IGNORECASE)
 
 BOUND = (":", "v-bind:")
 _OURS = Wanted(frozenset({"img", "picture"}))
 _NESTED = "stands inside a picture element; Sarvel writes the picture itself, so take that one away"
 _UNREADABLE = "reads otherwise by itself than on its page; close what is open before or in it, a quote or a brace"
+_CUT_OFF = "is cut off by the end of the file; close it, and any quote in it"
 _UNCLOSED = "its woven picture element is not closed; write </picture> behind the img"
 _EDITED = (
     "stays as it is, since {} within what is woven; take that change out again, onto the img or in front of the block, or "
@@ -104,6 +106,18 @@ def blocks(page: str, dialect: Dialect = HTML, *, mapped: bool = False) -> Itera
             block = _block(page, start, end, found, line.indent, fault, dialect)
         yield block
         line, at = line.with_more(block.tag), end
+    if (start := _cut_off(page, at, dialect)) >= 0 and (mapped or "data-sarvel" in page[start:]):
+        place = line_and_column(page, start)
+        yield Block(start, len(page), page[start:], page[start:], None, None, None, *place, "", fault=_CUT_OFF)
+
+
+def _cut_off(page: str, at: int, dialect: Dialect) -> int:
+    """Offset of an img that the end of the file cuts off, behind all others; -1 if there is none."""
+    last = max((found.start() for found in _IMG.finditer(page, at)), default=-1)
+    if last < 0 or read_tag(page, last, dialect.code) is not None:
+        return -1
+    tags = dialect.tags(f"{page[:last]}<img>", _OURS)  # whether it stands where tags do, and in no comment or script
+    return last if any(tag.start == last for tag in tags) else -1
 
 
 @dataclass(frozen=True)

@@ -8,29 +8,58 @@ from __future__ import annotations
 
 import json
 from collections.abc import Mapping
+from dataclasses import dataclass
 
 from sarvel.core.edition.compose import Picture
 from sarvel.core.html.dialect import DIALECTS, HTML, dialect_of
 from sarvel.core.markup.picture import write_markup
 from sarvel.pages.write import standing_alone
 
-# What makes a component of a partial: what stands before the markup and behind it, how far that is indented, and its alt.
-_COMPONENTS: Mapping[str, tuple[str, str, str, str]] = {
-    ".jsx": ("export default function Picture({ alt }) {\n  return (\n    ", "\n  );\n}\n", "    ", "alt={alt}"),
-    ".tsx": (
-        "export default function Picture({ alt }: { alt: string }) {\n  return (\n    ",
+
+@dataclass(frozen=True)
+class _Component:
+    """What makes a component of a partial.
+
+    Attributes:
+        before: what stands before the markup.
+        behind: what stands behind it.
+        indent: how far it is indented.
+        said: attributes of the img that the component computes, before ours.
+        others: all other attributes that it is given, which stand behind ours, and win.
+    """
+
+    before: str
+    behind: str
+    indent: str
+    said: str
+    others: str
+
+
+_COMPONENTS: Mapping[str, _Component] = {
+    ".jsx": _Component(
+        "export default function Picture({ alt, style, ...others }) {\n  return (\n    ",
         "\n  );\n}\n",
         "    ",
-        "alt={alt}",
+        "alt={alt} style={style}",
+        "{...others}",
     ),
-    ".vue": (
-        '<script setup>\ndefineProps(["alt"])\n</script>\n\n<template>\n  ',
+    ".tsx": _Component(
+        'import type { ComponentProps } from "react";\n\n'
+        'export default function Picture({ alt, style, ...others }: ComponentProps<"img">) {\n  return (\n    ',
+        "\n  );\n}\n",
+        "    ",
+        "alt={alt} style={style}",
+        "{...others}",
+    ),
+    ".vue": _Component(
+        '<script setup>\ndefineOptions({ inheritAttrs: false });\ndefineProps(["alt"]);\n</script>\n\n<template>\n  ',
         "\n</template>\n",
         "  ",
         ':alt="alt"',
+        'v-bind="$attrs"',
     ),
-    ".svelte": ("<script>\n  export let alt;\n</script>\n\n", "\n", "", "alt={alt}"),
-    ".astro": ("---\nconst { alt } = Astro.props;\n---\n", "\n", "", "alt={alt}"),
+    ".svelte": _Component("<script>\n  export let alt;\n</script>\n\n", "\n", "", "alt={alt}", "{...$$restProps}"),
+    ".astro": _Component("---\nconst { alt, ...others } = Astro.props;\n---\n", "\n", "", "alt={alt}", "{...others}"),
 }
 MACRO_BEGINS = "{# Written by sarvel weave."
 MANIFEST_BEGINS = '{\n  "version": '
@@ -64,10 +93,12 @@ def partial(
     """
     dialect = dialect_of(f"x{ending}", dialects) or HTML
     quote = "'" if '"' in alt else '"'
-    before, behind, indent, attribute = _COMPONENTS.get(ending, ("", "\n", "", f"alt={quote}{alt}{quote}"))
-    tag = f"<img {attribute} />" if dialect.closed else f"<img {attribute}>"
+    plain = _Component("", "\n", "", f"alt={quote}{alt}{quote}", "")
+    form = _COMPONENTS.get(ending, plain)
+    tag = f"<img {form.said} />" if dialect.closed else f"<img {form.said}>"
     markup = write_markup(picture, address, backgrounds)
-    return f"{before}{standing_alone(markup, None, tag, dialect, chr(10) + indent)}{behind}"
+    written = standing_alone(markup, None, tag, dialect, f"\n{form.indent}", form.others)
+    return f"{form.before}{written}{form.behind}"
 
 
 def _string(text: str, ending: str) -> str:

@@ -39,7 +39,7 @@ def has_words(block: Block) -> bool:
 
 
 def standing_alone(
-    markup: Markup, alt: str | None, tag: str = "<img>", dialect: Dialect = HTML, line: str = "\n"
+    markup: Markup, alt: str | None, tag: str = "<img>", dialect: Dialect = HTML, line: str = "\n", others: str = ""
 ) -> str:
     """The markup without what weaving again needs, for partials and single images.
 
@@ -49,8 +49,9 @@ def standing_alone(
         tag: an img to put the rest into.
         dialect: how to spell it.
         line: what a new line begins with.
+        others: attributes that stand behind all.
     """
-    return _written_out(tag, markup, alt, None if dialect.one_line else line, dialect, alone=True)
+    return _written_out(tag, markup, alt, None if dialect.one_line else line, dialect, others=others, alone=True)
 
 
 def _written_out(
@@ -61,6 +62,7 @@ def _written_out(
     dialect: Dialect,
     *,
     mark: str = "",
+    others: str = "",
     alone: bool = False,
 ) -> str:
     """An img, in a picture where it has sources.
@@ -72,6 +74,7 @@ def _written_out(
         line: what a new line begins with: the line end before it, and the indentation; None keeps all on one line.
         dialect: how to spell it.
         mark: of the block; "" for none.
+        others: attributes that stand behind all.
         alone: whether nothing is to be woven again here.
     """
     gap, inner = ("", " ") if line is None else (line + "  ", line + ("    " if markup.sources else "  "))
@@ -83,7 +86,8 @@ def _written_out(
     set_aside = ("srcset", "sizes", *room.aside, *instead, *(name for name, _ in moved))
     bound = (form + name for form in BOUND for name in ("srcset", "sizes", *room.aside))
     ours = _image_attributes(author, markup, room, [alt, mark, style], dialect)
-    image = _with_ours(tag, ours, inner, (*set_aside, *bound), dialect)
+    ours += [others] if others else []
+    image = _with_ours(tag, ours, inner, (*set_aside, *bound), dialect, drops=alone)
     if not markup.sources:
         return image
     attributes = [] if alone else ['data-woven=""' if dialect.closed else "data-woven"]
@@ -107,14 +111,20 @@ def _read(tag_text: str, dialect: Dialect) -> Tag:
     return tag
 
 
-def _with_ours(tag_text: str, ours: list[str], line: str, set_aside: Container[str], dialect: Dialect) -> str:
-    """The author's img with contradicting attributes set aside and ours put behind the last."""
+def _with_ours(
+    tag_text: str, ours: list[str], line: str, set_aside: Container[str], dialect: Dialect, *, drops: bool
+) -> str:
+    """The author's img with contradicting attributes set aside, or left out, and ours put behind the last."""
     tag = _read(tag_text, dialect)
     parts, at, first_src = [], 0, tag.get("src")
     for attribute in tag.attributes:
         name = attribute.name
         if attribute is first_src:
             name = recased("data-master", 5, name)
+        elif drops and name.lower() in set_aside:
+            parts.append(tag_text[at : attribute.start].rstrip())
+            at = attribute.end
+            continue
         elif name.lower() == "src" or name.lower() in set_aside:
             name = WAS + name
         parts += [tag_text[at : attribute.start], name, behind_name(tag_text, attribute)]
@@ -155,7 +165,9 @@ def _image_attributes(
 def _source(source: Source, line: str, dialect: Dialect, *, sized: bool) -> str:
     conditions = _written(dialect, media=source.media, type=source.type)
     size = {"width": str(source.width), "height": str(source.height)} if sized else {}
-    hidden = 'hidden="hidden"' if dialect.closed else "hidden"  # else, in a grid, each would be a cell of its own
+    hidden = (
+        'hidden="hidden"' if dialect.closed and dialect.style == "text" else "hidden"
+    )  # else, in a grid, each would be a cell of its own
     return line.join([f"<source {conditions} {hidden}", *_candidates(source, dialect, size)])
 
 

@@ -27,9 +27,19 @@ FLUID = "img { max-width: 100% }"
         (FLUID + "img { aspect-ratio: 1 }", "", Traits(shaped=True)),
         (FLUID + "p > img { margin: 0 }", "", Traits(by_place="p > img")),
         ("@import 'gone.css';", "", Traits()),
+        (FLUID + "p { display: table-cell }", "", Traits()),
+        (FLUID + "p { display: flex }", "", Traits()),
+        (FLUID + "body { display: flex }", "", Traits(natural=True)),
+        (FLUID + "body { display: flex; flex-flow: column wrap }", "", Traits()),
+        (FLUID + "body { display: flex } p { flex: 1 }", "", Traits()),
+        (FLUID + "body { display: flex } p { flex: 1 1 auto }", "", Traits(natural=True)),
+        (FLUID + "body { display: flex } p { flex: 0 0 50% }", "", Traits()),
+        (FLUID + "body { display: flex } p { width: 50% }", "", Traits()),
+        (FLUID + "body { display: grid; grid-template-columns: auto 1fr }", "", Traits(natural=True)),
+        (FLUID + "body { display: grid; grid-template-columns: repeat(auto-fill, 9em) }", "", Traits()),
     ],
 )
 def test_traits(css: str, more: str, traits: Traits) -> None:
-    page = read_document(f"<!doctype html><head><style>{css}</style></head><p><img src=a.jpg {more}></p>")
+    page = read_document(f"<!doctype html><head><style>{css}</style></head><p><img src=a.jpg {more}></p><b>x</b>")
     (image,) = page.images
     assert traits_of(image.tag, PageStyles(page, [image.tag], lambda _: None)) == traits

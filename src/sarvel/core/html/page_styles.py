@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import functools
 import re
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, TypeAlias
 
@@ -18,7 +18,9 @@ from sarvel.core.html.document import Document, value_of
 from sarvel.core.html.tags import Tag
 
 if TYPE_CHECKING:
-    from cssselect2 import ElementWrapper
+    from xml.etree.ElementTree import Element
+
+    from cssselect2 import ElementWrapper, Matcher
     from cssselect2.compiler import CompiledSelector
 
 _PLACE = "data-sarvel-place"  # of tags, while a tree is made
@@ -45,6 +47,21 @@ class _Rule:
     rank: tuple[bool, bool, tuple[int, int, int], int]
 
 
+@dataclass(frozen=True)
+class Box:
+    """An element as a device shows it.
+
+    Attributes:
+        name: its name, in lower case.
+        values: of properties that rules set.
+        alone: whether it is all that stands in its parent.
+    """
+
+    name: str
+    values: Mapping[str, str]
+    alone: bool
+
+
 class PageStyles:
     """Styles of some elements of a page. Its tree and its stylesheets are read once something is asked."""
 
@@ -57,7 +74,7 @@ class PageStyles:
             sheets: finds stylesheets.
         """
         self._page, self._tags, self._lookup = page, tuple(tags), sheets
-        self._known: dict[int, Sequence[_Rule]] = {}
+        self._known: dict[Element, Sequence[_Rule]] = {}
 
     @functools.cached_property
     def _found(self) -> Sequence[tuple[str, Sheet | None]]:
@@ -82,35 +99,51 @@ class PageStyles:
 
     def values(self, tag: Tag, device: Device) -> Mapping[str, str]:
         """The values that win on a device, of properties that a rule or its style attribute sets; logical ones as physical."""
-        return {
-            _physical(rule.declaration.name): rule.declaration.value
-            for rule in self._rules_of(tag.start)
-            if all(parse_media(media).matches(device) for media in rule.declaration.media)
-        }
+        element = self._elements.get(tag.start)
+        return self._values(element, device) if element is not None else {}
 
     def may_set(self, tag: Tag, name: str) -> bool:
-        """Tells whether some rule, under whatever condition, sets a property; None of the tree is read where none can."""
+        """Tells whether some rule, under whatever condition, sets a property; the tree is not read where none can."""
         if not any(_physical(one.name) == name for one in self._declarations) and not tag.get("style"):
             return False
-        return any(_physical(rule.declaration.name) == name for rule in self._rules_of(tag.start))
+        element = self._elements.get(tag.start)
+        rules = self._rules_of(element) if element is not None else ()
+        return any(_physical(rule.declaration.name) == name for rule in rules)
 
     def around(self, tag: Tag, name: str) -> Mapping[str, str] | None:
         """The attributes of the nearest element of a name that an element stands in; None if there is none."""
-        element = self._elements.get(tag.start)
-        while element is not None:
-            if element.local_name == name:
-                return dict(element.etree_element.attrib)
-            element = element.parent
-        return None
+        found = next((one for one in self._outwards(tag) if one.local_name == name), None)
+        return dict(found.etree_element.attrib) if found is not None else None
+
+    def outwards(self, tag: Tag, device: Device) -> Iterator[Box]:
+        """An element and those that it stands in, from the innermost, as a device shows them."""
+        for one in self._outwards(tag):
+            alone = one.parent is None or (len(one.parent.etree_element) == 1 and not _has_text(one.parent))
+            yield Box(one.local_name, self._values(one, device), alone=alone)
 
     def changed_by_picture(self, tag: Tag) -> str:
         """The selector of a rule that means other elements once an img stands in a picture of its own; "" if none does."""
         return self._changes.get(tag.start, "")
 
-    def _rules_of(self, start: int) -> Sequence[_Rule]:
-        if start not in self._known:
-            self._known[start] = self._matched(start)
-        return self._known[start]
+    def _outwards(self, tag: Tag) -> Iterator[ElementWrapper]:
+        element = self._elements.get(tag.start)
+        while element is not None:
+            yield element
+            element = element.parent
+
+    def _values(self, element: ElementWrapper, device: Device) -> Mapping[str, str]:
+        return {
+            _physical(rule.declaration.name): rule.declaration.value
+            for rule in self._rules_of(element)
+            if all(parse_media(media).matches(device) for media in rule.declaration.media)
+        }
+
+    def _rules_of(self, element: ElementWrapper) -> Sequence[_Rule]:
+        """The rules that mean an element, the weakest first."""
+        known = self._known.get(element.etree_element)
+        if known is None:
+            known = self._known[element.etree_element] = self._matched(element)
+        return known
 
     @functools.cached_property
     def _elements(self) -> Mapping[int, ElementWrapper]:
@@ -121,16 +154,36 @@ class PageStyles:
             if _PLACE in one.etree_element.attrib
         }
 
-    def _matched(self, start: int) -> Sequence[_Rule]:
-        """The rules that mean an element, the weakest first."""
-        element = self._elements.get(start)
-        found = []
+    @functools.cached_property
+    def _by_selector(self) -> Mapping[str, Sequence[tuple[int, Declaration]]]:
+        """All declarations with their numbers, by the selector of their rule."""
+        found: dict[str, list[tuple[int, Declaration]]] = {}
         for number, declaration in enumerate(self._declarations):
-            weight = _weight(declaration.selector, element) if element is not None else None
-            if weight is not None:
-                found.append(_Rule(declaration, (declaration.important, False, weight, number)))
-        style = next((value_of(tag, "style") for tag in self._tags if tag.start == start), None)
-        for number, declaration in enumerate(declarations_of(style or "")):
+            found.setdefault(declaration.selector, []).append((number, declaration))
+        return found
+
+    @functools.cached_property
+    def _matcher(self) -> Matcher:
+        """Finds the selectors that mean an element."""
+        from cssselect2 import Matcher
+
+        matcher = Matcher()
+        for css in self._by_selector:
+            for one in compiled(css):
+                matcher.add_selector(one, css)
+        return matcher
+
+    def _matched(self, element: ElementWrapper) -> Sequence[_Rule]:
+        weights: dict[str, tuple[int, int, int]] = {}
+        for weight, _, pseudo, css in self._matcher.match(element):
+            if not pseudo:
+                weights[css] = max(weight, weights.get(css, weight))
+        found = [
+            _Rule(declaration, (declaration.important, False, weight, number))
+            for css, weight in weights.items()
+            for number, declaration in self._by_selector[css]
+        ]
+        for number, declaration in enumerate(declarations_of(element.etree_element.attrib.get("style") or "")):
             found.append(_Rule(declaration, (declaration.important, True, (0, 0, 0), number)))
         return sorted(found, key=lambda rule: rule.rank)
 
@@ -188,32 +241,7 @@ def compiled(css: str) -> tuple[CompiledSelector, ...]:
         return ()
 
 
-def _weight(css: str, element: ElementWrapper) -> tuple[int, int, int] | None:
-    """The specificity with which a selector list means an element; None if it does not."""
-    if not _may_mean(css, element):
-        return None
-    meant = [
-        one.specificity
-        for one in compiled(css)
-        if not one.never_matches and not one.pseudo_element and one.test(element)
-    ]
-    return max(meant, default=None)
-
-
-def _may_mean(css: str, element: ElementWrapper) -> bool:
-    """Tells whether a selector names something of an element, or nothing that could be looked for in a moment."""
-    words = _words(css)
-    return not words or element.local_name in words or not words.isdisjoint(element.classes) or element.id in words
-
-
-@functools.lru_cache(maxsize=65536)
-def _words(css: str) -> frozenset[str]:
-    """The names of which an element must have one to be meant by a selector; none where anything may be meant."""
-    found = set()
-    for one in re.split(r",(?![^(]*\))", css):
-        last = re.split(r"[\s>+~]+(?![^(\[]*[)\]])", one.strip())[-1]
-        names = re.findall(r"(?:^|[.#])(-?[A-Za-z_][\w-]*)", re.sub(r"\([^()]*\)|\[[^\]]*\]", "", last))
-        if not names or "\\" in last:
-            return frozenset()
-        found.update(names)
-    return frozenset(found)
+def _has_text(element: ElementWrapper) -> bool:
+    """Tells whether there is text among the children of an element."""
+    inner = element.etree_element
+    return any((text or "").strip() for text in (inner.text, *(one.tail for one in inner)))

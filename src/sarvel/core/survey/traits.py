@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import itertools
+import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
@@ -23,7 +25,8 @@ class Traits:
     Attributes:
         shown: a length that rules give it on every viewport, as CSS px; 0 if they do not.
         most: the greatest width that they allow it, CSS px; 0 if that depends on what it stands in.
-        natural: whether nothing limits its width: it is as wide as its file, on every viewport.
+        natural: whether the width of its file counts on every viewport: nothing limits it, or what stands beside it has room
+            by it.
         shaped: whether a rule gives it a ratio of its own.
         by_place: the selector of a rule that would miss it, or meet something else, if it stood in a picture; "" for none.
     """
@@ -49,7 +52,7 @@ def traits_of(tag: Tag, styles: PageStyles) -> Traits:
     return Traits(
         shown=widths[0] if is_one else 0.0,
         most=max(bounds) if all(bounds) else 0.0,
-        natural=styles.complete and _is_natural(tag, said),
+        natural=styles.complete and (_is_natural(tag, said) or any(_counts(tag, styles, device) for device in _TRIED)),
         shaped=styles.may_set(tag, "aspect-ratio"),
         by_place=styles.changed_by_picture(tag),
     )
@@ -70,6 +73,39 @@ def _is_natural(tag: Tag, said: Sequence[Mapping[str, str]]) -> bool:
     return any(
         not any(_is_set(values, name) for name in ("width", "max-width", "height", "max-height")) for values in said
     )
+
+
+def _counts(tag: Tag, styles: PageStyles, device: Device) -> bool:
+    """Tells whether the width that an image has by nature may decide how wide something beside it is.
+
+    Cells of a table, items of a flex container and tracks of a grid share out the room by what is in them (CSS Tables 3,
+    section 3.8.2; CSS Flexbox 1, section 9.7; CSS Grid 2, section 12.5), unless they are given a width.
+    """
+    if tag.get("width"):
+        return False
+    boxes = list(styles.outwards(tag, device))
+    for box, around in itertools.pairwise(boxes):
+        values, display = box.values, around.values.get("display", "").lower()
+        if _is_set(values, "width") or (box is boxes[0] and _is_set(values, "height")):
+            return False
+        if box.name in ("td", "th") and values.get("display", "table-cell").lower() == "table-cell":
+            return True
+        direction = f"{around.values.get('flex-direction', '')} {around.values.get('flex-flow', '')}".lower()
+        if "flex" in display and "column" not in direction and not box.alone and not _has_basis(values):
+            return True
+        tracks = f"{around.values.get('grid-template-columns', '')} {around.values.get('grid-template', '')}".lower()
+        if "grid" in display and re.search(r"\bauto\b(?!-fi)|content", tracks):
+            return True
+    return False
+
+
+def _has_basis(values: Mapping[str, str]) -> bool:
+    """Tells whether a flex item begins from a width that does not come from what is in it."""
+    basis = values.get("flex-basis", "").lower()
+    flex = values.get("flex", "").lower().split()
+    if basis and basis not in ("auto", "content", "max-content", "min-content", "fit-content"):
+        return True
+    return bool(flex) and (len(flex) == 1 or not flex[-1].isalpha()) and flex[-1] not in ("auto", "none", "initial")
 
 
 def _is_set(values: Mapping[str, str], name: str) -> bool:

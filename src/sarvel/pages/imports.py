@@ -1,0 +1,34 @@
+"""Files that a component imports: `import photo from "./a.jpg"`, and `src={photo}` where it is shown."""
+
+from __future__ import annotations
+
+import functools
+import re
+from collections.abc import Mapping
+
+_IMPORT = re.compile(r"""^[ \t]*import\s+(\w+)\s+from\s+["']([^"'\n]+)["']""", re.MULTILINE)
+_REQUIRED = re.compile(r"""(?:const|let|var)\s+(\w+)\s*=\s*require\(\s*["']([^"'\n]+)["']\s*\)""")
+_NAMED = re.compile(r"\{\s*(\w+)(?:\.src)?\s*\}")
+_CALLED = re.compile(r"""\{\s*require\(\s*["']([^"'\n]+)["']\s*\)(?:\.default)?\s*\}""")
+_TEXT = re.compile(r"""\{\s*(?:"([^"\\\n]*)"|'([^'\\\n]*)'|`([^`$\\\n]*)`)\s*\}""")
+
+
+def followed(src: str, text: str) -> str:
+    """The address that a src in braces comes to, where its file says so; else the src as it is.
+
+    Args:
+        src: the src, as written.
+        text: the whole file.
+    """
+    if not src.startswith("{"):
+        return src
+    if (said := _TEXT.fullmatch(src)) or (said := _CALLED.fullmatch(src)):
+        return next(part for part in said.groups() if part is not None)
+    named = _NAMED.fullmatch(src)
+    return _imported(text).get(named.group(1), src) if named else src
+
+
+@functools.lru_cache(maxsize=8)
+def _imported(text: str) -> Mapping[str, str]:
+    """Addresses of what a file imports, by name."""
+    return dict([*_IMPORT.findall(text), *_REQUIRED.findall(text)])
