@@ -14,6 +14,7 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
 from sarvel import __version__
+from sarvel.cli.condensed import condensed
 from sarvel.cli.text import visible
 
 if TYPE_CHECKING:
@@ -103,8 +104,8 @@ class Console:
             warn(text)
 
     def trouble(self, messages: Iterable[str]) -> None:
-        """Prints what needs the user; never silenced."""
-        for message in messages:
+        """Prints what needs the user; never silenced. Many messages of one kind are one line, unless --verbose asks for all."""
+        for message in messages if self.verbose else condensed(messages):
             warn(message)
 
     def notes(self, messages: Iterable[str]) -> None:

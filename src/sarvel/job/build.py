@@ -52,7 +52,7 @@ class Built:
         rendered: its renditions.
         pages: its pages and side files.
         checked: what the check of its pages found.
-        pictures: the pictures whose files are all there.
+        pictures: the pictures that pages show and whose files are all there; if no page shows any, all.
         faults: what stands in the way of parts of it, a message each.
     """
 
@@ -84,8 +84,18 @@ def build(plan: Plan, ledger: Ledger, options: RenderOptions, listener: Listener
     there = standing(plan.output)
     checked = check_files(pages_of_plan(plan), plan)
     faults = dict.fromkeys([*site.faults, *rendered.faults.values(), *pages.faults, *checked.faults])
-    pictures = tuple(_built(picture, there) for picture in site.made(there))
+    shown = _shown(site)
+    pictures = tuple(
+        _built(picture, there)
+        for picture in site.made(there)
+        if not shown or (picture.slot.name, picture.master.key) in shown
+    )
     return Built(site, rendered, pages, checked, pictures, tuple(faults))
+
+
+def _shown(site: Site) -> set[tuple[str, str]]:
+    """Slot and master of the pictures that pages show; none if no page shows one, as where partials do it all."""
+    return {(ask.slot, ask.key) for page in site.pages for ask in page.asks if ask.key and not ask.fault}
 
 
 def _built(picture: Picture, there: dict[str, int]) -> BuiltPicture:
