@@ -20,6 +20,7 @@ from sarvel.press.ledger_entries import as_finding, placeholder_key, search_key
 from sarvel.press.masters import opened
 from sarvel.press.placeholder_css import background_of
 from sarvel.press.quality_search import CLOSE, NEXT_CLOSE, Attempt, find_quality
+from sarvel.press.untouched import untouched
 from sarvel.press.work import CutWork, Made, MasterWork
 from sarvel.press.worker_process import parent_lives
 
@@ -44,6 +45,7 @@ def do_work(work: MasterWork) -> Made:
                 findings[placeholder_key(placeholder.key)] = background
             for rendition in cut.renditions:
                 content = bench.encode(rendition)
+                content = untouched(work, cut, rendition, len(content)) or content
                 write_whole(work.output / rendition.name, content, still=parent_lives)
                 files.append(MadeFile(rendition.name, len(content), content_digest(content), rendition.fingerprint))
             findings |= bench.findings

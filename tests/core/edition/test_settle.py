@@ -30,6 +30,13 @@ def test_a_format_pays_from_three_percent_on(avif: int, jpeg: int, formats: list
     assert {one.format for one in left_out} == {"avif", "jpeg"} - set(formats)
 
 
+def test_a_file_that_a_wider_one_undercuts_is_left_out() -> None:
+    ladder = PICTURE.cuts[0].renditions["jpeg"]
+    known = {**weights(1_000, 100_000), ladder[-1].name: 50_000}
+    settled, _ = settle(Edition({("banner", "k"): PICTURE}), known)
+    assert settled.pictures["banner", "k"].cuts[0].renditions["jpeg"] == ladder[-1:]
+
+
 def test_formats_are_held_against_the_next_that_stays() -> None:
     """Sums of 90, 99 and 100: the middle one does not pay, and the first is held against the last, not against it."""
     slots = {"avif": 90_000, "png": 99_000, "jpeg": 100_000}

@@ -70,9 +70,20 @@ def _settled(picture: Picture, weights: Mapping[str, int], left_out: list[LeftOu
             sums = [sum(weights[one.name] for one in cut.renditions[name]) for name in (format_, simpler)]
             names = (picture.slot.name, picture.master.key, cut.rule.name)
             left_out.append(LeftOut(*names, format_, sums[0], simpler, sums[1], files))
-        kept = {name: files for name, files in cut.renditions.items() if name not in dropped}
-        cuts.append(replace(cut, renditions=kept) if dropped else cut)
+        kept = {name: _lighter(files, weights) for name, files in cut.renditions.items() if name not in dropped}
+        cuts.append(cut if kept == dict(cut.renditions) else replace(cut, renditions=kept))
     return picture if all(map(operator.is_, cuts, picture.cuts)) else replace(picture, cuts=tuple(cuts))
+
+
+def _lighter(ladder: tuple[Rendition, ...], weights: Mapping[str, int]) -> tuple[Rendition, ...]:
+    """The files of a ladder without those that a wider one undercuts, as a master that is light already may."""
+    if any(one.name not in weights for one in ladder):
+        return ladder
+    return tuple(
+        one
+        for i, one in enumerate(ladder)
+        if all(weights[one.name] <= weights[wider.name] for wider in ladder[i + 1 :])
+    )
 
 
 def _not_paying(cut: Cut, weights: Mapping[str, int]) -> dict[str, str]:
