@@ -2,10 +2,12 @@
 
 import tomllib
 from pathlib import Path
+from typing import get_args
 
 import pytest
 
 from sarvel.core.css.device import Device
+from sarvel.core.html.dialect import DIALECTS
 from sarvel.core.html.document import read_document
 from sarvel.core.survey.groups import Group, Layout, LocalImage
 from sarvel.errors import PlanError
@@ -91,6 +93,10 @@ def test_words() -> None:
         and nearest("x", ["card", "banner"]) == "known here: card, banner"
     )
     assert len(shortened("a" * 999)) == 80 and "\n" not in shortened("a\nb") and deepest_line("[\n[[\n]]]\n") == 2
+
+
+def test_dialects_of_a_plan_are_those_that_there_are() -> None:
+    assert set(get_args(schema.DialectName)) == set(DIALECTS)
 
 
 def test_a_draft_is_a_plan() -> None:

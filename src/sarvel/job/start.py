@@ -26,7 +26,7 @@ from sarvel.errors import PlanError
 from sarvel.job.roots import roots_of, tops_of
 from sarvel.job.survey import Row, Survey
 from sarvel.pages.asks import read_page
-from sarvel.pages.backgrounds import Background, backgrounds_in
+from sarvel.pages.background_tags import Background, backgrounds_in
 from sarvel.pages.linked_files import LinkedFiles, Looked
 from sarvel.pages.local_files import file_of
 from sarvel.pages.page_files import PageFile

@@ -30,7 +30,7 @@ from sarvel.core.html.dialect import HTML, Dialect
 from sarvel.core.html.srcset import widest
 from sarvel.core.html.tags import Attribute, Tag, Wanted, line_and_column, read_tag
 from sarvel.pages import marks
-from sarvel.pages.backgrounds import Background, backgrounds_in
+from sarvel.pages.background_tags import Background, backgrounds_in
 
 # An attribute that would contradict ours keeps its place under a name that browsers pass over, with this in front.
 WAS = "data-was-"

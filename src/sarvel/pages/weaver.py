@@ -12,7 +12,7 @@ from sarvel.core.markup.picture import Markup, write_markup
 from sarvel.core.markup.preload import preloads
 from sarvel.core.quoted import quoted
 from sarvel.pages.asks import Page
-from sarvel.pages.backgrounds import background_woven
+from sarvel.pages.background_tags import background_woven
 from sarvel.pages.blocks import Block, Span, first_lost, replaced
 from sarvel.pages.output_address import Addresses
 from sarvel.pages.preload_links import PreloadPlace

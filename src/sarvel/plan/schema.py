@@ -20,6 +20,10 @@ from pydantic import (
 from sarvel.core.css.device import DEVICE_FORM
 from sarvel.core.model import FINISHES, PATTERN
 
+DialectName = Literal[
+    "html", "xhtml", "calls", "statements", "elements", "sections", "braces", "expressions", "script", "markdown",
+    "markdown-script",
+]  # fmt: skip
 FormatName = Literal["jxl", "avif", "webp", "jpeg", "png"]
 PositiveInt = Annotated[int, Field(ge=1, le=100_000)]
 Density = Annotated[float, Field(gt=0, le=8)]
@@ -213,10 +217,10 @@ class Site(Shape):
     placeholders: Literal["inline", "stylesheet"] = Field(
         default="inline", description='"inline" (a style attribute) or "stylesheet" (rules in pictures.css)'
     )
-    dialects: dict[str, Literal["html", "xhtml", "calls", "braces", "expressions", "script", "markdown"]] = Field(
+    dialects: dict[str, DialectName] = Field(
         default={},
-        description='a table of dialects by file ending, such as { ".tpl" = "html" }; dialects are "html", "xhtml", '
-        '"calls", "braces", "expressions", "script", "markdown"',
+        description='a table of dialects by file ending, such as { ".tpl" = "html" }; dialects are '
+        + ", ".join(f'"{name}"' for name in get_args(DialectName)),
     )
     manifest: str | None = Field(default=None, min_length=1, description="the file that tells programs all pictures")
     audience: str | None = Field(

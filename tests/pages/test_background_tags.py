@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 from sarvel.core.html.dialect import HTML
 from sarvel.core.html.tags import read_tag
 from sarvel.core.markup.backgrounds import BackgroundFiles
-from sarvel.pages.backgrounds import background_woven, backgrounds_in
+from sarvel.pages.background_tags import background_woven, backgrounds_in
 from sarvel.pages.blocks import blocks, replaced
 
 FILES = BackgroundFiles(
