@@ -4,7 +4,7 @@ from pathlib import Path
 
 import pytest
 
-from sarvel.core.html.dialect import HTML
+from sarvel.core.html.dialect import DIALECTS, HTML
 from sarvel.errors import PageError, PlanError
 from sarvel.job.roots import tops_of
 from sarvel.job.site import read_site
@@ -49,6 +49,23 @@ def test_pages_asks_and_what_is_woven(rendered: Path) -> None:
         and "data-woven" not in part
         and partial_name("a", "b/c.jpg", ".html") == "a/b/c.jpg.html"
     )
+
+
+def test_a_page_of_xml_stays_xml(rendered: Path) -> None:
+    """An img that holds what it cannot hold would be cut in two; it is well-formed, and stays as it is."""
+    plan = read_plan(rendered / "sarvel.toml")
+    with Ledger() as ledger:
+        edition = read_site(plan, ledger).edition
+    addresses = Addresses(plan.output, plan.root, "/made")
+    for inner, count in (("", 1), ("<b>x</b>", 0)):
+        file = rendered / "pages" / "a.xhtml"
+        file.write_text(f'<p>&nbsp;<img data-sarvel="banner" src="../masters/gull.jpg" alt="">{inner}</img></p>')
+        page = read_page(PageFile(file, file, DIALECTS["xhtml"]), plan.slots, tops_of(plan), plan.masters_folder)
+        woven = weave(page, edition, addresses, set(), None, {})
+        assert woven.count == count and (not count) == any(
+            "no longer be well-formed XML" in one for one in woven.faults
+        )
+        assert count or woven.text == file.read_text()
 
 
 def test_which_pages_there_are(tmp_path: Path) -> None:

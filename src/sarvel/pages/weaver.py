@@ -22,6 +22,7 @@ _DAMAGED = (
     "the markup around here is so damaged that the author's tag could not be given back; close what is open, a quote "
     "or a tag; nothing of this page is woven"
 )
+_NO_XML = "would no longer be well-formed XML; nothing of this page is woven; look for a tag that is closed elsewhere"
 _TWICE = "a second place for preload links; one is enough, take this away"
 
 
@@ -117,7 +118,23 @@ def weave(
     faults += _told(
         page, ((one, one.fault or (_TWICE if number else "")) for number, one in enumerate(page.preload_places))
     )
-    return Woven(page, replaced(page.text.text, changes), count, tuple(faults))
+    text = replaced(page.text.text, changes)
+    if page.file.dialect.name == "xhtml" and _is_xml(page.text.text) and not _is_xml(text):
+        return Woven(page, page.text.text, 0, (*faults, f"{page.file.source}: {_NO_XML}"))
+    return Woven(page, text, count, tuple(faults))
+
+
+def _is_xml(text: str) -> bool:
+    """Tells whether a page is well-formed XML; entities that only its document type names are taken as known."""
+    from xml.parsers.expat import ExpatError, ParserCreate
+
+    parser = ParserCreate()
+    parser.UseForeignDTD(True)
+    try:
+        parser.Parse(text, True)
+    except ExpatError:
+        return False
+    return True
 
 
 def _background(block: Block, picture: Picture, address: str, page: Page) -> str:

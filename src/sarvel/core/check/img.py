@@ -65,10 +65,12 @@ def _words(image: Image) -> Iterator[Finding]:
 
 def _space(image: Image, styles: PageStyles) -> Iterator[Finding]:
     tag = image.tag
+    style = value_of(tag, "style") or ""
     if (
         tag.short
-        or holds_code(value_of(tag, "style") or "")
-        or all(is_bound(tag, name) for name in ("width", "height"))
+        or "aspect-ratio" in style
+        or holds_code(style)
+        or all(is_bound(tag, one) for one in ("width", "height"))
     ):
         return
     if not styles.may_set(tag, "aspect-ratio") and not (styles.may_set(tag, "height") and styles.may_set(tag, "width")):
