@@ -228,7 +228,8 @@ def test_what_the_plan_says_is_text_on_every_page(rendered: Path, sarvel: Run, e
     plan.write_text(PLAN.replace('"A gull"', json.dumps(CODE)))
     page = rendered / "pages" / f"page{ending}"
     tag = '<img data-sarvel="banner" src="../masters/gull.jpg" />'
-    page.write_text(f"export default () => <p>{tag}</p>\n" if ending == ".jsx" else f"<p>{tag}</p>\n")
+    around = {".jsx": ("export default () => ", ""), ".vue": ("<template>", "</template>")}.get(ending, ("", ""))
+    page.write_text(f"{around[0]}<p>{tag}</p>{around[1]}\n")
     (rendered / "pages" / "index.html").unlink()
     assert sarvel("weave").returncode == 0
     woven = page.read_text()
@@ -246,7 +247,8 @@ def test_names_neither_color_terminals_nor_are_markup(site: Path, sarvel: Run, m
     )
     (site / "sarvel.toml").write_text(keys + '[partials]\nfolder = "parts"\nmacro = "parts.twig"\n')
     done = sarvel("build")
-    assert done.returncode == 0 and "[red]x[-red].png" in done.stdout and "\\x1b[31mred.png" in done.stdout
+    planned = sarvel("plan").stdout
+    assert done.returncode == 0 and "[red]x[-red].png" in planned and "\\x1b[31mred.png" in planned
     assert "\x1b" not in done.stdout + done.stderr + sarvel("survey").stdout + sarvel("plan").stdout
     assert "{{7*7}}#{7*7}.png" in json.loads((site / "public" / "pictures.json").read_text())["pictures"]["badge"]
     assert '"badge/{{7*7}}\\#{7*7}.png"' in (site / "parts.twig").read_text()

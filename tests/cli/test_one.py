@@ -97,7 +97,7 @@ def test_a_master_that_is_none(sarvel: Run) -> None:
         ("(min-width: 600px) 200px, 50vw", 'sizes="(min-width: 600px) 200px, min(50vw, 900px)"'),
         ("auto, 50vw", 'sizes="auto, min(50vw, 900px)"'),
         ("(orientation: portrait) 50vw", 'sizes="(orientation: portrait) min(50vw, 900px), min(100vw, 900px)"'),
-        ("120px", " 1x, "),
+        ("120px", ' 2x"'),
     ],
 )
 @pytest.mark.usefixtures("site")

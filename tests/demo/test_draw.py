@@ -97,7 +97,7 @@ def test_the_demo_uses_every_key_of_the_plan() -> None:
         # Special cases: what is said of single cuts, of encoders, of metadata, of odd files; `excess` is for `rungs`.
         finishing = {"quality", "gamut", "keep", "interlace"}
         special: dict[type[schema.Shape], set[str]] = {
-            schema.Site: {"dialects", "outside"},
+            schema.Site: {"alt", "dialects", "outside"},
             schema.Defaults: {"excess", "name", *finishing},
             schema.Slot: {"behind", "name", "takes", "space", "styled", *schema.Look.model_fields, *finishing},
             schema.Master: {"cuts", "drawn"},

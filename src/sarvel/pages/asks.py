@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import functools
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Container, Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -118,14 +118,7 @@ def _is_master(block: Block, key: str | None, masters_folder: Path) -> bool:
     return key is not None and (key != block.src or is_file(masters_folder / key))
 
 
-def _problem(block: Block, slot: str, key: str | None, slots: Mapping[str, Slot]) -> str:
-    if slot in slots and slots[slot].behind != (block.style is not None):
-        what = (
-            "is a background, and slots.{} is for images"
-            if block.style is not None
-            else "is an img, and slots.{} is behind"
-        )
-        return f"{what.format(slot)}; name another slot"
+def _problem(block: Block, slot: str, key: str | None, slots: Container[str]) -> str:
     if slot not in slots:
         return f"no slot '{slot}' in the plan; write [slots.{slot or 'NAME'}] there, or mend data-sarvel here"
     if key is None and (holds_code(block.src or "") or (block.src is None and _BOUND_SRC.search(block.tag))):

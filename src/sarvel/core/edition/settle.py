@@ -22,9 +22,9 @@ class LeftOut:
         slot: the slot.
         master: the master's key.
         cut: the cut's name.
-        format: the format that is left out.
+        format: the format that is left out, or one width of it.
         weight: bytes of its files together.
-        simpler: the format that it was held against.
+        simpler: the format that it was held against, or a wider file that weighs less.
         simpler_weight: bytes of that one's files.
         renditions: its files.
     """
@@ -70,20 +70,24 @@ def _settled(picture: Picture, weights: Mapping[str, int], left_out: list[LeftOu
             sums = [sum(weights[one.name] for one in cut.renditions[name]) for name in (format_, simpler)]
             names = (picture.slot.name, picture.master.key, cut.rule.name)
             left_out.append(LeftOut(*names, format_, sums[0], simpler, sums[1], files))
-        kept = {name: _lighter(files, weights) for name, files in cut.renditions.items() if name not in dropped}
+        kept = {name: files for name, files in cut.renditions.items() if name not in dropped}
+        for name, files in kept.items():
+            undercut = _undercut(files, weights)
+            kept[name] = tuple(one for one in files if one not in undercut)
+            names = (picture.slot.name, picture.master.key, cut.rule.name)
+            for one, wider in undercut.items():
+                what, other = f"{name} of {one.width} px", f"{wider.width} px"
+                left_out.append(LeftOut(*names, what, weights[one.name], other, weights[wider.name], (one,)))
         cuts.append(cut if kept == dict(cut.renditions) else replace(cut, renditions=kept))
     return picture if all(map(operator.is_, cuts, picture.cuts)) else replace(picture, cuts=tuple(cuts))
 
 
-def _lighter(ladder: tuple[Rendition, ...], weights: Mapping[str, int]) -> tuple[Rendition, ...]:
-    """The files of a ladder without those that a wider one undercuts, as a master that is light already may."""
+def _undercut(ladder: tuple[Rendition, ...], weights: Mapping[str, int]) -> dict[Rendition, Rendition]:
+    """The files of a ladder that a wider one undercuts, as a master that is light already may, each with that one."""
     if any(one.name not in weights for one in ladder):
-        return ladder
-    return tuple(
-        one
-        for i, one in enumerate(ladder)
-        if all(weights[one.name] <= weights[wider.name] for wider in ladder[i + 1 :])
-    )
+        return {}
+    lightest = {one: min(ladder[i + 1 :], key=lambda wider: weights[wider.name]) for i, one in enumerate(ladder[:-1])}
+    return {one: wider for one, wider in lightest.items() if weights[wider.name] < weights[one.name]}
 
 
 def _not_paying(cut: Cut, weights: Mapping[str, int]) -> dict[str, str]:
