@@ -68,6 +68,15 @@ def test_a_rule_that_reaches_what_follows_an_image() -> None:
     assert styles.changed_by_picture(tag) == "img + p"  # type: ignore[arg-type]
 
 
+@pytest.mark.parametrize(
+    ("text", "complete"),
+    [("<img>", False), ("<head></head><img>", True), ("<style>p { margin: 0 }</style><img>", True)],
+)
+def test_of_a_part_of_a_page_nothing_is_known(text: str, complete: bool) -> None:
+    page = read_document(text)
+    assert PageStyles(page, [page.images[0].tag], lambda _: None).complete is complete
+
+
 def test_sheets_that_are_not_at_hand() -> None:
     page = read_document('<link rel="stylesheet" href="a.css"><img>')
     (image,) = page.images

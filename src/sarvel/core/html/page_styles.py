@@ -92,7 +92,12 @@ class PageStyles:
 
     @functools.cached_property
     def complete(self) -> bool:
-        """Tells whether all stylesheets are at hand; those that only bring fonts do not count."""
+        """Tells whether all stylesheets are at hand; those that only bring fonts do not count.
+
+        Of a part of a page, which names none, it is not known what the whole will have.
+        """
+        if not (self._page.whole or self._found):
+            return False
         unknown = [address for address, sheet in self._found if sheet is None]
         unknown += [address for _, sheet in self._found if sheet for address in sheet.imports]
         return all(map(_FONTS.search, unknown)) and not self._page.code_in_head

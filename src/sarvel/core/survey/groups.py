@@ -46,12 +46,14 @@ class Layout:
         shaped: whether a rule gives them a ratio of its own.
         by_place: the selector of a rule that would miss them in a picture; "" for none.
         urgent: whether their author fetches them with high priority.
+        px: a width that rules give them on every viewport, CSS px; 0 if they do not.
     """
 
     natural: bool = False
     shaped: bool = False
     by_place: str = ""
     urgent: bool = False
+    px: float = 0.0
 
     def with_more(self, other: Layout) -> Layout:
         """The layout of images of both kinds: what holds for one of them."""
@@ -60,6 +62,7 @@ class Layout:
             self.shaped or other.shaped,
             self.by_place or other.by_place,
             self.urgent or other.urgent,
+            self.px if self.px == other.px else 0.0,
         )
 
 
@@ -177,12 +180,13 @@ def _kind(one: LocalImage) -> _Kind:
         return _Kind(3, first, f".{first}", layout)
     if _px(width):
         return _Kind(4, f"shown-{_px(width)}", f'[width="{width.strip()}"]', layout)
-    return _Kind(5, "picture", "img", layout)
+    return _Kind(5, f"shown-{layout.px:.0f}" if layout.px else "picture", "img", layout)
 
 
 def _layout(one: LocalImage) -> Layout:
     traits = one.traits
-    return Layout(traits.natural, traits.shaped, traits.by_place, value_of(one.image.tag, "fetchpriority") == "high")
+    urgent = value_of(one.image.tag, "fetchpriority") == "high"
+    return Layout(traits.natural, traits.shaped, traits.by_place, urgent, traits.shown)
 
 
 def _shown(seen: Sequence[LocalImage], *, natural: bool) -> tuple[str, str]:
