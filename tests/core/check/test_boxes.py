@@ -77,7 +77,7 @@ def test_rules_are_taken_from_linked_sheets() -> None:
 
 @pytest.mark.parametrize(
     ("css", "told"),
-    [("", True), ("img { aspect-ratio: 3/2 }", False), ("img { width: 9px; height: 9px }", False), ("p img { aspect-ratio: 1 }", True)],
+    [("", True), ("img { aspect-ratio: 3/2 }", False), ("img { width: 9px; height: 9px }", False), ("img { width: 100%; height: auto }", True), ("img { height: 50% }", True), ("p img { aspect-ratio: 1 }", True)],
 )  # fmt: skip
 def test_a_ratio_in_a_stylesheet_says_the_size(css: str, told: bool) -> None:
     found = check(read_document(page_of(css, '<img src="a.webp" alt="">')), Context())

@@ -6,13 +6,16 @@ import re
 from collections.abc import Iterator
 
 from sarvel.core.check.rule import Finding
+from sarvel.core.css.device import Device
 from sarvel.core.html.document import Document, Image, has_more, is_bound, span_of, value_of
 from sarvel.core.html.images import names_a_file
 from sarvel.core.html.page_styles import PageStyles
 from sarvel.core.html.srcset import parse_srcset
+from sarvel.core.html.tags import Tag
 from sarvel.core.html.template_code import holds_code
 
 _PLAIN_HTTP = re.compile(r"http://(?!localhost\b|127\.|\[::1\])", re.IGNORECASE)
+_ENDS = (Device(360, 740), Device(1440, 900))
 _LATE = 12  # images before it, by which it is hardly in view at once on any screen
 _MODERN = ("image/avif", "image/webp", "image/jxl")
 _OLD = re.compile(r"\.(?:jpe?g|png)(?:[?#].*)?$", re.IGNORECASE)
@@ -73,8 +76,16 @@ def _space(image: Image, styles: PageStyles) -> Iterator[Finding]:
         or all(is_bound(tag, one) for one in ("width", "height"))
     ):
         return
-    if not styles.may_set(tag, "aspect-ratio") and not (styles.may_set(tag, "height") and styles.may_set(tag, "width")):
+    if not styles.may_set(tag, "aspect-ratio") and not _has_height(tag, styles):
         yield Finding("size-not-said", tag.start, tag.end, "this img has no width and height, and no ratio")
+
+
+def _has_height(tag: Tag, styles: PageStyles) -> bool:
+    """Tells whether rules give an image a height of its own, on narrow viewports and on wide ones."""
+    if not styles.may_set(tag, "height"):
+        return False
+    heights = [styles.values(tag, device).get("height", "") for device in _ENDS]
+    return all(re.match(r"[\d.]+(?!.*%)[a-z]", height) for height in heights)
 
 
 def _addresses(image: Image) -> Iterator[Finding]:
