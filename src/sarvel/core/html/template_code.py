@@ -44,6 +44,7 @@ _VERBATIM = re.compile(r"@verbatim\b")
 _VERBATIM_END = re.compile(r"@endverbatim\b")
 _PHP = re.compile(r"@php\b(?!\s*\()")
 _PHP_END = re.compile(r"@endphp\b")
+_COMMENTS = frozenset("!-/")  # what a comment begins with, behind its braces
 _COMMENT = re.compile(r"\{\{(?:!--|--|-?\s*/\*)")
 
 _CALL = re.compile(r"@\w*\s*\((?:[^()]|\((?:[^()]|\((?:[^()]|\([^()]*\))*\))*\))*\)")
@@ -138,7 +139,7 @@ def _heredoc_end(name: str) -> re.Pattern[str]:
 
 def _double_braces(text: str, at: int) -> int:
     """Passes over code in two or three braces. No others open in it, so that a stray pair swallows nothing."""
-    if comment := _COMMENT.match(text, at):
+    if text[at + 2 : at + 3] in _COMMENTS and (comment := _COMMENT.match(text, at)):
         kind = comment.group().replace("-", "").replace(" ", "") if comment.group().endswith("*") else comment.group()
         if (end := closing(text, comment.end(), _CLOSING[kind])) >= 0:
             return end
@@ -150,15 +151,18 @@ def _double_braces(text: str, at: int) -> int:
 
 def raw_or_marked_code(text: str, at: int) -> int:
     """Passes over code as marked_code does, and over raw text and comments between their marks."""
-    block = _RAW_BLOCK.match(text, at)
-    if block and (end := closing(text, block.end(), _RAW_END[block.group(1)])) >= 0:
-        return end
-    if (named := _RAW_NAMED.match(text, at)) and (
-        end := closing(text, named.end(), _raw_named_end(named.group(1)))
-    ) >= 0:
-        return end
-    if (found := _VERBATIM.match(text, at)) and (end := closing(text, found.end(), _VERBATIM_END)) >= 0:
-        return end
+    if text.startswith("{%", at):
+        block = _RAW_BLOCK.match(text, at)
+        if block and (end := closing(text, block.end(), _RAW_END[block.group(1)])) >= 0:
+            return end
+    elif text.startswith("{{{{", at):
+        named = _RAW_NAMED.match(text, at)
+        if named and (end := closing(text, named.end(), _raw_named_end(named.group(1)))) >= 0:
+            return end
+    elif text.startswith("@", at):
+        found = _VERBATIM.match(text, at)
+        if found and (end := closing(text, found.end(), _VERBATIM_END)) >= 0:
+            return end
     return marked_code(text, at)
 
 
