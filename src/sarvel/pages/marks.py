@@ -57,7 +57,7 @@ def mark_of(text: str, dialect: Dialect) -> str:
 def changes(text: str, dialect: Dialect) -> Changes:
     """Works out the changes of a woven block since it was written."""
     parts = _parts(text, dialect)
-    if parts.mark is None or len(parts.mark) != sum(_DIGITS):
+    if parts.mark is None or len(parts.mark) != sum(_DIGITS) or set(parts.mark) - set("0123456789abcdef"):
         return Changes(lost=f"its mark, {MARK}, was taken away or written to")
     if parts.mark == _mark(parts):
         return Changes()
