@@ -9,6 +9,7 @@ import pytest
 from sarvel.core.css.device import Device
 from sarvel.core.html.dialect import DIALECTS
 from sarvel.core.html.document import read_document
+from sarvel.core.model import DialectName
 from sarvel.core.survey.groups import Group, Layout, LocalImage
 from sarvel.errors import PlanError
 from sarvel.plan import schema
@@ -96,7 +97,7 @@ def test_words() -> None:
 
 
 def test_dialects_of_a_plan_are_those_that_there_are() -> None:
-    assert set(get_args(schema.DialectName)) == set(DIALECTS)
+    assert set(get_args(DialectName)) == set(DIALECTS)
 
 
 def test_a_draft_is_a_plan() -> None:

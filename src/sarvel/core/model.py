@@ -22,6 +22,12 @@ FINISHES: Mapping[str, float] = MappingProxyType({"light": 91.0, "standard": 93.
 """The likeness (`sarvel.core.pixels.likeness`) that each named finish keeps. On the demo's photographs 93 is what WebP
 reaches at about 79, JPEG at 67 and AVIF at 48; a step of 2 is about a fifth of the bytes."""
 
+DialectName: TypeAlias = Literal[
+    "html", "xhtml", "calls", "statements", "elements", "sections", "braces", "expressions", "script", "markdown",
+    "markdown-script",
+]  # fmt: skip
+"""Names of the kinds of templates, as a plan says them; `core.html.dialect` reads each."""
+
 Gamut: TypeAlias = Literal["srgb", "wide"]
 Keep: TypeAlias = Literal["credit"]
 

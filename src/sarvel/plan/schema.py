@@ -18,12 +18,8 @@ from pydantic import (
 )
 
 from sarvel.core.css.device import DEVICE_FORM
-from sarvel.core.model import FINISHES, PATTERN
+from sarvel.core.model import FINISHES, PATTERN, DialectName
 
-DialectName = Literal[
-    "html", "xhtml", "calls", "statements", "elements", "sections", "braces", "expressions", "script", "markdown",
-    "markdown-script",
-]  # fmt: skip
 FormatName = Literal["jxl", "avif", "webp", "jpeg", "png"]
 PositiveInt = Annotated[int, Field(ge=1, le=100_000)]
 Density = Annotated[float, Field(gt=0, le=8)]
