@@ -17,7 +17,7 @@ from pathlib import Path
 
 from sarvel.core.html.dialect import HTML, Dialect, dialect_of
 from sarvel.core.markup.picture import Markup, Room, Source
-from sarvel.pages.blocks import Block, blocks, first_lost, replaced
+from sarvel.pages.blocks import Block, blocks, first_lost, replaced, tags_around
 from sarvel.pages.write import woven
 
 CORPUS = Path(__file__).parent.parent / "tests" / "corpus"
@@ -119,6 +119,11 @@ def outside(text: str, dialect: Dialect) -> list[str]:
     return [*parts, text[at:]]
 
 
+def around(text: str, dialect: Dialect) -> object:
+    """The tags around all blocks, as they are read."""
+    return tags_around(text, list(blocks(text, dialect, mapped=True)), dialect)
+
+
 def survives(text: str, name: str) -> int:
     """How many images it has, after all has been tried on it."""
     dialect = dialect_of(name, {}) or HTML
@@ -132,6 +137,7 @@ def survives(text: str, name: str) -> int:
         assert weave(once, dialect, markup) == once, clean
         assert undo(once, dialect) == clean, clean
         assert outside(once, dialect) == outside(clean, dialect), clean
+        assert around(once, dialect) == around(clean, dialect), clean
     return len(found(clean, dialect))
 
 

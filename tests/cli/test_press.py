@@ -3,6 +3,7 @@
 import json
 import os
 import random
+import re
 import shutil
 import signal
 import subprocess
@@ -253,6 +254,18 @@ def test_killed_at_any_moment_the_next_run_completes(site: Path, tmp_path: Path)
         assert all(wanted.get(name, content) == content for name, content in there.items())
     assert run_sarvel("render", cwd=site).returncode == 0
     assert files(site) == wanted, "and nothing half is left lying about"
+
+
+@pytest.mark.parametrize("quality", ["{ jpeg = 95, webp = 95 }", ""], ids=["by hand", "searched"])
+def test_no_file_is_heavier_than_its_master(site: Path, sarvel: Run, quality: str) -> None:
+    plan = re.sub(r"quality = .*", f"quality = {quality}" if quality else "", PLAN)
+    (site / "sarvel.toml").write_text(plan.replace("rungs = 2", "rungs = 2\nwidest = 700"))
+    with Image.open(site / "masters" / "gull.jpg") as image:
+        image.save(site / "masters" / "gull.jpg", quality=4)
+    most = (site / "masters" / "gull.jpg").stat().st_size
+    done = sarvel("build", "--json")
+    weights = [file.stat().st_size for file in (site / "public" / "pictures").glob("gull-banner*")]
+    assert done.returncode in (0, 1) and weights and max(weights) <= most
 
 
 def test_damaged_masters_stop_no_others(site: Path, sarvel: Run) -> None:

@@ -100,6 +100,22 @@ def test_a_build_looks_into_the_folder_a_few_times_whatever_the_number_of_pictur
     assert all(one.fetched.keys() == {PHONE, DESKTOP} and one.total > 0 for one in built.pictures)
 
 
+def test_pages_are_summed_by_what_each_fetches(site: Path) -> None:
+    """A file counts once a page, however often the page shows it; what is on no page counts nothing."""
+    tag = '<img data-sarvel="badge" src="../masters/seal.png" alt="">'
+    (site / "pages" / "index.html").write_text(tag + tag)
+    (site / "pages" / "two.html").write_text(tag + '<img data-sarvel="banner" src="../masters/gull.jpg" alt="">')
+    (site / "pages" / "none.html").write_text("<p>No image.</p>")
+    with Ledger() as ledger:
+        built = build(plan_of(site), ledger, RenderOptions(workers=1), Nobody())
+    weights = {
+        one.picture.slot.name: {device: size for device, (_, size) in one.fetched.items()} for one in built.pictures
+    }
+    sizes = [(site / "masters" / name).stat().st_size for name in ("seal.png", "gull.jpg")]
+    assert (built.sums.count, built.sums.masters) == (2, 2 * sizes[0] + sizes[1])
+    assert built.sums.fetched == {one: 2 * weights["badge"][one] + weights["banner"][one] for one in (PHONE, DESKTOP)}
+
+
 def test_facts_are_read_once_and_subjects_found_once(site: Path) -> None:
     plan = plan_of(site)
     os.utime(site / "masters" / "gull.jpg", (1e9, 1e9))

@@ -10,7 +10,7 @@ from sarvel.core.pixels.resample import Pixels, pixels_from_light, reduce_pixels
 from sarvel.demo import SITE
 from sarvel.press.codecs import CODECS, Settings
 from sarvel.press.decode import read_pixels
-from sarvel.press.quality_search import CLOSE, find_quality
+from sarvel.press.quality_search import CLOSE, find_quality, quality_within
 
 
 @pytest.fixture(scope="module")
@@ -46,3 +46,9 @@ def test_a_target_out_of_reach_gives_the_nearest() -> None:
 def test_rungs_wider_than_the_middle_one_take_its_number() -> None:
     numbers = EncoderNumbers(((300, 60, 92.8), (600, 54, 93.1), (1000, 50, 93.0)))
     assert [numbers.at(width) for width in (300, 600, 1000, 2000)] == [60, 54, 50, 50]
+
+
+@pytest.mark.parametrize(("most", "quality"), [(799, 79), (800, 80), (50, 5), (51, 5), (10, 5), (10_000, 89)])
+def test_the_highest_quality_within_some_bytes_is_taken(most: int, quality: int) -> None:
+    found = quality_within(most, Settings(90), lambda settings: bytes(10 * (settings.quality or 0)))
+    assert len(found) == 10 * quality

@@ -41,7 +41,6 @@ def test_a_light_master_stands_for_itself(tmp_path: Path) -> None:
         (replace(CUT, box=Box(1, 0, 41, 30)), WHOLE),
         (replace(CUT, treatment=Treatment(grey=True)), WHOLE),
         (CUT, replace(WHOLE, media_type="image/webp")),
-        (CUT, replace(WHOLE, encoding=Encoding(quality=50))),
     ],
 )
 def test_another_picture_is_made(tmp_path: Path, cut: CutWork, rendition: Rendition) -> None:

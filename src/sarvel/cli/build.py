@@ -12,7 +12,7 @@ from sarvel.cli.console import Console, warn
 from sarvel.cli.plans import plan_of
 from sarvel.cli.table import Column, Table
 from sarvel.cli.text import percent, weight
-from sarvel.job.build import DESKTOP, PHONE, Built, BuiltPicture, build
+from sarvel.job.build import DESKTOP, PHONE, Built, BuiltPicture, PageSums, build
 from sarvel.job.render import RenderOptions
 from sarvel.job.site import ledger_of
 from sarvel.job.unchanged import Said, Seen, entry, folders_read, now
@@ -45,7 +45,11 @@ def build_and_tell(
     started = now()
     with ledger_of(plan, warn) as ledger:
         built = build(plan, ledger, options, console)
-        pictures = console.as_text(_table(built.pictures)) if table and built.pictures and console.is_for_people else ""
+        pictures = (
+            console.as_text(_table(built.pictures, built.sums))
+            if table and built.pictures and console.is_for_people
+            else ""
+        )
         _tell(built, pictures, console)
         if words is not None and not (
             built.needs_user or options.only or any(one.findings for one in built.checked.pages)
@@ -87,6 +91,11 @@ def _lines(built: Built) -> list[str]:
 def _document(built: Built) -> dict[str, object]:
     return {
         "pictures": [_as_json(picture) for picture in built.pictures],
+        "pages_fetch": {
+            "pages": built.sums.count,
+            "masters_bytes": built.sums.masters,
+            "bytes": {str(device): total for device, total in built.sums.fetched.items()},
+        },
         "rendered": render.as_json(built.rendered, built.site.left_out),
         "pages": weave.as_json(built.pages),
         "faults": built.faults,
@@ -96,7 +105,7 @@ def _document(built: Built) -> dict[str, object]:
     }
 
 
-def _table(pictures: Sequence[BuiltPicture]) -> Table:
+def _table(pictures: Sequence[BuiltPicture], sums: PageSums) -> Table:
     devices = {PHONE: "phone", DESKTOP: "desktop"}
     table = Table(
         [
@@ -115,10 +124,11 @@ def _table(pictures: Sequence[BuiltPicture]) -> Table:
         cells = [cell for device in devices for cell in (weight(one.fetched[device][1]), percent(one.saving(device)))]
         master = one.picture.master
         table.add(master.key, one.picture.slot.name, weight(master.size), str(one.files), *cells)
-    whole = sum(one.picture.master.size for one in pictures)
-    sums = [sum(one.fetched[device][1] for one in pictures) for device in devices]
-    totals = [cell for total in sums for cell in (weight(total), percent(1 - total / whole))]
-    table.end("all, each once", "", weight(whole), str(sum(one.files for one in pictures)), *totals)
+    totals = [
+        cell for total in sums.fetched.values() for cell in (weight(total), percent(1 - total / max(1, sums.masters)))
+    ]
+    label = {0: "all, each once", 1: "the page"}.get(sums.count, f"{sums.count} pages together")
+    table.end(label, "", weight(sums.masters), str(sum(one.files for one in pictures)), *totals)
     return table
 
 

@@ -12,7 +12,8 @@ An attribute that would contradict ours is set aside by renaming it in place: `s
 `data-was-` in front. So from our `src` on, all attributes of the names in `OURS` are Sarvel's, and none before it is.
 Whether they are still as they were written, a mark tells (see `marks`).
 An attribute that decides whether or how often the image is there is set aside as well, and stands on the picture instead.
-Of an image in Markdown, the author's words are kept whole, in `data-was-markdown`.
+Of an image in Markdown, the author's words are kept whole, in `data-was-markdown`. What is woven there must not change what
+its lines are read as: see `Block.within` and `Block.line_break`.
 
 No white space is put between elements: inside a line of text it would show as a gap that the author never wrote.
 """
@@ -22,13 +23,15 @@ from __future__ import annotations
 import heapq
 import html
 import re
+import sys
 from collections.abc import Iterable, Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from itertools import zip_longest
 from typing import Protocol
 
 from sarvel.core.html.dialect import HTML, Dialect
 from sarvel.core.html.srcset import widest
-from sarvel.core.html.tags import Attribute, Tag, Wanted, line_and_column, read_tag
+from sarvel.core.html.tags import Attribute, Tag, Wanted, line_and_column, line_end, read_tag
 from sarvel.pages import marks
 from sarvel.pages.background_tags import Background, backgrounds_in
 
@@ -38,11 +41,23 @@ WAS = "data-was-"
 _IMG = re.compile(r"<img(?=[\s/])", re.IGNORECASE)
 _END_TAG = re.compile(r"\s*</img\s*>", re.IGNORECASE)
 
+PARAGRAPH = ('<p data-woven="">', "</p>")
+"""What is written around an image that is all there is of a paragraph, where a paragraph of tags alone is none."""
+
+# CommonMark 0.31, sections 5.1 and 5.2: what may stand before the text of a line: block quotes and the markers of list items.
+_CONTAINERS = re.compile(r"[ \t]*(?:(?:>|[-+*]|\d{1,9}[.)])[ \t]*)*")
+_MARKER = re.compile(r"[^\s>]")
+_BLANK_LINE = re.compile(r"[ \t]*(?:[\r\n]|\Z)")
+_LINE_END = re.compile(r"[\r\n]")
+
 BOUND = (":", "v-bind:")
 _OURS = Wanted(frozenset({"img", "picture"}))
 _NESTED = "stands inside a picture element; Sarvel writes the picture itself, so take that one away"
 _UNREADABLE = "reads otherwise by itself than on its page; close what is open before or in it, a quote or a brace"
 _CUT_OFF = "is cut off by the end of the file; close it, and any quote in it"
+_AMONG = (
+    "stands alone with other images in a paragraph, which is none if they are woven; give each a paragraph of its own"
+)
 _UNCLOSED = "its woven picture element is not closed; write </picture> behind the img"
 _EDITED = (
     "stays as it is, since {} within what is woven; take that change out again, onto the img or in front of the block, or "
@@ -69,6 +84,9 @@ class Block:
         one_line: whether it must stay within its line.
         fault: why it cannot be woven, what to do; "" where it can.
         style: of an element with a background, its style; None for an image.
+        within: the element to write it in, so that a paragraph of Markdown stays one; "" for none.
+        line_break: what stands behind the opening tag of its picture, so that a tag alone on its line stays HTML for Markdown: a
+            line end, and what lines begin with there; "" for nothing.
     """
 
     start: int
@@ -84,6 +102,8 @@ class Block:
     one_line: bool = False
     fault: str = ""
     style: str | None = None
+    within: str = ""
+    line_break: str = ""
 
 
 def blocks(page: str, dialect: Dialect = HTML, *, mapped: bool = False) -> Iterator[Block]:
@@ -104,6 +124,7 @@ def blocks(page: str, dialect: Dialect = HTML, *, mapped: bool = False) -> Itera
             block = _background(page, found)
         else:
             block = _block(page, start, end, found, line.indent, fault, dialect)
+            block = _among_lines(page, block, found, dialect) if dialect.lines else block
         yield block
         line, at = line.with_more(block.tag), end
     if (start := _cut_off(page, at, dialect)) >= 0 and (mapped or "data-sarvel" in page[start:]):
@@ -148,14 +169,16 @@ def _places(page: str, tags: Iterable[Tag], *, mapped: bool) -> Iterator[_Place]
         is_woven = picture is not None and picture.get("data-woven") is not None
         if tag.name == "picture":
             if picture and inner:
-                yield picture.start, *((tag.end, inner, "") if tag.closing else (inner.end, inner, _UNCLOSED))
+                whole = _in_paragraph(page, picture.start, tag.end)
+                yield (*whole, inner, "") if tag.closing else (picture.start, inner.end, inner, _UNCLOSED)
             picture, inner = (None if tag.closing else tag), None
         elif tag.closing:
             continue
         elif is_woven and _is_ours(tag):
             inner = inner or tag
         elif not is_woven and (_is_ours(tag) or (mapped and not picture)):
-            yield tag.start, tag.end + len(_end_tag(page, tag)), tag, _NESTED if picture else ""
+            whole = _in_paragraph(page, tag.start, tag.end + len(_end_tag(page, tag)))
+            yield *whole, tag, _NESTED if picture else ""
     if picture and inner:
         yield picture.start, inner.end, inner, _UNCLOSED
 
@@ -164,6 +187,27 @@ def _end_tag(page: str, image: Tag) -> str:
     """The end tag that directly follows an img, as languages that know no empty elements may have it; "" if none does."""
     found = _END_TAG.match(page, image.end)
     return found.group() if found and not page.startswith("/>", image.end - 2) else ""
+
+
+def _in_paragraph(page: str, start: int, end: int) -> tuple[int, int]:
+    """Start and end of a block, with the paragraph that was written around it, if one was."""
+    if page.endswith(PARAGRAPH[0], 0, start) and page.startswith(PARAGRAPH[1], end):
+        return start - len(PARAGRAPH[0]), end + len(PARAGRAPH[1])
+    return start, end
+
+
+def _among_lines(page: str, block: Block, image: Tag, dialect: Dialect) -> Block:
+    """The block with what the lines around it ask for."""
+    if dialect.lines == "components":
+        if image.paragraph_of > 1:
+            return replace(block, fault=block.fault or _AMONG)
+        is_one = image.paragraph_of == 1 or page.startswith(PARAGRAPH[0], block.start)
+        return replace(block, within="p" if is_one else "")
+    if image.short or image.get(marks.WAS_MARKDOWN) is not None:
+        return replace(block, within="picture")
+    head = page[page.rfind("\n", 0, block.start) + 1 : block.start]
+    is_alone = _CONTAINERS.fullmatch(head) and _BLANK_LINE.match(page, block.end) and not _LINE_END.search(block.tag)
+    return replace(block, line_break=line_end(page) + _MARKER.sub(" ", head)) if is_alone else block
 
 
 def _is_ours(tag: Tag) -> bool:
@@ -194,9 +238,10 @@ def replaced(page: str, changes: Iterable[tuple[Span, str]]) -> str:
 def first_lost(
     page: str, found: Sequence[Block], woven_page: str, dialect: Dialect = HTML, *, mapped: bool = False
 ) -> Block | None:
-    """The first block of a page that could not be given back from the woven text; None if all can.
+    """The first block that is not given back from the woven text, or around which that reads otherwise; None if there is none.
 
-    Where a page is damaged, a quote never closed perhaps, what is woven can change what all that follows is read as.
+    Where a page is damaged, a quote never closed perhaps, what is woven can change what all that follows is read as. So tags
+    around the blocks are compared, too, and paragraphs with those of the author's page.
 
     Args:
         page: its text.
@@ -205,13 +250,14 @@ def first_lost(
         dialect: how to read both.
         mapped: as for `blocks`.
     """
-    before = _taken_apart(page, found)
-    after = _taken_apart(woven_page, list(blocks(woven_page, dialect, mapped=mapped)))
-    if before == after:
-        return None
-    same = (old == new for old, new in zip(before, after, strict=False))
-    at = next((i for i, alike in enumerate(same) if not alike), len(after))
-    return found[min(at, len(found) - 1)]
+    after = list(blocks(woven_page, dialect, mapped=mapped))
+    at = _first_other(_taken_apart(page, found), _taken_apart(woven_page, after))
+    if at is None and dialect.nests:
+        at = _first_other(tags_around(page, found, dialect), tags_around(woven_page, after, dialect))
+    if at is None and dialect.lines:
+        author = replaced(page, [(one, one.tag) for one in found if not one.fault])
+        at = None if dialect.outline(author) == dialect.outline(woven_page) else 0
+    return None if at is None else found[min(at, len(found) - 1)]
 
 
 def _taken_apart(text: str, found: Sequence[Block]) -> list[tuple[str, str, str]]:
@@ -219,6 +265,26 @@ def _taken_apart(text: str, found: Sequence[Block]) -> list[tuple[str, str, str]
     ends = [0, *(block.end for block in found)]
     parts = [(text[end : block.start], block.tag, block.fault) for end, block in zip(ends, found, strict=False)]
     return [*parts, (text[ends[-1] :], "", "")]
+
+
+def tags_around(text: str, found: Sequence[Block], dialect: Dialect) -> list[list[tuple[str, bool, int]]]:
+    """The tags before each block and behind the last: name, whether it is an end tag, how far it is from the block before."""
+    ends = [0, *(block.end for block in found)]
+    starts = [*(block.start for block in found), sys.maxsize]
+    parts: list[list[tuple[str, bool, int]]] = [[] for _ in starts]
+    number = 0
+    for tag in dialect.tags(text, None):
+        while tag.start >= starts[number] and tag.start >= ends[number + 1]:
+            number += 1
+        if tag.start < starts[number]:
+            parts[number].append((tag.name, tag.closing, tag.start - ends[number]))
+    return parts
+
+
+def _first_other(before: Sequence[object], after: Sequence[object]) -> int | None:
+    """Number of the first in which two lists differ; None if they are alike."""
+    pairs = zip_longest(before, after)
+    return next((i for i, (one, other) in enumerate(pairs) if one != other), None)
 
 
 def _background(page: str, found: Background) -> Block:

@@ -8,7 +8,7 @@ from sarvel.core.html.dialect import HTML, Dialect
 from sarvel.core.html.images import names_a_file
 from sarvel.core.html.tags import Tag, line_end, read_tag
 from sarvel.core.markup.picture import Markup, Source
-from sarvel.pages.blocks import BOUND, WAS, Block, behind_name, escaped, literal, recased, with_attributes
+from sarvel.pages.blocks import BOUND, PARAGRAPH, WAS, Block, behind_name, escaped, literal, recased, with_attributes
 from sarvel.pages.marks import MARK, mark_of
 from sarvel.pages.room import CONTENTS, RoomHere, room_in, styled
 
@@ -29,8 +29,16 @@ def woven(page: str, block: Block, markup: Markup, alt: str | None, dialect: Dia
     """
     line = None if block.one_line else line_end(page) + block.indent
     said = None if has_words(block) else alt
-    unmarked = _written_out(block.image, markup, said, line, dialect)
-    return _written_out(block.image, markup, said, line, dialect, mark=mark_of(unmarked, dialect))
+
+    def written(mark: str) -> str:
+        text = _written_out(block.image, markup, said, line, dialect, mark=mark, line_break=block.line_break)
+        if block.within == "p":
+            return text.join(PARAGRAPH)
+        if block.within == "picture" and not markup.sources:
+            return f"{_opening(markup, dialect)}>{text}</picture>"
+        return text
+
+    return written(mark_of(written(""), dialect))
 
 
 def has_words(block: Block) -> bool:
@@ -63,6 +71,7 @@ def _written_out(
     *,
     mark: str = "",
     others: str = "",
+    line_break: str = "",
     alone: bool = False,
 ) -> str:
     """An img, in a picture where it has sources.
@@ -75,6 +84,7 @@ def _written_out(
         dialect: how to spell it.
         mark: of the block; "" for none.
         others: attributes that stand behind all.
+        line_break: what stands behind the opening tag of a picture.
         alone: whether nothing is to be woven again here.
     """
     gap, inner = ("", " ") if line is None else (line + "  ", line + ("    " if markup.sources else "  "))
@@ -90,13 +100,18 @@ def _written_out(
     image = _with_ours(tag, ours, inner, (*set_aside, *bound), dialect, drops=alone)
     if not markup.sources:
         return image
-    attributes = [] if alone else ['data-woven=""' if dialect.closed else "data-woven"]
-    attributes += [CONTENTS[dialect.style]] if markup.style else []
-    opening = " ".join(["<picture", *attributes, *(text for _, text in moved)])
+    opening = " ".join([_opening(markup, dialect, alone=alone), *(text for _, text in moved)])
     end = "/>" if dialect.closed else ">"
     written = (_source(source, inner, dialect, sized=room.on_sources) for source in markup.sources)
     sources = "".join(f"{source}{gap}{end}" for source in written)
-    return f"{opening}{gap}>{sources}{image}</picture>"
+    return f"{opening}{gap}>{line_break}{sources}{image}</picture>"
+
+
+def _opening(markup: Markup, dialect: Dialect, *, alone: bool = False) -> str:
+    """The opening tag of a picture, less its end."""
+    attributes = [] if alone else ['data-woven=""' if dialect.closed else "data-woven"]
+    attributes += [CONTENTS[dialect.style]] if markup.style else []
+    return " ".join(["<picture", *attributes])
 
 
 def _moved(tag_text: str, tag: Tag) -> list[tuple[str, str]]:

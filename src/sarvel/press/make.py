@@ -19,7 +19,7 @@ from sarvel.press.ledger import MadeFile
 from sarvel.press.ledger_entries import as_finding, placeholder_key, search_key
 from sarvel.press.masters import opened
 from sarvel.press.placeholder_css import background_of
-from sarvel.press.quality_search import CLOSE, NEXT_CLOSE, Attempt, find_quality
+from sarvel.press.quality_search import CLOSE, NEXT_CLOSE, Attempt, find_quality, quality_within
 from sarvel.press.untouched import untouched
 from sarvel.press.work import CutWork, Made, MasterWork
 from sarvel.press.worker_process import parent_lives
@@ -44,8 +44,7 @@ def do_work(work: MasterWork) -> Made:
                 background = background_of(placeholder.kind, bench.in_srgb(placeholder.size))
                 findings[placeholder_key(placeholder.key)] = background
             for rendition in cut.renditions:
-                content = bench.encode(rendition)
-                content = untouched(work, cut, rendition, len(content)) or content
+                content = _no_heavier(work, bench, rendition, bench.encode(rendition))
                 write_whole(work.output / rendition.name, content, still=parent_lives)
                 files.append(MadeFile(rendition.name, len(content), content_digest(content), rendition.fingerprint))
             findings |= bench.findings
@@ -94,16 +93,26 @@ class Bench:
     def encode(self, rendition: Rendition) -> bytes:
         """The bytes of a file."""
         codec, encoding = CODECS[rendition.format], rendition.encoding
-        profile = self.master.profile if codec.profile else b""
-        exif = self.exif if encoding.keep else b""
+        settings = self._settings(rendition)
+        if encoding.search and not settings.profile and not settings.exif:
+            tried = self._tried.get((encoding.search.key, rendition.size))
+            if tried and tried.quality == settings.quality:
+                return tried.content
+        return codec.encode(self.pixels(rendition.size, codec), settings)
+
+    def encode_within(self, rendition: Rendition, most: int) -> bytes:
+        """The bytes of a file, by the highest number of its encoder that needs no more of them, or else by the lowest."""
+        codec, settings = CODECS[rendition.format], self._settings(rendition)
+        pixels = self.pixels(rendition.size, codec)
+        return quality_within(most, settings, lambda tried: codec.encode(pixels, tried))
+
+    def _settings(self, rendition: Rendition) -> Settings:
+        codec, encoding = CODECS[rendition.format], rendition.encoding
         quality = encoding.quality
         if encoding.search:
             quality = self.numbers(codec, encoding.search, drawn=encoding.drawn).at(rendition.width)
-            tried = self._tried.get((encoding.search.key, rendition.size))
-            if tried and tried.quality == quality and not profile and not exif:
-                return tried.content
-        settings = Settings(quality, encoding.drawn, encoding.interlace, profile, exif)
-        return codec.encode(self.pixels(rendition.size, codec), settings)
+        profile = self.master.profile if codec.profile else b""
+        return Settings(quality, encoding.drawn, encoding.interlace, profile, self.exif if encoding.keep else b"")
 
     def numbers(self, codec: Codec, search: QualitySearch, *, drawn: bool) -> EncoderNumbers:
         """The encoder's numbers of a format: known, or searched for now."""
@@ -144,6 +153,15 @@ def rung(master: Decoded, cut: CutWork, size: Size) -> Light:
     if treatment.background:
         light = lay_on(light, light_of_color(treatment.background, wide=wide))
     return grey_of(light, wide=wide) if treatment.grey else light
+
+
+def _no_heavier(work: MasterWork, bench: Bench, rendition: Rendition, content: bytes) -> bytes:
+    """The bytes of a file, no more than its master has: the master's own where they can stand for it, else by a lower quality."""
+    if own := untouched(work, bench.cut, rendition, len(content)):
+        return own
+    most = work.file.stat().st_size if work.file.exists() else len(content)
+    is_lossy = rendition.encoding.quality is not None or rendition.encoding.search is not None
+    return bench.encode_within(rendition, most) if len(content) > most and is_lossy else content
 
 
 def _credit(work: MasterWork) -> bytes:

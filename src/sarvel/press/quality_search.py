@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import io
-from dataclasses import dataclass
+from collections.abc import Callable
+from dataclasses import dataclass, replace
 
 import numpy as np
 from PIL import Image
@@ -74,6 +75,26 @@ def find_quality(
         if enough
         else max(tried.values(), key=lambda found: found.likeness)
     )
+
+
+def quality_within(most: int, settings: Settings, encode: Callable[[Settings], bytes]) -> bytes:
+    """The file of the highest quality below that of some settings that needs no more bytes, or else that of the lowest.
+
+    Args:
+        most: bytes.
+        settings: of a file that needs more, with a number.
+        encode: makes a file.
+    """
+    low, high = _LOWEST, (settings.quality or _LOWEST) - 1
+    found = encode(replace(settings, quality=_LOWEST))
+    while low < high:
+        middle = (low + high + 1) // 2
+        content = encode(replace(settings, quality=middle))
+        if len(content) <= most:
+            low, found = middle, content
+        else:
+            high = middle - 1
+    return found
 
 
 def _next(tried: dict[int, Attempt], last: Attempt, target: float, slope: float) -> int:

@@ -30,7 +30,7 @@ def untouched(work: MasterWork, cut: CutWork, rendition: Rendition, most: int) -
         most: bytes of what an encoder made.
     """
     box, encoding = cut.box, rendition.encoding
-    if cut.treatment != Treatment() or encoding.keep or encoding.interlace or encoding.quality is not None:
+    if cut.treatment != Treatment() or encoding.keep or encoding.interlace:
         return None
     is_whole = box.left == box.top == 0 and box.width == rendition.width and box.height == rendition.height
     if not is_whole or _size(work.file) >= most:

@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Literal, TypeAlias
 
+from sarvel.core.html import markdown, markdown_script
 from sarvel.core.html.component import markup_tags, script_tags
 from sarvel.core.html.front_matter import front_matter_end
-from sarvel.core.html.markdown import markdown_tags
-from sarvel.core.html.markdown_script import markdown_script_tags, script_markup_tags
 from sarvel.core.html.nested import code_with_elements, element_tags
 from sarvel.core.html.sections import section_tags
 from sarvel.core.html.statements import code_in_statements, statement_tags
@@ -20,6 +19,10 @@ Style: TypeAlias = Literal["text", "text or object", "object"]
 
 TagReader: TypeAlias = Callable[[str, Wanted | None], Iterator[Tag]]
 """Takes a text and the elements to look for, None for all; yields their tags in order, and maybe others."""
+
+
+def _no_outline(_text: str) -> Sequence[str]:
+    return ()
 
 
 @dataclass(frozen=True)
@@ -35,6 +38,11 @@ class Dialect:
         one_line: whether what is woven may hold no line end.
         style: what a style attribute holds.
         fragment: reads markup that was woven into a page; None if that is read as a whole page is.
+        nests: whether what a text is read as depends on what is open before it. Else, from the end of a tag on, it depends on the
+            text from there alone: what stands between two images is read alike whatever they are replaced by.
+        lines: whether lines decide on paragraphs. "html": a tag alone on its line is no paragraph; "components": what consists of
+            tags alone is none.
+        outline: the parts of a page that its lines decide on, as paragraphs, in order; they must outlast weaving.
     """
 
     name: str
@@ -45,6 +53,9 @@ class Dialect:
     one_line: bool = False
     style: Style = "text"
     fragment: TagReader | None = None
+    nests: bool = False
+    lines: Literal["", "html", "components"] = ""
+    outline: Callable[[str], Sequence[str]] = _no_outline
 
     def tags_of_fragment(self, text: str, only: Wanted | None) -> Iterator[Tag]:
         """The tags of markup that was woven into a page of this dialect."""
@@ -89,22 +100,32 @@ DIALECTS: Mapping[str, Dialect] = {
         HTML,
         Dialect("xhtml", _html, marked_code, closed=True),
         Dialect("calls", _with_calls, code_with_calls),
-        Dialect("statements", _statements, code_in_statements),
-        Dialect("elements", element_tags, code_with_elements),
+        Dialect("statements", _statements, code_in_statements, nests=True),
+        Dialect("elements", element_tags, code_with_elements, nests=True),
         Dialect("sections", section_tags, marked_code, fragment=_html),
-        Dialect("braces", script_markup_tags, braces),
-        Dialect("expressions", _expressions, braces, style="text or object"),
-        Dialect("script", _script, braces, camel=True, closed=True, style="object"),
-        Dialect("markdown", markdown_tags, marked_code, one_line=True, fragment=_html),
+        Dialect("braces", markdown_script.script_markup_tags, braces),
+        Dialect("expressions", _expressions, braces, style="text or object", nests=True),
+        Dialect("script", _script, braces, camel=True, closed=True, style="object", nests=True),
+        Dialect(
+            "markdown",
+            markdown.markdown_tags,
+            marked_code,
+            one_line=True,
+            fragment=_html,
+            lines="html",
+            outline=markdown.outline,
+        ),
         Dialect(
             "markdown-script",
-            markdown_script_tags,
+            markdown_script.markdown_script_tags,
             braces,
             camel=True,
             closed=True,
             one_line=True,
             style="object",
-            fragment=script_markup_tags,
+            fragment=markdown_script.script_markup_tags,
+            lines="components",
+            outline=markdown_script.outline,
         ),
     )
 }

@@ -10,9 +10,10 @@ import bisect
 import functools
 import heapq
 import html
+import itertools
 import re
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Any
 
 from sarvel.core.html.front_matter import front_matter_end
@@ -21,6 +22,7 @@ from sarvel.core.html.template_code import closing
 
 if TYPE_CHECKING:
     from markdown_it import MarkdownIt
+    from markdown_it.token import Token
 
 _LINE = re.compile(r"[^\r\n]*(?:\r\n|\r|\n|\Z)")
 _SPECIAL = re.compile(r"\\|`+|<|!\[")
@@ -28,6 +30,8 @@ _IN_LABEL = re.compile(r"\\|`+|<|[\[\]]")
 _AUTOLINK = re.compile(r"<[A-Za-z][A-Za-z0-9+.-]{1,31}:[^\s<>]*>")
 _COMMENT_END = re.compile(r"-->")
 _RUN = re.compile(r"`+")
+_EXPRESSION = re.compile(r"\{[^{}]*\}")
+_LINE_OF_TAGS = re.compile(r"\s*(?:</?[A-Za-z](?:[^<>\"'{]|\"[^\"]*\"|'[^']*'|\{[^{}]*\})*>\s*)+")
 _SPACE = re.compile(r"\s*")
 _LABEL = re.compile(r"\[((?:[^\[\]\\]|\\.)*)\]")
 _LONGEST_LABEL = 1000  # CommonMark 0.31, section 4.7: a link label has at most 999 characters
@@ -39,14 +43,16 @@ class Markdown:
     """A Markdown text, read.
 
     Attributes:
-        plain: the text with spaces for code and front matter; of the same length, so that all offsets hold.
+        plain: the text with spaces for code, images and front matter; of the same length, so that all offsets hold.
         images: its images, in order, as img tags that are marked as short.
         stretches: start and end offsets of blocks of text and of HTML; no tag goes beyond its block.
+        outline: its paragraphs, lists, blocks of HTML and so on, by what each begins and ends with, in order.
     """
 
     plain: str
     images: tuple[Tag, ...]
     stretches: tuple[tuple[int, int], ...]
+    outline: tuple[str, ...]
 
 
 def markdown_tags(text: str, only: Wanted | None) -> Iterator[Tag]:
@@ -89,11 +95,14 @@ def read_markdown(text: str, *, components: bool = False) -> Markdown:
     code: list[tuple[int, int]] = []
     prose: list[tuple[int, int]] = []
     markup: list[tuple[int, int]] = []
-    for token in parsed:
+    of_images: dict[int, list[int]] = {}  # by start offset of a paragraph; those of a tight list are none
+    for before, token in zip([None, *parsed], parsed, strict=False):
         kinds = {"fence": code, "code_block": code, "inline": prose, "table_open": prose, "html_block": markup}
         if token.map and token.type in kinds:
             first, last = (starts[min(line, len(starts) - 1)] for line in token.map)
             kinds[token.type].append((first, last))
+            if before and before.type == "paragraph_open" and not before.hidden:
+                of_images[first] = _image_counts(token)
     plain = blanked(plain, code)
     images: list[Tag] = []
     code_spans: list[tuple[int, int]] = []
@@ -103,10 +112,47 @@ def read_markdown(text: str, *, components: bool = False) -> Markdown:
             read = _Stretch(plain[first:last], env.get("references", {}))
             read.scan()
             code_spans += [(first + start, first + end) for start, end in read.spans]
-            images += [image.moved(first) for image in read.images]
+            counts = of_images.get(first, [])
+            counts = counts if len(counts) == len(read.images) else [0] * len(read.images)
+            images += [
+                replace(image.moved(first), paragraph_of=count)
+                for image, count in zip(read.images, counts, strict=True)
+            ]
             markup.append((first, last))
             at = last
-    return Markdown(blanked(plain, code_spans), tuple(images), tuple(sorted(markup)))
+    outline = tuple(f"{token.type} {token.hidden}" for token in parsed)
+    hidden = sorted([*code_spans, *((image.start, image.end) for image in images)])
+    return Markdown(blanked(plain, hidden), tuple(images), tuple(sorted(markup)), outline)
+
+
+def outline(text: str) -> tuple[str, ...]:
+    """The parts of a Markdown text that its lines decide on, as paragraphs, in order."""
+    return read_markdown(text).outline
+
+
+def _image_counts(text: Token) -> list[int]:
+    """For each image of a text: of how many images, and nothing else, its paragraph consists; 0 where it is none such.
+
+    Lines of tags alone stand between paragraphs; so it is where components are, and only there it matters.
+    """
+    paragraphs: list[list[Token]] = [[]]
+    for is_break, children in itertools.groupby(text.children or [], lambda child: child.type == "softbreak"):
+        line = list(children)
+        said = "".join(child.content if child.type == "text" else "x" for child in line)
+        if not is_break and _LINE_OF_TAGS.fullmatch(said):
+            paragraphs.append([])
+        elif not is_break:
+            paragraphs[-1] += line
+    counts: list[int] = []
+    for paragraph in paragraphs:
+        count = sum(child.type == "image" for child in paragraph)
+        others = (one for one in paragraph if one.type != "image" and (one.type != "text" or _is_said(one.content)))
+        counts += [0 if any(others) else count] * count
+    return counts
+
+
+def _is_said(text: str) -> bool:
+    return bool(_EXPRESSION.sub("", text).strip())
 
 
 class _Stretch:

@@ -6,7 +6,7 @@ import heapq
 import re
 from collections.abc import Iterator
 
-from sarvel.core.html.markdown import blanked, read_markdown
+from sarvel.core.html.markdown import Markdown, blanked, read_markdown
 from sarvel.core.html.tags import Tag, Wanted, tags
 from sarvel.core.html.template_code import braces
 
@@ -21,12 +21,21 @@ def markdown_script_tags(text: str, only: Wanted | None) -> Iterator[Tag]:
         text: the text.
         only: the elements to look for; None for all.
     """
-    hidden = blanked(text, [found.span() for found in (*_MODULE.finditer(text), *_COMMENT.finditer(text))])
-    read = read_markdown(hidden, components=True)
+    read = _read(text)
     expressions = list(_expressions(read.plain))
     images = [] if only is not None and "img" not in only.names else read.images
     outside = [one for one in images if not any(start <= one.start < end for start, end in expressions)]
     return heapq.merge(script_markup_tags(read.plain, only), outside, key=lambda tag: tag.start)
+
+
+def outline(text: str) -> tuple[str, ...]:
+    """The parts of such a text that its lines decide on, as paragraphs, in order."""
+    return _read(text).outline
+
+
+def _read(text: str) -> Markdown:
+    hidden = blanked(text, [found.span() for found in (*_MODULE.finditer(text), *_COMMENT.finditer(text))])
+    return read_markdown(hidden, components=True)
 
 
 def script_markup_tags(text: str, only: Wanted | None) -> Iterator[Tag]:

@@ -26,11 +26,11 @@ VOID = frozenset(
 """Elements that have no content and no end tag: HTML, section 13.1.2; `param` by section 13.2.6.4.7."""
 
 _OPENING = re.compile(r"<(/?)([A-Za-z](?:[^\s/>{<]|\{(?![{%#]))*)")
-# A tag in which there is nothing that could be code: most tags, and quick to pass over. No part of it can be read in two
-# ways, so that a text which is no such tag is given up after one look.
+# A tag in which there is nothing that could be code, and no fault: most tags, and quick to pass over. No part of it can be read
+# in two ways, so that a text which is no such tag is given up after one look.
 _SIMPLE = (
-    r"""</?(?P<name>[A-Za-z][^\s/>{<"'=@]*)(?=[\s/>])"""
-    r"""[^<>{}"'@`]*(?:(?:"[^"{<]*"|'[^'{<]*')[^<>{}"'@`]*)*>"""
+    r"""</?(?P<name>[A-Za-z][^\s/>{<"'=@]*)"""
+    r"""(?:\s+[^\s"'<>{}=@`/]+(?:=(?:"[^"{<]*"|'[^'{<]*'|[^\s"'<>{}=@`]+))?)*\s*/?>"""
 )
 _SPACE = re.compile(r"[\s/]*")
 _NAME = re.compile(r"[^\s/>={<][^\s/>={<]*|[={<]")
@@ -90,6 +90,7 @@ class Tag:
         end: just behind its `>`.
         short: whether it is written in the short form that its dialect has for images, which cannot hold a size.
         one_line: whether it must stay within its line.
+        paragraph_of: of how many images, and nothing else, the paragraph consists that it stands in; 0 where it is none such.
     """
 
     name: str
@@ -99,6 +100,7 @@ class Tag:
     end: int
     short: bool = False
     one_line: bool = False
+    paragraph_of: int = 0
 
     def moved(self, by: int) -> Tag:
         """The same tag with all offsets moved."""

@@ -1,0 +1,81 @@
+"""Weaving into Markdown: what a parser makes of the lines around an image stays what it was."""
+
+import re
+
+import pytest
+from markdown_it import MarkdownIt
+
+from sarvel.core.html.dialect import DIALECTS
+from sarvel.core.markup.picture import Markup
+from sarvel.pages.blocks import blocks, first_lost, replaced
+from sarvel.pages.write import woven
+from tests.pages.test_blocks import ALONE, PICTURE
+
+TAG = '<img data-sarvel="card" src="a.jpg" alt="A">'
+SHORT = "![A](a.jpg)"
+
+
+def rest(text: str) -> str:
+    """What comes of a text, less its images."""
+    page = MarkdownIt("commonmark").enable("table").render(text)
+    return re.sub(r"\s+|<picture.*?</picture>|<img[^>]*>", "", page, flags=re.DOTALL)
+
+
+@pytest.mark.parametrize("markup", [ALONE, PICTURE], ids=["img", "picture"])
+@pytest.mark.parametrize("image", [TAG, SHORT, TAG.replace(" src", "\n  src")], ids=["tag", "short", "two lines"])
+@pytest.mark.parametrize(
+    "around",
+    [
+        "{}\n",
+        "a\n\n{}\n\nb\n",
+        "{}\n*b*\n",
+        "{} *b*\n",
+        "a\n{}\n",
+        "> {}\n> *b*\n\nc",
+        "- {}\n  *b*\n- c\n",
+        "1. a\n\n   {}\n\n   *b*\n",
+        "> - {}\n>   *b*\n",
+        "<div>\n{}\n*b*\n</div>\n",
+        "  {}  \n",
+        "| a |\n| - |\n| {} |\n",
+        "# {}\n",
+        "{}\n===\n",
+        "{}\n{}\n",
+        "\r\n{}\r\n*b*\r\n",
+    ],
+)
+def test_paragraphs_stay(around: str, image: str, markup: Markup) -> None:
+    page, dialect = around.replace("{}", image), DIALECTS["markdown"]
+    found = list(blocks(page, dialect, mapped=True))
+    once = replaced(page, [(one, woven(page, one, markup, None, dialect)) for one in found])
+    if "\n" in image and re.search(r"[|#>]|^- |^1", around):
+        return  # such a tag ends with its line
+    assert len(found) == (0 if image == SHORT and "<div>" in around else around.count("{}"))
+    assert first_lost(page, found, once, dialect, mapped=True) is None
+    assert rest(once) == rest(page)
+    again = list(blocks(once, dialect, mapped=True))
+    assert replaced(once, [(one, woven(once, one, markup, None, dialect)) for one in again]) == once
+    assert replaced(once, [(one, one.tag) for one in again]) == page
+
+
+def test_what_would_change_its_paragraphs_is_told_of() -> None:
+    dialect, page = DIALECTS["markdown"], f"{TAG}\n\n*b*\n"
+    found = list(blocks(page, dialect))
+    once = replaced(page, [(one, woven(page, one, PICTURE, None, dialect)) for one in found])
+    assert first_lost(page, found, once, dialect) is None
+    assert first_lost(page, found, once.replace(">\n<source", "><source"), dialect) == found[0]
+
+
+def test_several_images_alone_in_a_paragraph_of_components_are_told_of() -> None:
+    dialect = DIALECTS["markdown-script"]
+    page = f"{SHORT}\n{SHORT}\n\n{SHORT}\n\n<Box>\n{SHORT}\n</Box>\n\n{SHORT} and\n\n* {SHORT}\n"
+    found = list(blocks(page, dialect, mapped=True))
+    assert ["alone with other images" in one.fault for one in found] == [True, True, False, False, False, False]
+    assert [one.within for one in found] == ["", "", "p", "p", "", ""]
+    texts = [woven(page, one, PICTURE, None, dialect) for one in found[2:]]
+    assert [text.startswith('<p data-woven=""><picture') and text.endswith("></picture></p>") for text in texts] == [
+        True,
+        True,
+        False,
+        False,
+    ]
