@@ -35,3 +35,7 @@ class PageError(SarvelError):
 
 class OutputError(SarvelError):
     """Nothing can be written where the plan wants it."""
+
+
+class BrowserError(SarvelError):
+    """No browser can be had, or it ends again and again."""

@@ -149,7 +149,17 @@ def test_masters_the_plan_names_and_nobody_has(site: Path, sarvel: Run) -> None:
 
 def test_json_is_all_there_is_on_standard_output(site: Path, sarvel: Run) -> None:
     document = json.loads(sarvel("build", "--json", "--quiet").stdout)
-    assert set(document) == {"sarvel", "pictures", "rendered", "pages", "faults", "warnings", "notes", "findings"}
+    assert set(document) == {
+        "sarvel",
+        "pictures",
+        "pages_fetch",
+        "rendered",
+        "pages",
+        "faults",
+        "warnings",
+        "notes",
+        "findings",
+    }
     (gull, seal) = document["pictures"]
     assert (gull["slot"], gull["master"], seal["slot"]) == ("banner", "gull.jpg", "badge")
     for device, fetched in gull["fetched"].items():

@@ -161,6 +161,15 @@ def _start(command: Parser) -> None:
     command.add_argument(
         "folder", metavar="FOLDER", nargs="?", default=".", help="the site's folder (default: the current one)"
     )
+    command.add_argument(
+        "--measure", action="store_true", help="look at the pages in a browser, and draft what it shows"
+    )
+
+
+def _driven(command: Parser) -> None:
+    command.add_argument(
+        "--driver", metavar="URL", help="a WebDriver that runs already (default: start the installed Chromium's)"
+    )
 
 
 def _survey(command: Parser) -> None:
@@ -207,7 +216,7 @@ def _pick(command: Parser) -> None:
 # By name, in the order in which people meet them: what it does, and its options. Its module in this folder has its name.
 _COMMANDS: dict[str, tuple[str, tuple[Callable[[Parser], None], ...]]] = {
     "demo": ("set up the demo site, and render, weave and check it", (_demo, _working, _telling)),
-    "start": ("draft a plan from the site's images, pages and stylesheets", (_start, _telling)),
+    "start": ("draft a plan from the site's images, pages and stylesheets", (_start, _driven, _telling)),
     "survey": (
         "list the image files of a site: uses, weights, possible savings",
         (_survey, _planned, _telling),

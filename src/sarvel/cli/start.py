@@ -4,16 +4,22 @@ from __future__ import annotations
 
 import argparse
 import tomllib
+from collections.abc import Mapping, Sequence
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from sarvel.cli.console import Console
 from sarvel.errors import PlanError
-from sarvel.job.start import draft_of, unmet
+from sarvel.job.start import Measures, draft_of, unmet
 from sarvel.job.survey import survey
 from sarvel.plan.draft import drafted, left_over
 from sarvel.plan.find import FILE_NAME
 from sarvel.plan.read import plan_from
 from sarvel.press.atomic import write_whole
+
+if TYPE_CHECKING:
+    from sarvel.core.survey.behaviour import Behaviour
+    from sarvel.job.start_measured import Place
 
 
 def run(options: argparse.Namespace) -> int:
@@ -26,7 +32,8 @@ def run(options: argparse.Namespace) -> int:
     if file.exists():
         raise PlanError(f"{file}: is there already and stays as it is; rename it to have another drafted")
     found = survey([root], None, console)
-    draft = draft_of(found, root)
+    faults: list[str] = []
+    draft = draft_of(found, root, _measuring(root, options.driver, console, faults) if options.measure else None)
     text = drafted(draft)
     try:
         plan = plan_from(tomllib.loads(text.encode().decode()), file, {})
@@ -35,9 +42,21 @@ def run(options: argparse.Namespace) -> int:
             f"{root}: the name of a folder or an image is not UTF-8, which no plan can say; rename it"
         ) from None
     write_whole(file, text.encode())
-    left = [*left_over(draft, file.name), *unmet(draft, plan)]
+    left = [*faults, *left_over(draft, file.name), *unmet(draft, plan)]
     console.result(f"{file} drafted: {len(draft.groups)} slots for {draft.count} images of {len(found.pages)} pages")
-    console.result("Look at shown in each slot, then run sarvel build")
+    console.result("Run sarvel build" if options.measure else "Look at shown in each slot, then run sarvel build")
     console.notes(left)
     console.document(file=str(file), plan=text, left=left)
     return 1 if left else 0
+
+
+def _measuring(root: Path, driver: str | None, console: Console, faults: list[str]) -> Measures:
+    """What measures images of a site; what stands in the way of single pages goes to `faults`."""
+    from sarvel.job.start_measured import behaviours
+
+    def measured(places: Sequence[Place], larger: Sequence[Place]) -> Mapping[Place, Behaviour]:
+        found, pages = behaviours(places, larger, root, driver, console)
+        faults.extend([*pages.faults, *pages.notes])
+        return found
+
+    return measured

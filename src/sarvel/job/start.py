@@ -5,10 +5,12 @@ from __future__ import annotations
 import os
 import re
 from collections import Counter
-from collections.abc import Container, Iterable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Container, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
+from typing import TypeAlias
 
+from sarvel.browser.page_boxes import HEIGHT
 from sarvel.core.check.context import LinkedFile
 from sarvel.core.css.device import Device
 from sarvel.core.css.sheet import read_sheet
@@ -19,11 +21,15 @@ from sarvel.core.html.page_styles import PageStyles
 from sarvel.core.html.srcset import widest
 from sarvel.core.html.tags import Tag, line_and_column
 from sarvel.core.html.template_code import holds_code
+from sarvel.core.layout.alike import united
+from sarvel.core.layout.fitted import fit_shown
+from sarvel.core.survey.behaviour import Behaviour, behaving
 from sarvel.core.survey.breakpoints import breakpoints_of
-from sarvel.core.survey.groups import LocalImage, grouped
+from sarvel.core.survey.groups import Group, LocalImage, grouped
 from sarvel.core.survey.traits import traits_of
 from sarvel.errors import PlanError
 from sarvel.job.roots import roots_of, tops_of
+from sarvel.job.start_measured import Place
 from sarvel.job.survey import Row, Survey
 from sarvel.pages.asks import read_page
 from sarvel.pages.background_tags import Background, backgrounds_in
@@ -62,15 +68,17 @@ class _Left:
         self.places.setdefault(words, []).append(place)
 
 
-def draft_of(found: Survey, root: Path) -> Draft:
+def draft_of(found: Survey, root: Path, measures: Measures | None = None) -> Draft:
     """Works out what the plan of a site says.
 
     Args:
         found: the site.
         root: its folder.
+        measures: finds out how images and backgrounds behave in a browser; None guesses from stylesheets.
 
     Raises:
         PlanError: no page shows an image that is here.
+        BrowserError: it is to be measured, and no browser can be had.
     """
     left = _Left()
     files = {row.file.resolve(): row for row in found.rows}
@@ -100,7 +108,7 @@ def draft_of(found: Survey, root: Path) -> Draft:
     output = _free_folder(Path(os.path.commonpath([page.parent.resolve() for page in with_images])))
     if masters in output.parents:  # no folder of masters alone: then it is the site's own
         masters = root.resolve()
-    groups = grouped([one.image for one in seen])
+    groups, behind = _grouped(seen, backdrops, refused, measures)
     slots = {id(one): group.name for group in groups for one in group.images}
     for placed in found.missing:
         left.add("its file is not there", f"{placed} {placed.use.url}")
@@ -108,7 +116,7 @@ def draft_of(found: Survey, root: Path) -> Draft:
         masters=_from(root, masters),
         pages=_patterns(root, with_images),
         output=_from(root, output),
-        breaks=_breaks(found),
+        breaks=_breaks(found, groups),
         groups=groups,
         without_alt={
             _key(one.master, masters): one.image.place for one in reversed(seen) if _lacks_alt(one.image.image)
@@ -123,9 +131,36 @@ def draft_of(found: Survey, root: Path) -> Draft:
             for one in {_key(one.master, masters): one for one in seen if one.larger}.values()
             if one.larger
         ],
-        behind=_behind(backdrops, refused),
+        behind=behind,
         left=left.places,
     )
+
+
+Measures: TypeAlias = Callable[[Sequence[Place], Sequence[Place]], Mapping[Place, Behaviour]]
+"""Takes places of images, and those of them whose file will be a larger one; returns how they behave, as far as it is known."""
+
+
+def _grouped(
+    seen: Sequence[_Seen], backdrops: Sequence[_Backdrop], refused: Container[str], measures: Measures | None
+) -> tuple[list[Group], Behind | None]:
+    """The slots of images, and that of backgrounds."""
+    places = [(Path(one.image.page), one.image.image.tag.start) for one in seen]
+    behind = [(one.page, one.tag.start) for one in backdrops]
+    larger = [place for place, one in zip(places, seen, strict=True) if one.larger]
+    known = measures([*places, *behind], [*larger, *behind]) if measures else {}
+    shown = [(one.image, known[place]) for place, one in zip(places, seen, strict=True) if _is_shown(known.get(place))]
+    rest = [one.image for place, one in zip(places, seen, strict=True) if not _is_shown(known.get(place))]
+    groups = behaving(shown, HEIGHT) if shown else []
+    names = Counter(group.name for group in groups)
+    for group in grouped(rest):
+        while group.takes and names[group.name]:
+            group.name += "-more"
+        groups.append(group)
+    return groups, _behind(backdrops, refused, [known[place] for place in behind if _is_shown(known.get(place))])
+
+
+def _is_shown(behaviour: Behaviour | None) -> bool:
+    return behaviour is not None and behaviour.box.shown
 
 
 def unmet(draft: Draft, plan: Plan) -> Iterator[str]:
@@ -208,14 +243,16 @@ def _classes(tag: Tag) -> list[str]:
     return (value_of(tag, "class") or "").split()
 
 
-def _behind(backdrops: Sequence[_Backdrop], refused: Container[str]) -> Behind | None:
+def _behind(backdrops: Sequence[_Backdrop], refused: Container[str], behaviours: Sequence[Behaviour]) -> Behind | None:
     """The slot of all backgrounds, by a class that no other background has, or by their whole style."""
     takes = []
     for one in backdrops:
         first = next((name for name in _classes(one.tag) if _PLAIN.fullmatch(name) and name not in refused), "")
         quote = "'" if '"' in one.style else '"'
         takes.append(f".{first}" if first else f"[style={quote}{one.style.strip()}{quote}]")
-    return Behind(list(dict.fromkeys(takes)), [one.place for one in backdrops]) if backdrops else None
+    boxes = [one.box for one in behaviours]
+    fitted = fit_shown((whole := united(boxes)).widths, whole.pulls, HEIGHT) if boxes else None
+    return Behind(list(dict.fromkeys(takes)), [one.place for one in backdrops], fitted) if backdrops else None
 
 
 def _address(image: Image) -> str:
@@ -269,7 +306,11 @@ def _free_folder(base: Path) -> Path:
     return next(base / name for name in names if not (base / name).exists())
 
 
-def _breaks(found: Survey) -> list[tuple[float, int]]:
+def _breaks(found: Survey, groups: Sequence[Group]) -> list[tuple[float, int]]:
+    """The layout's breakpoints and how often each is used: by the widths that were measured, else by media queries."""
+    measured = Counter(float(start) for group in groups if group.seen for start, _ in group.seen.fitted.steps if start)
+    if measured:
+        return sorted(measured.items(), key=lambda one: (-one[1], one[0]))
     sheets = [
         *map(read_sheet, found.sheets.values()),
         *(read_sheet(css) for page in found.pages.values() for _, css in page.styles),

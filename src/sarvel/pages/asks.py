@@ -75,7 +75,13 @@ def read_page(file: PageFile, slots: Mapping[str, Slot], tops: Sequence[Path], m
     Raises:
         PageError: it cannot be read.
     """
-    text = read_text(file.source)
+    return page_of(file, read_text(file.source), slots, tops, masters_folder)
+
+
+def page_of(
+    file: PageFile, text: PageText, slots: Mapping[str, Slot], tops: Sequence[Path], masters_folder: Path
+) -> Page:
+    """A page with some text, and what it asks for; as `read_page`."""
     asks = []
     based = _based(text.text, file.source, tops)
     named = functools.cache(lambda src: master_named(src, file.source, (*based, *tops), masters_folder))

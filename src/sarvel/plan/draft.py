@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Collection, Iterator, Mapping, Sequence, Sized
 from dataclasses import dataclass, field
 
+from sarvel.core.layout.bands import bands_from
+from sarvel.core.layout.fitted import Fitted
 from sarvel.core.quoted import quoted
 from sarvel.core.survey.groups import Group
 
@@ -19,6 +21,7 @@ _SLOTS = """\
 """
 
 
+_SAME_RATIO = 0.02  # share by which ratios differ that are the same to the eye
 _WORST = 3  # places that are named of many
 
 
@@ -46,10 +49,12 @@ class Behind:
     Attributes:
         takes: selectors of their elements.
         places: where they are.
+        fitted: how wide a browser shows them; None if nobody looked.
     """
 
     takes: Sequence[str]
     places: Sequence[str]
+    fitted: Fitted | None = None
 
 
 @dataclass(frozen=True)
@@ -87,9 +92,10 @@ class Draft:
 def drafted(draft: Draft) -> str:
     """The text of the plan."""
     left = _left(draft)
-    parts = [_site(draft), _breakpoints(draft), _defaults(), _SLOTS, *map(_slot, draft.groups)]
+    names = names_of(draft.breaks)
+    parts = [_site(draft), _breakpoints(draft), _defaults(), _SLOTS, *(_slot(group, names) for group in draft.groups)]
     if draft.behind:
-        parts.append(_behind(draft.behind, [group.name for group in draft.groups]))
+        parts.append(_behind(draft.behind, [group.name for group in draft.groups], names))
     parts += _masters(draft)
     if left:
         parts.append("# Left to you:\n" + "".join(f"# - {_line(line)}\n" for line in left))
@@ -171,13 +177,15 @@ def _site(draft: Draft) -> str:
 
 
 def _breakpoints(draft: Draft) -> str:
-    lines = ["[breakpoints]    # the stylesheets' own, CSS px"]
+    is_measured = any(group.seen for group in draft.groups)
+    what = "where the layout changes, as measured" if is_measured else "the stylesheets' own"
+    lines = [f"[breakpoints]    # {what}, CSS px"]
     for name, (start, count) in names_of(draft.breaks).items():
-        told = f"    # {count} media {'query' if count == 1 else 'queries'}" if count else ""
+        told = f"    # {count} media {'query' if count == 1 else 'queries'}" if count and not is_measured else ""
         lines.append(f"{name} = {start:g}{told}")
     names = {start for start, _ in names_of(draft.breaks).values()}
     rest = [f"{start:g} ({count})" for start, count in draft.breaks if start not in names]
-    if rest:
+    if rest and not is_measured:
         lines.append(f"# less used: {', '.join(rest)}")
     return "\n".join(lines) + "\n"
 
@@ -188,19 +196,30 @@ def _defaults() -> str:
     )
 
 
-def _slot(group: Group) -> str:
+def _slot(group: Group, names: Mapping[str, tuple[float, int]]) -> str:
     count = len(group.images)
     lines = [
         f"[slots.{_key(group.name)}]    # {count} image{'' if count == 1 else 's'}, such as {_line(group.images[0].place)}"
     ]
     if group.takes:
         lines.append(f"takes = [{', '.join(map(_literal, group.takes))}]")
-    lines.append(f"shown = {quoted(group.shown)}    # {group.why}")
+    starts = {name: start for name, (start, _) in names.items()}
+    seen = None if group.layout.natural else group.seen
+    shown = shown_in_toml(seen.fitted, starts) if seen else quoted(group.shown)
+    why = f"measured in a browser, to {seen.fitted.error:.1f} px" if seen else group.why
+    lines.append(f"shown = {shown}    # {why}")
+    if seen and seen.ratios:
+        lines.append(f"cuts  = {_cuts(seen.ratios, starts)}    # the stylesheet crops them to this")
+        lines.append('space = "none"    # and gives them their box')
     if group.layout.urgent:
         lines.append('load  = "first"    # its author fetches it first')
+    elif group.seen:
+        if group.seen.opens:
+            phone, desktop = (f"{100 * share:.0f} %" for share in group.seen.first)
+            lines.append(f"load  = \"first\"    # in the first screen: {phone} of a phone's, {desktop} of a desktop's")
     elif group.opens:
         lines.append('# load  = "first"    # if it is seen at once: a page begins with it')
-    if group.layout.shaped:
+    if group.layout.shaped and not (seen and seen.ratios):
         lines.append('space = "none"    # the stylesheet gives these images a ratio')
     if group.layout.by_place:
         lines.append("# Without a picture around it, for a rule means its place: " + _line(group.layout.by_place))
@@ -208,13 +227,52 @@ def _slot(group: Group) -> str:
     return "\n".join(lines) + "\n"
 
 
-def _behind(behind: Behind, names: Collection[str]) -> str:
+def shown_in_toml(fitted: Fitted, starts: Mapping[str, float]) -> str:
+    """A measured width as a plan says it: one length, lengths by band where breakpoints have names, else a list.
+
+    Args:
+        fitted: the width.
+        starts: where bands begin, CSS px, by their names.
+    """
+    if len(fitted.steps) == 1:
+        return quoted(fitted.steps[0][1])
+    names = {start: name for name, start in starts.items()}
+    if all(start in names for start, _ in fitted.steps):
+        return "{ " + ", ".join(f"{names[start]} = {quoted(css)}" for start, css in fitted.steps) + " }"
+    return "[" + ", ".join(f"{{ from = {start}, width = {quoted(css)} }}" for start, css in fitted.steps) + "]"
+
+
+def _cuts(ratios: Mapping[int, float], starts: Mapping[str, float]) -> str:
+    """The ratios of boxes as a plan says its cuts: in each band the tallest, for what is too tall is cropped by the box."""
+    if max(ratios.values()) <= min(ratios.values()) * (1 + _SAME_RATIO):
+        return quoted(_ratio(min(ratios.values())))
+    bands = bands_from(starts, starts)
+    by_band = {
+        band.name: min(some) for band in bands if (some := [ratio for at, ratio in ratios.items() if at in band])
+    }
+    first = bands[0].name
+    by_band = {first: by_band.pop(first, min(ratios.values())), **by_band}
+    return "{ " + ", ".join(f"{name} = {quoted(_ratio(ratio))}" for name, ratio in by_band.items()) + " }"
+
+
+def _ratio(ratio: float) -> str:
+    """A ratio in small whole numbers, if some come close enough; else to three digits."""
+    pairs = ((width, height) for height in range(1, 17) for width in range(1, 33))
+    near = next(((w, h) for w, h in pairs if abs(w / h / ratio - 1) <= _SAME_RATIO / 4), None)
+    limited = min(max(ratio, 1 / 20), 20.0)
+    return f"{near[0]}:{near[1]}" if near and near[0] <= 20 * near[1] else f"{limited:.3f}:1"
+
+
+def _behind(behind: Behind, names: Collection[str], breaks: Mapping[str, tuple[float, int]]) -> str:
     free = next(name for name in ("backdrop", *(f"backdrop-{i}" for i in range(2, 100))) if name not in names)
     count = _counted(behind.places, "background")
+    starts = {name: start for name, (start, _) in breaks.items()}
+    shown = shown_in_toml(behind.fitted, starts) if behind.fitted else '"100vw"'
+    why = "measured in a browser" if behind.fitted else "as wide as the page, as most backgrounds are"
     return (
         f"[slots.{free}]    # {count}, such as {_line(behind.places[0])}\nbehind = true\n"
         f"takes = [{', '.join(map(_literal, behind.takes))}]\n"
-        'shown = "100vw"    # as wide as the page, as most backgrounds are\n'
+        f"shown = {shown}    # {why}\n"
     )
 
 

@@ -29,7 +29,8 @@ from sarvel.plan.messages import Problem, deepest_line, in_words, innermost, nea
 from sarvel.plan.slot_layout import read_cuts, read_ratio, read_shown
 
 _AUTO = re.compile(r"\s*auto\s*(?:,|$)", re.IGNORECASE)
-_SERVED = ("public", "static", "dist")  # names of the folder that frameworks serve as /
+SERVED = ("public", "static", "dist")
+"""Names of the folder that frameworks serve as /."""
 
 
 @dataclass(frozen=True)
@@ -217,7 +218,7 @@ def _root(said: schema.Site, folder: Path) -> Path:
     output = PurePosixPath(said.output)
     if said.woven and output.is_relative_to(said.woven):
         return folder / said.woven
-    named = next((one for one in reversed(output.parents) if one.name in _SERVED), None)
+    named = next((one for one in reversed(output.parents) if one.name in SERVED), None)
     return folder / named if named else folder
 
 

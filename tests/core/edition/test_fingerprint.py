@@ -12,7 +12,7 @@ from sarvel.core.model import Finish, Treatment
 # As docs/press.md has it.
 TOLD = """\
 sarvel 1
-recipe 5
+recipe 6
 master ab12
 box 0x0.0p+0 0x1.0000000000000p-1 0x1.4000000000000p+3 0x1.e000000000000p+4
 turn left

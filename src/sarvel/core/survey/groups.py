@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
+import functools
 import re
 from collections import Counter
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
 from sarvel.core.html.document import Image, value_of
 from sarvel.core.html.selector import parse_selector
 from sarvel.core.html.sizes import parse_sizes
+from sarvel.core.layout.fitted import Fitted
 from sarvel.core.survey.traits import Traits
 
 _PLAIN = re.compile(r"[A-Za-z][\w-]*")
@@ -66,6 +68,23 @@ class Layout:
         )
 
 
+@dataclass(frozen=True)
+class Seen:
+    """What a browser showed of the images of a slot.
+
+    Attributes:
+        fitted: how wide they are.
+        ratios: width by height of their boxes, by viewport width, where the stylesheet crops them; else empty.
+        first: the share that one fills of the first screen of a phone and of a desktop, 0 to 1, at most.
+        opens: whether most of them are a part of a first screen.
+    """
+
+    fitted: Fitted
+    ratios: Mapping[int, float]
+    first: tuple[float, float]
+    opens: bool
+
+
 @dataclass
 class Group:
     """Images that will share a slot.
@@ -75,12 +94,14 @@ class Group:
         takes: selectors of its images; none if they name the slot themselves.
         layout: what they have in common.
         images: the images.
+        seen: what a browser showed of them; None if nobody looked.
     """
 
     name: str
     takes: list[str]
     layout: Layout = field(default_factory=Layout)
     images: list[LocalImage] = field(default_factory=list)
+    seen: Seen | None = None
 
     @property
     def shown(self) -> str:
@@ -95,7 +116,7 @@ class Group:
     @property
     def guessed(self) -> bool:
         """Tells whether nothing but their files tells how wide they are shown."""
-        return self.why == _UNTOLD
+        return self.why == _UNTOLD and not self.seen
 
     @property
     def opens(self) -> bool:
@@ -181,6 +202,11 @@ def _kind(one: LocalImage) -> _Kind:
     if _px(width):
         return _Kind(4, f"shown-{_px(width)}", f'[width="{width.strip()}"]', layout)
     return _Kind(5, f"shown-{layout.px:.0f}" if layout.px else "picture", "img", layout)
+
+
+def layout_of(images: Sequence[LocalImage]) -> Layout:
+    """What some images have in common; at least one."""
+    return functools.reduce(Layout.with_more, map(_layout, images))
 
 
 def _layout(one: LocalImage) -> Layout:

@@ -1,0 +1,85 @@
+"""A look at the boxes of a page's images and backgrounds, as they stand in a browser at one viewport."""
+
+from __future__ import annotations
+
+import functools
+from collections.abc import Mapping
+from dataclasses import dataclass
+from importlib import resources
+from typing import Any
+
+from sarvel.browser.session import Session
+
+PLACE = "data-sarvel-place"
+"""Name of an attribute that tells the tags of a page apart; it stands in what is served alone."""
+
+_SETTLED = "const done = arguments[0]; requestAnimationFrame(() => requestAnimationFrame(() => done()));"
+_WAIT = 6000  # ms that images, fonts and the rest of a page may take to come
+
+
+@functools.cache
+def script(name: str) -> str:
+    """One of our scripts for pages."""
+    return resources.files("sarvel.browser").joinpath("scripts", f"{name}.js").read_text("utf-8")
+
+
+@dataclass(frozen=True)
+class Box:
+    """The box of an image or a background at one viewport.
+
+    Attributes:
+        width: of its content, of a background with its padding, CSS px.
+        height: the same.
+        shown: whether it has a box at all.
+        first: the share of the first screen that it fills, 0 to 1.
+        fit: its `object-fit`, or `background-size`.
+        position: its `object-position`, or `background-position`.
+        natural: width and height of the image that stands in it, CSS px; 0 where that is not known.
+        listed: whether a list says which file stands in it.
+    """
+
+    width: float
+    height: float
+    shown: bool
+    first: float
+    fit: str
+    position: str
+    natural: tuple[int, int]
+    listed: bool
+
+
+def steady(browser: Session) -> None:
+    """Waits until a page that was just opened is all there, or a while; ends what moves."""
+    browser.run_until_done(script("steady"), _WAIT)
+
+
+def settle(browser: Session) -> None:
+    """Waits until scripts have heard of a new viewport."""
+    browser.run_until_done(_SETTLED)
+
+
+def look(browser: Session, *, unhides: bool = False) -> tuple[int, Mapping[int, Box]]:
+    """The width of the viewport, CSS px, and all boxes in it by their place; of several at one place, the first shown.
+
+    Args:
+        browser: at a page whose tags are marked.
+        unhides: whether what is hidden is looked at as if it were not, as a slide of a carousel that has not its turn.
+    """
+    width, _, found = browser.run(script("look"), PLACE, unhides)
+    boxes: dict[int, Box] = {}
+    for place, *values in found:
+        box = _box(values)
+        if place not in boxes or (box.shown and not boxes[place].shown):
+            boxes[place] = box
+    return int(width), boxes
+
+
+def _box(values: list[Any]) -> Box:
+    width, height, shown, first, fit, position, natural_width, natural_height, listed = values
+    natural = (int(natural_width), int(natural_height))
+    return Box(float(width), float(height), bool(shown), float(first), str(fit), str(position), natural, bool(listed))
+
+
+def media_of(browser: Session) -> list[str]:
+    """The media queries of a page's stylesheets, as far as it may read them."""
+    return [str(one) for one in browser.run(script("media"))]

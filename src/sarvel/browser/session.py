@@ -1,0 +1,219 @@
+"""One session of a browser over WebDriver: pages opened at any viewport, scripts run in them, all of it bounded in time."""
+
+from __future__ import annotations
+
+import contextlib
+import shutil
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Any
+
+from sarvel.errors import BrowserError, PageError
+
+if TYPE_CHECKING:
+    from selenium.webdriver.remote.webdriver import WebDriver
+
+_INSTALL = (
+    "needs the extra browser and a browser itself: pip install 'sarvel[browser]'; apt install chromium chromium-driver"
+)
+_NAMES = ("chromium", "chromium-browser", "google-chrome", "google-chrome-stable", "chrome")
+# Nothing outside is asked: every host but loopback's is unknown to the browser. Scroll bars would take width away.
+_FLAGS = (
+    "--headless=new",
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+    "--hide-scrollbars",
+    "--no-first-run",
+    "--mute-audio",
+    "--host-resolver-rules=MAP * ~NOTFOUND, EXCLUDE 127.0.0.1",
+)
+_LOAD, _SCRIPT = 20.0, 20.0  # seconds that a page, and a script in it, may take
+_STILL = [{"name": "prefers-reduced-motion", "value": "reduce"}, {"name": "prefers-color-scheme", "value": "light"}]
+
+
+class BrowserGoneError(BrowserError):
+    """The browser or its driver ended; another may be started."""
+
+
+@dataclass
+class Session:
+    """A browser.
+
+    Attributes:
+        driver: the session of WebDriver.
+        address: of the site that it looks at.
+    """
+
+    driver: WebDriver
+    address: str
+
+    def set_viewport(self, width: int, height: int, density: float = 1.0) -> None:
+        """Makes the viewport so large, CSS px, at a pixel density; a browser without such a command gets its window resized."""
+        metrics = {"width": width, "height": height, "deviceScaleFactor": density, "mobile": False}
+        if self._command("Emulation.setDeviceMetricsOverride", metrics) is None:
+            inner = self.run("return [outerWidth - innerWidth, outerHeight - innerHeight]")
+            self.driver.set_window_size(width + inner[0], height + inner[1])
+
+    def set_font(self, size: int) -> bool:
+        """Makes the browser's font size so large, CSS px; tells whether it can."""
+        return self._command("Page.setFontSizes", {"fontSizes": {"standard": size}}) is not None
+
+    def command(self, name: str, **parameters: Any) -> Any:  # noqa: ANN401 - whatever the browser answers
+        """A command of the browser's own protocol; None if it knows none such."""
+        return self._command(name, parameters)
+
+    def open(self, path: str) -> None:
+        """Opens a page of the site.
+
+        Raises:
+            PageError: it does not come, or leads elsewhere.
+        """
+        from selenium.common.exceptions import TimeoutException, WebDriverException
+
+        wanted = self.address + path
+        try:
+            self.driver.get(wanted)
+        except TimeoutException:
+            raise PageError(f"is not there after {_LOAD:.0f} seconds; look for a script that never ends") from None
+        except WebDriverException as error:
+            raise _of_driver(error) from error
+        is_at = str(self.driver.current_url)
+        if is_at.partition("#")[0].partition("?")[0] != wanted:
+            raise PageError(f"leads to {is_at.removeprefix(self.address)}; name that page instead")
+
+    def run(self, script: str, *arguments: Any) -> Any:  # noqa: ANN401 - whatever the script returns
+        """Runs a script in the page.
+
+        Raises:
+            PageError: it does not answer.
+        """
+        return self._run(self.driver.execute_script, script, arguments)
+
+    def run_until_done(self, script: str, *arguments: Any) -> Any:  # noqa: ANN401 - whatever the script passes on
+        """Runs a script that calls its last argument when it is done; faults as `run`."""
+        return self._run(self.driver.execute_async_script, script, arguments)
+
+    def _run(self, way: Any, script: str, arguments: tuple[Any, ...]) -> Any:  # noqa: ANN401 - see above
+        from selenium.common.exceptions import JavascriptException, TimeoutException, WebDriverException
+
+        try:
+            return way(script, *arguments)
+        except TimeoutException:
+            raise PageError(f"does not answer for {_SCRIPT:.0f} seconds; look for a script that never ends") from None
+        except JavascriptException as error:
+            raise PageError(f"its scripts stand in the way ({_first_line(error)}); look at its console") from None
+        except WebDriverException as error:
+            raise _of_driver(error) from error
+
+    def _command(self, name: str, parameters: Mapping[str, Any]) -> Any:  # noqa: ANN401 - whatever the browser answers
+        from selenium.common.exceptions import WebDriverException
+
+        try:
+            done = self.driver.execute("executeCdpCommand", {"cmd": name, "params": dict(parameters)})
+        except (WebDriverException, KeyError):
+            return None
+        return done.get("value", {})
+
+
+def _first_line(error: Exception) -> str:
+    return str(getattr(error, "msg", "") or error).strip().splitlines()[0][:120]
+
+
+def _of_driver(error: Exception) -> Exception:
+    """A fault of a page, or the end of the browser."""
+    said = _first_line(error)
+    gone = (
+        "invalid session",
+        "disconnected",
+        "not reachable",
+        "Connection refused",
+        "tab crashed",
+        "target frame detached",
+    )
+    if any(words in said for words in gone):
+        return BrowserGoneError(f"the browser ended ({said})")
+    return PageError(f"cannot be opened ({said}); look at it in a browser")
+
+
+@contextlib.contextmanager
+def session(address: str, driver: str | None) -> Iterator[Session]:
+    """A browser that looks at a site, ended behind the block.
+
+    Args:
+        address: of the site.
+        driver: address of a WebDriver that runs already; None starts the one that is installed.
+
+    Raises:
+        BrowserError: there is none, or it cannot be started.
+    """
+    try:
+        from selenium.common.exceptions import WebDriverException
+    except ImportError:
+        raise BrowserError(_INSTALL) from None
+    try:
+        browser = _remote(driver) if driver else _local()
+    except (WebDriverException, OSError) as error:
+        where = driver or "chromedriver"
+        raise BrowserError(f"{where}: no browser could be started ({_first_line(error)}); {_INSTALL}") from error
+    try:
+        _prepare(browser)
+        yield Session(browser, address)
+    finally:
+        with contextlib.suppress(Exception):  # it may have ended by itself
+            browser.quit()
+
+
+def _options() -> Any:  # noqa: ANN401 - selenium is loaded where it is used
+    from selenium.webdriver import ChromeOptions
+
+    options = ChromeOptions()
+    for flag in _FLAGS:
+        options.add_argument(flag)
+    options.page_load_strategy = "eager"  # what comes late is waited for by our own script, within bounds
+    options.set_capability("goog:loggingPrefs", {"browser": "ALL", "performance": "OFF"})
+    return options
+
+
+def _local() -> WebDriver:
+    from selenium.webdriver import Chrome
+    from selenium.webdriver.chrome.service import Service
+
+    browser = next((found for name in _NAMES if (found := shutil.which(name))), None)
+    driver = shutil.which("chromedriver")
+    if not browser or not driver:
+        raise BrowserError(_INSTALL)
+    options = _options()
+    options.binary_location = browser
+    return Chrome(options=options, service=Service(driver))
+
+
+def _remote(address: str) -> WebDriver:
+    from selenium.common.exceptions import WebDriverException
+    from selenium.webdriver import FirefoxOptions, Remote
+
+    try:
+        browser = Remote(address, options=_options())
+    except WebDriverException:
+        options = FirefoxOptions()
+        options.add_argument("-headless")
+        options.page_load_strategy = "eager"
+        return Remote(address, options=options)
+    commands: Any = browser.command_executor
+    commands.add_command("executeCdpCommand", "POST", "/session/$sessionId/goog/cdp/execute")
+    return browser
+
+
+def _prepare(browser: WebDriver) -> None:
+    browser.set_page_load_timeout(_LOAD)
+    browser.set_script_timeout(_SCRIPT)
+    for name, parameters in (
+        ("Network.enable", {}),
+        ("Network.setCacheDisabled", {"cacheDisabled": True}),
+        ("Network.setBypassServiceWorker", {"bypass": True}),
+        ("Emulation.setEmulatedMedia", {"media": "screen", "features": _STILL}),
+    ):
+        with contextlib.suppress(Exception):  # browsers of other makers know none of these
+            browser.execute("executeCdpCommand", {"cmd": name, "params": parameters})

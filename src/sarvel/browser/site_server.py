@@ -1,0 +1,140 @@
+"""The site's folders, served on loopback to a browser: nothing cached, some pages with a text of their own."""
+
+from __future__ import annotations
+
+import contextlib
+import threading
+import urllib.parse
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, field
+from http.server import SimpleHTTPRequestHandler, ThreadingHTTPServer
+from pathlib import Path
+from typing import Any
+
+# Media types that Python's own table lacks, or has by what the system says: IANA, and RFC 9512 for none of these.
+_TYPES = {
+    ".avif": "image/avif",
+    ".webp": "image/webp",
+    ".jxl": "image/jxl",
+    ".svg": "image/svg+xml",
+    ".js": "text/javascript",
+    ".mjs": "text/javascript",
+    ".css": "text/css",
+    ".xhtml": "application/xhtml+xml",
+    ".woff2": "font/woff2",
+}
+
+
+@dataclass(frozen=True)
+class Folders:
+    """The folders that are served as one.
+
+    Attributes:
+        tops: folders that / may mean, the likeliest first; of files of one path the first counts.
+        mounts: other folders, by the path that they are served at, with a slash at both ends.
+    """
+
+    tops: Sequence[Path]
+    mounts: Mapping[str, Path] = field(default_factory=dict)
+
+    def file(self, path: str) -> Path | None:
+        """The file of a path that begins with a slash; None if there is none, or it would lie outside."""
+        for mount, folder in sorted(self.mounts.items(), key=lambda one: -len(one[0])):
+            if path.startswith(mount):
+                return _below(folder, path[len(mount) :])
+        return next((file for top in self.tops if (file := _below(top, path.lstrip("/")))), None)
+
+    def path(self, file: Path) -> str | None:
+        """The path at which a file is served; None if it lies in none of the folders."""
+        place = file.absolute()
+        for top in self.tops:
+            if place.is_relative_to(top.absolute()):
+                return "/" + urllib.parse.quote(place.relative_to(top.absolute()).as_posix())
+        return None
+
+
+def _below(folder: Path, name: str) -> Path | None:
+    """A file below a folder; a folder means its index.html."""
+    try:
+        parts = Path(name).parts
+        if ".." in parts or name.startswith("/") or "\0" in name:
+            return None
+        place = folder.joinpath(*parts)
+        place = place / "index.html" if place.is_dir() else place
+        return place if place.is_file() else None
+    except OSError:
+        return None
+
+
+class SiteServer:
+    """A server of a site on loopback.
+
+    Attributes:
+        address: of its root, without a slash at the end.
+    """
+
+    def __init__(self, folders: Folders, texts: Mapping[str, bytes]) -> None:
+        """Begins to serve.
+
+        Args:
+            folders: what is served.
+            texts: pages to serve in place of their files, by path.
+        """
+        self._server = ThreadingHTTPServer(("127.0.0.1", 0), _handler(folders, texts))
+        self._server.daemon_threads = True
+        threading.Thread(target=self._server.serve_forever, kwargs={"poll_interval": 0.05}, daemon=True).start()
+        self.address = f"http://127.0.0.1:{self._server.server_port}"
+
+    def close(self) -> None:
+        """Ends it."""
+        self._server.shutdown()
+        self._server.server_close()
+
+
+@contextlib.contextmanager
+def served(folders: Folders, texts: Mapping[str, bytes]) -> Iterator[str]:
+    """The address of a site while it is served; arguments as for SiteServer."""
+    server = SiteServer(folders, texts)
+    try:
+        yield server.address
+    finally:
+        server.close()
+
+
+def _handler(folders: Folders, texts: Mapping[str, bytes]) -> type[SimpleHTTPRequestHandler]:
+    class Handler(SimpleHTTPRequestHandler):
+        extensions_map = {**SimpleHTTPRequestHandler.extensions_map, **_TYPES}  # noqa: RUF012 - as in the base
+        protocol_version = "HTTP/1.1"
+
+        def do_GET(self) -> None:
+            self._answer(with_body=True)
+
+        def do_HEAD(self) -> None:
+            self._answer(with_body=False)
+
+        def _answer(self, *, with_body: bool) -> None:
+            path = urllib.parse.unquote(urllib.parse.urlsplit(self.path).path, errors="surrogateescape")
+            file = folders.file(path)
+            content = texts.get(path)
+            if content is None and file is not None:
+                with contextlib.suppress(OSError):
+                    content = file.read_bytes()
+            found = content is not None
+            body = content or b""
+            self.send_response(200 if found else 404)
+            self.send_header("Content-Type", self._media_type(str(file or path)))
+            self.send_header("Content-Length", str(len(body)))
+            self.send_header("Cache-Control", "no-store")
+            self.end_headers()
+            if with_body:
+                with contextlib.suppress(ConnectionError):  # the browser has left the page
+                    self.wfile.write(body)
+
+        def _media_type(self, name: str) -> str:
+            kind = self.guess_type(name if "." in name.rsplit("/", 1)[-1] else f"{name}/index.html")
+            return "text/html" if kind == "application/octet-stream" and name.endswith(".htm") else kind
+
+        def log_message(self, *_: Any) -> None:  # noqa: ANN401 - as in the base
+            pass
+
+    return Handler

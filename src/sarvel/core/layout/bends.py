@@ -1,0 +1,98 @@
+"""Bends of a measured width: the viewports to look at next, until each place where it bends or jumps is known to the pixel.
+
+Layouts give most boxes a width that is linear in the viewport's, between places where a rule begins or another length becomes the
+least. So where three neighbours lie on a line, nothing is looked for between them.
+"""
+
+from __future__ import annotations
+
+import itertools
+import math
+from collections.abc import Iterable, Mapping, Sequence
+from typing import TypeAlias
+
+NARROWEST, WIDEST = 240, 3840
+"""Viewport widths that are measured, CSS px: from narrower than any phone to the widest desktop."""
+
+Widths: TypeAlias = Mapping[int, float | None]
+"""Measured widths, CSS px, by viewport width, CSS px; None where nothing is shown."""
+
+CLOSE = 0.08
+"""Distance from a line, CSS px, that is none: browsers lay out in steps of 1/64 px, and each box within another rounds once."""
+
+# Steps of the first look, CSS px: fine enough for the columns of a grid that come one after another, each at least as wide.
+_STEPS = ((480, 12), (1024, 16), (1920, 28), (WIDEST, 96))
+
+
+def first_looks(breakpoints: Iterable[float] = ()) -> list[int]:
+    """The viewport widths to begin with, CSS px, in order: all over the range, and at both sides of known breakpoints.
+
+    Args:
+        breakpoints: viewport widths where some rule begins, CSS px.
+    """
+    found, at = {NARROWEST, WIDEST}, NARROWEST
+    for end, step in _STEPS:
+        while at < end:
+            found.add(at)
+            at += step
+    for start in breakpoints:
+        found |= {math.ceil(start) - 1, math.ceil(start)}
+    return sorted(one for one in found if NARROWEST <= one <= WIDEST)
+
+
+def closer_looks(seen: Widths, close: float = CLOSE) -> list[int]:
+    """The viewport widths to look at next, CSS px, in order; none if every bend is known to the pixel.
+
+    Args:
+        seen: what is measured so far.
+        close: distance from a line that counts as none, CSS px.
+    """
+    at = sorted(seen)
+    looks: set[int] = set()
+    for i, (left, right) in enumerate(itertools.pairwise(at)):
+        if right - left < 2 or (seen[left] is None and seen[right] is None):
+            continue
+        if seen[left] is None or seen[right] is None:
+            looks.add((left + right) // 2)
+            continue
+        before = _points(seen, at[max(0, i - 1) : i + 1])
+        behind = _points(seen, at[i + 1 : i + 3])
+        if not _explained(before, behind, close):
+            crossing = _crossing(before, behind)
+            is_between = crossing is not None and left < crossing < right
+            looks |= {math.floor(crossing), math.ceil(crossing)} if is_between and crossing else {(left + right) // 2}
+    return sorted(looks - seen.keys())
+
+
+_Point: TypeAlias = tuple[int, float]
+
+
+def _points(seen: Widths, at: Iterable[int]) -> list[_Point]:
+    return [(one, width) for one in at if (width := seen[one]) is not None]
+
+
+def _explained(before: Sequence[_Point], behind: Sequence[_Point], close: float) -> bool:
+    """Tells whether a line through two points on one side meets the nearest on the other; with too few, whether it is flat."""
+    (last, first) = (before[-1], behind[0])
+    if len(before) == 2 and abs(_on_line(before, first[0]) - first[1]) <= close:
+        return True
+    if len(behind) == 2 and abs(_on_line(behind, last[0]) - last[1]) <= close:
+        return True
+    return len(before) < 2 and len(behind) < 2 and abs(last[1] - first[1]) <= close
+
+
+def _on_line(two: Sequence[_Point], at: float) -> float:
+    (x, y), (x2, y2) = two
+    return y + (y2 - y) * (at - x) / (x2 - x)
+
+
+def _crossing(before: Sequence[_Point], behind: Sequence[_Point]) -> float | None:
+    """The viewport width where the lines through two points on each side meet; None if they do not."""
+    if len(before) < 2 or len(behind) < 2:
+        return None
+    (x, y), (x2, y2) = before
+    (u, z), (u2, z2) = behind
+    slope, other = (y2 - y) / (x2 - x), (z2 - z) / (u2 - u)
+    if abs(slope - other) < 1e-4:
+        return None
+    return (z - other * u - y + slope * x) / (slope - other)

@@ -1,0 +1,217 @@
+"""Measuring a plan's slots: how wide a real browser shows their images, as the plan says it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+
+from sarvel.browser.page_boxes import HEIGHT, PageBoxes
+from sarvel.browser.site_server import Folders
+from sarvel.core.css.device import Device
+from sarvel.core.html.dialect import HTML, dialect_of
+from sarvel.core.layout.alike import Measured, sorted_apart, united
+from sarvel.core.layout.fitted import ALLOWED, Fitted, fit_shown
+from sarvel.core.model import Slot
+from sarvel.errors import PageError, PlanError
+from sarvel.job.listener import Listener
+from sarvel.job.measured_pages import Sheet, measured_pages
+from sarvel.job.roots import tops_of
+from sarvel.job.targets import pages_of
+from sarvel.pages.asks import Ask, Page, page_of, read_page
+from sarvel.pages.blocks import Block
+from sarvel.pages.local_files import is_file
+from sarvel.pages.page_files import PageFile, PageText
+from sarvel.pages.weaver import unweave
+from sarvel.plan.read import Plan
+
+_SERVABLE = (".html", ".htm", ".xhtml", ".xht")
+_MINOR = 0.02  # share of the larger width that a plan may be off by: less than a device's own rounding of pixels
+
+
+@dataclass(frozen=True)
+class Kind:
+    """Images that are shown alike.
+
+    Attributes:
+        places: where they stand, `page:line:column`.
+        fitted: how wide they are shown; None if nothing shows them.
+        box: the place that they stand in.
+    """
+
+    places: tuple[str, ...]
+    fitted: Fitted | None
+    box: Measured
+
+
+@dataclass(frozen=True)
+class SlotMeasured:
+    """A slot's images, measured.
+
+    Attributes:
+        slot: the slot.
+        kinds: its images by how they are shown, the commonest first.
+        off: how far the plan's width is from that of the commonest, CSS px, at most.
+        off_at: the viewport width where that is so, CSS px.
+    """
+
+    slot: Slot
+    kinds: tuple[Kind, ...]
+    off: float
+    off_at: int
+
+    @property
+    def fitted(self) -> Fitted | None:
+        """How wide its images are shown."""
+        return self.kinds[0].fitted
+
+    @property
+    def agrees(self) -> bool:
+        """Tells whether the plan says what was measured, to half a pixel."""
+        return self.off <= ALLOWED
+
+
+@dataclass(frozen=True)
+class MeasuredPlan:
+    """What came of measuring.
+
+    Attributes:
+        slots: those that pages show, in the plan's order.
+        pages: how many pages were measured.
+        faults: what stands in the way of parts of it, a message each.
+        notes: what the user may leave so, a message each.
+    """
+
+    slots: tuple[SlotMeasured, ...]
+    pages: int
+    faults: tuple[str, ...]
+    notes: tuple[str, ...]
+
+
+def measure_plan(plan: Plan, names: Sequence[str], driver: str | None, listener: Listener) -> MeasuredPlan:
+    """Measures the slots of a plan.
+
+    Args:
+        plan: the plan.
+        names: pages to look at; none for the plan's own.
+        driver: address of a WebDriver that runs already; None starts the one that is installed.
+        listener: hears how it goes.
+
+    Raises:
+        PlanError: there is no page that a browser could show.
+        BrowserError: no browser can be had.
+    """
+    pages, faults, notes = _pages(plan, names)
+    sheets = {page.file.source: _sheet(page) for page in pages}
+    asked = {file: sheet for file, sheet in sheets.items() if sheet.starts}
+    if not asked and not faults:
+        raise PlanError(
+            f"{plan.file}: no image of these pages is for a slot of the plan; name the pages that show some"
+        )
+    found = measured_pages(list(asked.values()), Folders(tops_of(plan)), driver, listener)
+    by_slot: dict[str, list[tuple[str, Measured]]] = {}
+    for page in pages:
+        boxes = found.pages.get(page.file.source)
+        for number, ask in enumerate(_asks(page)) if boxes else ():
+            by_slot.setdefault(ask.slot, []).append((_place(page, ask.block), _measured(boxes, number)))
+    slots = tuple(_slot(slot, by_slot[name]) for name, slot in plan.slots.items() if name in by_slot)
+    return MeasuredPlan(slots, len(found.pages), (*faults, *found.faults), (*notes, *found.notes))
+
+
+def _pages(plan: Plan, names: Sequence[str]) -> tuple[list[Page], list[str], list[str]]:
+    """The pages to look at, as their authors wrote them; faults; notes."""
+    own, _, faults = pages_of(plan)
+    known = {file.source.resolve(): file for file in own}
+    files = [known.get(Path(name).resolve(), _page_file(plan, name)) for name in names] if names else own
+    pages, left = [], 0
+    for file in files:
+        if not names and file.source.suffix.lower() not in _SERVABLE:
+            left += 1
+            continue
+        try:
+            page = read_page(file, plan.slots, tops_of(plan), plan.masters_folder)
+        except PageError as error:
+            faults.append(str(error))
+            continue
+        pages.append(_as_written(plan, page) if file in own else page)
+    notes = [f"{plan.file}: {left} templates were left out; name the pages that they become"] if left else []
+    return pages, faults, notes
+
+
+def _page_file(plan: Plan, name: str) -> PageFile:
+    file = Path(name)
+    return PageFile(file, file, dialect_of(file.name, plan.dialects) or HTML)
+
+
+def _as_written(plan: Plan, page: Page) -> Page:
+    """A page of the plan with its author's tags: what is woven says of its width what the plan did."""
+    text = unweave(page).text
+    said = PageText(text, page.text.encoding, page.text.mark)
+    return page_of(page.file, said, plan.slots, tops_of(plan), plan.masters_folder)
+
+
+def _asks(page: Page) -> list[Ask]:
+    """The images that a page shows of slots."""
+    return [ask for ask in page.asks if ask.slot and (not ask.fault or ask.key)]
+
+
+def _sheet(page: Page) -> Sheet:
+    return Sheet(page.file.source, page.text, [_start(page, ask.block) for ask in _asks(page)])
+
+
+def _start(page: Page, block: Block) -> int:
+    """Offset of the tag whose box is meant: within a woven picture, its img."""
+    if block.style is not None:
+        return block.start
+    inner = page.text.text[block.start : block.end]
+    return block.start + max(inner.lower().rfind("<img"), 0)
+
+
+def _place(page: Page, block: Block) -> str:
+    return f"{page.file.source}:{block.line}:{block.column}"
+
+
+def _measured(boxes: PageBoxes | None, number: int) -> Measured:
+    if boxes is None or number not in boxes.boxes:
+        return Measured({}, {})
+    seen = boxes.boxes[number].values()
+    natural = max((box.natural[0] for box in seen if not box.listed), default=0)
+    return Measured.of(boxes.widths(number), boxes.pulls.get(number, {}), natural)
+
+
+def _slot(slot: Slot, images: Sequence[tuple[str, Measured]]) -> SlotMeasured:
+    kinds = list(kinds_of(images))
+    fitted = kinds[0].fitted
+    off, at = 0.0, 0
+    if fitted:
+        offs = [
+            (abs(slot.shown.on(Device(at, HEIGHT)) - width), at) for at, width in kinds[0].box.widths.items() if width
+        ]
+        off, at = max(offs)
+    return SlotMeasured(slot, tuple(kinds), off, at)
+
+
+def kinds_of(images: Sequence[tuple[str, Measured]]) -> Iterator[Kind]:
+    """Images sorted apart by how they are shown, the commonest first; those that nothing shows last.
+
+    Args:
+        images: the place of each, and its box.
+    """
+    shown = [one for one in images if one[1].shown]
+    for numbers in sorted_apart([box for _, box in shown]):
+        box = united([shown[number][1] for number in numbers])
+        places = tuple(shown[number][0] for number in numbers)
+        yield Kind(places, fit_shown(box.widths, box.pulls, HEIGHT), box)
+    if hidden := tuple(place for place, box in images if not box.shown):
+        yield Kind(hidden, None, Measured({}, {}))
+
+
+def pages_exist(names: Sequence[str]) -> None:
+    """Checks that pages are there.
+
+    Raises:
+        PlanError: one is not.
+    """
+    for name in names:
+        if not is_file(Path(name)):
+            raise PlanError(f"{name}: there is no such page; name one that a browser shows, such as public/index.html")
