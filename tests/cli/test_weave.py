@@ -139,11 +139,12 @@ def test_slots_take_images_that_name_none_the_first_one_first(rendered: Path, sa
     )
     sarvel("weave", "--undo")
     assert page.read_text() == text
-    (rendered / "sarvel.toml").write_text(said.replace("'.wide'", "'p .wide'"))
+    (rendered / "sarvel.toml").write_text(said.replace("'.wide'", "'p > .wide'"))
     done = sarvel("weave")
     assert (
         done.returncode == 2
-        and "slots.banner.takes: 'p .wide' is no selector of one element; write one such as" in done.stderr
+        and "slots.banner.takes: 'p > .wide' is no selector of an element by what it is and stands in; write"
+        in done.stderr
     )
 
 

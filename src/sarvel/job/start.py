@@ -14,6 +14,7 @@ from sarvel.browser.page_boxes import HEIGHT
 from sarvel.core.check.context import LinkedFile
 from sarvel.core.css.device import Device
 from sarvel.core.css.sheet import read_sheet
+from sarvel.core.html.ancestors import ancestors_of
 from sarvel.core.html.dialect import HTML, dialect_of
 from sarvel.core.html.document import Document, Image, value_of
 from sarvel.core.html.images import names_a_file
@@ -187,6 +188,8 @@ def unmet(draft: Draft, plan: Plan) -> Iterator[str]:
 def _seen(file: Path, page: Document, files: Mapping[Path, Row], styles: PageStyles, left: _Left) -> Iterator[_Seen]:
     """The images of a page that a plan can take; obstacles of others go to `left`."""
     roots = roots_of(file, page.text, None)
+    dialect = dialect_of(file.name, {}) or HTML
+    around = ancestors_of(page.text, dialect, [image.tag.start for image in page.images])
     in_pictures = {tag.start for picture in page.pictures for tag in picture.images}
     for image in page.images:
         place = ":".join(map(str, (file, *line_and_column(page.text, image.tag.start))))
@@ -202,7 +205,9 @@ def _seen(file: Path, page: Document, files: Mapping[Path, Row], styles: PageSty
             left.add(problem, place)
             continue
         own = value_of(image.tag, "src") or src
-        local = LocalImage(image, own, str(file), place, row.header.width, traits_of(image.tag, styles))
+        local = LocalImage(
+            image, own, str(file), place, row.header.width, traits_of(image.tag, styles), around[image.tag.start]
+        )
         link = (styles.around(image.tag, "a") or {}).get("href", "")
         larger = _row(link, files, file_of(link, roots)[0]) if link and not holds_code(link) else None
         is_larger = larger and larger.header.format in _TAKEN and larger.header.frames == 1

@@ -8,9 +8,10 @@ from collections.abc import Container, Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
+from sarvel.core.html.ancestors import ancestors_of
 from sarvel.core.html.base import base_path
 from sarvel.core.html.dialect import Dialect
-from sarvel.core.html.tags import read_tag
+from sarvel.core.html.tags import Tag, read_tag
 from sarvel.core.html.template_code import holds_code
 from sarvel.core.model import Slot
 from sarvel.pages.blocks import Block, blocks
@@ -87,9 +88,14 @@ def page_of(
     named = functools.cache(lambda src: master_named(src, file.source, (*based, *tops), masters_folder))
     mapped = file.slot is not None or any(slot.takes for slot in slots.values())
     found = tuple(blocks(text.text, file.dialect, mapped=mapped))
+    around = _around(text.text, file.dialect, found, slots)
     for block in found:
         mapped_to = file.slot if block.style is None else None
-        theirs = (_taken(block, slots, file.dialect) or mapped_to) if block.slot is None else block.slot
+        theirs = (
+            (_taken(block, slots, file.dialect, around.get(block.start, ())) or mapped_to)
+            if block.slot is None
+            else block.slot
+        )
         src = followed(block.src, text.text) if block.src else ""
         key = named(src) if src and not holds_code(src) else None
         if block.slot is None and not block.fault and (theirs is None or not _is_master(block, key, masters_folder)):
@@ -112,11 +118,19 @@ def _based(text: str, page: Path, tops: Sequence[Path]) -> list[Path]:
     return [top / folder.lstrip("/") for top in tops] if base.startswith("/") else [page.parent / folder]
 
 
-def _taken(block: Block, slots: Mapping[str, Slot], dialect: Dialect) -> str | None:
+def _around(
+    text: str, dialect: Dialect, found: Sequence[Block], slots: Mapping[str, Slot]
+) -> Mapping[int, tuple[Tag, ...]]:
+    """What images that name no slot stand in, by their start, if a slot asks for it."""
+    asked = any(selector.around for slot in slots.values() for selector in slot.takes)
+    return ancestors_of(text, dialect, [one.start for one in found if one.slot is None]) if asked else {}
+
+
+def _taken(block: Block, slots: Mapping[str, Slot], dialect: Dialect, ancestors: Sequence[Tag]) -> str | None:
     """The first slot that takes an image which names none."""
     taking = [slot for slot in slots.values() if slot.takes and slot.behind == (block.style is not None)]
     tag = read_tag(block.image, 0, dialect.code) if taking and not block.fault else None
-    return next((slot.name for slot in taking if tag and any(one.matches(tag) for one in slot.takes)), None)
+    return next((slot.name for slot in taking if tag and any(one.matches(tag, ancestors) for one in slot.takes)), None)
 
 
 def _is_master(block: Block, key: str | None, masters_folder: Path) -> bool:

@@ -123,6 +123,10 @@ def _left(draft: Draft) -> list[str]:
     if guessed:
         words = "nothing tells how wide images are shown; say it in shown"
         lines.append(f"{_counted(guessed, 'slot')}: {words}: {_named(guessed)}")
+    mixed = [f"slots.{group.name}" for group in draft.groups if group.seen and not group.seen.alike]
+    if mixed:
+        words = 'takes images of several widths that nothing in their tags tells apart; write data-sarvel="…" on some'
+        lines.append(f"{_counted(mixed, 'slot')}: {words}: {_named(mixed)}")
     lines += [f"{_counted(at, 'image')} not taken: {words}: {_named(at)}" for words, at in draft.left.items()]
     return lines
 

@@ -2,6 +2,8 @@
 
 import pytest
 
+from sarvel.core.html.ancestors import ancestors_of
+from sarvel.core.html.dialect import HTML
 from sarvel.core.html.selector import SelectorError, parse_selector
 from sarvel.core.html.tags import read_tag
 
@@ -23,8 +25,24 @@ def test_matching(css: str, matches: bool) -> None:
 
 
 @pytest.mark.parametrize(
-    "css", ["", ".wide img", ".wide > img", ".a, .b", "img:hover", "[width", "[width~=3]", "..a", ".a img"]
+    "css", ["", ".wide > img", ".a, .b", "img:hover", "[width", "[width~=3]", "..a", ".a + img", ".a  >", "img.wide*"]
 )
 def test_what_is_no_selector_of_an_img(css: str) -> None:
-    with pytest.raises(SelectorError, match="is no selector of one element; write one such as"):
+    with pytest.raises(
+        SelectorError, match="is no selector of an element by what it is and stands in; write one such as"
+    ):
         parse_selector(css)
+
+
+@pytest.mark.parametrize(
+    ("css", "matches"),
+    [
+        (".cards img", True), ("main .cards .wide", True), (".cards main img", False), ("p img", False), ("#top img", False),
+        ("section  article img", True), ("section section img", True), ("section section section img", False), ("body [width]", True),
+    ],
+)  # fmt: skip
+def test_what_it_stands_in(css: str, matches: bool) -> None:
+    text = f'<body><p class=cards id=top><br></p><main><section class="cards x"><hr/><section><article>{TAG}</article></section></section>'
+    found = ancestors_of(text, HTML, [text.index("<img")])
+    tag = read_tag(text, text.index("<img"))
+    assert tag and parse_selector(css).matches(tag, found[tag.start]) is matches

@@ -1,18 +1,20 @@
-"""Selectors that say which images of pages a slot takes: one compound selector of CSS, on the img or element itself.
+"""Selectors that say which images of pages a slot takes: of the img or element itself, and of what it stands in.
 
-Selectors Level 4, sections 5 to 7: a type, classes, an id, attributes with or without a value. What an image stands in is not
-looked at, for templates are no trees.
+Selectors Level 4, sections 5 to 7: a type, classes, an id, attributes with or without a value; section 15.1: such compounds one
+after another, with white space between, for what stands within each other. Templates are no trees, so there are no others.
 """
 
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 
 from sarvel.core.html.tags import Tag
 
+_TYPE = re.compile(r"[A-Za-z][\w-]*|\*")
 _PART = re.compile(
-    r"""(?P<type>^[A-Za-z][\w-]*|^\*)|\.(?P<class>[\w-]+)|\#(?P<id>[\w-]+)"""
+    r"""\.(?P<class>[\w-]+)|\#(?P<id>[\w-]+)"""
     r"""|\[\s*(?P<name>[\w:-]+)\s*(?:=\s*(?:"(?P<double>[^"]*)"|'(?P<single>[^']*)'|(?P<bare>[\w-]+))\s*)?\]"""
 )
 
@@ -30,15 +32,25 @@ class Selector:
         type: the element's name in lower case; "" for any.
         classes: that an image must have.
         said: attributes that it must have, in lower case, and their values; None for any value.
+        around: selectors of what it stands in, from the outside inwards.
     """
 
     css: str
     type: str
     classes: frozenset[str]
     said: tuple[tuple[str, str | None], ...]
+    around: tuple[Selector, ...] = ()
 
-    def matches(self, tag: Tag) -> bool:
-        """Tells whether it means this element."""
+    def matches(self, tag: Tag, ancestors: Sequence[Tag] = ()) -> bool:
+        """Tells whether it means this element.
+
+        Args:
+            tag: its start tag.
+            ancestors: the start tags that it stands in, from the outside inwards; only needed if `around` says something.
+        """
+        return self._is(tag) and _stand_within(self.around, ancestors)
+
+    def _is(self, tag: Tag) -> bool:
         if self.type not in ("", tag.name):
             return False
         values = tag.values()
@@ -47,30 +59,56 @@ class Selector:
         )
 
 
+def _stand_within(around: Sequence[Selector], ancestors: Sequence[Tag]) -> bool:
+    """Tells whether ancestors match some selectors in order; the innermost that matches each leaves most for the next."""
+    left = list(ancestors)
+    for selector in reversed(around):
+        while left and not selector.matches(left[-1]):
+            left.pop()
+        if not left:
+            return False
+        left.pop()
+    return True
+
+
 def parse_selector(css: str) -> Selector:
     """Reads a selector.
 
     Raises:
-        SelectorError: it is none, or one of more than an img.
+        SelectorError: it is none, or one that no tag tells by itself.
     """
+    text, compounds = css.strip(), []
+    at = 0
+    while at < len(text):
+        compound, end = _compound(text, at)
+        if end == at:
+            break
+        compounds.append(compound)
+        at = len(text) - len(text[end:].lstrip())
+        if at == end:
+            break
+    if not compounds or at < len(text):
+        raise SelectorError(
+            f"'{css}' is no selector of an element by what it is and stands in; write one such as \"img.wide\", "
+            '"[width=\'300\']" or ".cards img"'
+        )
+    return replace(compounds[-1], css=css, around=tuple(compounds[:-1]))
+
+
+def _compound(text: str, at: int) -> tuple[Selector, int]:
+    """The compound selector that begins at an offset, and where it ends; the same offset if none begins there."""
     classes: set[str] = set()
     said: list[tuple[str, str | None]] = []
-    at, text, type_ = 0, css.strip(), ""
-    while found := _PART.match(text[at:] if at else text):
-        if found["type"]:
-            type_ = found["type"].lower().replace("*", "")
-        elif found["class"]:
+    start, named = at, _TYPE.match(text, at)
+    at = named.end() if named else at
+    while found := _PART.match(text, at):
+        at = found.end()
+        if found["class"]:
             classes.add(found["class"])
         elif found["id"]:
             said.append(("id", found["id"]))
-        elif found["name"]:
+        else:
             values = (found[form] for form in ("double", "single", "bare"))
             said.append((found["name"].lower(), next((value.strip() for value in values if value is not None), None)))
-        elif at:
-            break
-        at += found.end()
-    if not text or at < len(text):
-        raise SelectorError(
-            f"'{css}' is no selector of one element; write one such as \"img.wide\" or \"[width='300']\""
-        )
-    return Selector(css, type_, frozenset(classes), tuple(said))
+    type_ = named.group().lower().replace("*", "") if named else ""
+    return Selector(text[start:at], type_, frozenset(classes), tuple(said)), at

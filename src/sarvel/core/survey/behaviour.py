@@ -9,8 +9,8 @@ from dataclasses import dataclass
 from typing import TypeAlias
 
 from sarvel.core.html.document import value_of
-from sarvel.core.html.selector import parse_selector
-from sarvel.core.layout.alike import Measured, sorted_apart, united
+from sarvel.core.html.tags import Tag
+from sarvel.core.layout.alike import Measured, are_alike, sorted_apart, united
 from sarvel.core.layout.fitted import fit_shown
 from sarvel.core.survey.groups import Group, LocalImage, Seen, by_src, layout_of
 
@@ -18,6 +18,7 @@ _PLAIN = re.compile(r"[A-Za-z][\w-]*")
 _QUOTED = re.compile(r'["\\\n]')
 _SAME_RATIO = 0.02  # share by which a box's ratio may differ from its file's, or from another's, and be the same
 _MOST_UNCROPPED = 3  # viewports on which a box that is cropped may have its file's ratio by chance
+_NEAR = 24  # selectors of outer elements that are tried with each of an inner one
 _FIRST = 0.05  # share of the first screen from which on an image is a part of what people see first
 
 
@@ -81,19 +82,24 @@ _Part: TypeAlias = Sequence[tuple[LocalImage, Behaviour]]
 
 def _in_order(parts: Iterable[_Part]) -> Iterator[tuple[_Part, list[str]]]:
     """Groups with their selectors, in such an order that each takes its images from all that come behind it."""
-    left = sorted(parts, key=lambda part: (not _named(part[0][0]), -len(part)))
+    left: list[_Part] = sorted(parts, key=lambda part: (not _named(part[0][0]), -len(part)))
     while left:
-        for part in left:
-            own = [image for image, _ in part]
-            others = [image for other in left if other is not part for image, _ in other if not _named(image)]
-            takes = [] if _named(own[0]) else list(_takes(own, others))
-            if _named(own[0]) or all(any(parse_selector(css).matches(one.image.tag) for css in takes) for one in own):
-                break
-        else:  # nothing tells the images of any group apart from others
-            part = left[0]
-            takes = list(_takes([image for image, _ in part], []))
+        told = ((part, *_told(part, left)) for part in left)
+        part, takes, strays = min(told, key=lambda one: len(one[2]))
         left = [one for one in left if one is not part]
-        yield part, takes
+        if strays:  # nothing tells these apart: they share a slot, which must be wide enough for all
+            joined = [other for other in left if any(image is stray for image, _ in other for stray in strays)]
+            left = [[*part, *(one for other in joined for one in other)], *(one for one in left if one not in joined)]
+        else:
+            yield part, takes
+
+
+def _told(part: _Part, left: Sequence[_Part]) -> tuple[list[str], list[LocalImage]]:
+    """Selectors of a group's images, and the images of other groups that they mean as well."""
+    own = [image for image, _ in part]
+    others = [image for other in left if other is not part for image, _ in other if not _named(image)]
+    takes = [] if _named(own[0]) else list(_takes(own, others))
+    return takes, [one for one in others if any(map(one.is_meant, takes))]
 
 
 def _named(image: LocalImage) -> str:
@@ -115,8 +121,10 @@ def _seen(behaviours: Sequence[Behaviour], height: float) -> Seen | None:
     box = united([one.box for one in shown])
     first = [max(one.first[i] for one in shown) for i in range(2)]
     many = any(2 * sum(one.first[i] >= _FIRST for one in shown) >= len(shown) for i in range(2))
-    ratios = {at: min(one.ratios[at] for one in shown if at in one.ratios) for at in shown[0].ratios}
-    return Seen(fit_shown(box.widths, box.pulls, height), ratios, (first[0], first[1]), opens=many)
+    at_all = set.intersection(*(set(one.ratios) for one in shown))
+    ratios = {at: min(one.ratios[at] for one in shown) for at in sorted(at_all)}
+    alike = are_alike([one.box for one in shown])
+    return Seen(fit_shown(box.widths, box.pulls, height), ratios, (first[0], first[1]), opens=many, alike=alike)
 
 
 def _called(images: Sequence[LocalImage]) -> str:
@@ -131,23 +139,21 @@ def _classes(image: LocalImage) -> list[str]:
 
 
 def _takes(own: Sequence[LocalImage], others: Sequence[LocalImage]) -> Iterator[str]:
-    """Selectors that mean a group's images and no others: one for all, else the shortest for each."""
+    """Selectors that mean a group's images and no others, or few: one for all, else the plainest for each."""
     if css := next((css for css in _shared(own) if not _meets(css, others)), ""):
         yield css
         return
     found: dict[str, None] = {}
     for image in own:
-        if any(parse_selector(css).matches(image.image.tag) for css in found):
+        if any(map(image.is_meant, found)):
             continue
-        wanted = next((css for css in _alone(image) if not _meets(css, others)), "")
-        if wanted:
-            found[wanted] = None
+        own_ones = filter(image.is_meant, _alone(image))
+        found[min(own_ones, key=lambda css: sum(one.is_meant(css) for one in others))] = None
     yield from found
 
 
 def _meets(css: str, images: Iterable[LocalImage]) -> bool:
-    selector = parse_selector(css)
-    return any(selector.matches(one.image.tag) for one in images)
+    return any(one.is_meant(css) for one in images)
 
 
 def _shared(images: Sequence[LocalImage]) -> Iterator[str]:
@@ -160,6 +166,16 @@ def _shared(images: Sequence[LocalImage]) -> Iterator[str]:
         if value and not _QUOTED.search(value):
             yield f'[{attribute}="{value.strip()}"]'
     yield "img"
+    around = [css for tag in reversed(images[0].ancestors) for css in _of_tag(tag)]
+    yield from (f"{css} img" for css in around if all(one.is_meant(f"{css} img") for one in images))
+
+
+def _of_tag(tag: Tag) -> Iterator[str]:
+    """Selectors of an element that an image stands in, the plainest first."""
+    yield from (f".{name}" for name in (value_of(tag, "class") or "").split() if _PLAIN.fullmatch(name))
+    if (id_ := value_of(tag, "id") or "") and _PLAIN.fullmatch(id_):
+        yield f"#{id_}"
+    yield tag.name
 
 
 def _alone(image: LocalImage) -> Iterator[str]:
@@ -171,6 +187,9 @@ def _alone(image: LocalImage) -> Iterator[str]:
         value = (value_of(tag, attribute) or "").strip()
         if value and not _QUOTED.search(value):
             yield f'[{attribute}="{value}"]{src}'
+    around = [css for tag in reversed(image.ancestors) for css in _of_tag(tag) if css not in ("html", "body")]
+    yield from (f"{css} {src}" for css in around)
+    yield from (f"{outer} {inner} {src}" for i, inner in enumerate(around) for outer in around[i + 1 : i + _NEAR])
 
 
 def _free(name: str, used: Counter[str]) -> str:

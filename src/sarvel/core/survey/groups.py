@@ -11,6 +11,7 @@ from dataclasses import dataclass, field, replace
 from sarvel.core.html.document import Image, value_of
 from sarvel.core.html.selector import parse_selector
 from sarvel.core.html.sizes import parse_sizes
+from sarvel.core.html.tags import Tag
 from sarvel.core.layout.fitted import Fitted
 from sarvel.core.survey.traits import Traits
 
@@ -29,6 +30,7 @@ class LocalImage:
         place: where that is, for people.
         width: px across of its file.
         traits: what stylesheets say of it.
+        ancestors: the start tags that it stands in, from the outside inwards.
     """
 
     image: Image
@@ -37,6 +39,11 @@ class LocalImage:
     place: str
     width: int
     traits: Traits = field(default_factory=Traits)
+    ancestors: tuple[Tag, ...] = ()
+
+    def is_meant(self, css: str) -> bool:
+        """Tells whether a selector of `takes` means it."""
+        return parse_selector(css).matches(self.image.tag, self.ancestors)
 
 
 @dataclass(frozen=True)
@@ -77,12 +84,14 @@ class Seen:
         ratios: width by height of their boxes, by viewport width, where the stylesheet crops them; else empty.
         first: the share that one fills of the first screen of a phone and of a desktop, 0 to 1, at most.
         opens: whether most of them are a part of a first screen.
+        alike: whether all are shown at one width; if not, the widest counts.
     """
 
     fitted: Fitted
     ratios: Mapping[int, float]
     first: tuple[float, float]
     opens: bool
+    alike: bool = True
 
 
 @dataclass
@@ -142,9 +151,7 @@ def grouped(images: Sequence[LocalImage]) -> list[Group]:
 
 def _taker(groups: Iterable[Group], one: LocalImage) -> Group | None:
     """The first group that takes an image that names none."""
-    return next(
-        (group for group in groups if any(parse_selector(css).matches(one.image.tag) for css in group.takes)), None
-    )
+    return next((group for group in groups if any(one.is_meant(css) for css in group.takes)), None)
 
 
 def _grouped(images: Sequence[LocalImage], apart: set[str]) -> list[Group]:

@@ -1,0 +1,37 @@
+"""The elements that tags of a page stand in, as far as its text tells."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+
+from sarvel.core.html.dialect import Dialect
+from sarvel.core.html.tags import VOID, Tag
+
+
+def ancestors_of(text: str, dialect: Dialect, starts: Iterable[int]) -> Mapping[int, tuple[Tag, ...]]:
+    """The start tags that are open at some offsets, from the outside inwards.
+
+    End tags that HTML lets be left out (section 13.1.2.4) are not filled in: what is open for longer than its author meant has
+    seldom a class that tells anything. An end tag closes all within its element, and nothing if that is not open.
+
+    Args:
+        text: the page.
+        dialect: how to read it.
+        starts: the offsets.
+    """
+    wanted = sorted(set(starts))
+    found: dict[int, tuple[Tag, ...]] = {}
+    opened: list[Tag] = []
+    at = 0
+    for tag in dialect.tags(text, None):
+        while at < len(wanted) and wanted[at] <= tag.start:
+            found[wanted[at]] = tuple(opened)
+            at += 1
+        if tag.closing:
+            names = [one.name for one in opened]
+            if tag.name in names:
+                del opened[len(names) - 1 - names[::-1].index(tag.name) :]
+        elif tag.name not in VOID and not text.startswith("/>", tag.end - 2):
+            opened.append(tag)
+    found.update((start, tuple(opened)) for start in wanted[at:])
+    return found
