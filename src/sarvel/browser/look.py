@@ -6,7 +6,7 @@ import functools
 from collections.abc import Mapping
 from dataclasses import dataclass
 from importlib import resources
-from typing import Any
+from typing import Any, Literal
 
 from sarvel.browser.session import Session
 
@@ -48,9 +48,14 @@ class Box:
     listed: bool
 
 
-def steady(browser: Session) -> None:
-    """Waits until a page that was just opened is all there, or a while; ends what moves."""
-    browser.run_until_done(script("steady"), _WAIT)
+def steady(browser: Session, images: Literal["all", "scrolled", "first"] = "all") -> None:
+    """Waits until a page that was just opened is there, or a while; ends what moves.
+
+    Args:
+        browser: at the page.
+        images: which must be there: all, late ones hurried; those that come as one scrolls down; those of the first screen.
+    """
+    browser.run_until_done(script("steady"), _WAIT, images)
 
 
 def settle(browser: Session) -> None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import contextlib
 import threading
 import urllib.parse
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from http.server import SimpleHTTPRequestHandler, ThreadingHTTPServer
 from pathlib import Path
@@ -71,6 +71,7 @@ class SiteServer:
 
     Attributes:
         address: of its root, without a slash at the end.
+        served: what it served since this was cleared: path, bytes, media type.
     """
 
     def __init__(self, folders: Folders, texts: Mapping[str, bytes]) -> None:
@@ -80,8 +81,8 @@ class SiteServer:
             folders: what is served.
             texts: pages to serve in place of their files, by path.
         """
-        self._server = ThreadingHTTPServer(("127.0.0.1", 0), _handler(folders, texts))
-        self._server.daemon_threads = True
+        self.served: list[tuple[str, int, str]] = []
+        self._server = _Silent(("127.0.0.1", 0), _handler(folders, texts, self.served))
         threading.Thread(target=self._server.serve_forever, kwargs={"poll_interval": 0.05}, daemon=True).start()
         self.address = f"http://127.0.0.1:{self._server.server_port}"
 
@@ -91,17 +92,16 @@ class SiteServer:
         self._server.server_close()
 
 
-@contextlib.contextmanager
-def served(folders: Folders, texts: Mapping[str, bytes]) -> Iterator[str]:
-    """The address of a site while it is served; arguments as for SiteServer."""
-    server = SiteServer(folders, texts)
-    try:
-        yield server.address
-    finally:
-        server.close()
+class _Silent(ThreadingHTTPServer):
+    daemon_threads = True
+
+    def handle_error(self, request: Any, client_address: Any) -> None:  # noqa: ANN401 - as in the base
+        """Says nothing: a browser that leaves a page while it is sent is no fault."""
 
 
-def _handler(folders: Folders, texts: Mapping[str, bytes]) -> type[SimpleHTTPRequestHandler]:
+def _handler(
+    folders: Folders, texts: Mapping[str, bytes], served: list[tuple[str, int, str]]
+) -> type[SimpleHTTPRequestHandler]:
     class Handler(SimpleHTTPRequestHandler):
         extensions_map = {**SimpleHTTPRequestHandler.extensions_map, **_TYPES}  # noqa: RUF012 - as in the base
         protocol_version = "HTTP/1.1"
@@ -122,7 +122,9 @@ def _handler(folders: Folders, texts: Mapping[str, bytes]) -> type[SimpleHTTPReq
             found = content is not None
             body = content or b""
             self.send_response(200 if found else 404)
-            self.send_header("Content-Type", self._media_type(str(file or path)))
+            kind = self._media_type(path if path in texts else str(file or path))
+            served.append((path, len(body), kind if found else ""))
+            self.send_header("Content-Type", kind)
             self.send_header("Content-Length", str(len(body)))
             self.send_header("Cache-Control", "no-store")
             self.end_headers()

@@ -73,6 +73,16 @@ class Console:
         if self.is_for_people:
             self.printed(self.as_text(what))
 
+    def line(self, *parts: str | tuple[str, str]) -> None:
+        """Prints a line for people that is never wrapped, for it may be copied: texts, or pairs of a text and its style."""
+        if not self.is_for_people:
+            return
+        from rich.console import Console as RichConsole
+        from rich.text import Text
+
+        shown = [visible(one) if isinstance(one, str) else (visible(one[0]), one[1]) for one in parts]
+        RichConsole(highlight=False, soft_wrap=True).print(Text.assemble(*shown))
+
     def as_text(self, what: Table | Text) -> str:
         """A table between blank lines, or a styled line, as text for a terminal: 120 columns where there is none."""
         from rich.console import Console as RichConsole  # slow to load, and --json needs none

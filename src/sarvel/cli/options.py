@@ -172,6 +172,24 @@ def _driven(command: Parser) -> None:
     )
 
 
+def _measure(command: Parser) -> None:
+    add = command.add_argument
+    add("pages", metavar="PAGE", nargs="*", help="pages as a browser gets them (default: the plan's)")
+    add("--save", action="store_true", help="write what was measured into the plan")
+
+
+def _confirm(command: Parser) -> None:
+    add = command.add_argument
+    add("pages", metavar="PAGE", nargs="*", help="pages of the plan (default: all)")
+    add(
+        "--device",
+        metavar="WxH@D",
+        type=_device,
+        action="append",
+        help="a device, such as 390x844@3; may be repeated (default: six of the audience's)",
+    )
+
+
 def _survey(command: Parser) -> None:
     add = command.add_argument
     add("paths", metavar="PATH", nargs="*", help="folders and files to look through (default: the current folder)")
@@ -221,6 +239,7 @@ _COMMANDS: dict[str, tuple[str, tuple[Callable[[Parser], None], ...]]] = {
         "list the image files of a site: uses, weights, possible savings",
         (_survey, _planned, _telling),
     ),
+    "measure": ("measure in a browser how wide each slot shows its images", (_measure, _driven, _planned, _telling)),
     "one": ("make the files and the markup of one image, without a plan", (_one, _working, _telling)),
     "plan": ("show cuts, widths and sizes, and why, before anything is made", (_plan, _planned, _telling)),
     "proof": ("draw a contact sheet of every crop with its subject", (_proof, _planned, _telling)),
@@ -232,6 +251,10 @@ _COMMANDS: dict[str, tuple[str, tuple[Callable[[Parser], None], ...]]] = {
     "pick": (
         "show the file that each device fetches for the images of a page, and how it fits",
         (_pick, _planned, _telling),
+    ),
+    "confirm": (
+        "look in a browser at what weaving moved, what each device fetched and how soon",
+        (_confirm, _driven, _planned, _telling),
     ),
     "check": ("find faults in the image markup of any page", (_check, _planned, _telling)),
     "build": ("render, weave and check, with a summary", (_planned, _choosing, _working, _telling)),

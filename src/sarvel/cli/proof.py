@@ -3,31 +3,29 @@
 from __future__ import annotations
 
 import argparse
-import codecs
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from sarvel.cli.console import Console, warn
 from sarvel.cli.plans import plan_of
+from sarvel.cli.saving import rewritten
 from sarvel.cli.table import Column, Table
 from sarvel.core.crop.place import Box
 from sarvel.core.edition.compose import SUBJECT_LOST, Cut, Picture
 from sarvel.core.facts import FoundSubject, MasterFacts
 from sarvel.core.model import ONLY_CUT, Master, Slot
-from sarvel.errors import MasterError, OutputError
+from sarvel.errors import MasterError
 from sarvel.job.master_facts import facts_of_master, subject_of
 from sarvel.job.site import Site, ledger_of, read_site
 from sarvel.job.targets import check_output
 from sarvel.plan.save import subject_in_toml, with_subjects
-from sarvel.press.atomic import holds, write_whole
+from sarvel.press.atomic import write_whole
 from sarvel.press.ledger import Ledger
 
 if TYPE_CHECKING:
     from sarvel.core.pixels.resample import Pixels
 
 Row = tuple[Slot, Cut]
-
-_TRIES = 5  # of saving into a plan that someone else writes
 
 
 def run(options: argparse.Namespace) -> int:
@@ -39,17 +37,6 @@ def run(options: argparse.Namespace) -> int:
         if options.suggest or options.save:
             return _suggest(site, ledger, console, save=options.save)
         return _run(site, options, console)
-
-
-def _save(plan: Path, subjects: dict[str, Box]) -> None:
-    """Writes subjects into the plan as it is now, and over nothing else: an editor may save it at any moment."""
-    for _ in range(_TRIES):
-        content = plan.read_bytes()
-        mark = codecs.BOM_UTF8 if content.startswith(codecs.BOM_UTF8) else b""
-        saved = mark + with_subjects(content.decode("utf-8-sig"), subjects).encode()
-        if write_whole(plan, saved, plan.stat(), holds(plan, content)):
-            return
-    raise OutputError(f"{plan}: was changed by someone else each time that it was to be written; run again")
 
 
 def _run(site: Site, options: argparse.Namespace, console: Console) -> int:
@@ -89,7 +76,8 @@ def _suggest(site: Site, ledger: Ledger, console: Console, *, save: bool) -> int
     for key, guess in found.items():
         console.result(f'[masters."{key}"]\nsubject = {subject_in_toml(guess.box)}  # guessed, {guess.sure:.0%} sure\n')
     if save and found:
-        _save(plan.file, {key: guess.box for key, guess in found.items()})
+        boxes = {key: guess.box for key, guess in found.items()}
+        rewritten(plan.file, lambda text: with_subjects(text, boxes))
     console.result(f"{len(found)} subjects {'saved in' if save else 'suggested for'} {plan.file}")
     console.trouble(faults)
     subjects = {key: {"subject": _edges(guess.box), "sure": round(guess.sure, 3)} for key, guess in found.items()}

@@ -116,6 +116,19 @@ class CutOverride:
     lean: tuple[float, float] | None = None
 
 
+@dataclass(frozen=True)
+class Measurement:
+    """A record of when and where a browser measured a slot's shown width.
+
+    Attributes:
+        on: the day, as ISO 8601 writes it.
+        pages: the pages, seen from the plan's folder, and the state of each with its stylesheets.
+    """
+
+    on: str
+    pages: Mapping[str, str]
+
+
 PATTERN = "{stem}-{slot}-{cut}-{width}.{digest}.{ext}"
 """The pattern of file names, where the plan does not say otherwise."""
 
@@ -144,6 +157,7 @@ class Slot:
         space: how room is kept for an image until it has loaded: by its ratio in a style, by width and height, or not at all;
             "" goes by the shapes of its cuts.
         styled: whether the stylesheet gives its images a width of their own, so that browsers may measure it.
+        measured: when and where its shown width was measured; None if it was not.
     """
 
     name: str
@@ -164,6 +178,7 @@ class Slot:
     takes: tuple[Selector, ...] = ()
     space: Space = ""
     styled: bool = False
+    measured: Measurement | None = None
 
 
 @dataclass(frozen=True)

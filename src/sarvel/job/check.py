@@ -15,6 +15,7 @@ from sarvel.core.html.dialect import HTML, dialect_of
 from sarvel.core.html.document import read_document
 from sarvel.core.patterns import matches
 from sarvel.errors import PageError
+from sarvel.job.layout_state import changed_since
 from sarvel.job.roots import roots_of
 from sarvel.job.targets import pages_of
 from sarvel.pages.linked_files import LinkedFiles, Looked
@@ -106,6 +107,7 @@ class _Checker:
     def __init__(self, plan: Plan | None) -> None:
         self._plan = plan
         self._context = Context()
+        self._changed = changed_since(plan) if plan else {}
         if plan:
             checks = plan.checks
             self._context = Context(
@@ -128,6 +130,9 @@ class _Checker:
             dialect = dialect_of(file.name, self._plan.dialects if self._plan else {}) or HTML
             page = read_document(text, dialect)
             found = check(page, replace(self._context, lookup=files, sheets=files.sheet))
+            if slots := self._changed.get(file):
+                says = f"its layout is not the one on which these slots were measured: {slots}"
+                found.append(Finding("layout-changed-since", 0, min(len(text), 1), says))
             sheets = [Path(os.path.relpath(sheet)) for address in page.sheets if (sheet := files.file(address))]
         kept = [one for one in found if not (self._plan and _allowed(self._plan, one.rule, file))]
         kept.sort(key=lambda one: (SEVERITIES.index(RULES[one.rule].severity), one.start))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -14,6 +14,7 @@ from sarvel.core.layout.alike import Measured, sorted_apart, united
 from sarvel.core.layout.fitted import ALLOWED, Fitted, fit_shown
 from sarvel.core.model import Slot
 from sarvel.errors import PageError, PlanError
+from sarvel.job.layout_state import state_of_page
 from sarvel.job.listener import Listener
 from sarvel.job.measured_pages import Sheet, measured_pages
 from sarvel.job.roots import tops_of
@@ -21,12 +22,11 @@ from sarvel.job.targets import pages_of
 from sarvel.pages.asks import Ask, Page, page_of, read_page
 from sarvel.pages.blocks import Block
 from sarvel.pages.local_files import is_file
-from sarvel.pages.page_files import PageFile, PageText
+from sarvel.pages.page_files import PageFile, PageText, seen_from
 from sarvel.pages.weaver import unweave
 from sarvel.plan.read import Plan
 
 _SERVABLE = (".html", ".htm", ".xhtml", ".xht")
-_MINOR = 0.02  # share of the larger width that a plan may be off by: less than a device's own rounding of pixels
 
 
 @dataclass(frozen=True)
@@ -53,12 +53,16 @@ class SlotMeasured:
         kinds: its images by how they are shown, the commonest first.
         off: how far the plan's width is from that of the commonest, CSS px, at most.
         off_at: the viewport width where that is so, CSS px.
+        first: the share that one fills of the first screen of a phone and of a desktop, 0 to 1, at most.
+        states: the pages that it was measured on, seen from the plan's folder, and the state of each.
     """
 
     slot: Slot
     kinds: tuple[Kind, ...]
     off: float
     off_at: int
+    first: tuple[float, float]
+    states: Mapping[str, str]
 
     @property
     def fitted(self) -> Fitted | None:
@@ -101,6 +105,9 @@ def measure_plan(plan: Plan, names: Sequence[str], driver: str | None, listener:
         PlanError: there is no page that a browser could show.
         BrowserError: no browser can be had.
     """
+    for name in names:
+        if not is_file(Path(name)):
+            raise PlanError(f"{name}: there is no such page; name one that a browser shows, such as public/index.html")
     pages, faults, notes = _pages(plan, names)
     sheets = {page.file.source: _sheet(page) for page in pages}
     asked = {file: sheet for file, sheet in sheets.items() if sheet.starts}
@@ -109,12 +116,16 @@ def measure_plan(plan: Plan, names: Sequence[str], driver: str | None, listener:
             f"{plan.file}: no image of these pages is for a slot of the plan; name the pages that show some"
         )
     found = measured_pages(list(asked.values()), Folders(tops_of(plan)), driver, listener)
-    by_slot: dict[str, list[tuple[str, Measured]]] = {}
+    by_slot: dict[str, list[_Image]] = {}
     for page in pages:
         boxes = found.pages.get(page.file.source)
         for number, ask in enumerate(_asks(page)) if boxes else ():
-            by_slot.setdefault(ask.slot, []).append((_place(page, ask.block), _measured(boxes, number)))
-    slots = tuple(_slot(slot, by_slot[name]) for name, slot in plan.slots.items() if name in by_slot)
+            first = boxes.first.get(number, (0.0, 0.0)) if boxes else (0.0, 0.0)
+            by_slot.setdefault(ask.slot, []).append(
+                _Image(page, _place(page, ask.block), _measured(boxes, number), first)
+            )
+    states = {page.file.source: state_of_page(plan, page) for page in pages if page.file.source in found.pages}
+    slots = tuple(_slot(plan, slot, by_slot[name], states) for name, slot in plan.slots.items() if name in by_slot)
     return MeasuredPlan(slots, len(found.pages), (*faults, *found.faults), (*notes, *found.notes))
 
 
@@ -134,7 +145,7 @@ def _pages(plan: Plan, names: Sequence[str]) -> tuple[list[Page], list[str], lis
             faults.append(str(error))
             continue
         pages.append(_as_written(plan, page) if file in own else page)
-    notes = [f"{plan.file}: {left} templates were left out; name the pages that they become"] if left else []
+    notes = [f"{plan.file}: {left} of its pages are no HTML; name the pages that they become"] if left else []
     return pages, faults, notes
 
 
@@ -179,16 +190,25 @@ def _measured(boxes: PageBoxes | None, number: int) -> Measured:
     return Measured.of(boxes.widths(number), boxes.pulls.get(number, {}), natural)
 
 
-def _slot(slot: Slot, images: Sequence[tuple[str, Measured]]) -> SlotMeasured:
-    kinds = list(kinds_of(images))
-    fitted = kinds[0].fitted
+@dataclass(frozen=True)
+class _Image:
+    """An image of a slot, its place in words, its box, and its share of the first screens."""
+
+    page: Page
+    place: str
+    box: Measured
+    first: tuple[float, float]
+
+
+def _slot(plan: Plan, slot: Slot, images: Sequence[_Image], states: Mapping[Path, str]) -> SlotMeasured:
+    kinds = list(kinds_of([(image.place, image.box) for image in images]))
     off, at = 0.0, 0
-    if fitted:
-        offs = [
-            (abs(slot.shown.on(Device(at, HEIGHT)) - width), at) for at, width in kinds[0].box.widths.items() if width
-        ]
-        off, at = max(offs)
-    return SlotMeasured(slot, tuple(kinds), off, at)
+    if kinds[0].fitted:
+        widths = [(viewport, width) for viewport, width in kinds[0].box.widths.items() if width]
+        off, at = max((abs(slot.shown.on(Device(viewport, HEIGHT)) - width), viewport) for viewport, width in widths)
+    first = max(image.first[0] for image in images), max(image.first[1] for image in images)
+    files = dict.fromkeys(image.page.file.source for image in images)
+    return SlotMeasured(slot, tuple(kinds), off, at, first, {seen_from(plan.folder, one): states[one] for one in files})
 
 
 def kinds_of(images: Sequence[tuple[str, Measured]]) -> Iterator[Kind]:
@@ -204,14 +224,3 @@ def kinds_of(images: Sequence[tuple[str, Measured]]) -> Iterator[Kind]:
         yield Kind(places, fit_shown(box.widths, box.pulls, HEIGHT), box)
     if hidden := tuple(place for place, box in images if not box.shown):
         yield Kind(hidden, None, Measured({}, {}))
-
-
-def pages_exist(names: Sequence[str]) -> None:
-    """Checks that pages are there.
-
-    Raises:
-        PlanError: one is not.
-    """
-    for name in names:
-        if not is_file(Path(name)):
-            raise PlanError(f"{name}: there is no such page; name one that a browser shows, such as public/index.html")

@@ -18,7 +18,7 @@ from sarvel.core.crop.place import Box
 from sarvel.core.css.device import Device, parse_device
 from sarvel.core.html.selector import Selector, SelectorError, parse_selector
 from sarvel.core.layout.audience import BUILT_IN, Visits
-from sarvel.core.model import FINISHES, ONLY_CUT, CutOverride, Finish, Master, Slot
+from sarvel.core.model import FINISHES, ONLY_CUT, CutOverride, Finish, Master, Measurement, Slot
 from sarvel.errors import PlanError
 from sarvel.plan import schema
 from sarvel.plan.audience_file import read_audience
@@ -84,7 +84,7 @@ class Plan:
         audience_file: where that was read; None for the built-in table.
         slots: by name.
         masters: what the plan says of masters, by key.
-        starts: where bands of the layout begin, CSS px, in order.
+        breakpoints: where bands of the layout begin, CSS px, by name.
         dialects: names of dialects by file ending, in lower case.
         content: slots of images that name none, by folder or glob of pages.
         manifest: the file that tells programs all pictures; None for none.
@@ -107,7 +107,7 @@ class Plan:
     audience_file: Path | None
     slots: Mapping[str, Slot]
     masters: Mapping[str, Master]
-    starts: tuple[float, ...]
+    breakpoints: Mapping[str, float]
     dialects: Mapping[str, str]
     content: Mapping[str, str]
     manifest: Path | None
@@ -119,6 +119,11 @@ class Plan:
     def folder(self) -> Path:
         """The folder that all paths of the plan are seen from."""
         return self.file.parent
+
+    @property
+    def starts(self) -> tuple[float, ...]:
+        """Where bands of the layout begin, CSS px, in order."""
+        return tuple(sorted(self.breakpoints.values()))
 
     def where(self, *path: str) -> str:
         """`sarvel.toml:14: slots.card`: how messages begin that speak of a key."""
@@ -196,7 +201,7 @@ def plan_from(content: Mapping[str, object], file: Path, lines: Mapping[KeyPath,
         audience_file=folder / parsed.site.audience if parsed.site.audience else None,
         slots=MappingProxyType(slots),
         masters=MappingProxyType(masters),
-        starts=tuple(sorted(parsed.breakpoints.values())),
+        breakpoints=MappingProxyType(dict(parsed.breakpoints)),
         dialects=MappingProxyType({ending.lower(): name for ending, name in parsed.site.dialects.items()}),
         content=MappingProxyType(parsed.content),
         manifest=folder / parsed.site.manifest if parsed.site.manifest else None,
@@ -318,6 +323,7 @@ def _slot(name: str, slot: schema.Slot, parsed: schema.PlanFile) -> Slot:
         placeholder=slot.placeholder.lower(),
         space=slot.space or "",
         styled=slot.styled or _says_auto(slot.shown),
+        measured=Measurement(said.on.isoformat(), MappingProxyType(said.pages)) if (said := slot.measured) else None,
     )
 
 

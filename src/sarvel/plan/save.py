@@ -40,6 +40,51 @@ def with_subjects(text: str, subjects: Mapping[str, Box]) -> str:
     return text
 
 
+def with_measured(text: str, slot: str, shown: str | None, record: str) -> str:
+    """The text of a plan with what was measured of a slot.
+
+    Args:
+        text: a valid plan that has the slot.
+        slot: its name.
+        shown: its shown width as TOML writes it; None leaves what is there.
+        record: when and where it was measured, as TOML writes it.
+
+    Raises:
+        PlanError: the plan is written in a way that this cannot be written into.
+    """
+    said = tomllib.loads(text)
+    values = {**({"shown": shown} if shown else {}), "measured": record}
+    for key, value in values.items():
+        said["slots"][slot][key] = tomllib.loads(f"it = {value}")["it"]
+    written = _with_values(text, slot, values)
+    if written is None or tomllib.loads(written) != said:
+        lines = "; ".join(f"{key} = {value}" for key, value in values.items())
+        raise PlanError(f"slots.{slot}: it cannot be written into the way it is written; write by hand: {lines}")
+    return written
+
+
+def _with_values(text: str, slot: str, values: Mapping[str, str]) -> str | None:
+    """The text with values of a slot, comments behind them kept; None if that fails."""
+    import tomlkit  # slow to load, and few commands save
+    from tomlkit.exceptions import TOMLKitError
+
+    try:
+        document = tomlkit.parse(text)
+        slots: Any = document["slots"]
+        for key, value in values.items():
+            _put(slots[slot], key, tomlkit.parse(f"it = {value}\n")["it"])
+        written = tomlkit.dumps(document)
+    except (TOMLKitError, AttributeError, KeyError, TypeError):
+        return None
+    return _line_ends_of(text, written)
+
+
+def _line_ends_of(text: str, written: str) -> str:
+    """A text with the line ends of another, if that has one kind alone."""
+    is_windows = "\r\n" in text and not re.search(r"(?<!\r)\n", text)
+    return re.sub(r"(?<!\r)\n", "\r\n", written) if is_windows else written
+
+
 def _with_subject(text: str, key: str, box: Box) -> str | None:
     """The text with one subject added; None if that fails."""
     import tomlkit  # slow to load, and few commands save
@@ -54,19 +99,19 @@ def _with_subject(text: str, key: str, box: Box) -> str | None:
         if key not in masters:
             inline = isinstance(masters, InlineTable)
             masters.append(key, tomlkit.inline_table() if inline else tomlkit.table())
-        _put(masters[key], tomlkit.array(subject_in_toml(box)))
+        _put(masters[key], "subject", tomlkit.array(subject_in_toml(box)))
         added = tomlkit.dumps(document)
     except TOMLKitError:
         return None
-    return re.sub(r"(?<!\r)\n", "\r\n", added) if "\r\n" in text and not re.search(r"(?<!\r)\n", text) else added
+    return _line_ends_of(text, added)
 
 
-def _put(master: Any, subject: Any) -> None:  # noqa: ANN401 - tables of tomlkit have no common type
-    """Puts a subject behind the last key of a table, before comments and blank lines, which are about what follows."""
-    is_table = type(master).__name__ == "Table"  # within an inline one there are none
-    body = master.value.body if is_table else []
+def _put(table: Any, key: str, value: Any) -> None:  # noqa: ANN401 - tables of tomlkit have no common type
+    """Puts a value in the place of the one that is there, or behind the last key, before comments and blank lines there."""
+    is_table = type(table).__name__ == "Table"  # within an inline one there are none
+    body = table.value.body if is_table and key not in table else []
     behind = []
     while body and body[-1][0] is None:
         behind.append(body.pop())
-    master["subject"] = subject
+    table[key] = value
     body.extend(reversed(behind))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime
 from collections.abc import Mapping
 from typing import Annotated, Any, Literal, get_args
 
@@ -304,6 +305,13 @@ def _with_defaults(slot: object, defaults: Mapping[str, object]) -> object:
     return {**{key: value for key, value in defaults.items() if key not in gone}, **slot}
 
 
+class Measurement(Shape):
+    """[slots.NAME.measured]: what `sarvel measure --save` keeps of a measurement."""
+
+    on: datetime.date = Field(description="the day, such as 2026-05-17")
+    pages: dict[str, str] = Field(description='pages and their states, such as { "index.html" = "5d41402a" }')
+
+
 class Slot(Look, Making):
     """[slots.NAME]: a place in the page where images are shown."""
 
@@ -337,6 +345,9 @@ class Slot(Look, Making):
     load: Literal["first", "later"] = Field(default="later", description='"first" (seen at once) or "later"')
     widths: tuple[PositiveInt, ...] | None = Field(
         default=None, min_length=1, strict=False, description="a list of widths in pixels such as [480, 960, 1440]"
+    )
+    measured: Measurement | None = Field(
+        default=None, description="{ on = 2026-05-17, pages = { … } }, as sarvel measure --save writes it"
     )
 
 

@@ -1,14 +1,38 @@
-// Waits until a page is all there, or for as many ms as the first argument says. Animations and transitions would show boxes
-// on their way, so they end; late images count as those seen at once, so that all are there.
-const [most, done] = arguments;
+// Waits until a page is all there, or for as many ms as the first argument says. The second says which images: "all", late ones
+// hurried; "scrolled", those that come as a reader scrolls down; "first", those of the first screen. Animations and transitions
+// would show boxes on their way, so they end.
+const [most, which, done] = arguments;
 const still = document.createElement("style");
 still.textContent = "*,*::before,*::after{animation:none!important;transition:none!important;scroll-behavior:auto!important}";
 (document.head || document.documentElement).appendChild(still);
-const comes = (target, ...names) => new Promise((end) => names.forEach((name) => target.addEventListener(name, end)));
-for (const image of document.images) image.loading = "eager";
-const loaded = [...document.images].map((image) => image.complete || comes(image, "load", "error"));
-const all = [...loaded, document.fonts && document.fonts.ready, document.readyState === "complete" || comes(window, "load")];
-Promise.race([Promise.all(all), new Promise((end) => setTimeout(end, most))]).then(() => {
+
+const comes = (target, ...names) => new Promise((end) => names.forEach((name) => target.addEventListener(name, end, { once: true })));
+const passes = (ms) => new Promise((end) => setTimeout(end, ms));
+const frames = () => new Promise((end) => requestAnimationFrame(() => requestAnimationFrame(end)));
+
+function awaited(image) {
+  if (image.complete) return false;
+  const box = image.getBoundingClientRect();
+  if (which === "first") return box.width > 0 && box.top < innerHeight && box.bottom > 0;
+  return image.loading !== "lazy" || image.getClientRects().length > 0;
+}
+
+async function all() {
+  if (document.readyState === "loading") await comes(document, "DOMContentLoaded");
+  if (which === "all") for (const image of document.images) image.loading = "eager";
+  if (which !== "first" && document.readyState !== "complete") await comes(window, "load");
+  if (document.fonts) await document.fonts.ready;
+  if (which === "scrolled") {
+    for (let y = 0; y < document.documentElement.scrollHeight; y += innerHeight) {
+      scrollTo(0, y);
+      await frames();
+    }
+  }
+  await Promise.all([...document.images].filter(awaited).map((image) => comes(image, "load", "error")));
+}
+
+Promise.race([all(), passes(most)]).then(async () => {
   scrollTo(0, 0);
-  setTimeout(done, 50);
+  await passes(50);
+  done();
 });

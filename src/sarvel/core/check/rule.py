@@ -316,6 +316,12 @@ _RULES = (
         "Show fewer or smaller images, take a lighter finish, or raise the budget in [check].",
     ),
     Rule(
+        "layout-changed-since",
+        "hint",
+        "The widths in the plan were measured on another state of this page or its stylesheets.",
+        "Run sarvel measure; with --save it writes what has changed.",
+    ),
+    Rule(
         "allows-no-rule",
         "hint",
         "A name that is no rule's allows nothing.",

@@ -1,0 +1,119 @@
+"""The state of a page on one device: where its boxes are, which files its images fetched, what went wrong."""
+
+from __future__ import annotations
+
+import contextlib
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from sarvel.browser.look import script, steady
+from sarvel.browser.session import Session
+from sarvel.browser.site_server import SiteServer
+from sarvel.core.css.device import Device
+from sarvel.core.layout.moved import Placed
+
+SLOW = (10_000_000, 100)
+"""The stated slow network: bits in a second, and ms to the server and back."""
+
+_FAST = (-1, 0)
+
+
+@dataclass(frozen=True)
+class FetchedImage:
+    """An image of a page.
+
+    Attributes:
+        number: which of the page's elements it is; -1 for none of those compared.
+        named: the file that its author named.
+        url: the address of the file that stands in it; "" for none.
+        natural: its natural width, CSS px; 0 if it is broken.
+        woven: whether it is Sarvel's.
+        shown: whether it has a box.
+    """
+
+    number: int
+    named: str
+    url: str
+    natural: int
+    woven: bool
+    shown: bool
+
+
+@dataclass(frozen=True)
+class PageState:
+    """A page on a device.
+
+    Attributes:
+        height: of the whole page, CSS px.
+        boxes: of all elements, in order.
+        images: in order.
+        errors: what the browser's console says of faults.
+        shift: how much its layout shifted while it loaded (Layout Instability).
+        weight: bytes of all images that were fetched.
+        largest: when the largest image of the first screen was there, ms after the page was asked for; None if it has none.
+    """
+
+    height: int
+    boxes: Sequence[Placed]
+    images: Sequence[FetchedImage]
+    errors: Sequence[str]
+    shift: float
+    weight: int
+    largest: float | None
+
+
+def watch(browser: Session) -> None:
+    """Begins to watch every page that is opened from now on."""
+    browser.command("Page.enable")
+    browser.command("Page.addScriptToEvaluateOnNewDocument", source=script("watch"))
+
+
+def state_on(browser: Session, server: SiteServer, path: str, device: Device, *, slow: bool = False) -> PageState:
+    """Opens a page on a device, and looks at it once all is there.
+
+    Args:
+        browser: watching.
+        server: of the site.
+        path: of the page.
+        device: the device.
+        slow: whether the network is the stated slow one; then only what is seen at once is waited for.
+
+    Raises:
+        PageError: it does not come or does not answer.
+    """
+    browser.set_viewport(round(device.width), round(device.height), device.dpr)
+    speed, delay = SLOW if slow else _FAST
+    rate = speed / 8 if speed > 0 else -1
+    browser.command(
+        "Network.emulateNetworkConditions", offline=False, latency=delay, downloadThroughput=rate, uploadThroughput=rate
+    )
+    _errors(browser)
+    server.served.clear()
+    browser.open(path)
+    steady(browser, "first" if slow else "scrolled")
+    height, boxes, images, shift, largest = browser.run(script("state"))
+    weight = sum(size for _, size, kind in list(server.served) if kind.startswith("image/"))
+    return PageState(
+        int(height),
+        [(str(label), (float(x), float(y), float(width), float(high))) for label, x, y, width, high in boxes],
+        [_image(values) for values in images],
+        _errors(browser),
+        float(shift),
+        weight,
+        float(largest) if largest is not None else None,
+    )
+
+
+def _image(values: Sequence[Any]) -> FetchedImage:
+    number, named, url, natural, woven, shown = values
+    return FetchedImage(int(number), str(named), str(url), int(natural), bool(woven), bool(shown))
+
+
+def _errors(browser: Session) -> list[str]:
+    """What the console says of faults since it was last asked; nothing where the browser does not tell."""
+    with contextlib.suppress(Exception):  # only some browsers tell
+        driver: Any = browser.driver
+        entries = driver.get_log("browser")
+        return [str(one["message"]).replace(browser.address, "") for one in entries if one["level"] == "SEVERE"]
+    return []

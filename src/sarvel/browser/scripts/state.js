@@ -1,0 +1,33 @@
+// What stands where on a page, in the order of `browser/page_state.py`. What Sarvel writes around an image is passed over, so that a
+// page before and after weaving has the same elements.
+const round = (number) => Math.round(number * 100) / 100;
+const skipped = "picture[data-woven], picture[data-woven] > source, p[data-woven], script, style, link, meta, template, noscript, svg *";
+
+function label(element) {
+  const name = element.tagName.toLowerCase();
+  return name + (element.id ? `#${element.id}` : element.classList.length ? `.${element.classList[0]}` : "");
+}
+
+const elements = [...document.body.querySelectorAll("*")].filter((element) => !element.matches(skipped)).slice(0, 8000);
+const boxes = elements.map((element) => {
+  const box = element.getBoundingClientRect();
+  return [label(element), round(box.x), round(box.y + scrollY), round(box.width), round(box.height)];
+});
+const images = [...document.images].map((image) => [
+  elements.indexOf(image), image.getAttribute("data-master") || image.getAttribute("src") || "", image.currentSrc,
+  image.naturalWidth, image.hasAttribute("data-master"), image.getClientRects().length > 0,
+]);
+
+// When the largest image of the first screen was all there, ms after the page was asked for.
+function largest() {
+  const area = (image) => {
+    const box = image.getBoundingClientRect();
+    const high = Math.min(box.bottom, innerHeight) - Math.max(box.top, 0), wide = Math.min(box.right, innerWidth) - Math.max(box.left, 0);
+    return image.naturalWidth && high > 0 && wide > 0 ? high * wide : 0;
+  };
+  const [first] = [...document.images].filter(area).sort((one, other) => area(other) - area(one));
+  const came = first && performance.getEntriesByName(first.currentSrc)[0];
+  return came ? came.responseEnd : null;
+}
+
+return [document.documentElement.scrollHeight, boxes, images, window.sarvelShift || 0, largest()];

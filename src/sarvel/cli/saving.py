@@ -1,0 +1,31 @@
+"""Writing into a plan that its author may be editing."""
+
+from __future__ import annotations
+
+import codecs
+from collections.abc import Callable
+from pathlib import Path
+
+from sarvel.errors import OutputError
+from sarvel.press.atomic import holds, write_whole
+
+_TRIES = 5  # of saving into a plan that someone else writes
+
+
+def rewritten(plan: Path, change: Callable[[str], str]) -> None:
+    """Writes a change into the plan as it is now, and over nothing else: an editor may save it at any moment.
+
+    Args:
+        plan: the file.
+        change: takes its text, and returns what it is to be.
+
+    Raises:
+        OutputError: someone else wrote it each time.
+    """
+    for _ in range(_TRIES):
+        content = plan.read_bytes()
+        mark = codecs.BOM_UTF8 if content.startswith(codecs.BOM_UTF8) else b""
+        saved = mark + change(content.decode("utf-8-sig")).encode()
+        if write_whole(plan, saved, plan.stat(), holds(plan, content)):
+            return
+    raise OutputError(f"{plan}: was changed by someone else each time that it was to be written; run again")

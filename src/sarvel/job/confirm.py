@@ -1,0 +1,363 @@
+"""Before and after in a real browser: what weaving moved, which file each device fetched, how soon."""
+
+from __future__ import annotations
+
+import re
+import threading
+import urllib.parse
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from pathlib import Path
+
+from sarvel.browser.page_state import PageState, state_on, watch
+from sarvel.browser.session import BrowserGoneError, Session, session
+from sarvel.browser.site_server import Folders, SiteServer
+from sarvel.core.css.device import Device
+from sarvel.core.edition.compose import Edition
+from sarvel.core.html.document import read_document
+from sarvel.core.html.source_selection import pick
+from sarvel.core.html.tags import read_tag
+from sarvel.core.layout.audience import Visits
+from sarvel.core.layout.moved import Change, changes_of
+from sarvel.errors import PageError, PlanError
+from sarvel.job.listener import Listener
+from sarvel.job.roots import tops_of
+from sarvel.job.site import ledger_of, read_site
+from sarvel.pages.asks import Page, read_page
+from sarvel.pages.blocks import blocks, replaced
+from sarvel.pages.local_files import is_file
+from sarvel.pages.page_files import PageFile, read_text
+from sarvel.pages.weaver import unweave
+from sarvel.plan.read import Plan
+
+MOST = 6
+"""Devices of an audience that are tried: its two ends, and those of most visits between."""
+
+_LISTED = re.compile(r"srcset|<picture|image-set|@media", re.IGNORECASE)
+_SERVABLE = (".html", ".htm", ".xhtml", ".xht")
+_SAME_SHAPE = 0.01  # share by which the ratio of a cut may differ from its master's and be the same
+GROWN = 2.0
+"""CSS px of height that rounding may add to a page."""
+
+_SHIFT = 0.05  # layout shift that nobody sees
+_SHAPES = "/.shapes/"  # where images are served that have a shape and nothing else
+_WAIT = 30.0  # seconds that times on the slow network are waited for
+
+
+@dataclass
+class Confirmed:
+    """A page on a device, before and after.
+
+    Attributes:
+        page: the page as woven.
+        device: the device.
+        before: as its author wrote it.
+        after: as it is woven.
+        changes: boxes that the plan does not ask to be elsewhere or of another size; None if elements differ.
+        grown: change of the page's height that the plan does not ask for, CSS px.
+        broken: files whose images do not load any more.
+        errors: what the console says that it did not say before.
+        strayed: images that fetched another file than was foretold: the file, and the one foretold.
+        fetched: how many images of the plan fetched what was foretold.
+        shift: how much the layout shifted before, with the plan's crops.
+        largest: when the largest image was there on the slow network, ms, before and after; None where that is not known.
+    """
+
+    page: Path
+    device: Device
+    before: PageState
+    after: PageState
+    changes: list[Change] | None
+    grown: float
+    broken: list[str]
+    errors: list[str]
+    strayed: list[tuple[str, str]]
+    fetched: int
+    shift: float = 0.0
+    largest: tuple[float | None, float | None] = (None, None)
+
+    @property
+    def shifts(self) -> bool:
+        """Tells whether the layout shifts more than it did."""
+        return self.after.shift > self.shift + _SHIFT
+
+    @property
+    def is_well(self) -> bool:
+        """Tells whether nothing is otherwise than the plan asks for."""
+        same = self.changes is not None and not self.changes and abs(self.grown) <= GROWN
+        return same and not (self.broken or self.errors or self.strayed or self.shifts)
+
+
+@dataclass
+class ConfirmedSite:
+    """What came of all pages.
+
+    Attributes:
+        pages: by page and device, in order.
+        devices: how many devices were tried, and how many the audience has.
+        faults: why others could not be looked at, a message each.
+        notes: what the user may leave so.
+    """
+
+    pages: list[Confirmed] = field(default_factory=list)
+    devices: tuple[int, int] = (0, 0)
+    faults: list[str] = field(default_factory=list)
+    notes: list[str] = field(default_factory=list)
+
+
+@dataclass(frozen=True)
+class _Pair:
+    """A page before and after: their files, and their paths."""
+
+    page: Page
+    author: str
+    before: str
+    after: str
+
+
+def devices_of(audience: Sequence[Visits]) -> list[Device]:
+    """The devices of an audience to try: its narrowest and its widest, and those of most visits; at most MOST."""
+    by_width = sorted(audience, key=lambda one: (one.device.width, one.device.dpr))
+    ends = [by_width[0], by_width[-1]]
+    busiest = sorted((one for one in by_width if one not in ends), key=lambda one: -one.share)
+    chosen = {one.device for one in [*ends, *busiest[: MOST - 2]]}
+    return [one.device for one in by_width if one.device in chosen]
+
+
+def confirm(
+    plan: Plan, names: Sequence[str], devices: Sequence[Device], driver: str | None, listener: Listener
+) -> ConfirmedSite:
+    """Looks at pages before and after.
+
+    Args:
+        plan: the plan.
+        names: its pages to look at, as their author or as woven; none for all.
+        devices: the devices.
+        driver: address of a WebDriver that runs already; None starts the one that is installed.
+        listener: hears how it goes.
+
+    Raises:
+        PlanError: no page can be shown by a browser.
+        BrowserError: no browser can be had.
+    """
+    result = ConfirmedSite(devices=(len(devices), len(devices)))
+    with ledger_of(plan, lambda _: None, creates=False) as ledger:
+        site = read_site(plan, ledger)
+    files = _chosen([page.file for page in site.pages], names, result)
+    if not files:
+        raise PlanError(
+            f"{plan.file}: no page that a browser shows is among {', '.join(names) or 'its pages'}; name one"
+        )
+    folders, texts = Folders(tops_of(plan)), dict[str, bytes]()
+    pairs: list[_Pair] = []
+    for file in files:
+        pair = _pair(plan, file, folders, texts, result)
+        if pair:
+            pairs.append(pair)
+    server = SiteServer(folders, texts)
+    timing = _Timing(pairs, folders, dict(texts), devices[0], driver)
+    try:
+        timing.start()
+        _all(pairs, devices, site.edition, server, texts, driver, result, listener)
+        timing.join(_WAIT)
+        for one in result.pages:
+            if one.device == devices[0]:
+                one.largest = timing.found.get(one.page, (None, None))
+    finally:
+        server.close()
+    return result
+
+
+def _chosen(files: Sequence[PageFile], names: Sequence[str], result: ConfirmedSite) -> list[PageFile]:
+    if not names:
+        shown = [file for file in files if file.source.suffix.lower() in _SERVABLE]
+        if len(shown) < len(files):
+            result.notes.append(
+                f"{len(files) - len(shown)} of the plan's pages are no HTML and cannot be shown as they are"
+            )
+        return shown
+    chosen = []
+    for name in names:
+        place = Path(name).resolve()
+        found = next((file for file in files if place in (file.source.resolve(), file.target.resolve())), None)
+        if found is None:
+            what = "is no page of the plan" if is_file(Path(name)) else "there is no such page"
+            result.faults.append(f"{name}: {what}; name one that site.pages means")
+        else:
+            chosen.append(found)
+    return chosen
+
+
+def _pair(plan: Plan, file: PageFile, folders: Folders, texts: dict[str, bytes], result: ConfirmedSite) -> _Pair | None:
+    """A page before and after; its author's text is served beside the woven one."""
+    if not is_file(file.target):
+        result.faults.append(f"{file.target}: is not there; run sarvel build first")
+        return None
+    try:
+        page = read_page(file, plan.slots, tops_of(plan), plan.masters_folder)
+    except PageError as error:
+        result.faults.append(str(error))
+        return None
+    author = unweave(page).text
+    paths = folders.path(file.source), folders.path(file.target)
+    if not paths[0] or not paths[1]:
+        result.faults.append(f"{file.source}: lies outside of what is served")
+        return None
+    folder, _, name = paths[0].rpartition("/")
+    before = f"{folder}/.author.{name}"
+    texts[urllib.parse.unquote(before)] = page.text.encoded(author)
+    return _Pair(page, author, before, paths[1])
+
+
+def _all(
+    pairs: Sequence[_Pair], devices: Sequence[Device], edition: Edition, server: SiteServer, texts: dict[str, bytes],
+    driver: str | None, result: ConfirmedSite, listener: Listener,
+) -> None:  # fmt: skip
+    """Looks at all pages on all devices. A page that ends the browser is told of, and left out."""
+    left = [(pair, device) for pair in pairs for device in devices]
+    with listener.progress("confirming", len(left)) as advance:
+        while left:
+            try:
+                with session(server.address, driver) as browser:
+                    watch(browser)
+                    known: dict[str, PageState] = {}
+                    while left:
+                        pair, device = left[0]
+                        try:
+                            result.pages.append(_one(browser, server, texts, pair, device, edition, known))
+                        except PageError as error:
+                            result.faults.append(f"{pair.page.file.target}: {error}")
+                            left = [one for one in left if one[0] is not pair]
+                            continue
+                        left.pop(0)
+                        advance(1, pair.page.file.target.name)
+            except BrowserGoneError as error:
+                gone = left[0][0]
+                result.faults.append(f"{gone.page.file.target}: {error}; it was left out")
+                left = [one for one in left if one[0] is not gone]
+
+
+def _one(
+    browser: Session, server: SiteServer, texts: dict[str, bytes], pair: _Pair, device: Device, edition: Edition,
+    known: dict[str, PageState],
+) -> Confirmed:  # fmt: skip
+    """One page on one device: as its author wrote it, with the crops that the plan asks for, and as woven.
+
+    Pages without lists of files fetch the same on every device, so they are opened once for that; `known` keeps them.
+    """
+    shaped = _shaped(pair, device, edition, texts)
+    before = known.get(pair.before) if shaped is not None else None
+    if before is None:
+        before = state_on(browser, server, pair.before, device)
+        if not _LISTED.search(pair.author):
+            known[pair.before] = before
+    reference = before
+    if shaped is not None:
+        folder, _, name = pair.before.rpartition("/")
+        path = f"{folder}/.shaped{name}"
+        texts[urllib.parse.unquote(path)] = pair.page.text.encoded(shaped)
+        reference = state_on(browser, server, path, device)
+    after = state_on(browser, server, pair.after, device)
+    loads = {image.named for image in before.images if image.natural}
+    broken = [image.named for image in after.images if not image.natural and image.url and image.named in loads]
+    strayed, fetched = _strayed(server.address, pair, after, device)
+    old = {error.replace(pair.before, "") for error in [*before.errors, *reference.errors]}
+    return Confirmed(
+        pair.page.file.target,
+        device,
+        before,
+        after,
+        changes_of(reference.boxes, after.boxes),
+        after.height - reference.height,
+        broken,
+        [error for error in after.errors if error.replace(pair.after, "") not in old],
+        strayed,
+        fetched,
+        reference.shift,
+    )
+
+
+def _shaped(pair: _Pair, device: Device, edition: Edition, texts: dict[str, bytes]) -> str | None:
+    """The author's page with images of the shapes that the plan's cuts have on a device; None if it asks for no other shape."""
+    placed = list(blocks(pair.author, pair.page.file.dialect, mapped=pair.page.mapped))
+    own = {id(block): one for block, one in zip(pair.page.blocks, placed, strict=False)}
+    changes = []
+    for ask in pair.page.asks:
+        picture = edition.pictures.get((ask.slot, ask.key or ""))
+        if picture is None or ask.fault or ask.block.style is not None or id(ask.block) not in own:
+            continue
+        cut = picture.cut_on(device)
+        ratio = cut.box.width / cut.box.height
+        if abs(ratio * picture.master.height / picture.master.width - 1) <= _SAME_SHAPE:
+            continue
+        made = picture.fetched(device)  # whose sides are whole pixels, and so its ratio is not quite the cut's
+        times = max(1, round(cut.box.width / made.width))
+        width, height = times * made.width, times * made.height
+        address = f"{_SHAPES}{width}x{height}.svg"
+        texts[address] = (
+            f'<svg xmlns="http://www.w3.org/2000/svg" width="{width}" height="{height}" viewBox="0 0 {width} {height}"/>'
+        ).encode()
+        changes.append((own[id(ask.block)], _with_src(ask.block.tag, address)))
+    return replaced(pair.author, changes) if changes else None
+
+
+def _with_src(tag_text: str, address: str) -> str:
+    """An author's tag with another file, and no list."""
+    tag = read_tag(tag_text, 0)
+    if tag is None:
+        return tag_text
+    for one in reversed(tag.attributes):
+        if one.name.lower() in ("src", "srcset", "sizes"):
+            new = f'src="{address}"' if one.name.lower() == "src" else ""
+            tag_text = tag_text[: one.start] + new + tag_text[one.end :]
+    return tag_text
+
+
+def _strayed(address: str, pair: _Pair, after: PageState, device: Device) -> tuple[list[tuple[str, str]], int]:
+    """Images that fetched another file than `pick` foretells; and how many fetched the right one."""
+    text = read_text(pair.page.file.target).text
+    foretold: dict[str, list[str]] = {}
+    for image in read_document(text, pair.page.file.dialect).images:
+        if master := image.element.attributes.get("data-master"):
+            url = urllib.parse.urljoin(address + pair.after, pick(image.element, device).url)
+            foretold.setdefault(master, []).append(url)
+    strayed, right = [], 0
+    for one in after.images:
+        if one.woven and one.url and one.named in foretold:
+            wanted = foretold[one.named]
+            if one.url in wanted:
+                right += 1
+            else:
+                strayed.append((one.url.rpartition("/")[2], wanted[0].rpartition("/")[2]))
+    return strayed, right
+
+
+class _Timing(threading.Thread):
+    """Opens each page on the stated slow network in a browser of its own, before and after, while others are looked at.
+
+    Attributes:
+        found: by woven page: when the largest image was there, ms, before and after.
+    """
+
+    def __init__(
+        self, pairs: Sequence[_Pair], folders: Folders, texts: Mapping[str, bytes], device: Device, driver: str | None
+    ) -> None:
+        super().__init__(daemon=True)
+        self.found: dict[Path, tuple[float | None, float | None]] = {}
+        self._pairs, self._device, self._driver = pairs, device, driver
+        self._server = SiteServer(folders, texts)
+
+    def run(self) -> None:
+        try:
+            with session(self._server.address, self._driver) as browser:
+                watch(browser)
+                for pair in self._pairs:
+                    times = [
+                        state_on(browser, self._server, path, self._device, slow=True).largest
+                        for path in (pair.before, pair.after)
+                    ]
+                    self.found[pair.page.file.target] = (times[0], times[1])
+        except Exception:  # noqa: BLE001, S110 - the same page is told of where it is looked at
+            pass
+        finally:
+            self._server.close()
