@@ -49,7 +49,7 @@ class PageState:
         boxes: of all elements, in order.
         images: in order.
         errors: what the browser's console says of faults.
-        shift: how much its layout shifted while it loaded (Layout Instability).
+        shift: how much its layout shifted until its first screen was there (Layout Instability).
         weight: bytes of all images that were fetched.
         largest: when the largest image of the first screen was there, ms after the page was asked for; None if it has none.
     """

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import contextlib
+import os
 import shutil
+import signal
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
@@ -30,12 +32,18 @@ _FLAGS = (
     "--mute-audio",
     "--host-resolver-rules=MAP * ~NOTFOUND, EXCLUDE 127.0.0.1",
 )
-_LOAD, _SCRIPT = 20.0, 20.0  # seconds that a page, and a script in it, may take
+_ENDLESS = "{} after {:.0f} seconds; look for a script that never ends"
+_ANSWER = 20.0  # seconds that the driver may take to answer anything
+_LOAD, _SCRIPT = 15.0, 12.0  # seconds that a page, and a script in it, may take
 _STILL = [{"name": "prefers-reduced-motion", "value": "reduce"}, {"name": "prefers-color-scheme", "value": "light"}]
 
 
 class BrowserGoneError(BrowserError):
     """The browser or its driver ended; another may be started."""
+
+
+class StuckError(PageError):
+    """A page does not answer; the browser that shows it is of no more use."""
 
 
 @dataclass
@@ -71,16 +79,10 @@ class Session:
         Raises:
             PageError: it does not come, or leads elsewhere.
         """
-        from selenium.common.exceptions import TimeoutException, WebDriverException
-
         wanted = self.address + path
-        try:
+        with _answering("is not there", _LOAD):
             self.driver.get(wanted)
-        except TimeoutException:
-            raise PageError(f"is not there after {_LOAD:.0f} seconds; look for a script that never ends") from None
-        except WebDriverException as error:
-            raise _of_driver(error) from error
-        is_at = str(self.driver.current_url)
+        is_at = str(self.run("return location.href"))
         if is_at.partition("#")[0].partition("?")[0] != wanted:
             raise PageError(f"leads to {is_at.removeprefix(self.address)}; name that page instead")
 
@@ -90,32 +92,46 @@ class Session:
         Raises:
             PageError: it does not answer.
         """
-        return self._run(self.driver.execute_script, script, arguments)
+        with _answering("does not answer", _SCRIPT):
+            return self.driver.execute_script(script, *arguments)
 
     def run_until_done(self, script: str, *arguments: Any) -> Any:  # noqa: ANN401 - whatever the script passes on
         """Runs a script that calls its last argument when it is done; faults as `run`."""
-        return self._run(self.driver.execute_async_script, script, arguments)
-
-    def _run(self, way: Any, script: str, arguments: tuple[Any, ...]) -> Any:  # noqa: ANN401 - see above
-        from selenium.common.exceptions import JavascriptException, TimeoutException, WebDriverException
-
-        try:
-            return way(script, *arguments)
-        except TimeoutException:
-            raise PageError(f"does not answer for {_SCRIPT:.0f} seconds; look for a script that never ends") from None
-        except JavascriptException as error:
-            raise PageError(f"its scripts stand in the way ({_first_line(error)}); look at its console") from None
-        except WebDriverException as error:
-            raise _of_driver(error) from error
+        with _answering("does not answer", _SCRIPT):
+            return self.driver.execute_async_script(script, *arguments)
 
     def _command(self, name: str, parameters: Mapping[str, Any]) -> Any:  # noqa: ANN401 - whatever the browser answers
         from selenium.common.exceptions import WebDriverException
+        from urllib3.exceptions import HTTPError
 
         try:
             done = self.driver.execute("executeCdpCommand", {"cmd": name, "params": dict(parameters)})
+        except HTTPError:
+            raise StuckError(_ENDLESS.format("does not answer", _ANSWER)) from None
         except (WebDriverException, KeyError):
             return None
         return done.get("value", {})
+
+
+@contextlib.contextmanager
+def _answering(what: str, seconds: float) -> Iterator[None]:
+    """Tells in words what a page or the browser does not do.
+
+    Args:
+        what: it is when a time is over.
+        seconds: that time.
+    """
+    from selenium.common.exceptions import JavascriptException, TimeoutException, WebDriverException
+    from urllib3.exceptions import HTTPError  # by which selenium speaks to the driver
+
+    try:
+        yield
+    except (TimeoutException, HTTPError):
+        raise StuckError(_ENDLESS.format(what, seconds)) from None
+    except JavascriptException as error:
+        raise PageError(f"its scripts stand in the way ({_first_line(error)}); look at its console") from None
+    except WebDriverException as error:
+        raise _of_driver(error) from error
 
 
 def _first_line(error: Exception) -> str:
@@ -153,17 +169,32 @@ def session(address: str, driver: str | None) -> Iterator[Session]:
         from selenium.common.exceptions import WebDriverException
     except ImportError:
         raise BrowserError(_INSTALL) from None
+    from urllib3.exceptions import HTTPError  # by which selenium speaks to the driver
+
     try:
         browser = _remote(driver) if driver else _local()
-    except (WebDriverException, OSError) as error:
+    except (WebDriverException, HTTPError, OSError, ValueError) as error:
         where = driver or "chromedriver"
         raise BrowserError(f"{where}: no browser could be started ({_first_line(error)}); {_INSTALL}") from error
     try:
         _prepare(browser)
         yield Session(browser, address)
+    except StuckError:
+        _kill(browser)
+        raise
     finally:
         with contextlib.suppress(Exception):  # it may have ended by itself
             browser.quit()
+
+
+def _kill(browser: WebDriver) -> None:
+    """Ends a browser of ours that does not answer: it would not hear that it is to quit."""
+    service = getattr(browser, "service", None)
+    if service is None:
+        return  # somebody else's
+    for process in (browser.capabilities.get("goog:processID"), service.process.pid):
+        with contextlib.suppress(OSError, TypeError):
+            os.kill(int(process or 0), signal.SIGKILL)
 
 
 def _options() -> Any:  # noqa: ANN401 - selenium is loaded where it is used
@@ -207,6 +238,8 @@ def _remote(address: str) -> WebDriver:
 
 
 def _prepare(browser: WebDriver) -> None:
+    executor: Any = browser.command_executor
+    executor.client_config.timeout = _ANSWER
     browser.set_page_load_timeout(_LOAD)
     browser.set_script_timeout(_SCRIPT)
     for name, parameters in (

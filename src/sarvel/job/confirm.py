@@ -10,7 +10,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 
 from sarvel.browser.page_state import PageState, state_on, watch
-from sarvel.browser.session import BrowserGoneError, Session, session
+from sarvel.browser.session import BrowserGoneError, Session, StuckError, session
 from sarvel.browser.site_server import Folders, SiteServer
 from sarvel.core.css.device import Device
 from sarvel.core.edition.compose import Edition
@@ -225,13 +225,15 @@ def _all(
                         pair, device = left[0]
                         try:
                             result.pages.append(_one(browser, server, texts, pair, device, edition, known))
+                        except StuckError:
+                            raise
                         except PageError as error:
                             result.faults.append(f"{pair.page.file.target}: {error}")
                             left = [one for one in left if one[0] is not pair]
                             continue
                         left.pop(0)
                         advance(1, pair.page.file.target.name)
-            except BrowserGoneError as error:
+            except (BrowserGoneError, StuckError) as error:
                 gone = left[0][0]
                 result.faults.append(f"{gone.page.file.target}: {error}; it was left out")
                 left = [one for one in left if one[0] is not gone]

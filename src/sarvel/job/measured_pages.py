@@ -8,7 +8,7 @@ from pathlib import Path
 
 from sarvel.browser.look import PLACE
 from sarvel.browser.page_boxes import PageBoxes, measure
-from sarvel.browser.session import BrowserGoneError, session
+from sarvel.browser.session import BrowserGoneError, StuckError, session
 from sarvel.browser.site_server import Folders, SiteServer
 from sarvel.errors import BrowserError, PageError
 from sarvel.job.listener import Listener
@@ -82,10 +82,14 @@ def measured_pages(sheets: Sequence[Sheet], folders: Folders, driver: str | None
                             file = left[0]
                             try:
                                 found[file] = measure(browser, paths[file])
+                            except StuckError:
+                                raise
                             except PageError as error:
                                 faults.append(f"{file}: {error}")
                             left.pop(0)
                             advance(1, file.name)
+                except StuckError as error:
+                    faults.append(f"{left.pop(0)}: {error}")
                 except BrowserGoneError as error:
                     ends += 1
                     faults.append(f"{left[0]}: {error}; it was left out")

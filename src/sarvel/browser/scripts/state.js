@@ -30,4 +30,4 @@ function largest() {
   return came ? came.responseEnd : null;
 }
 
-return [document.documentElement.scrollHeight, boxes, images, window.sarvelShift || 0, largest()];
+return [document.documentElement.scrollHeight, boxes, images, window.sarvelFirstShift || 0, largest()];

@@ -1,0 +1,144 @@
+"""Pages before and after weaving, as `sarvel confirm` sees them: silent where all is well, exact where it is not."""
+
+import json
+import shutil
+from pathlib import Path
+
+import pytest
+from selenium import webdriver
+
+from sarvel.browser.page_state import state_on, watch
+from sarvel.browser.session import Session
+from sarvel.browser.site_server import Folders, SiteServer
+from sarvel.core.css.device import Device
+from sarvel.core.layout.audience import BUILT_IN
+from sarvel.job.confirm import devices_of
+from tests.conftest import run_sarvel
+
+pytestmark = pytest.mark.browser
+PHONE, DESKTOP = "360x740@3", "1440x900@1"
+
+
+def test_the_demo_is_as_its_plan_asks(demo: Path) -> None:
+    done = run_sarvel("confirm", "--json", "--device", PHONE, "--device", DESKTOP, cwd=demo)
+    document = json.loads(done.stdout)
+    assert done.returncode == 0, done.stderr
+    assert [(one["well"], one["changes"], one["strayed"], one["broken"]) for one in document["pages"]] == [
+        (True, [], [], [])
+    ] * 6
+    for one in document["pages"]:
+        assert 0 < one["bytes"]["after"] < one["bytes"]["before"] / 4
+        assert all((demo / "public" / "pictures" / name).is_file() for name in one["fetched"])
+    slow = [one["largest_ms"] for one in document["pages"] if one["device"] == PHONE]
+    assert all(0 < one["after"] < one["before"] for one in slow), slow
+
+
+PAGE = """<!doctype html><html><head><meta charset="utf-8"><style>body { margin: 0 } img { max-width: 100% } .half { width: 50% }</style></head>
+<body><img class="half" src="../masters/gull.jpg" data-sarvel="banner"><p class="last">Words</p></body></html>"""
+BROKEN = {
+    "squeezed": ("img.half", "became"),
+    "broken": ("../masters/gull.jpg does not load any more; run sarvel check",),
+    "strayed": ("was fetched, not", "run sarvel pick --why"),
+    "pushed": ("p.last moved from", "look at shown and space"),
+    "script": ("its console says", "nothing is not defined"),
+}
+
+
+@pytest.fixture
+def woven(site: Path) -> Path:
+    """A site woven in place, with one picture."""
+    (site / "pages" / "index.html").write_text(PAGE)
+    plan = (site / "sarvel.toml").read_text()
+    (site / "sarvel.toml").write_text(
+        plan.replace('shown = { hand = "100vw", desk = "50vw" }', 'shown = "50vw"')
+        .replace('cuts = { hand = "1:1", desk = "2:1" }\n', "")
+        .replace('address = "/pictures"\n', "")
+    )
+    assert run_sarvel("build", "--quiet", cwd=site).returncode in (0, 1)
+    return site
+
+
+def test_a_site_that_is_well(woven: Path) -> None:
+    done = run_sarvel("confirm", "--device", PHONE, "--device", DESKTOP, cwd=woven)
+    assert done.returncode == 0 and "1 page on 2 devices, before and after: all as the plan asks" in done.stdout, (
+        done.stdout + done.stderr
+    )
+
+
+@pytest.mark.parametrize("name", BROKEN)
+def test_what_is_not_as_the_plan_asks_is_told(name: str, woven: Path) -> None:
+    page = woven / "pages" / "index.html"
+    text = page.read_text()
+    match name:
+        case "squeezed":
+            page.write_text(text.replace("</head>", "<style>[data-woven] img { height: 40px }</style></head>"))
+        case "broken":
+            for file in (woven / "public" / "pictures").iterdir():
+                file.unlink()
+        case "strayed":
+            page.write_text(
+                text.replace("</body>", "<script>document.querySelector('source').remove()</script></body>")
+            )
+        case "pushed":
+            page.write_text(text.replace("</head>", "<style>[data-woven] + p { margin-top: 90px }</style></head>"))
+        case "script":
+            page.write_text(
+                text.replace("</body>", "<script>if (document.querySelector('[data-woven]')) nothing()</script></body>")
+            )
+    done = run_sarvel("confirm", "--device", PHONE, cwd=woven)
+    assert done.returncode == 1 and all(word in done.stderr for word in BROKEN[name]), done.stdout + done.stderr
+    assert "1 not as the plan asks" in done.stdout
+
+
+def test_what_cannot_be_confirmed(woven: Path) -> None:
+    (woven / "pages" / "two.html").write_text(
+        PAGE.replace("<body>", "<body><script>location.href = 'index.html'</script>")
+    )
+    run_sarvel("weave", cwd=woven)
+    done = run_sarvel("confirm", "pages/two.html", "none.html", "--device", PHONE, cwd=woven)
+    assert done.returncode == 1 and "no page was confirmed" in done.stdout
+    assert (
+        "two.html: leads to" in done.stderr
+        and "none.html: there is no such page; name one that site.pages means" in done.stderr
+    )
+    done = run_sarvel("confirm", "none.html", cwd=woven)
+    assert done.returncode == 2 and "no page that a browser shows is among none.html; name one" in done.stderr
+
+
+def test_a_state_counts_bytes_and_what_shifts(
+    tmp_path: Path, browser: webdriver.Chrome, images_of_known_size: dict[str, int]
+) -> None:
+    for name, size in images_of_known_size.items():
+        (tmp_path / name).write_bytes(b"<svg xmlns='http://www.w3.org/2000/svg' width='9' height='9'/>".ljust(size))
+    (tmp_path / "index.html").write_text(
+        '<!doctype html><body><img src="a.svg"><img src="b.svg" loading="lazy"><img src="none.svg">'
+    )
+    server = SiteServer(Folders([tmp_path]), {})
+    session = Session(browser, server.address)
+    try:
+        watch(session)
+        state = state_on(session, server, "/index.html", Device(400, 500, 2))
+        assert state.weight == sum(images_of_known_size.values())
+        assert [(image.named, image.natural) for image in state.images] == [("a.svg", 9), ("b.svg", 9), ("none.svg", 0)]
+        assert any("none.svg" in error and server.address not in error for error in state.errors)
+    finally:
+        browser.execute_cdp_cmd("Emulation.clearDeviceMetricsOverride", {})
+        server.close()
+
+
+@pytest.fixture
+def images_of_known_size() -> dict[str, int]:
+    return {"a.svg": 700, "b.svg": 900}
+
+
+def test_the_devices_that_are_tried() -> None:
+    tried = devices_of(BUILT_IN)
+    assert len(tried) == 6 and tried[0] == BUILT_IN[0].device and tried[-1] == BUILT_IN[-1].device
+    assert {str(one) for one in tried} >= {"390x844@3", "360x740@3", "412x915@2.625"}, "those of most visits"
+    assert devices_of(BUILT_IN[:2]) == [one.device for one in BUILT_IN[:2]]
+
+
+def test_no_driver_is_a_sentence(woven: Path) -> None:
+    shutil.rmtree(woven / "public")
+    done = run_sarvel("confirm", "--driver", "http://127.0.0.1:9", cwd=woven)
+    assert done.returncode == 2 and "no browser could be started" in done.stderr and "Traceback" not in done.stderr
