@@ -1,9 +1,13 @@
 """Measuring in a real browser: layouts of known truth, the demo, and what cannot be measured."""
 
+import contextlib
 import json
+import os
 import random
 import re
 import shutil
+import subprocess
+from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
@@ -16,7 +20,7 @@ from sarvel.browser.session import Session
 from sarvel.browser.site_server import Folders, SiteServer
 from sarvel.core.css.device import Device
 from sarvel.core.layout.fitted import Fitted, fit_shown
-from sarvel.job.listener import Nobody
+from sarvel.job.listener import Advance, Nobody
 from sarvel.job.measured_pages import Sheet, measured_pages
 from sarvel.job.start_measured import behaviours
 from sarvel.pages.page_files import read_text
@@ -223,6 +227,39 @@ def test_what_is_missing_is_a_sentence(site: Path, monkeypatch: pytest.MonkeyPat
     assert done.returncode == 2 and done.stderr.startswith("http://127.0.0.1:9: no browser could be started"), (
         done.stderr
     )
+    (site / "without" / "selenium").mkdir(parents=True)
+    (site / "without" / "selenium" / "__init__.py").write_text("raise ImportError")
+    with monkeypatch.context() as without:
+        without.setenv("PYTHONPATH", str(site / "without"))
+        done = run_sarvel("measure", cwd=site)
+        assert done.returncode == 2 and "pip install 'sarvel[browser]'" in done.stderr
     monkeypatch.setenv("PATH", str(site))
     done = run_sarvel("measure", cwd=site)
     assert done.returncode == 2 and "pip install 'sarvel[browser]'; apt install chromium" in done.stderr
+
+
+def test_a_driver_that_ends_takes_one_page_with_it(site: Path) -> None:
+    """Another browser is started for the rest; after some it is given up."""
+    tag = '<img data-sarvel="badge" src="../masters/seal.png" alt="" width="40">'
+    names = ["a", "b", "c"]
+    for name in names:
+        (site / "pages" / f"{name}.html").write_text(f"<!doctype html><body>{tag}")
+    sheets = [
+        Sheet(site / "pages" / f"{name}.html", read_text(site / "pages" / f"{name}.html"), [21]) for name in names
+    ]
+    folders, ends = Folders([site]), iter([True, False, False])
+
+    class Killing(Nobody):
+        @contextlib.contextmanager
+        def progress(self, label: str, total: int) -> Iterator[Advance]:
+            del label, total
+
+            def advance(_count: int, _what: str) -> None:
+                if next(ends):
+                    subprocess.run(["pkill", "-9", "-P", str(os.getpid()), "chromedriver"], check=True)
+
+            yield advance
+
+    found = measured_pages(sheets, folders, None, Killing())
+    assert len(found.pages) == 2 and len(found.faults) == 1
+    assert found.faults[0].endswith("b.html: the browser's driver ended; it was left out"), found.faults

@@ -106,8 +106,8 @@ class Session:
 
         try:
             done = self.driver.execute("executeCdpCommand", {"cmd": name, "params": dict(parameters)})
-        except HTTPError:
-            raise StuckError(_ENDLESS.format("does not answer", _ANSWER)) from None
+        except HTTPError as error:
+            raise _unanswered(error, "does not answer", _ANSWER) from None
         except (WebDriverException, KeyError):
             return None
         return done.get("value", {})
@@ -126,12 +126,22 @@ def _answering(what: str, seconds: float) -> Iterator[None]:
 
     try:
         yield
-    except (TimeoutException, HTTPError):
+    except TimeoutException:
         raise StuckError(_ENDLESS.format(what, seconds)) from None
+    except HTTPError as error:
+        raise _unanswered(error, what, seconds) from None
     except JavascriptException as error:
         raise PageError(f"its scripts stand in the way ({_first_line(error)}); look at its console") from None
     except WebDriverException as error:
         raise _of_driver(error) from error
+
+
+def _unanswered(error: Exception, what: str, seconds: float) -> Exception:
+    """The fault where the driver gives no answer: it takes too long, or is gone."""
+    from urllib3.exceptions import ReadTimeoutError
+
+    is_late = isinstance(getattr(error, "reason", None) or error, ReadTimeoutError)
+    return StuckError(_ENDLESS.format(what, seconds)) if is_late else BrowserGoneError("the browser's driver ended")
 
 
 def _first_line(error: Exception) -> str:
@@ -179,7 +189,7 @@ def session(address: str, driver: str | None) -> Iterator[Session]:
     try:
         _prepare(browser)
         yield Session(browser, address)
-    except StuckError:
+    except (StuckError, BrowserGoneError):
         _kill(browser)
         raise
     finally:
@@ -188,7 +198,7 @@ def session(address: str, driver: str | None) -> Iterator[Session]:
 
 
 def _kill(browser: WebDriver) -> None:
-    """Ends a browser of ours that does not answer: it would not hear that it is to quit."""
+    """Ends a browser of ours that does not answer, or whose driver ended: it would not hear that it is to quit."""
     service = getattr(browser, "service", None)
     if service is None:
         return  # somebody else's
