@@ -1,13 +1,19 @@
 """Drafts of plans from sites: what they take, what they leave and why."""
 
+import tomllib
+from collections.abc import Sequence
 from pathlib import Path
 
 import pytest
 from PIL import Image
 
+from sarvel.core.layout.alike import Measured
+from sarvel.core.layout.bends import first_looks
+from sarvel.core.survey.behaviour import Behaviour
 from sarvel.errors import PlanError
 from sarvel.job.listener import Nobody
 from sarvel.job.start import draft_of, unmet
+from sarvel.job.start_measured import Place
 from sarvel.job.survey import survey
 from sarvel.plan.draft import drafted
 from sarvel.plan.read import plan_from
@@ -80,3 +86,28 @@ def test_a_site_without_images(tmp_path: Path) -> None:
     (tmp_path / "index.html").write_text("<p>x")
     with pytest.raises(PlanError, match="no page here shows an image"):
         draft_of(survey([tmp_path], None, Nobody()), tmp_path)
+
+
+def test_of_many_pages_those_are_measured_that_are_not_alike(found: Path) -> None:
+    """What was not looked at is taken to be shown as what has the same class and stands in the same."""
+    for number in range(20):
+        (found / f"p{number:02}.html").write_text('<div class="row"><img class="card" src="img/hut.jpg" alt="A"></div>')
+    (found / "q.html").write_text('<p><img class="card" src="img/shore.jpg" alt="B"></p>')
+    looked: list[str] = []
+
+    def measures(places: Sequence[Place], larger: Sequence[Place]) -> dict[Place, Behaviour]:
+        looked.extend(file.name for file, _ in places)
+        assert {file.name for file, _ in larger} == {"index.html"}
+        widths = {file.name: 1.0 if file.name == "q.html" else 0.5 for file, _ in places}
+        return {
+            (file, start): Behaviour(Measured({v: widths[file.name] * v for v in first_looks()}, {}), {}, (0, 0))
+            for file, start in places
+        }
+
+    draft = draft_of(survey([found], None, Nobody()), found, measures)
+    assert set(looked) == {"index.html", "p00.html", "p01.html", "p02.html", "q.html"}
+    shown = [(group.seen.fitted.steps[0][1], len(group.images)) for group in draft.groups if group.seen]
+    assert ("100vw", 1) in shown and ("50vw", 20) in shown
+    text = drafted(draft)
+    assert 'shown = "50vw"    # measured in a browser, to 0.0 px' in text
+    assert list(unmet(draft, plan_from(tomllib.loads(text), found / "sarvel.toml", {}))) == []

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
@@ -26,6 +27,8 @@ from sarvel.pages.page_files import PageFile, PageText, seen_from
 from sarvel.pages.weaver import unweave
 from sarvel.plan.read import Plan
 
+_MOST_PAGES = 12  # that are all measured; of more, those with something new
+_ENOUGH = 5  # pages on which a slot is measured
 _SERVABLE = (".html", ".htm", ".xhtml", ".xht")
 
 
@@ -109,6 +112,10 @@ def measure_plan(plan: Plan, names: Sequence[str], driver: str | None, listener:
         if not is_file(Path(name)):
             raise PlanError(f"{name}: there is no such page; name one that a browser shows, such as public/index.html")
     pages, faults, notes = _pages(plan, names)
+    if not names:
+        pages, more = _worth_looking(pages)
+        left = f"{plan.file}: {more} pages were left out, whose slots are measured on others; name them to look at them"
+        notes += [left] if more else []
     sheets = {page.file.source: _sheet(page) for page in pages}
     asked = {file: sheet for file, sheet in sheets.items() if sheet.starts}
     if not asked and not faults:
@@ -147,6 +154,20 @@ def _pages(plan: Plan, names: Sequence[str]) -> tuple[list[Page], list[str], lis
         pages.append(_as_written(plan, page) if file in own else page)
     notes = [f"{plan.file}: {left} of its pages are no HTML; name the pages that they become"] if left else []
     return pages, faults, notes
+
+
+def _worth_looking(pages: Sequence[Page]) -> tuple[list[Page], int]:
+    """The pages to measure of a plan that has many: those with a slot that was not seen often yet; and how many are left out."""
+    counts: Counter[str] = Counter()
+    chosen, more = [], 0
+    for page in pages:
+        slots = {ask.slot for ask in _asks(page)}
+        if len(pages) <= _MOST_PAGES or any(counts[slot] < _ENOUGH for slot in slots):
+            chosen.append(page)
+            counts.update(slots)
+        elif slots:
+            more += 1
+    return chosen, more
 
 
 def _page_file(plan: Plan, name: str) -> PageFile:

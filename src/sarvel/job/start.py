@@ -43,6 +43,8 @@ from sarvel.plan.read import Plan
 _TAKEN = frozenset({"JPEG", "PNG", "WEBP", "AVIF", "TIFF", "JXL", "MPO", "BMP"})  # formats that can be masters
 _MANY = 6  # folders of pages, from which on one pattern for all of them is shorter
 _DESK = Device(1440, 900)
+_MOST_PAGES = 12  # that are all measured; of more, those with something new
+_ENOUGH = 3  # pages on which a look is measured
 _SIZED = re.compile(
     r"\b(?:cover|contain)\b|\d", re.IGNORECASE
 )  # values of background-size that do not depend on the file
@@ -148,7 +150,14 @@ def _grouped(
     places = [(Path(one.image.page), one.image.image.tag.start) for one in seen]
     behind = [(one.page, one.tag.start) for one in backdrops]
     larger = [place for place, one in zip(places, seen, strict=True) if one.larger]
-    known = measures([*places, *behind], [*larger, *behind]) if measures else {}
+    looks = [_look_of(one.image) for one in seen]
+    pages = _worth_looking([place[0] for place in places], looks)
+    wanted = [place for place in [*places, *behind] if place[0] in pages or place in behind]
+    known = dict(measures(wanted, [*larger, *behind])) if measures else {}
+    like = {look: known[place] for place, look in zip(places, looks, strict=True) if place in known}
+    for place, look in zip(places, looks, strict=True):
+        if place[0] not in pages and look in like:
+            known[place] = like[look]
     shown = [(one.image, known[place]) for place, one in zip(places, seen, strict=True) if _is_shown(known.get(place))]
     rest = [one.image for place, one in zip(places, seen, strict=True) if not _is_shown(known.get(place))]
     groups = behaving(shown, HEIGHT) if shown else []
@@ -158,6 +167,26 @@ def _grouped(
             group.name += "-more"
         groups.append(group)
     return groups, _behind(backdrops, refused, [known[place] for place in behind if _is_shown(known.get(place))])
+
+
+def _look_of(image: LocalImage) -> tuple[str, ...]:
+    """What stylesheets can tell of an image: where this is the same, it is shown alike, but for rules by number or neighbour."""
+    said = [value_of(image.image.tag, name) or "" for name in ("class", "id", "style", "width", "height", "sizes")]
+    return (*said, *(f"{tag.name} {value_of(tag, 'class') or ''}" for tag in image.ancestors))
+
+
+def _worth_looking(pages: Sequence[Path], looks: Sequence[tuple[str, ...]]) -> set[Path]:
+    """The pages to measure of a site that has many: those with a look that was not seen often yet."""
+    counts: Counter[tuple[str, ...]] = Counter()
+    by_page: dict[Path, list[tuple[str, ...]]] = {}
+    for page, look in zip(pages, looks, strict=True):
+        by_page.setdefault(page, []).append(look)
+    chosen = set()
+    for page, own in by_page.items():
+        if len(by_page) <= _MOST_PAGES or any(counts[look] < _ENOUGH for look in own):
+            chosen.add(page)
+            counts.update(set(own))
+    return chosen
 
 
 def _is_shown(behaviour: Behaviour | None) -> bool:
