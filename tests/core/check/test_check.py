@@ -192,7 +192,9 @@ def test_a_planted_fault_is_found_at_its_place_and_its_twin_is_clean(
 
 
 def test_every_rule_has_a_case() -> None:
-    assert {case[1] for case in CASES} | {rule for *_, rule in BOXES if rule} == set(RULES)
+    assert {case[1] for case in CASES} | {rule for *_, rule in BOXES if rule} == set(RULES) - {
+        "layout-changed-since"
+    }  # which goes by the plan: tests/browser/test_measure.py
 
 
 @pytest.mark.parametrize(
@@ -246,4 +248,4 @@ def test_each_rule_is_looked_after_by_one_module() -> None:
         "ending-not-the-files",
         "address-not-escaped",
     }
-    assert [rule for rule, names in found.items() if not names] == ["not-woven"]
+    assert [rule for rule, names in found.items() if not names] == ["not-woven", "layout-changed-since"]
