@@ -166,7 +166,7 @@ def test_the_demos_plan_says_what_is_measured(demo: Path, tmp_path: Path) -> Non
         re.sub(r"measured = .*\n", "", plan) == (demo / "sarvel.toml").read_text() and plan.count("measured = {") == 5
     )
     assert run_sarvel("check", cwd=site).stdout == "no fault found in 6 pages\n"
-    assert "measured 20" in run_sarvel("plan", "card", cwd=site).stdout
+    assert "  measured  20" in run_sarvel("plan", "card", cwd=site).stdout
     (site / "pages" / "site.css").write_text((site / "pages" / "site.css").read_text() + "article { padding: 10px }")
     (site / "sarvel.toml").write_text(plan.replace('desk = "560px"', 'desk = "600px"'))
     assert "hint layout-changed-since" in run_sarvel("check", cwd=site).stdout

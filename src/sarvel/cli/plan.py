@@ -80,17 +80,14 @@ def _tell(console: Console, slot: Slot, pictures: list[Picture], numbers: Mappin
     )
     constant = slot.shown.constant()
     said = f"{constant:g} px wide everywhere: density descriptors" if constant is not None else _sizes(slot)
-    console.show(Text.assemble(("  sizes  ", "dim"), said, (_measured(slot), "dim")))
+    console.show(Text.assemble(("  sizes  ", "dim"), said))
+    if slot.measured:
+        pages = ", ".join(slot.measured.pages)
+        console.show(Text.assemble(("  measured  ", "dim"), f"{slot.measured.on} on {pages}"))
     if pictures:
         console.show(_table(pictures) if numbers is None else quality_table(pictures, numbers))
     else:
         console.show(Text("  no page asks for it\n", style="dim"))
-
-
-def _measured(slot: Slot) -> str:
-    """When and where a slot's width was measured, in words."""
-    said = slot.measured
-    return f"  measured {said.on} on {', '.join(said.pages)}" if said else ""
 
 
 def _finish(slot: Slot) -> str:
