@@ -22,8 +22,9 @@ from sarvel.core.html.dialect import DIALECTS, Dialect
 from sarvel.core.html.document import read_document
 from sarvel.core.layout.audience import Visits
 from sarvel.core.markup.picture import Markup, Room, Source
-from sarvel.pages.blocks import blocks, first_lost, replaced
+from sarvel.pages.blocks import blocks, replaced
 from sarvel.pages.preload_links import preload_places
+from sarvel.pages.read_back import first_lost
 from sarvel.pages.write import woven
 from sarvel.plan.read import plan_from
 

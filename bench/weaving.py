@@ -17,7 +17,8 @@ from pathlib import Path
 
 from sarvel.core.html.dialect import HTML, Dialect, dialect_of
 from sarvel.core.markup.picture import Markup, Room, Source
-from sarvel.pages.blocks import Block, blocks, first_lost, replaced, tags_around
+from sarvel.pages.blocks import Block, blocks, replaced
+from sarvel.pages.read_back import first_lost, tags_around
 from sarvel.pages.write import woven
 
 CORPUS = Path(__file__).parent.parent / "tests" / "corpus"

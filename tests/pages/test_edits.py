@@ -7,8 +7,9 @@ from hypothesis import strategies as st
 from sarvel.core.html.dialect import DIALECTS, HTML, Dialect
 from sarvel.core.markup.picture import Markup, Room, Source
 from sarvel.core.markup.preload import Preload
-from sarvel.pages.blocks import blocks, first_lost, replaced
+from sarvel.pages.blocks import blocks, replaced
 from sarvel.pages.preload_links import preload_places
+from sarvel.pages.read_back import first_lost
 from sarvel.pages.write import woven
 
 IMAGE = Source("", "", "p/a-1.jpg 1w, p/a-2.jpg 2w", "100vw", 200, 100)

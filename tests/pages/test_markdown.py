@@ -7,7 +7,8 @@ from markdown_it import MarkdownIt
 
 from sarvel.core.html.dialect import DIALECTS
 from sarvel.core.markup.picture import Markup
-from sarvel.pages.blocks import blocks, first_lost, replaced
+from sarvel.pages.blocks import blocks, replaced
+from sarvel.pages.read_back import first_lost
 from sarvel.pages.write import woven
 from tests.pages.test_blocks import ALONE, PICTURE
 

@@ -94,13 +94,11 @@ class ConfirmedSite:
 
     Attributes:
         pages: by page and device, in order.
-        devices: how many devices were tried, and how many the audience has.
         faults: why others could not be looked at, a message each.
         notes: what the user may leave so.
     """
 
     pages: list[Confirmed] = field(default_factory=list)
-    devices: tuple[int, int] = (0, 0)
     faults: list[str] = field(default_factory=list)
     notes: list[str] = field(default_factory=list)
 
@@ -140,7 +138,7 @@ def confirm(
         PlanError: no page can be shown by a browser.
         BrowserError: no browser can be had.
     """
-    result = ConfirmedSite(devices=(len(devices), len(devices)))
+    result = ConfirmedSite()
     with ledger_of(plan, lambda _: None, creates=False) as ledger:
         site = read_site(plan, ledger)
     files = _chosen([page.file for page in site.pages], names, result)

@@ -13,9 +13,10 @@ from sarvel.core.markup.preload import preloads
 from sarvel.core.quoted import quoted
 from sarvel.pages.asks import Page
 from sarvel.pages.background_tags import background_woven
-from sarvel.pages.blocks import Block, Span, first_lost, replaced
+from sarvel.pages.blocks import Block, Span, replaced
 from sarvel.pages.output_address import Addresses
 from sarvel.pages.preload_links import PreloadPlace
+from sarvel.pages.read_back import first_lost
 from sarvel.pages.write import has_words, woven
 
 _DAMAGED = (
