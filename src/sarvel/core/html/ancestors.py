@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterable, Mapping
 
 from sarvel.core.html.dialect import Dialect
 from sarvel.core.html.tags import VOID, Tag
+
+_DEEPEST = 512  # elements within each other; browsers let no page be deeper
 
 
 def ancestors_of(text: str, dialect: Dialect, starts: Iterable[int]) -> Mapping[int, tuple[Tag, ...]]:
@@ -22,16 +25,20 @@ def ancestors_of(text: str, dialect: Dialect, starts: Iterable[int]) -> Mapping[
     wanted = sorted(set(starts))
     found: dict[int, tuple[Tag, ...]] = {}
     opened: list[Tag] = []
+    counts: Counter[str] = Counter()
     at = 0
     for tag in dialect.tags(text, None):
         while at < len(wanted) and wanted[at] <= tag.start:
-            found[wanted[at]] = tuple(opened)
+            found[wanted[at]] = tuple(opened[-_DEEPEST:])
             at += 1
         if tag.closing:
-            names = [one.name for one in opened]
-            if tag.name in names:
-                del opened[len(names) - 1 - names[::-1].index(tag.name) :]
+            ended = bool(counts[tag.name])
+            while ended:
+                last = opened.pop().name
+                counts[last] -= 1
+                ended = last != tag.name
         elif tag.name not in VOID and not text.startswith("/>", tag.end - 2):
             opened.append(tag)
-    found.update((start, tuple(opened)) for start in wanted[at:])
+            counts[tag.name] += 1
+    found.update((start, tuple(opened[-_DEEPEST:])) for start in wanted[at:])
     return found
