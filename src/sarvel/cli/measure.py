@@ -125,6 +125,7 @@ def _as_json(one: SlotMeasured) -> dict[str, object]:
         "off": round(one.off, 3),
         "off_at": one.off_at,
         "first_screen": {"phone": round(one.first[0], 4), "desktop": round(one.first[1], 4)},
+        "fits": one.fits,
         "kinds": [
             {
                 "places": kind.places,

@@ -57,6 +57,7 @@ class SlotMeasured:
         off: how far the plan's width is from that of the commonest, CSS px, at most.
         off_at: the viewport width where that is so, CSS px.
         first: the share that one fills of the first screen of a phone and of a desktop, 0 to 1, at most.
+        fits: `object-fit` of its images, or `background-size`, each once.
         states: the pages that it was measured on, seen from the plan's folder, and the state of each.
     """
 
@@ -65,6 +66,7 @@ class SlotMeasured:
     off: float
     off_at: int
     first: tuple[float, float]
+    fits: tuple[str, ...]
     states: Mapping[str, str]
 
     @property
@@ -126,11 +128,8 @@ def measure_plan(plan: Plan, names: Sequence[str], driver: str | None, listener:
     by_slot: dict[str, list[_Image]] = {}
     for page in pages:
         boxes = found.pages.get(page.file.source)
-        for number, ask in enumerate(_asks(page)) if boxes else ():
-            first = boxes.first.get(number, (0.0, 0.0)) if boxes else (0.0, 0.0)
-            by_slot.setdefault(ask.slot, []).append(
-                _Image(page, _place(page, ask.block), _measured(boxes, number), first)
-            )
+        for number, ask in enumerate(_asks(page) if boxes else ()):
+            by_slot.setdefault(ask.slot, []).append(_image(page, ask, boxes, number))
     states = {page.file.source: state_of_page(plan, page) for page in pages if page.file.source in found.pages}
     slots = tuple(_slot(plan, slot, by_slot[name], states) for name, slot in plan.slots.items() if name in by_slot)
     return MeasuredPlan(slots, len(found.pages), (*faults, *found.faults), (*notes, *found.notes))
@@ -203,6 +202,13 @@ def _place(page: Page, block: Block) -> str:
     return f"{page.file.source}:{block.line}:{block.column}"
 
 
+def _image(page: Page, ask: Ask, boxes: PageBoxes | None, number: int) -> _Image:
+    first = boxes.first.get(number, (0.0, 0.0)) if boxes else (0.0, 0.0)
+    seen = boxes.boxes.get(number, {}).values() if boxes else ()
+    fits = tuple(dict.fromkeys(box.fit for box in seen if box.shown))
+    return _Image(page, _place(page, ask.block), _measured(boxes, number), first, fits)
+
+
 def _measured(boxes: PageBoxes | None, number: int) -> Measured:
     if boxes is None or number not in boxes.boxes:
         return Measured({}, {})
@@ -213,12 +219,13 @@ def _measured(boxes: PageBoxes | None, number: int) -> Measured:
 
 @dataclass(frozen=True)
 class _Image:
-    """An image of a slot, its place in words, its box, and its share of the first screens."""
+    """An image of a slot, its place in words, its box, its share of the first screens, and how it fits its box."""
 
     page: Page
     place: str
     box: Measured
     first: tuple[float, float]
+    fits: tuple[str, ...]
 
 
 def _slot(plan: Plan, slot: Slot, images: Sequence[_Image], states: Mapping[Path, str]) -> SlotMeasured:
@@ -228,8 +235,11 @@ def _slot(plan: Plan, slot: Slot, images: Sequence[_Image], states: Mapping[Path
         widths = [(viewport, width) for viewport, width in kinds[0].box.widths.items() if width]
         off, at = max((abs(slot.shown.on(Device(viewport, HEIGHT)) - width), viewport) for viewport, width in widths)
     first = max(image.first[0] for image in images), max(image.first[1] for image in images)
+    fits = tuple(dict.fromkeys(fit for image in images for fit in image.fits))
     files = dict.fromkeys(image.page.file.source for image in images)
-    return SlotMeasured(slot, tuple(kinds), off, at, first, {seen_from(plan.folder, one): states[one] for one in files})
+    return SlotMeasured(
+        slot, tuple(kinds), off, at, first, fits, {seen_from(plan.folder, one): states[one] for one in files}
+    )
 
 
 def kinds_of(images: Sequence[tuple[str, Measured]]) -> Iterator[Kind]:
