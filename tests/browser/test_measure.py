@@ -136,7 +136,8 @@ def test_pages_that_move_hide_or_are_laid_out_by_scripts(folder: Path) -> None:
     body = f"""<div class="grow">{IMG}</div><div class="slide">{IMG}</div><div class="turned">{IMG}</div><dialog>{IMG}</dialog>
     <div style="height: 3000px"></div><img loading="lazy" src="a.png" alt=""><div id="late"></div>
     <script>const set = () => document.querySelector("body > img").style.width = innerWidth / 4 + "px";
-    set(); addEventListener("resize", set); setInterval(() => fetch("/never"), 100);</script>"""
+    set(); addEventListener("resize", set); setInterval(() => fetch("/never"), 100);
+    setInterval(() => document.body.style.width = Math.random() * 500 + "px", 2000);</script>"""
     widths = widths_of(folder, page_of(body, css))
     assert widths == ["50vw", "50vw", "50vw", "200px", "25vw"]
 

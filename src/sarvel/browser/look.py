@@ -48,6 +48,13 @@ class Box:
     listed: bool
 
 
+def begin_with(browser: Session, *names: str) -> None:
+    """Runs scripts of ours before anything of every page that is opened from now on, where the browser can; calm always."""
+    browser.command("Page.enable")
+    for name in ("calm", *names):
+        browser.command("Page.addScriptToEvaluateOnNewDocument", source=script(name))
+
+
 def steady(browser: Session, images: Literal["all", "scrolled", "first"] = "all") -> None:
     """Waits until a page that was just opened is there, or a while; ends what moves.
 

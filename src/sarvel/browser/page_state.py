@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from sarvel.browser.look import script, steady
+from sarvel.browser.look import begin_with, script, steady
 from sarvel.browser.session import Session
 from sarvel.browser.site_server import SiteServer
 from sarvel.core.css.device import Device
@@ -65,8 +65,7 @@ class PageState:
 
 def watch(browser: Session) -> None:
     """Begins to watch every page that is opened from now on."""
-    browser.command("Page.enable")
-    browser.command("Page.addScriptToEvaluateOnNewDocument", source=script("watch"))
+    begin_with(browser, "watch")
 
 
 def state_on(browser: Session, server: SiteServer, path: str, device: Device, *, slow: bool = False) -> PageState:

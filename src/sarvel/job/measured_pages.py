@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
-from sarvel.browser.look import PLACE
+from sarvel.browser.look import PLACE, begin_with
 from sarvel.browser.page_boxes import PageBoxes, measure
 from sarvel.browser.session import BrowserGoneError, StuckError, session
 from sarvel.browser.site_server import Folders, SiteServer
@@ -78,6 +78,7 @@ def measured_pages(sheets: Sequence[Sheet], folders: Folders, driver: str | None
             while left:
                 try:
                     with session(server.address, driver) as browser:
+                        begin_with(browser)
                         while left:
                             file = left[0]
                             try:

@@ -7,7 +7,8 @@ still.textContent = "*,*::before,*::after{animation:none!important;transition:no
 (document.head || document.documentElement).appendChild(still);
 
 const comes = (target, ...names) => new Promise((end) => names.forEach((name) => target.addEventListener(name, end, { once: true })));
-const passes = (ms) => new Promise((end) => setTimeout(end, ms));
+const later = window.sarvelLater || setTimeout;
+const passes = (ms) => new Promise((end) => later(end, ms));
 const frames = () => new Promise((end) => requestAnimationFrame(() => requestAnimationFrame(end)));
 
 function awaited(image) {
