@@ -26,7 +26,7 @@ from sarvel.job.site import ledger_of, read_site
 from sarvel.pages.asks import Page, read_page
 from sarvel.pages.blocks import blocks, replaced
 from sarvel.pages.local_files import is_file
-from sarvel.pages.page_files import PageFile, read_text
+from sarvel.pages.page_files import SERVABLE, PageFile, read_text
 from sarvel.pages.weaver import unweave
 from sarvel.plan.read import Plan
 
@@ -34,7 +34,6 @@ MOST = 6
 """Devices of an audience that are tried: its two ends, and those of most visits between."""
 
 _LISTED = re.compile(r"srcset|<picture|image-set|@media", re.IGNORECASE)
-_SERVABLE = (".html", ".htm", ".xhtml", ".xht")
 _SAME_SHAPE = 0.01  # share by which the ratio of a cut may differ from its master's and be the same
 GROWN = 2.0
 """CSS px of height that rounding may add to a page."""
@@ -168,7 +167,7 @@ def confirm(
 
 def _chosen(files: Sequence[PageFile], names: Sequence[str], result: ConfirmedSite) -> list[PageFile]:
     if not names:
-        shown = [file for file in files if file.source.suffix.lower() in _SERVABLE]
+        shown = [file for file in files if file.source.suffix.lower() in SERVABLE]
         if len(shown) < len(files):
             result.notes.append(
                 f"{len(files) - len(shown)} of the plan's pages are no HTML and cannot be shown as they are"

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections import Counter
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
@@ -17,19 +16,17 @@ from sarvel.core.model import Slot
 from sarvel.errors import PageError, PlanError
 from sarvel.job.layout_state import state_of_page
 from sarvel.job.listener import Listener
-from sarvel.job.measured_pages import Sheet, measured_pages
+from sarvel.job.measured_pages import Sheet, measured_pages, worth_opening
 from sarvel.job.roots import tops_of
 from sarvel.job.targets import pages_of
 from sarvel.pages.asks import Ask, Page, page_of, read_page
 from sarvel.pages.blocks import Block
 from sarvel.pages.local_files import is_file
-from sarvel.pages.page_files import PageFile, PageText, seen_from
+from sarvel.pages.page_files import SERVABLE, PageFile, PageText, seen_from
 from sarvel.pages.weaver import unweave
 from sarvel.plan.read import Plan
 
-_MOST_PAGES = 12  # that are all measured; of more, those with something new
-_ENOUGH = 5  # pages on which a slot is measured
-_SERVABLE = (".html", ".htm", ".xhtml", ".xht")
+_ENOUGH = 5  # pages on which a slot is measured, of a plan that has many
 
 
 @dataclass(frozen=True)
@@ -142,7 +139,7 @@ def _pages(plan: Plan, names: Sequence[str]) -> tuple[list[Page], list[str], lis
     files = [known.get(Path(name).resolve(), _page_file(plan, name)) for name in names] if names else own
     pages, left = [], 0
     for file in files:
-        if not names and file.source.suffix.lower() not in _SERVABLE:
+        if not names and file.source.suffix.lower() not in SERVABLE:
             left += 1
             continue
         try:
@@ -157,16 +154,10 @@ def _pages(plan: Plan, names: Sequence[str]) -> tuple[list[Page], list[str], lis
 
 def _worth_looking(pages: Sequence[Page]) -> tuple[list[Page], int]:
     """The pages to measure of a plan that has many: those with a slot that was not seen often yet; and how many are left out."""
-    counts: Counter[str] = Counter()
-    chosen, more = [], 0
-    for page in pages:
-        slots = {ask.slot for ask in _asks(page)}
-        if len(pages) <= _MOST_PAGES or any(counts[slot] < _ENOUGH for slot in slots):
-            chosen.append(page)
-            counts.update(slots)
-        elif slots:
-            more += 1
-    return chosen, more
+    slots = {page.file.source: {ask.slot for ask in _asks(page)} for page in pages}
+    chosen = worth_opening(slots, _ENOUGH)
+    kept = [page for page in pages if page.file.source in chosen]
+    return kept, sum(bool(some) for file, some in slots.items() if file not in chosen)
 
 
 def _page_file(plan: Plan, name: str) -> PageFile:

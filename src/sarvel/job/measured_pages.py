@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections import Counter
+from collections.abc import Collection, Hashable, Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -15,6 +16,7 @@ from sarvel.job.listener import Listener
 from sarvel.pages.page_files import PageText
 from sarvel.pages.places import with_places
 
+_MOST_PAGES = 12  # that are all measured
 _MOST_ENDS = 3  # times that a browser may end at a page before none is started any more
 
 
@@ -46,6 +48,24 @@ class MeasuredPages:
     pages: Mapping[Path, PageBoxes]
     faults: Sequence[str]
     notes: Sequence[str]
+
+
+def worth_opening(pages: Mapping[Path, Collection[Hashable]], enough: int) -> set[Path]:
+    """The pages to measure: all, or of many those that show something which is not shown on enough pages before.
+
+    Args:
+        pages: what each shows.
+        enough: on how many pages a thing is to be measured.
+    """
+    if len(pages) <= _MOST_PAGES:
+        return set(pages)
+    counts: Counter[Hashable] = Counter()
+    chosen = set()
+    for page, shown in pages.items():
+        if any(counts[one] < enough for one in shown):
+            chosen.add(page)
+            counts.update(set(shown))
+    return chosen
 
 
 def measured_pages(sheets: Sequence[Sheet], folders: Folders, driver: str | None, listener: Listener) -> MeasuredPages:

@@ -29,6 +29,7 @@ from sarvel.core.survey.breakpoints import breakpoints_of
 from sarvel.core.survey.groups import Group, LocalImage, grouped
 from sarvel.core.survey.traits import traits_of
 from sarvel.errors import PlanError
+from sarvel.job.measured_pages import worth_opening
 from sarvel.job.roots import roots_of, tops_of
 from sarvel.job.start_measured import Place
 from sarvel.job.survey import Row, Survey
@@ -43,8 +44,7 @@ from sarvel.plan.read import Plan
 _TAKEN = frozenset({"JPEG", "PNG", "WEBP", "AVIF", "TIFF", "JXL", "MPO", "BMP"})  # formats that can be masters
 _MANY = 6  # folders of pages, from which on one pattern for all of them is shorter
 _DESK = Device(1440, 900)
-_MOST_PAGES = 12  # that are all measured; of more, those with something new
-_ENOUGH = 3  # pages on which a look is measured
+_ENOUGH = 3  # pages on which a look is measured, of a site that has many
 _SIZED = re.compile(
     r"\b(?:cover|contain)\b|\d", re.IGNORECASE
 )  # values of background-size that do not depend on the file
@@ -151,7 +151,10 @@ def _grouped(
     behind = [(one.page, one.tag.start) for one in backdrops]
     larger = [place for place, one in zip(places, seen, strict=True) if one.larger]
     looks = [_look_of(one.image) for one in seen]
-    pages = _worth_looking([place[0] for place in places], looks)
+    by_page: dict[Path, list[tuple[str, ...]]] = {}
+    for (page, _), look in zip(places, looks, strict=True):
+        by_page.setdefault(page, []).append(look)
+    pages = worth_opening(by_page, _ENOUGH)
     wanted = [place for place in [*places, *behind] if place[0] in pages or place in behind]
     known = dict(measures(wanted, [*larger, *behind])) if measures else {}
     like = {look: known[place] for place, look in zip(places, looks, strict=True) if place in known}
@@ -173,20 +176,6 @@ def _look_of(image: LocalImage) -> tuple[str, ...]:
     """What stylesheets can tell of an image: where this is the same, it is shown alike, but for rules by number or neighbour."""
     said = [value_of(image.image.tag, name) or "" for name in ("class", "id", "style", "width", "height", "sizes")]
     return (*said, *(f"{tag.name} {value_of(tag, 'class') or ''}" for tag in image.ancestors))
-
-
-def _worth_looking(pages: Sequence[Path], looks: Sequence[tuple[str, ...]]) -> set[Path]:
-    """The pages to measure of a site that has many: those with a look that was not seen often yet."""
-    counts: Counter[tuple[str, ...]] = Counter()
-    by_page: dict[Path, list[tuple[str, ...]]] = {}
-    for page, look in zip(pages, looks, strict=True):
-        by_page.setdefault(page, []).append(look)
-    chosen = set()
-    for page, own in by_page.items():
-        if len(by_page) <= _MOST_PAGES or any(counts[look] < _ENOUGH for look in own):
-            chosen.add(page)
-            counts.update(set(own))
-    return chosen
 
 
 def _is_shown(behaviour: Behaviour | None) -> bool:

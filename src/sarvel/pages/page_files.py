@@ -14,6 +14,9 @@ from sarvel.core.patterns import WILD, matches
 from sarvel.errors import PageError, PlanError
 from sarvel.pages.local_files import files_matching, is_file, is_folder, path_of
 
+SERVABLE = (".html", ".htm", ".xhtml", ".xht")
+"""Endings of pages that a browser shows as they are; others are made into such by some program."""
+
 _NOTHING: Mapping[str, str] = {}
 _PUBLIC = frozenset({".htaccess", ".nojekyll", ".well-known"})  # hidden files that servers read
 
