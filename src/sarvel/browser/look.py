@@ -13,7 +13,11 @@ from sarvel.browser.session import Session
 PLACE = "data-sarvel-place"
 """Name of an attribute that tells the tags of a page apart; it stands in what is served alone."""
 
-_SETTLED = "const done = arguments[0]; requestAnimationFrame(() => requestAnimationFrame(() => done()));"
+# Scripts hear of a new viewport in the frame after it, and may lay out once more in the next ones (HTML, section 8.1.7.3).
+_FRAMES = """const [count, done] = arguments;
+const next = left => left ? requestAnimationFrame(() => next(left - 1)) : done();
+next(count);"""
+_PATIENT = 6  # frames
 _WAIT = 6000  # ms that images, fonts and the rest of a page may take to come
 
 
@@ -65,9 +69,9 @@ def steady(browser: Session, images: Literal["all", "scrolled", "first"] = "all"
     browser.run_until_done(script("steady"), _WAIT, images)
 
 
-def settle(browser: Session) -> None:
-    """Waits until scripts have heard of a new viewport."""
-    browser.run_until_done(_SETTLED)
+def settle(browser: Session, *, patient: bool = False) -> None:
+    """Waits until scripts have heard of a new viewport, or some frames longer."""
+    browser.run_until_done(_FRAMES, _PATIENT if patient else 1)
 
 
 def look(browser: Session, *, unhides: bool = False) -> tuple[int, Mapping[int, Box]]:

@@ -108,7 +108,7 @@ class _Measuring:
         return {at: self._seen(at, HEIGHT) for at in _AGAIN}
 
     def _depends_on_opening(self, patient: Mapping[int, Mapping[int, Box]]) -> bool:
-        """Tells whether a page has other boxes when it is opened anew: twice, for on a busy machine something may be late once."""
+        """Tells whether a page has other boxes when it is opened anew, twice: on a busy machine something may be late once."""
         for _ in range(2):
             self._reloads = True
             fresh = self._tried()
@@ -122,8 +122,8 @@ class _Measuring:
         self._browser.set_viewport(width, height)
         if self._reloads:
             self._open()
-        elif self._settles:
-            settle(self._browser)
+        else:
+            settle(self._browser, patient=self._settles)
         return look(self._browser, unhides=self._unhides)[1]
 
     def _look_at(self, widths: Iterable[int]) -> None:
