@@ -45,7 +45,10 @@ def state_of_page(plan: Plan, page: Page) -> str:
     text = unweave(page).text
     roots = roots_of(page.file.source, text, plan)
     files = (file_of(address, roots)[0] for address in read_document(text, page.file.dialect).sheets)
-    return layout_state(text, page.file.dialect, [file.read_bytes() for file in files if file])
+    theirs = [
+        file for file in files if file and plan.output.absolute() not in file.absolute().parents
+    ]  # ours is made anew
+    return layout_state(text, page.file.dialect, [file.read_bytes() for file in theirs])
 
 
 def changed_since(plan: Plan) -> Mapping[Path, str]:
