@@ -83,9 +83,6 @@ class _Measuring:
         self._look_closer()
         self._look_behind()
         self._look_for_pulls()
-        for place, boxes in self._page.boxes.items():
-            self._page.first.setdefault(place, (0.0, 0.0))
-            del boxes
         return self._page
 
     def _open(self) -> None:

@@ -179,15 +179,13 @@ def _measure(command: Parser) -> None:
 
 
 def _confirm(command: Parser) -> None:
-    add = command.add_argument
-    add("pages", metavar="PAGE", nargs="*", help="pages of the plan (default: all)")
-    add(
-        "--device",
-        metavar="WxH@D",
-        type=_device,
-        action="append",
-        help="a device, such as 390x844@3; may be repeated (default: six of the audience's)",
-    )
+    command.add_argument("pages", metavar="PAGE", nargs="*", help="pages of the plan (default: all)")
+    _on_devices(command, "six of the audience's")
+
+
+def _on_devices(command: Parser, default: str) -> None:
+    says = f"a device, such as 390x844@3; may be repeated (default: {default})"
+    command.add_argument("--device", metavar="WxH@D", type=_device, action="append", help=says)
 
 
 def _survey(command: Parser) -> None:
@@ -220,13 +218,7 @@ def _check(command: Parser) -> None:
 def _pick(command: Parser) -> None:
     add = command.add_argument
     add("page", metavar="PAGE", help="any page; - for standard input")
-    add(
-        "--device",
-        metavar="WxH@D",
-        type=_device,
-        action="append",
-        help="a device, such as 390x844@3; may be repeated (default: the audience's)",
-    )
+    _on_devices(command, "the audience's")
     add("--image", metavar="NAME", help="a single image: its number, #id, .class or slot")
     add("--why", action="store_true", help="explain what was passed over, and why")
 

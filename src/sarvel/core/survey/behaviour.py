@@ -18,6 +18,7 @@ _PLAIN = re.compile(r"[A-Za-z][\w-]*")
 _QUOTED = re.compile(r'["\\\n]')
 _SAME_RATIO = 0.02  # share by which a box's ratio may differ from its file's, or from another's, and be the same
 _MOST_UNCROPPED = 3  # viewports on which a box that is cropped may have its file's ratio by chance
+_COMMON = (240, 360, 480, 640, 768, 1024, 3840)  # viewports, CSS px, that every page is looked at on, however it bends
 _NEAR = 24  # selectors of outer elements that are tried with each of an inner one
 _FIRST = 0.05  # share of the first screen from which on an image is a part of what people see first
 
@@ -109,8 +110,8 @@ def _named(image: LocalImage) -> str:
 def _kind(image: LocalImage, behaviour: Behaviour) -> tuple[object, ...]:
     """What images must have in common beside their widths."""
     traits = image.traits
-    ratios = tuple(round(ratio / _SAME_RATIO) for _, ratio in sorted(behaviour.ratios.items()))
-    return _named(image), traits.natural, traits.by_place, ratios[:: max(1, len(ratios) // 12)]
+    ratios = tuple(round(behaviour.ratios[at] / _SAME_RATIO) for at in _COMMON if at in behaviour.ratios)
+    return _named(image), traits.natural, traits.by_place, ratios
 
 
 def _seen(behaviours: Sequence[Behaviour], height: float) -> Seen | None:
