@@ -72,7 +72,7 @@ def numbers_of(bench: Bench, rendition: Rendition) -> str:
     encoding = rendition.encoding
     if encoding.search is None:
         return ""
-    found = bench.numbers(CODECS[rendition.format], encoding.search, drawn=encoding.drawn)
+    found = bench.numbers(CODECS[rendition.format], encoding.search, encoding)
     numbers = [number for _, number, _ in found.points]
     return f"{numbers[-1]} {min(numbers)}–{max(numbers)}"
 

@@ -11,8 +11,6 @@ from sarvel.browser.page_state import state_on, watch
 from sarvel.browser.session import Session
 from sarvel.browser.site_server import Folders, SiteServer
 from sarvel.core.css.device import Device
-from sarvel.core.layout.audience import BUILT_IN
-from sarvel.job.confirm import devices_of
 from tests.conftest import run_sarvel
 
 pytestmark = pytest.mark.browser
@@ -129,13 +127,6 @@ def test_a_state_counts_bytes_and_what_shifts(
 @pytest.fixture
 def images_of_known_size() -> dict[str, int]:
     return {"a.svg": 700, "b.svg": 900}
-
-
-def test_the_devices_that_are_tried() -> None:
-    tried = devices_of(BUILT_IN)
-    assert len(tried) == 6 and tried[0] == BUILT_IN[0].device and tried[-1] == BUILT_IN[-1].device
-    assert {str(one) for one in tried} >= {"390x844@3", "360x740@3", "412x915@2.625"}, "those of most visits"
-    assert devices_of(BUILT_IN[:2]) == [one.device for one in BUILT_IN[:2]]
 
 
 def test_no_driver_is_a_sentence(woven: Path) -> None:

@@ -29,8 +29,10 @@ def test_excess_is_small_and_at_most_half_of_an_even_spread(demo_at_five_rungs: 
     assert len(cuts) > 10
     for cut in cuts:
         assert len(cut["widths"]) <= 5
-        assert cut["excess"] <= 0.07
+        assert cut["excess"] <= 0.1
         assert cut["excess"] <= cut["even_spread"] / 2 or cut["excess"] < 0.002
+        assert cut["worst_soft"] <= 0.05 or cut["worst_soft_why"] in ("widest", "master")
+        assert cut["worst_waste"] <= 1.75 or cut["rungs_wanted"] > 5
         assert cut["excess"] <= cut["one_for_all"]
 
 
@@ -49,7 +51,7 @@ def test_no_row_is_wrapped(site: Path, columns: str, monkeypatch: pytest.MonkeyP
     lines = run_sarvel("plan", cwd=site).stdout.splitlines()
     assert max(map(len, lines)) <= int(columns)
     (gull,) = (line for line in lines if line.lstrip().startswith("gull.jpg"))
-    assert "desk" in gull and gull.rstrip().endswith("%")
+    assert "desk" in gull and gull.rstrip().endswith(("%", "×"))
 
 
 @pytest.mark.usefixtures("site")
@@ -58,7 +60,7 @@ def test_soft_images_are_named_with_their_devices(sarvel: Run) -> None:
     note = next(line for line in done.stderr.splitlines() if "cut hand" in line)
     assert (
         "the master gives 600 px across, the audience needs" in note
-        and "360x740@3" in note
+        and "360x780@3" in note
         and "of who meets this cut" in note
     )
     cut = json.loads(sarvel("plan", "banner", "--json").stdout)["slots"][0]["pictures"][0]["cuts"][1]
@@ -73,10 +75,13 @@ def test_only_some_slots_and_unknown_ones(sarvel: Run) -> None:
 
 
 def test_an_audience_of_ones_own(site: Path, sarvel: Run) -> None:
-    (site / "audience.csv").write_text("width,height,density,share\n400,800,1,1\n1000,700,1,3\n")
+    """A device has its file; the widest file serves whom nobody listed."""
+    (site / "audience.csv").write_text("width,height,density,share\n400,800,1,1\n1000-1100,700,1,3\n")
     (site / "sarvel.toml").write_text(PLAN.replace("[site]", '[site]\naudience = "audience.csv"'))
     cuts = json.loads(sarvel("plan", "banner", "--json").stdout)["slots"][0]["pictures"][0]["cuts"]
-    assert [(cut["cut"], cut["widths"]) for cut in cuts] == [("desk", [500]), ("hand", [400])]
+    assert [cut["cut"] for cut in cuts] == ["desk", "hand"]
+    assert 550 in cuts[0]["widths"] and 400 in cuts[1]["widths"]
+    assert all(cut["worst_soft"] <= 0.05 or cut["worst_soft_why"] == "master" for cut in cuts)
 
 
 @pytest.mark.parametrize(

@@ -99,10 +99,11 @@ def test_only_and_force(site: Path, sarvel: Run) -> None:
 
 def test_dry_run_says_what_and_how_long_and_makes_nothing(site: Path, sarvel: Run) -> None:
     first = sarvel("render", "--dry-run")
-    assert "files to make, 0 are there already\n" in first.stdout and "gull.jpg: " in first.stdout
+    assert "files to make, 0 are there already; about " in first.stdout and "gull.jpg: " in first.stdout
     assert not (site / "public").exists() and not (site / "sarvel.ledger").exists()
     made = rendered(sarvel)["made"]
     shutil.rmtree(site / "public")
+    assert "s, going by an earlier run\n" in sarvel("render", "--dry-run").stdout
     again = json.loads(sarvel("render", "--dry-run", "--json").stdout)
     assert sorted(name for names in again["to_make"].values() for name in names) == made and again["seconds"] > 0
 

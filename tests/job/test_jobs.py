@@ -9,10 +9,11 @@ import pytest
 
 from sarvel.core.layout.audience import BUILT_IN
 from sarvel.errors import PlanError
-from sarvel.job.build import DESKTOP, PHONE, build
+from sarvel.job.build import build
 from sarvel.job.check import check_files, pages_of_plan
 from sarvel.job.listener import Nobody
 from sarvel.job.master_facts import facts_of_master, facts_of_masters, subject_of
+from sarvel.job.page_sums import DESKTOP, PHONE
 from sarvel.job.pick import images_of, outcomes
 from sarvel.job.render import RenderOptions, names_named, pruned, render_site, to_do
 from sarvel.job.side_files import side_files

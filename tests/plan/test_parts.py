@@ -37,13 +37,36 @@ def test_an_audience(tmp_path: Path) -> None:
 @pytest.mark.parametrize(
     ("text", "words"),
     [("width,height\n", ":1: no column density, share"), ("width,height,density,share\n", "no device in it"), ("width,height,density,share\n0,1,1,1\n", ":2: width: got '0'"),
-     ("width,height,density,share\n1,1,99,1\n", ":2: density: got '99'")],
+     ("width,height,density,share\n1,1,99,1\n", ":2: density: got '99'"),
+     ("width,height,density,share\n900-800,1,1,1\n", ":2: width: got '900-800'; write the narrower end of a range first"),
+     ("width,height,density,share\n900-x,1,1,1\n", ":2: width: got 'x'; write a number above 0, up to 100,000, or a range such as 1024-1920"),
+     ("Screen,Visits\n390 by 844,3\n", ":2: got '390 by 844' as a size; write one such as 390x844, or take the line away"),
+     ("Screen,Visits\n390x844,many\n", ":2: visits: got 'many'; write a number"),
+     ("Screen,Colour\n390x844,3\n", ":1: no column width, height, density, share"),
+     ("Screen,Visits\n(not set),3\n", "no device in it")],
 )  # fmt: skip
 def test_an_audience_that_is_none(tmp_path: Path, text: str, words: str) -> None:
     (tmp_path / "a.csv").write_text(text)
     with pytest.raises(PlanError, match=r"a\.csv") as told:
         read_audience(tmp_path / "a.csv")
     assert words in str(told.value)
+
+
+def test_ranges_and_exports(tmp_path: Path) -> None:
+    """Remarks before the names, sums and unknown sizes among the rows, thousands parted, other separators, UTF-16."""
+    cases: list[tuple[str, str, list[tuple[str, float]]]] = [
+        ("width,height,density,share\n1024-1920,900,1,3\n", "utf-8", [("1024-1920x900@1", 3)]),
+        (
+            '# Report\n# 2026\n\nScreen resolution,Active users\n,"48,213"\n1920x1080,"12,034"\n390x844,9120\n(not set),12\n',
+            "utf-8-sig",
+            [("1440-1920x1080@1", 12034), ("390x844@3", 9120)],
+        ),
+        ("Viewport\tSessions\n1440x700\t1.204\n820 x 1180\t7\n", "utf-16", [("1440x700@1", 1204), ("820x1180@2", 7)]),
+        ("size;share;pixel ratio\n360×800;12,5 %;2\nTotal;100;\n", "utf-8", [("360x800@2", 12.5)]),
+    ]
+    for text, encoding, found in cases:
+        (tmp_path / "a.csv").write_text(text, encoding=encoding)
+        assert [(str(one), one.share) for one in read_audience(tmp_path / "a.csv")] == found
 
 
 @pytest.mark.parametrize(

@@ -7,6 +7,7 @@ import numpy as np
 import pytest
 from PIL import Image
 
+from sarvel.core.model import EFFORTS
 from sarvel.core.pixels.resample import Pixels
 from sarvel.press.codecs import CODECS, Codec, Settings, png
 from sarvel.press.color_profiles import display_p3
@@ -118,9 +119,9 @@ def test_png_takes_the_form_that_holds_all(
 def test_the_extra_spares_bytes_and_no_pixel(pixels: Pixels, interlace: bool, monkeypatch: pytest.MonkeyPatch) -> None:
     settings = Settings(None, interlace=interlace, profile=display_p3())
     small = CODECS["png"].encode(pixels, settings)
-    told = CODECS["png"].facts().codec
+    told = CODECS["png"].facts().codecs
     monkeypatch.setattr(png, "OPTIMISES", False)
-    assert len(small) <= len(CODECS["png"].encode(pixels, settings)) and CODECS["png"].facts().codec != told
+    assert len(small) <= len(CODECS["png"].encode(pixels, settings)) and CODECS["png"].facts().codecs != told
     assert (decoded(small, "RGBA" if pixels.shape[2] == 4 else "RGB") == pixels).all() and small[28] == interlace
     with Image.open(io.BytesIO(small)) as image:
         assert image.info["icc_profile"] == display_p3()
@@ -139,7 +140,7 @@ def test_interlaced_png_of_any_size(size: tuple[int, int], optimises: bool, monk
 def test_facts_tell_the_version_and_the_settings() -> None:
     for codec in CODECS.values():
         facts = codec.facts()
-        assert "unknown" not in facts.codec and all(
-            f"{name}={said}" in facts.codec for name, said in codec.always.items()
-        )
+        for effort in EFFORTS:
+            told, options = facts.codecs[effort], {**codec.always, **codec.efforts.get(effort, {})}
+            assert "unknown" not in told and all(f"{name}={said}" in told for name, said in options.items())
         assert (facts.lossy, facts.lossless) != (False, False)

@@ -62,12 +62,14 @@ def test_entries_come_back_as_they_were() -> None:
     numbers, subject = EncoderNumbers(((640, 50, 93.1),)), FoundSubject(Box(0.1, 0.2, 0.3, 0.4), 0.5)
     with Ledger() as ledger:
         assert (
-            known_pace(ledger) is None and known_subject(ledger, "ab") is None and known_numbers(ledger, EDITION) == {}
+            known_pace(ledger, "quick") is None
+            and known_subject(ledger, "ab") is None
+            and known_numbers(ledger, EDITION) == {}
         )
         ledger.remember([], {search_key(search.key): as_finding(numbers)})
-        remember_pace(ledger, 0.25)
+        remember_pace(ledger, "quick", 0.25)
         remember_subject(ledger, "ab", subject)
-        assert (known_pace(ledger), known_subject(ledger, "ab"), known_numbers(ledger, EDITION)) == (
+        assert (known_pace(ledger, "quick"), known_subject(ledger, "ab"), known_numbers(ledger, EDITION)) == (
             0.25,
             subject,
             {search.key: numbers},

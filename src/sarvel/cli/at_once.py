@@ -18,10 +18,10 @@ def called(options: argparse.Namespace, console: Console) -> list[str] | None:
     """All that the output of a run depends on, the command first; None if the run is not to be remembered."""
     if options.command not in _COMMANDS or any(getattr(options, name, False) for name in _TAKES_WORK):
         return None
-    plan = options.plan or ""
+    asked = [options.plan or "", options.effort or ""]
     if options.command == "render":
-        return ["render", plan]
-    return ["build", plan, *console.form] if console.is_for_people else ["build for programs", plan]
+        return ["render", *asked]
+    return ["build", *asked, *console.form] if console.is_for_people else ["build for programs", *asked]
 
 
 def answer(options: argparse.Namespace) -> int | None:

@@ -12,7 +12,8 @@ from sarvel.cli.console import Console, warn
 from sarvel.cli.plans import plan_of
 from sarvel.cli.table import Column, Table
 from sarvel.cli.text import percent, weight
-from sarvel.job.build import DESKTOP, PHONE, Built, BuiltPicture, PageSums, build
+from sarvel.job.build import Built, BuiltPicture, build
+from sarvel.job.page_sums import DESKTOP, PHONE, PageSums
 from sarvel.job.render import RenderOptions
 from sarvel.job.site import ledger_of
 from sarvel.job.unchanged import Said, Seen, entry, folders_read, now

@@ -10,8 +10,10 @@ from sarvel.cli.console import Console
 from sarvel.cli.plans import plan_of
 from sarvel.cli.table import Column, Table
 from sarvel.cli.text import counted, percent, weight
-from sarvel.job.confirm import GROWN, Confirmed, ConfirmedSite, confirm, devices_of
+from sarvel.core.layout.audience import busiest, ends_of
+from sarvel.job.confirm import GROWN, Confirmed, ConfirmedSite, confirm
 
+_MOST = 6  # viewports of the audience that are tried: each is a page opened twice
 _WORST = 3  # boxes that are named of many
 
 
@@ -19,12 +21,12 @@ def run(options: argparse.Namespace) -> int:
     """Confirms; exit code 1 if anything is otherwise than the plan asks for, or a page could not be looked at."""
     console = Console.of(options)
     plan = plan_of(options)
-    devices = options.device or devices_of(plan.audience)
+    devices = options.device or [one.device for one in busiest(plan.audience, _MOST)]
     site = confirm(plan, options.pages, devices, options.driver, console)
     if site.pages:
         console.show(_table(site))
     differences = [line for one in site.pages for line in _differences(one)]
-    console.result(_summed(site, len(devices) if options.device else len(plan.audience)))
+    console.result(_summed(site, len(devices) if options.device else len(ends_of(plan.audience))))
     console.trouble([*differences, *site.faults])
     console.notes(site.notes)
     console.document(pages=[_as_json(one) for one in site.pages], faults=site.faults, notes=site.notes)

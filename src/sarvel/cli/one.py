@@ -69,6 +69,8 @@ def _content(options: argparse.Namespace) -> dict[str, object]:
     slot: dict[str, object] = {"shown": _shown(options.shown or ["100vw"]), "cuts": _cuts(options.cut or ["native"])}
     if options.load:
         slot["load"] = options.load
+    if options.effort:
+        slot["effort"] = options.effort
     if options.formats:
         slot["formats"] = _listed(options.formats)
     if options.densities:

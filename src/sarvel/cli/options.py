@@ -83,6 +83,11 @@ def _working(command: Parser) -> None:
     )
 
 
+def _trying(command: Parser) -> None:
+    says = "how long encoders try: quick, normal or thorough (default: the plan's)"
+    command.add_argument("--effort", choices=["quick", "normal", "thorough"], metavar="EFFORT", help=says)
+
+
 def _choosing(command: Parser) -> None:
     add = command.add_argument
     add(
@@ -97,6 +102,8 @@ def _choosing(command: Parser) -> None:
 
 
 def _watching(command: Parser) -> None:
+    _trying(command)
+    command.set_defaults(effort="quick")
     command.add_argument("--prune", action="store_true", help="remove renditions that the plan no longer makes")
     command.add_argument("--quiet", action="store_true", help="print only problems")
     command.add_argument("--verbose", action="store_true", help="print each step, and show tracebacks")
@@ -136,6 +143,7 @@ def _one(command: Parser) -> None:
     add("--subject", metavar="L,T,R,B", help="the part that must stay in view, in fractions of width and height")
     add("--formats", metavar="LIST", help="formats, best first (default: avif,webp,jpeg)")
     add("--densities", metavar="LIST", help="pixel densities; sharp up to the largest (default: 1,2)")
+    _trying(command)
     add("--load", choices=["first", "later"], help="seen at once, or later (default: later)")
     add("--output", metavar="FOLDER", default="pictures", help="the folder for the files (default: pictures)")
     add("--address", metavar="PREFIX", help="URL prefix of that folder (default: its name)")
@@ -233,11 +241,11 @@ _COMMANDS: dict[str, tuple[str, tuple[Callable[[Parser], None], ...]]] = {
     ),
     "measure": ("measure in a browser how wide each slot shows its images", (_measure, _driven, _planned, _telling)),
     "one": ("make the files and the markup of one image, without a plan", (_one, _working, _telling)),
-    "plan": ("show cuts, widths and sizes, and why, before anything is made", (_plan, _planned, _telling)),
+    "plan": ("show cuts, widths and sizes, and why, before anything is made", (_plan, _trying, _planned, _telling)),
     "proof": ("draw a contact sheet of every crop with its subject", (_proof, _planned, _telling)),
     "render": (
         "make the renditions that are missing or out of date",
-        (_planned, _choosing, _foretelling, _working, _telling),
+        (_planned, _choosing, _trying, _foretelling, _working, _telling),
     ),
     "weave": ("write the markup into the pages", (_weave, _planned, _telling)),
     "pick": (
@@ -249,6 +257,6 @@ _COMMANDS: dict[str, tuple[str, tuple[Callable[[Parser], None], ...]]] = {
         (_confirm, _driven, _planned, _telling),
     ),
     "check": ("find faults in the image markup of any page", (_check, _planned, _telling)),
-    "build": ("render, weave and check, with a summary", (_planned, _choosing, _working, _telling)),
+    "build": ("render, weave and check, with a summary", (_planned, _choosing, _trying, _working, _telling)),
     "watch": ("build, and build again at each change of a master, the plan or a page", (_planned, _working, _watching)),
 }

@@ -11,11 +11,13 @@ from pathlib import Path
 from sarvel.cli.console import Console
 from sarvel.cli.table import Column, Table
 from sarvel.cli.text import percent, visible, weight, without_files
-from sarvel.core.layout.audience import BUILT_IN, Visits
+from sarvel.core.layout.audience import BUILT_IN, Visits, busiest
 from sarvel.errors import PageError, PlanError
 from sarvel.job.pick import Outcome, PageImage, images_of, outcomes
 from sarvel.pages.page_files import read_text
 from sarvel.plan.read import Plan, read_plan_if_any
+
+_SHOWN = 12  # viewports of a table: with more of them nobody reads it
 
 
 def run(options: argparse.Namespace) -> int:
@@ -27,15 +29,28 @@ def run(options: argparse.Namespace) -> int:
     audience = _audience(options, plan)
     images = _chosen(images_of(text, page, plan), options.image)
     results = outcomes(images, audience, text, page, plan)
+    shown = {number: [some[i] for i in _shown(audience, results)] for number, some in results.items()}
     for image in images:
-        _tell(console, image, results[image.number], why=options.why)
+        _tell(console, image, shown[image.number], why=options.why)
     if not images:
         console.result("no image in this page")
     elif len(images) > 1:
-        console.show(_totals(images, results, audience))
+        console.show(_totals(images, shown))
+    if images and len(shown[images[0].number]) < len(audience):
+        count = len(shown[images[0].number])
+        console.result(f"{count} of {len(audience)} viewports; --device names others, --json tells all")
     console.document(images=[_as_json(image, results[image.number]) for image in images])
-    bad = [outcome for some in results.values() for outcome in some if outcome.broken or outcome.fit.soft]
-    return 1 if bad else 0
+    return 1 if any(_is_bad(outcome) for some in results.values() for outcome in some) else 0
+
+
+def _shown(audience: Sequence[Visits], results: dict[int, list[Outcome]]) -> list[int]:
+    """The places of the viewports to show: those of most visits, and those where something is wrong."""
+    first = busiest(audience, _SHOWN) if len(audience) > _SHOWN else audience
+    return [i for i, one in enumerate(audience) if one in first or any(_is_bad(some[i]) for some in results.values())]
+
+
+def _is_bad(outcome: Outcome) -> bool:
+    return outcome.broken or outcome.fit.soft
 
 
 def _read(page: Path) -> str:
@@ -48,7 +63,7 @@ def _read(page: Path) -> str:
 def _audience(options: argparse.Namespace, plan: Plan | None) -> Sequence[Visits]:
     if options.device:
         return [Visits(device, 1, "") for device in options.device]
-    return plan.audience if plan else BUILT_IN
+    return busiest(plan.audience if plan else BUILT_IN)
 
 
 def _chosen(images: list[PageImage], name: str | None) -> list[PageImage]:
@@ -129,7 +144,7 @@ def _plain(url: str) -> str:
 
 
 def _color(outcome: Outcome) -> str:
-    if outcome.broken or outcome.fit.soft:
+    if _is_bad(outcome):
         return "bold red"
     return "yellow" if "too wide" in outcome.verdict else "green" if outcome.fit.share else ""
 
@@ -150,7 +165,7 @@ def _reasons(outcome: Outcome) -> list[str]:
     return lines
 
 
-def _totals(images: Sequence[PageImage], results: dict[int, list[Outcome]], audience: Sequence[Visits]) -> Table:
+def _totals(images: Sequence[PageImage], results: dict[int, list[Outcome]]) -> Table:
     known = [image.master_bytes for image in images if image.master_bytes is not None]
     masters = sum(known) if len(known) == len(images) else None
     table = Table(
@@ -164,11 +179,11 @@ def _totals(images: Sequence[PageImage], results: dict[int, list[Outcome]], audi
         ],
         title="the page, by device",
     )
-    for i, visits in enumerate(audience):
-        some = [results[image.number][i] for image in images]
+    for some in zip(*results.values(), strict=True):
+        visits = some[0].visits
         weights = [outcome.weight for outcome in some]
         total = None if None in weights else sum(one or 0 for one in weights)
-        bad = sum(outcome.broken or outcome.fit.soft for outcome in some)
+        bad = sum(map(_is_bad, some))
         table.add(
             str(visits.device),
             visits.label,

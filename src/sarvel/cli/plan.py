@@ -9,10 +9,15 @@ from sarvel.cli.console import Console, warn
 from sarvel.cli.plans import plan_of
 from sarvel.cli.quality_table import as_json, quality_table
 from sarvel.cli.table import Column, Table
+from sarvel.cli.text import weight
 from sarvel.core.edition.compose import Cut, Edition, Picture
+from sarvel.core.edition.promise import promise_of, shortfalls
 from sarvel.core.edition.rendition import EncoderNumbers
+from sarvel.core.layout.ladder import WASTE
 from sarvel.core.model import ONLY_CUT, Slot
 from sarvel.errors import PlanError
+from sarvel.job.forecast import Forecast, forecast
+from sarvel.job.page_sums import DESKTOP, PHONE
 from sarvel.job.site import Site, ledger_of, read_site
 from sarvel.plan.messages import nearest
 from sarvel.plan.read import Plan
@@ -20,6 +25,7 @@ from sarvel.press.ledger import Ledger
 from sarvel.press.ledger_entries import known_numbers
 
 _SMALL = 0.1  # excess that nobody need think about
+_END = {"": "", "master": " master", "widest": " widest", "widths": " widths"}  # what ends a ladder
 
 
 def run(options: argparse.Namespace) -> int:
@@ -32,28 +38,66 @@ def run(options: argparse.Namespace) -> int:
 
 
 def _run(site: Site, ledger: Ledger, slots: list[Slot], options: argparse.Namespace, console: Console) -> int:
-    plan = site.plan
-    shown = [picture for picture in site.edition.pictures.values() if picture.slot in slots]
+    plan, names = site.plan, {slot.name for slot in slots}
+    shown = [picture for picture in site.edition.pictures.values() if picture.slot.name in names]
     numbers = known_numbers(ledger, site.edition)
     for slot in slots:
         _tell(
-            console, slot, [picture for picture in shown if picture.slot == slot], numbers if options.quality else None
+            console,
+            slot,
+            [picture for picture in shown if picture.slot.name == slot.name],
+            numbers if options.quality else None,
         )
+    foretold = forecast(site, ledger, names)
     files = sum(1 for picture in shown for _ in picture.renditions())
-    console.result(f"{files} files of {len({picture.master.key for picture in shown})} masters")
+    console.result(f"{files} files of {len({picture.master.key for picture in shown})} masters; {_foretold(foretold)}")
+    if shown:
+        console.result(_weighing(foretold))
     warnings, notes = (
         _once(plan, (picture.warnings for picture in shown)),
-        _once(plan, (picture.notes for picture in shown)),
+        [*_once(plan, [shortfalls(shown)]), *_once(plan, (picture.notes for picture in shown))],
     )
     console.trouble([*site.faults, *warnings])
     console.notes(notes)
     console.document(
         slots=[_as_json(slot, site.edition, numbers) for slot in slots],
+        forecast=_forecast_as_json(foretold),
         faults=site.faults,
         warnings=warnings,
         notes=notes,
     )
     return 1 if site.faults or warnings else 0
+
+
+def _foretold(told: Forecast) -> str:
+    """The files to make and the time that takes, in words."""
+    if not told.to_make:
+        return "all are there"
+    seconds = max(1, round(told.seconds))
+    time = f"{seconds} s" if seconds < 120 else f"{seconds / 60:.0f} min"
+    return f"{told.to_make} to make, in about {time}, going by {'an earlier run' if told.by_run else 'the pixels'}"
+
+
+def _weighing(told: Forecast) -> str:
+    """The bytes that a page fetches, in words."""
+    count = max(1, told.sums.count)
+    phone, desktop = (weight(told.sums.fetched[device] / count) for device in (PHONE, DESKTOP))
+    who = "a page fetches" if told.sums.count else "all together fetch"
+    about = f"{'about ' if told.guessed else ''}{phone} on a phone, {desktop} on a desktop"
+    return f"{who} {about}{', on average' if count > 1 else ''}"
+
+
+def _forecast_as_json(told: Forecast) -> dict[str, object]:
+    return {
+        "to_make": told.to_make,
+        "kept": told.kept,
+        "seconds": told.seconds,
+        "seconds_by": "an earlier run" if told.by_run else "the pixels",
+        "pages": told.sums.count,
+        "masters_bytes": told.sums.masters,
+        "bytes": {str(device): total for device, total in told.sums.fetched.items()},
+        "bytes_guessed": told.guessed,
+    }
 
 
 def _slot(plan: Plan, name: str) -> Slot:
@@ -105,17 +149,20 @@ def _table(pictures: list[Picture]) -> Table:
         [
             Column("master", "name"),
             Column("cut"),
-            *([Column("viewports", spare=2)] if several else []),
-            Column("crop, px", spare=1),
+            *([Column("viewports", spare=3)] if several else []),
+            Column("crop, px", spare=2),
             Column("widths, px", "list"),
             Column("files", "number"),
             Column("excess", "number"),
-            Column("even", "number", style="dim"),
-            Column("one\nfile", "number", style="dim"),
+            Column("worst\nsoft", "number"),
+            Column("worst\nwaste", "number"),
+            Column("evenly\nspread", "number", spare=1, style="dim"),
+            Column("one\nfile", "number", spare=4, style="dim"),
         ]
     )
     for picture in pictures:
         for i, cut in enumerate(picture.cuts):
+            promise = promise_of(cut)
             table.add(
                 "" if i else picture.master.key + (" (drawn)" if cut.drawn else ""),
                 (cut.rule.name or ONLY_CUT) + (" ?" if cut.guessed is not None else ""),
@@ -123,9 +170,11 @@ def _table(pictures: list[Picture]) -> Table:
                 f"{cut.box.width:.0f}×{cut.box.height:.0f} at {cut.box.left:.0f}, {cut.box.top:.0f}",
                 _widths(cut),
                 str(sum(len(ladder) for ladder in cut.renditions.values())),
-                (_percent(cut.ladder.excess), "green" if cut.ladder.excess <= _SMALL else "yellow"),
-                _percent(cut.ladder.even),
-                _percent(cut.ladder.one_for_all),
+                (_percent(cut.ladder.fitness.excess), "green" if cut.ladder.fitness.excess <= _SMALL else "yellow"),
+                (_percent(promise.soft) + _END[promise.end], "yellow" if promise.end else ""),
+                (f"{promise.waste:.1f}×", "yellow" if promise.waste > WASTE else ""),
+                f"{_percent(cut.ladder.even.excess)} {cut.ladder.even.waste:.1f}×",
+                _percent(cut.ladder.one_for_all.excess),
             )
     return table
 
@@ -152,13 +201,14 @@ def _as_json(slot: Slot, edition: Edition, numbers: Mapping[str, EncoderNumbers]
             {"master": picture.master.key, "width": picture.master.width, "height": picture.master.height}
             | {"cuts": [_cut_as_json(cut, numbers) for cut in picture.cuts]}
             for picture in edition.pictures.values()
-            if picture.slot == slot
+            if picture.slot.name == slot.name
         ],
     }
 
 
 def _cut_as_json(cut: Cut, numbers: Mapping[str, EncoderNumbers]) -> dict[str, object]:
     met = sum(visits.share for visits in cut.visits)
+    promise = promise_of(cut)
     return {
         "cut": cut.rule.name,
         "media": cut.rule.media.css,
@@ -170,9 +220,17 @@ def _cut_as_json(cut: Cut, numbers: Mapping[str, EncoderNumbers]) -> dict[str, o
         "widths": list(cut.ladder.widths),
         "files": sum(len(ladder) for ladder in cut.renditions.values()),
         "sizes": cut.sizes,
-        "excess": round(cut.ladder.excess, 6),
-        "even_spread": round(cut.ladder.even, 6),
-        "one_for_all": round(cut.ladder.one_for_all, 6),
+        "excess": round(cut.ladder.fitness.excess, 6),
+        "even_spread": round(cut.ladder.even.excess, 6),
+        "one_for_all": round(cut.ladder.one_for_all.excess, 6),
+        "worst_soft": round(promise.soft, 6),
+        "worst_soft_on": str(promise.softest),
+        "worst_soft_why": promise.end,
+        "worst_waste": round(promise.waste, 6),
+        "worst_waste_on": str(promise.wasteful),
+        "rungs_wanted": promise.rungs,
+        "even_spread_waste": round(cut.ladder.even.waste, 6),
+        "one_for_all_waste": round(cut.ladder.one_for_all.waste, 6),
         "soft": [str(visits.device) for visits in cut.soft],
         "soft_share": round(sum(visits.share for visits in cut.soft) / met, 6),
     }

@@ -10,9 +10,11 @@ from sarvel.plan.read import Plan, read_plan
 
 
 def plan_of(options: argparse.Namespace) -> Plan:
-    """Reads the plan that the options name, or the nearest.
+    """Reads the plan that the options name, or the nearest, at the effort that they name.
 
     Raises:
         PlanError: there is none, or it is wrong.
     """
-    return read_plan(Path(options.plan) if options.plan else find_plan(Path.cwd()))
+    plan = read_plan(Path(options.plan) if options.plan else find_plan(Path.cwd()))
+    effort = getattr(options, "effort", None)
+    return plan.at_effort(effort) if effort else plan

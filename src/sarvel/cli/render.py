@@ -66,8 +66,8 @@ def _foretell(site: Site, ledger: Ledger, asked: RenderOptions, console: Console
         console.result(f"{work.key}: {work.count} files, {work.cost / 1e6:.0f} megapixels")
         for name in names[work.key]:
             console.step(name)
-    seconds = estimate(todo, ledger, asked.workers)
-    about = f"; about {seconds:.0f} s, going by the last run" if seconds is not None and todo.works else ""
+    seconds, is_known = estimate(todo, ledger, asked.workers)
+    about = f"; about {seconds:.0f} s, going by {'an earlier run' if is_known else 'the pixels'}" if todo.works else ""
     copies = {one.name: first for one, first in todo.copies.items()}
     copied = f", {len(copies)} of them copied" if copies else ""
     console.result(f"{todo.count} files to make{copied}, {todo.kept} are there already{about}")

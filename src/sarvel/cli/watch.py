@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING
 
 from sarvel.cli.build import build_and_tell
 from sarvel.cli.console import Console
+from sarvel.core.model import Effort
 from sarvel.errors import PlanError, SarvelError
 from sarvel.job.render import RenderOptions
 from sarvel.plan.find import find_plan
@@ -41,7 +42,7 @@ def run(options: argparse.Namespace) -> int:
     file = Path(options.plan) if options.plan else find_plan(Path.cwd())
     asked = RenderOptions(prune=options.prune, workers=options.workers)
     plan: Plan | None = None
-    folders = _folders(file, _read(file, console))
+    folders = _folders(file, _read(file, options.effort, console))
     # Listening begins before the first build, and goes on during each: no change falls between two of them.
     rounds = watchfiles.watch(
         *folders, watch_filter=None, debounce=_LONGEST, step=_PAUSE, rust_timeout=_TICK, yield_on_timeout=True
@@ -53,7 +54,7 @@ def run(options: argparse.Namespace) -> int:
             continue
         if told:
             console.result(f"{time.strftime('%H:%M:%S')} changed: {_listed(told)}")
-        plan = _read(file, console) or plan
+        plan = _read(file, options.effort, console) or plan
         if plan is not None:
             _build(plan, asked, console)
         if first:
@@ -62,10 +63,10 @@ def run(options: argparse.Namespace) -> int:
     return 0  # pragma: no cover - it ends by an interrupt
 
 
-def _read(file: Path, console: Console) -> Plan | None:
+def _read(file: Path, effort: Effort, console: Console) -> Plan | None:
     """Reads the plan; tells what is wrong in it, and returns None."""
     try:
-        return read_plan(file)
+        return read_plan(file).at_effort(effort)
     except SarvelError as error:
         console.trouble([str(error)])
         return None

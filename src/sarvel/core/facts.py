@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 from sarvel.core.crop.place import Box
@@ -62,7 +63,7 @@ class FormatFacts:
         lossy: whether it can leave out what the eye hardly sees.
         lossless: whether it can keep every pixel as it is.
         interlaces: whether it can be written to show roughly before it is whole, on request.
-        codec: library and version that write it, and their settings; others may write other bytes.
+        codecs: library and version that write it, and their settings, by effort; others may write other bytes.
     """
 
     name: str
@@ -72,4 +73,4 @@ class FormatFacts:
     lossy: bool
     lossless: bool
     interlaces: bool
-    codec: str
+    codecs: Mapping[str, str]

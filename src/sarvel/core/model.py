@@ -28,6 +28,10 @@ DialectName: TypeAlias = Literal[
 ]  # fmt: skip
 """Names of the kinds of templates, as a plan says them; `core.html.dialect` reads each."""
 
+Effort: TypeAlias = Literal["quick", "normal", "thorough"]
+EFFORTS: tuple[Effort, ...] = ("quick", "normal", "thorough")
+"""How long encoders try, from the shortest: the same picture in more bytes or in fewer."""
+
 Gamut: TypeAlias = Literal["srgb", "wide"]
 Keep: TypeAlias = Literal["credit"]
 
@@ -147,6 +151,7 @@ class Slot:
         densities: sharp up to the largest of these, each > 0.
         rungs: at most so many widths a cut.
         excess: as few widths as keep the expected excess within this share; None counts rungs instead.
+        soft: the share of the px across that visitors may lack whom no table lists, 0 to less than 1.
         widths: widths by hand, px; None computes them.
         widest: no rendition is wider, px.
         placeholder: one of PLACEHOLDERS, or a color "#rrggbb".
@@ -158,6 +163,7 @@ class Slot:
             "" goes by the shapes of its cuts.
         styled: whether the stylesheet gives its images a width of their own, so that browsers may measure it.
         measured: when and where its shown width was measured; None if it was not.
+        effort: how long encoders try.
     """
 
     name: str
@@ -169,6 +175,7 @@ class Slot:
     densities: tuple[float, ...]
     rungs: int
     excess: float | None
+    soft: float
     widths: tuple[int, ...] | None
     widest: int
     placeholder: str = "none"
@@ -179,6 +186,7 @@ class Slot:
     space: Space = ""
     styled: bool = False
     measured: Measurement | None = None
+    effort: Effort = "normal"
 
 
 @dataclass(frozen=True)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 
 from sarvel.core.css.device import Device
@@ -10,18 +9,14 @@ from sarvel.core.edition.compose import Picture
 from sarvel.core.edition.rendition import Rendition
 from sarvel.job.check import Checked, check_files, pages_of_plan
 from sarvel.job.listener import Listener
+from sarvel.job.page_sums import DESKTOP, PHONE, PageSums, shown_on, summed
 from sarvel.job.render import RenderOptions, pruned, render_site
 from sarvel.job.site import Site, read_site
 from sarvel.job.weave import WrittenPages, weaver_of, write_site
-from sarvel.pages.asks import Page
 from sarvel.plan.read import Plan
 from sarvel.press.executor import Rendered
 from sarvel.press.ledger import Ledger
 from sarvel.press.output_folder import standing
-
-# The two ends of the built-in audience: the narrowest viewport that is common, and the widest.
-PHONE = Device(360, 740, 3)
-DESKTOP = Device(1920, 1080, 1)
 
 
 @dataclass(frozen=True)
@@ -43,21 +38,6 @@ class BuiltPicture:
     def saving(self, device: Device) -> float:
         """The share of the master's bytes that a device is spared; negative if it fetches more."""
         return 1 - self.fetched[device][1] / self.picture.master.size
-
-
-@dataclass(frozen=True)
-class PageSums:
-    """What all pages together fetch of the pictures that are woven into them, each once a page.
-
-    Attributes:
-        count: how many pages show any.
-        masters: bytes of the masters.
-        fetched: bytes that each device fetches.
-    """
-
-    count: int
-    masters: int
-    fetched: dict[Device, int]
 
 
 @dataclass(frozen=True)
@@ -103,37 +83,15 @@ def build(plan: Plan, ledger: Ledger, options: RenderOptions, listener: Listener
     there = standing(plan.output)
     checked = check_files(pages_of_plan(plan), plan)
     faults = dict.fromkeys([*site.faults, *rendered.faults.values(), *pages.faults, *checked.faults])
-    on_pages = [shown for page in site.pages if (shown := _shown(page))]
+    on_pages = [shown for page in site.pages if (shown := shown_on(page))]
     shown = {pair for one in on_pages for pair in one}
     pictures = tuple(
         _built(picture, there)
         for picture in site.made(there)
         if not shown or (picture.slot.name, picture.master.key) in shown
     )
-    return Built(site, rendered, pages, checked, pictures, _summed(on_pages, pictures), tuple(faults))
-
-
-def _shown(page: Page) -> set[tuple[str, str]]:
-    """Slot and master of the pictures that a page shows."""
-    return {(ask.slot, ask.key) for ask in page.asks if ask.key and not ask.fault}
-
-
-def _summed(on_pages: Sequence[Collection[tuple[str, str]]], pictures: Sequence[BuiltPicture]) -> PageSums:
-    """What pages fetch together. A file is fetched once for a page, however often it shows it.
-
-    Args:
-        on_pages: slot and master of what each page shows; pages that show nothing are left out.
-        pictures: the pictures that are there.
-    """
-    by_pair = {(one.picture.slot.name, one.picture.master.key): one for one in pictures}
-    masters, fetched = 0, dict.fromkeys((PHONE, DESKTOP), 0)
-    for pairs in on_pages or [by_pair.keys()]:
-        shown = [by_pair[pair] for pair in sorted(pairs) if pair in by_pair]
-        masters += sum({one.picture.master.key: one.picture.master.size for one in shown}.values())
-        for device in fetched:
-            files = {one.fetched[device][0].name: one.fetched[device][1] for one in shown}
-            fetched[device] += sum(files.values())
-    return PageSums(len(on_pages), masters, fetched)
+    by_pair = {(one.picture.slot.name, one.picture.master.key): one.picture for one in pictures}
+    return Built(site, rendered, pages, checked, pictures, summed(on_pages, by_pair, there), tuple(faults))
 
 
 def _built(picture: Picture, there: dict[str, int]) -> BuiltPicture:

@@ -13,6 +13,7 @@ from sarvel.core.check.rule import RULES, SEVERITIES, Finding, Severity
 from sarvel.core.check.styles import check_sheet
 from sarvel.core.html.dialect import HTML, dialect_of
 from sarvel.core.html.document import read_document
+from sarvel.core.layout.audience import busiest
 from sarvel.core.patterns import matches
 from sarvel.errors import PageError
 from sarvel.job.layout_state import changed_since
@@ -111,7 +112,7 @@ class _Checker:
         if plan:
             checks = plan.checks
             self._context = Context(
-                audience=plan.audience, slots=plan.slots, too_wide=checks.too_wide, budgets=checks.budgets
+                audience=busiest(plan.audience), slots=plan.slots, too_wide=checks.too_wide, budgets=checks.budgets
             )
         self.looked = Looked(_linked_file)
         self._files_from: dict[Roots, LinkedFiles] = {}

@@ -17,7 +17,6 @@ from sarvel.core.edition.compose import Edition
 from sarvel.core.html.document import read_document
 from sarvel.core.html.source_selection import pick
 from sarvel.core.html.tags import read_tag
-from sarvel.core.layout.audience import Visits
 from sarvel.core.layout.moved import Change, changes_of
 from sarvel.errors import PageError, PlanError
 from sarvel.job.listener import Listener
@@ -29,9 +28,6 @@ from sarvel.pages.local_files import is_file
 from sarvel.pages.page_files import SERVABLE, PageFile, read_text
 from sarvel.pages.weaver import unweave
 from sarvel.plan.read import Plan
-
-MOST = 6
-"""Devices of an audience that are tried: its two ends, and those of most visits between."""
 
 _LISTED = re.compile(r"srcset|<picture|image-set|@media", re.IGNORECASE)
 _SAME_SHAPE = 0.01  # share by which the ratio of a cut may differ from its master's and be the same
@@ -110,15 +106,6 @@ class _Pair:
     author: str
     before: str
     after: str
-
-
-def devices_of(audience: Sequence[Visits]) -> list[Device]:
-    """The devices of an audience to try: its narrowest and its widest, and those of most visits; at most MOST."""
-    by_width = sorted(audience, key=lambda one: (one.device.width, one.device.dpr))
-    ends = [by_width[0], by_width[-1]]
-    busiest = sorted((one for one in by_width if one not in ends), key=lambda one: -one.share)
-    chosen = {one.device for one in [*ends, *busiest[: MOST - 2]]}
-    return [one.device for one in by_width if one.device in chosen]
 
 
 def confirm(

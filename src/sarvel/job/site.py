@@ -10,6 +10,7 @@ from sarvel.core.edition.compose import Edition, Picture, compose, masters_of
 from sarvel.core.edition.settle import LeftOut, settle
 from sarvel.errors import AnimatedError, MasterError, PageError, PlanError
 from sarvel.job.master_facts import facts_of_masters
+from sarvel.job.more_effort import with_more_effort
 from sarvel.job.roots import tops_of
 from sarvel.job.targets import check_targets, pages_of
 from sarvel.pages.asks import Page, read_page
@@ -120,6 +121,7 @@ def read_site(plan: Plan, ledger: Ledger) -> Site:
     wanted = [(ask.slot, ask.key) for page in pages for ask in page.asks if ask.key and not ask.fault]
     wanted += _unasked(plan)
     composed, unreadable = compose_edition(plan, wanted, ledger)
+    composed = with_more_effort(plan, composed, lambda other: compose_edition(other, wanted, ledger)[0], ledger)
     moving = [str(error) for error in unreadable.values() if isinstance(error, AnimatedError)]
     faults += [
         f"{place}: {error}"

@@ -12,7 +12,7 @@ from sarvel.core.css.sheet import read_sheet
 from sarvel.core.html.dialect import HTML, dialect_of
 from sarvel.core.html.document import Document, read_document
 from sarvel.core.html.tags import line_and_column
-from sarvel.core.layout.audience import BUILT_IN, Visits
+from sarvel.core.layout.audience import BUILT_IN, Visits, busiest
 from sarvel.core.model import Slot
 from sarvel.core.survey.estimate import UNKNOWN, Sample, Weighed, sample_of, typical, weighed
 from sarvel.core.survey.uses import Use, uses_of, uses_of_sheet
@@ -108,7 +108,7 @@ def survey(paths: Sequence[Path], plan: Plan | None, listener: Listener) -> Surv
     """
     left_out = {path.absolute() for path in (plan.output, plan.woven) if path} if plan else set()
     found = find_all(paths, left_out, plan.dialects if plan else {})
-    audience = plan.audience if plan else BUILT_IN
+    audience = busiest(plan.audience if plan else BUILT_IN)
     faults: list[str] = []
     texts = _texts([*found.pages, *found.sheets], faults)
     pages = {

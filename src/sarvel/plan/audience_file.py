@@ -1,13 +1,19 @@
-"""An audience file: CSV with a line of names, `width`, `height`, `density`, `share` and if wanted `label`."""
+"""An audience file: a table of viewports with the share of visits of each, by hand or exported from analytics.
+
+By hand it is CSV with a line of names: `width`, `height`, `density`, `share` and if wanted `label`.
+"""
 
 from __future__ import annotations
 
+import codecs
 import csv
+from collections.abc import Iterator
 from pathlib import Path
 
 from sarvel.core.css.device import Device
 from sarvel.core.layout.audience import Visits
 from sarvel.errors import PlanError
+from sarvel.plan.audience_export import Export, export_of
 from sarvel.plan.messages import shortened
 
 # The columns that are needed, and the most that each may hold: more is a slip, or an attack.
@@ -20,42 +26,78 @@ def read_audience(file: Path) -> tuple[Visits, ...]:
     Raises:
         PlanError: the file is missing, lacks a column or a row, or a number is none.
     """
+    lines = _text(file).splitlines()
+    # Exports begin with remarks, and lines that hold nothing.
+    start = next((i for i, line in enumerate(lines) if line.strip(" ,;\t") and not line.startswith("#")), 0)
+    names = lines[start] if lines else ""
+    rows = csv.reader(lines[start:], delimiter=max(",;\t", key=names.count), skipinitialspace=True)
+    numbered = ((start + rows.line_num, [cell.strip() for cell in row]) for row in rows)
     try:
-        text = file.read_text(encoding="utf-8-sig")
-    except (OSError, UnicodeDecodeError) as error:
-        why = error.strerror if isinstance(error, OSError) else f"byte {error.start} is not UTF-8"
-        raise PlanError(f"{file}: the audience cannot be read ({why}); mend site.audience or the file") from error
-    rows = csv.DictReader(text.splitlines(), skipinitialspace=True)
-    try:
-        return _read(file, rows)
+        audience = tuple(_read(file, numbered))
     except csv.Error as error:
-        raise PlanError(f"{file}:{rows.line_num + 1}: is no line of CSV ({error}); mend or take it away") from error
-
-
-def _read(file: Path, rows: csv.DictReader[str]) -> tuple[Visits, ...]:
-    missing = [name for name in _NEEDED if name not in (rows.fieldnames or ())]
-    if missing:
-        raise PlanError(
-            f"{file}:1: no column {', '.join(missing)}; begin with the line width,height,density,share,label"
-        )
-    audience = tuple(_visits(file, rows.line_num, row) for row in rows)
+        line = start + rows.line_num
+        raise PlanError(f"{file}:{line}: is no line of CSV ({error}); mend or take it away") from error
     if not audience:
         raise PlanError(f"{file}: no device in it; write a line for each, such as 390,844,3,15,phone")
     return audience
 
 
-def _visits(file: Path, line: int, row: dict[str, str]) -> Visits:
-    width, height, density, share = (_positive(file, line, name, row[name], most) for name, most in _NEEDED.items())
-    return Visits(Device(width, height, density), share, (row.get("label") or "").strip() or f"{width:g} px wide")
-
-
-def _positive(file: Path, line: int, name: str, text: str | None, most: float) -> float:
+def _text(file: Path) -> str:
     try:
-        number = float((text or "").strip().rstrip("%"))
+        content = file.read_bytes()
+        is_utf16 = content.startswith((codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE))
+        return content.decode("utf-16" if is_utf16 else "utf-8-sig")
+    except OSError as error:
+        why = error.strerror
+    except UnicodeDecodeError as error:
+        why = f"byte {error.start} is not UTF-8"
+    raise PlanError(f"{file}: the audience cannot be read ({why}); mend site.audience or the file")
+
+
+def _read(file: Path, rows: Iterator[tuple[int, list[str]]]) -> Iterator[Visits]:
+    first, names = next(rows, (1, []))
+    missing = [name for name in _NEEDED if name not in names]
+    export = export_of(names) if missing else None
+    if missing and export is None:
+        raise PlanError(
+            f"{file}:{first}: no column {', '.join(missing)}; begin with the line width,height,density,share,label; "
+            "an export needs a column of sizes such as 390x844, and one of visits"
+        )
+    for line, cells in rows:
+        if any(cells):
+            yield from _visits(file, line, dict(zip(names, cells, strict=False)), cells, export)
+
+
+def _visits(file: Path, line: int, row: dict[str, str], cells: list[str], export: Export | None) -> Iterator[Visits]:
+    if export is None:
+        yield _by_hand(file, line, row)
+        return
+    try:
+        yield from export.read(cells)
+    except ValueError as error:
+        raise PlanError(f"{file}:{line}: {error}") from error
+
+
+def _by_hand(file: Path, line: int, row: dict[str, str]) -> Visits:
+    low, parted, high = row.get("width", "").partition("-")
+    width = _positive(file, line, "width", low)
+    until = _positive(file, line, "width", high) if parted else width
+    if until < width:
+        raise PlanError(f"{file}:{line}: width: got '{row['width']}'; write the narrower end of a range first")
+    height, density, share = (_positive(file, line, name, row.get(name, "")) for name in ("height", "density", "share"))
+    label = row.get("label") or (f"{width:g} px wide" if until == width else f"{width:g} to {until:g} px wide")
+    return Visits(Device(width, height, density), share, label, until if until > width else None)
+
+
+def _positive(file: Path, line: int, name: str, text: str) -> float:
+    most = _NEEDED[name]
+    try:
+        number = float(text.strip().rstrip("%"))
     except ValueError:
         number = 0.0
     if not 0 < number <= most:
+        form = ", or a range such as 1024-1920" if name == "width" else ""
         raise PlanError(
-            f"{file}:{line}: {name}: got '{shortened(text or '')}'; write a number above 0, up to {most:,.0f}"
+            f"{file}:{line}: {name}: got '{shortened(text)}'; write a number above 0, up to {most:,.0f}{form}"
         )
     return number

@@ -6,7 +6,7 @@ import re
 import tomllib
 import urllib.parse
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path, PurePosixPath
 from types import MappingProxyType
 from typing import TypeVar
@@ -18,7 +18,7 @@ from sarvel.core.crop.place import Box
 from sarvel.core.css.device import Device, parse_device
 from sarvel.core.html.selector import Selector, SelectorError, parse_selector
 from sarvel.core.layout.audience import BUILT_IN, Visits
-from sarvel.core.model import FINISHES, ONLY_CUT, CutOverride, Finish, Master, Measurement, Slot
+from sarvel.core.model import EFFORTS, FINISHES, ONLY_CUT, CutOverride, Effort, Finish, Master, Measurement, Slot
 from sarvel.errors import PlanError
 from sarvel.plan import schema
 from sarvel.plan.audience_file import read_audience
@@ -124,6 +124,15 @@ class Plan:
     def starts(self) -> tuple[float, ...]:
         """Where bands of the layout begin, CSS px, in order."""
         return tuple(sorted(self.breakpoints.values()))
+
+    def at_effort(self, effort: Effort, *, least: bool = False) -> Plan:
+        """The plan with this effort for all slots; with `least` only for those whose own is less."""
+        rank = EFFORTS.index(effort)
+        slots = {
+            name: slot if least and EFFORTS.index(slot.effort) >= rank else replace(slot, effort=effort)
+            for name, slot in self.slots.items()
+        }
+        return replace(self, slots=MappingProxyType(slots))
 
     def where(self, *path: str) -> str:
         """`sarvel.toml:14: slots.card`: how messages begin that speak of a key."""
@@ -312,9 +321,11 @@ def _slot(name: str, slot: schema.Slot, parsed: schema.PlanFile) -> Slot:
         load=slot.load,
         formats=tuple(dict.fromkeys(slot.formats)),
         finish=_finish(slot),
+        effort=slot.effort,
         densities=slot.densities,
         rungs=slot.rungs,
-        excess=float(slot.excess.strip().rstrip("%")) / 100 if slot.excess else None,
+        excess=_share(slot.excess) if slot.excess else None,
+        soft=min(_share(slot.soft), 0.99),
         widths=slot.widths,
         widest=slot.widest,
         masters=slot.masters,
@@ -325,6 +336,11 @@ def _slot(name: str, slot: schema.Slot, parsed: schema.PlanFile) -> Slot:
         styled=slot.styled or _says_auto(slot.shown),
         measured=Measurement(said.on.isoformat(), MappingProxyType(said.pages)) if (said := slot.measured) else None,
     )
+
+
+def _share(said: str) -> float:
+    """A percentage as a share."""
+    return float(said.strip().rstrip("%")) / 100
 
 
 def _says_auto(shown: object) -> bool:

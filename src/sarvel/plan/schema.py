@@ -19,7 +19,7 @@ from pydantic import (
 )
 
 from sarvel.core.css.device import DEVICE_FORM
-from sarvel.core.model import FINISHES, PATTERN, DialectName
+from sarvel.core.model import FINISHES, PATTERN, DialectName, Effort
 
 FormatName = Literal["jxl", "avif", "webp", "jpeg", "png"]
 PositiveInt = Annotated[int, Field(ge=1, le=100_000)]
@@ -49,9 +49,11 @@ _PERCENT = r"^\s*\d{1,3}(\.\d+)?\s*%\s*$"
 _FORMATS = 'a list of formats, best first, each once, of "jxl", "avif", "webp", "jpeg", "png"'
 _DENSITIES = "a list of pixel densities such as [1, 2]"
 _EXCESS = 'a share such as "8%"'
+_SOFT = 'a share such as "5%": what visitors whom no table lists may lack of the pixels across'
 _RUNGS = "a whole number from 1 to 20"
 _WIDEST = "a number of pixels from 1 to 16383"
 _FINISH = '"light", "standard", "fine", or a likeness from 80 to 99'
+_EFFORT = '"quick", "normal" or "thorough": how long encoders try'
 _QUALITY = "a table of encoder numbers from 0 to 100 by format, such as { avif = 50 }"
 _GAMUT = '"srgb", or "wide" to keep the colors of masters that have more'
 _KEEP = 'a list of what to keep of metadata: "credit", which is artist and copyright'
@@ -263,6 +265,7 @@ class Making(Shape):
         default=("avif", "webp", "jpeg"), min_length=1, strict=False, description=_FORMATS
     )
     finish: FinishSaid = Field(default="standard", description=_FINISH)
+    effort: Effort = Field(default="normal", description=_EFFORT)
     quality: Quality = Field(default={}, description=_QUALITY)
     gamut: Literal["srgb", "wide"] = Field(default="srgb", description=_GAMUT)
     keep: tuple[Literal["credit"], ...] = Field(default=(), strict=False, description=_KEEP)
@@ -273,6 +276,7 @@ class Making(Shape):
     densities: tuple[Density, ...] = Field(default=(1, 2), min_length=1, strict=False, description=_DENSITIES)
     rungs: int = Field(default=5, ge=1, le=20, description=_RUNGS)
     excess: str | None = Field(default=None, pattern=_PERCENT, description=_EXCESS)
+    soft: str = Field(default="5%", pattern=_PERCENT, description=_SOFT)
     widest: int = Field(default=2560, ge=1, le=WIDEST, description=_WIDEST)
     name: Annotated[str, AfterValidator(_named)] = Field(default=PATTERN, pattern=_NAME_FORM, description=_NAME)
 

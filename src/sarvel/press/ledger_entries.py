@@ -3,15 +3,17 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 
 from sarvel.core.crop.place import Box
 from sarvel.core.edition.compose import Edition
 from sarvel.core.edition.rendition import EncoderNumbers, QualitySearch
 from sarvel.core.facts import FoundSubject
+from sarvel.core.model import Effort
 from sarvel.press.ledger import Ledger
 
 _PACE = "pace"
+_EFFORTS = "efforts"
 
 
 def search_key(key: str) -> str:
@@ -75,12 +77,25 @@ def _subject_key(digest: str) -> str:
     return f"subject {digest}"
 
 
-def known_pace(ledger: Ledger) -> float | None:
-    """Seconds that a worker took for a pixel in the last run; None if there was none."""
-    said = ledger.finding(_PACE)
+def known_efforts(ledger: Ledger) -> set[Effort]:
+    """The efforts that files were ever made with."""
+    said = ledger.finding(_EFFORTS)
+    return set(json.loads(said)) if said else set()
+
+
+def remember_efforts(ledger: Ledger, efforts: Iterable[Effort]) -> None:
+    """Keeps the efforts that files are made with."""
+    known = known_efforts(ledger)
+    if not known.issuperset(efforts := set(efforts)):
+        ledger.remember([], {_EFFORTS: json.dumps(sorted(known | efforts))})
+
+
+def known_pace(ledger: Ledger, effort: Effort) -> float | None:
+    """Seconds that a worker took for a pixel in the last run of an effort; None if there was none."""
+    said = ledger.finding(f"{_PACE} {effort}")
     return None if said is None else float(json.loads(said))
 
 
-def remember_pace(ledger: Ledger, seconds: float) -> None:
+def remember_pace(ledger: Ledger, effort: Effort, seconds: float) -> None:
     """Keeps the seconds that a worker took for a pixel."""
-    ledger.remember([], {_PACE: json.dumps(seconds)})
+    ledger.remember([], {f"{_PACE} {effort}": json.dumps(seconds)})

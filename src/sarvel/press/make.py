@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
-from sarvel.core.edition.rendition import EncoderNumbers, QualitySearch, Rendition, Size
+from sarvel.core.edition.rendition import EncoderNumbers, Encoding, QualitySearch, Rendition, Size
 from sarvel.core.model import Gamut
 from sarvel.core.pixels.gamut import srgb_of_wide
 from sarvel.core.pixels.likeness import Reference
@@ -110,30 +110,40 @@ class Bench:
         codec, encoding = CODECS[rendition.format], rendition.encoding
         quality = encoding.quality
         if encoding.search:
-            quality = self.numbers(codec, encoding.search, drawn=encoding.drawn).at(rendition.width)
+            quality = self.numbers(codec, encoding.search, encoding).at(rendition.width)
         profile = self.master.profile if codec.profile else b""
-        return Settings(quality, encoding.drawn, encoding.interlace, profile, self.exif if encoding.keep else b"")
+        exif = self.exif if encoding.keep else b""
+        return Settings(quality, encoding.drawn, encoding.effort, encoding.interlace, profile, exif)
 
-    def numbers(self, codec: Codec, search: QualitySearch, *, drawn: bool) -> EncoderNumbers:
+    def numbers(self, codec: Codec, search: QualitySearch, encoding: Encoding) -> EncoderNumbers:
         """The encoder's numbers of a format: known, or searched for now."""
         if search.key not in self._known:
             points: list[tuple[int, int, float]] = []
             for size in search.sizes:
-                found = self._search(codec, search, size, drawn=drawn, start=points[-1][1] if points else None)
+                found = self._search(codec, search, size, encoding, start=points[-1][1] if points else None)
                 points.append((size[0], found.quality, found.likeness))
             self._known[search.key] = EncoderNumbers(tuple(points))
             self.findings[search_key(search.key)] = as_finding(self._known[search.key])
         return self._known[search.key]
 
     def _search(
-        self, codec: Codec, search: QualitySearch, size: Size, *, drawn: bool, start: int | None = None
+        self, codec: Codec, search: QualitySearch, size: Size, encoding: Encoding, *, start: int | None = None
     ) -> Attempt:
         pixels, narrowed = self.pixels(size, codec), bool(self.master.profile) and not codec.profile
         if (size, narrowed) not in self._references:
             self._references[size, narrowed] = Reference(pixels)
         close = CLOSE if start is None else NEXT_CLOSE
         reference = self._references[size, narrowed]
-        found = find_quality(pixels, reference, codec, search.likeness, drawn=drawn, start=start, close=close)
+        found = find_quality(
+            pixels,
+            reference,
+            codec,
+            search.likeness,
+            drawn=encoding.drawn,
+            effort=encoding.effort,
+            start=start,
+            close=close,
+        )
         self._tried[search.key, size] = found
         return found
 

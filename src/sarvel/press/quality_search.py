@@ -9,6 +9,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from PIL import Image
 
+from sarvel.core.model import Effort
 from sarvel.core.pixels.likeness import Reference
 from sarvel.core.pixels.resample import Pixels
 from sarvel.press.codecs import Codec, Settings
@@ -45,6 +46,7 @@ def find_quality(
     target: float,
     *,
     drawn: bool,
+    effort: Effort = "normal",
     start: int | None = None,
     close: float = CLOSE,
 ) -> Attempt:
@@ -56,6 +58,7 @@ def find_quality(
         codec: a format that can be lossy.
         target: the likeness wanted, 0 to 100.
         drawn: whether it is flat graphics.
+        effort: how long the encoder tries.
         start: the number to try first; None for what is typical of the format.
         close: the likeness that it may miss the target by.
     """
@@ -63,7 +66,7 @@ def find_quality(
     tried: dict[int, Attempt] = {}
     quality = _within(typical + (target - 93) / slope) if start is None else start
     while quality not in tried and len(tried) < _MOST_TRIES:
-        content = codec.encode(pixels, Settings(quality, drawn=drawn))
+        content = codec.encode(pixels, Settings(quality, drawn=drawn, effort=effort))
         found = Attempt(quality, reference.likeness(_decoded(content, pixels.shape[2])), content)
         if abs(found.likeness - target) <= close:
             return found

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -9,7 +10,7 @@ from pathlib import Path
 from sarvel.core.crop.place import Box
 from sarvel.core.edition.compose import Cut, Edition, Picture
 from sarvel.core.edition.rendition import EncoderNumbers, Placeholder, Rendition, Size
-from sarvel.core.model import Gamut, Keep, Treatment
+from sarvel.core.model import Effort, Gamut, Keep, Treatment
 from sarvel.press.ledger import MadeFile
 
 
@@ -68,6 +69,15 @@ class MasterWork:
     def cost(self) -> int:
         """Pixels to encode: how long it takes, near enough to begin with the longest."""
         return sum(one.width * one.height for cut in self.cuts for one in cut.renditions)
+
+    @property
+    def efforts(self) -> Counter[Effort]:
+        """Pixels to encode with each effort."""
+        pixels = Counter[Effort]()
+        for cut in self.cuts:
+            for one in cut.renditions:
+                pixels[one.encoding.effort] += one.width * one.height
+        return pixels
 
     @property
     def keep(self) -> set[Keep]:

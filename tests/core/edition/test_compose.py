@@ -18,7 +18,16 @@ from sarvel.core.markup.picture import displayed_size, fallback, style_rules, wr
 from sarvel.core.model import CutRule, Finish, Master, Slot, Treatment
 
 FORMATS = {
-    name: FormatFacts(name, f"image/{name}", ending, alpha, lossy, not lossy, interlaces=not lossy, codec=f"{name} 1.0")
+    name: FormatFacts(
+        name,
+        f"image/{name}",
+        ending,
+        alpha,
+        lossy,
+        not lossy,
+        interlaces=not lossy,
+        codecs={"quick": f"{name} 0.5", "normal": f"{name} 1.0", "thorough": f"{name} 2.0"},
+    )
     for name, ending, alpha, lossy in (
         ("avif", "avif", True, True),
         ("jpeg", "jpg", False, True),
@@ -37,6 +46,7 @@ BANNER = Slot(
     densities=(1, 2),
     rungs=5,
     excess=None,
+    soft=0.05,
     widths=None,
     widest=2560,
 )
@@ -225,3 +235,11 @@ def test_displayed_size_has_the_ratio_of_the_files() -> None:
             width, height = displayed_size(picture, cut)
             for rendition in cut.renditions["avif"]:
                 assert width / height == pytest.approx(rendition.width / rendition.height, rel=0.01)
+
+
+def test_effort_names_files_of_encoders_that_take_it() -> None:
+    """The formats here tell another version for each effort; widths, crops and sizes stay."""
+    normal, thorough = only(BANNER), only(replace(BANNER, effort="thorough"))
+    assert not names(normal) & names(thorough)
+    assert [cut.ladder.widths for cut in normal.cuts] == [cut.ladder.widths for cut in thorough.cuts]
+    assert {one.encoding.effort for one in thorough.renditions()} == {"thorough"}

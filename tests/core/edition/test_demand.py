@@ -1,14 +1,25 @@
-"""Who meets a cut, and what they need of it."""
+"""Who meets a cut, and what they need: the audience, and those whom nobody listed."""
 
+import random
+from collections.abc import Sequence
 from dataclasses import replace
 from typing import Any
 
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from sarvel.core.css.device import Device
-from sarvel.core.edition.demand import demands_of, need_of
-from sarvel.core.layout.audience import BUILT_IN
+from sarvel.core.css.lengths import parse_length
+from sarvel.core.css.media import parse_media
+from sarvel.core.edition.demand import CutDemand, Kind, demands_of, need_of
+from sarvel.core.layout.audience import BUILT_IN, Visits, spread_of
+from sarvel.core.layout.shown import EVERYWHERE, Shown, Step
+from sarvel.core.layout.unlisted import NARROWEST, SHARE, WIDEST
+from sarvel.core.model import CutRule, Slot
 from tests.core.edition.test_compose import BADGE, BANNER
+
+PHOTO = Kind("avif", drawn=False, files=3)
 
 
 def test_each_device_meets_one_cut_and_needs_what_it_shows() -> None:
@@ -16,7 +27,7 @@ def test_each_device_meets_one_cut_and_needs_what_it_shows() -> None:
     assert {one.device.width >= 1024 for one in desk.visits} == {True} and {
         one.device.width < 1024 for one in hand.visits
     } == {True}
-    assert len(desk.visits) + len(hand.visits) == len(BUILT_IN)
+    assert len(desk.visits) + len(hand.visits) == len(spread_of(BUILT_IN))
     assert (str(desk.viewports), str(hand.viewports)) == ("1024 px and up", "up to 1023 px")
     needs = {one.device: need for one, need in zip(hand.visits, hand.needs, strict=True)}
     assert needs[Device(390, 844, 3)] == 780 and needs[Device(320, 568, 2)] == 640, (
@@ -24,19 +35,76 @@ def test_each_device_meets_one_cut_and_needs_what_it_shows() -> None:
     )
 
 
-def test_a_cut_without_devices_is_made_for_an_invented_one() -> None:
-    desk, _ = demands_of(BANNER, tuple(one for one in BUILT_IN if one.device.width < 1024))
-    (one,) = desk.visits
-    assert one.label == "nobody of the audience" and one.device.width == 1024
+def test_those_nobody_listed_have_their_share() -> None:
+    one = Visits(Device(400, 800, 2), 7, "")
+    (badge,) = demands_of(BADGE, [one])
+    assert badge.shares == pytest.approx({192: 1 - SHARE / 2, 96: SHARE / 2}), "half of the unlisted have each density"
+    desk, hand = demands_of(BANNER, [one])
+    assert sum(hand.shares.values()) == pytest.approx(1) and hand.shares[800] > 1 - SHARE
+    assert min(hand.shares) == NARROWEST and max(hand.shares) == 2048, "one px before the desk begins, twice as dense"
+    assert {one.label for one in desk.visits} == {"nobody of the audience"}
+    assert sum(desk.shares.values()) == pytest.approx(1)
 
 
-@pytest.mark.parametrize(("widest", "need"), [(2560, 192), (100, 100)])
-def test_no_need_exceeds_the_widest(widest: int, need: int) -> None:
-    slot = replace(BADGE, widest=widest)
-    assert need_of(slot, Device(400, 800, 3)) == need
-    (cut,) = demands_of(slot, BUILT_IN)
-    assert cut.said(2560) == (96, "") and cut.said(50) == (50, "") and max(cut.ladder(10_000).widths) == need
-    assert cut.ladder(50).widths == (50,), "never wider than the master gives"
+def test_a_cut_that_asks_for_more_than_a_viewport_is_made_for_all_on_whom_it_can_hold() -> None:
+    dark, light = CutRule("dark", parse_media("(prefers-color-scheme: dark) and (max-width: 700px)"), 1), BANNER.cuts[1]
+    cut, rest = demands_of(replace(BANNER, cuts=(dark, light)), BUILT_IN)
+    assert (min(cut.others), max(cut.others)) == (NARROWEST, 1400) and max(rest.others) == 2560
+    (nobody,) = {
+        str(one.device)
+        for one in demands_of(
+            replace(BANNER, cuts=(replace(dark, media=parse_media("(min-width: 5000px)")), light)), BUILT_IN
+        )[0].visits
+    }
+    assert nobody == "5000x800@2"
+
+
+LENGTHS = st.one_of(
+    st.integers(5, 100).map(lambda n: f"{n}vw"),
+    st.integers(60, 1500).map(lambda n: f"{n}px"),
+    st.tuples(st.integers(20, 100), st.integers(0, 200)).map(lambda n: f"calc({n[0]}vw - {n[1]}px)"),
+    st.tuples(st.integers(20, 100), st.integers(100, 1500)).map(lambda n: f"min({n[0]}vw, {n[1]}px)"),
+    st.tuples(st.integers(100, 1500), st.integers(20, 100)).map(lambda n: f"max(100px, {n[0]}px - {n[1]}vw)"),
+    st.tuples(st.integers(50, 300), st.integers(10, 90), st.integers(300, 900)).map(lambda n: f"clamp({n[0]}px, {n[1]}vh, {n[2]}px)"),
+    st.integers(20, 90).map(lambda n: f"{n}vmin"),
+)  # fmt: skip
+CONDITIONS = st.one_of(
+    st.integers(241, 3000).map(lambda n: f"(min-width: {n}px)"),
+    st.integers(240, 3000).map(lambda n: f"(max-width: {n}.5px)"),
+    st.sampled_from(["(orientation: portrait)", "(min-height: 700px)", "(min-aspect-ratio: 16/9)", "(min-resolution: 1.7dppx)"]),
+)  # fmt: skip
+
+
+def slot_of(lengths: Sequence[str], steps: Sequence[str], cuts: Sequence[str], densities: Sequence[float]) -> Slot:
+    """A slot of random lengths behind random conditions, and random cuts."""
+    conditions = [*map(parse_media, steps), EVERYWHERE]
+    shown = Shown(tuple(Step(media, parse_length(length)) for media, length in zip(conditions, lengths, strict=False)))
+    rules = [CutRule(f"cut{i}", media, 1.5) for i, media in enumerate([*map(parse_media, cuts), EVERYWHERE])]
+    return replace(BANNER, shown=shown, cuts=tuple(rules), densities=tuple(densities), widest=16_000)
+
+
+@settings(max_examples=30)
+@given(
+    st.lists(LENGTHS, min_size=3, max_size=3),
+    st.lists(CONDITIONS, max_size=2),
+    st.lists(CONDITIONS | st.just("(prefers-color-scheme: dark)"), max_size=2, unique=True),
+    st.sampled_from([(1,), (1, 2), (1, 2, 3), (1.5, 3)]),
+    st.integers(0, 10**6),
+)
+def test_nobody_gets_a_softer_image_than_is_promised(
+    lengths: list[str], steps: list[str], cuts: list[str], densities: tuple[float, ...], seed: int
+) -> None:
+    """500 viewports at random, with densities up to the slot's; dark ones as well."""
+    slot = slot_of(lengths, steps, cuts, densities)
+    met = demands_of(slot, [Visits(Device(390, 844, 3), 1, ""), Visits(Device(1024, 700, 1), 1, "", 1500)])
+    chance = random.Random(seed)
+    for _ in range(500):
+        width, height = (chance.uniform(NARROWEST, WIDEST) for _ in range(2))
+        density = chance.uniform(0.5, max(densities))
+        device = Device(width, height, density, color_scheme="dark" if chance.random() < 0.5 else "light")
+        cut = next(one for one in met if one.rule.media.matches(device))
+        widest = cut.ladder(20_000, PHOTO).widths[-1]
+        assert widest >= (1 - slot.soft) * slot.shown.on(device) * device.dpr - 1, (str(device), cut.rule.media.css)
 
 
 @pytest.mark.parametrize(
@@ -59,9 +127,32 @@ def test_sizes_never_exceed_the_files_own_width(
     assert desk.said(most) == said
 
 
+def ladder_of(change: dict[str, Any], own: int = 5000) -> tuple[int, ...]:
+    return demands_of(replace(BANNER, **change), BUILT_IN)[0].ladder(own, PHOTO).widths
+
+
 def test_ladders_by_hand_by_excess_and_by_rungs() -> None:
-    by_hand, by_excess, by_rungs = (
-        demands_of(replace(BANNER, **change), BUILT_IN)[0].ladder(5000)
-        for change in ({"widths": (400, 9000)}, {"excess": 0.5}, {"rungs": 3})
+    assert ladder_of({"widths": (400, 9000)}) == (400, 2560)
+    assert len(ladder_of({"rungs": 3})) <= 3
+    desk: CutDemand = demands_of(replace(BANNER, excess=0.03), BUILT_IN)[0]
+    assert desk.ladder(5000, PHOTO).fitness.excess <= 0.03
+
+
+def test_no_need_exceeds_the_widest_or_the_master() -> None:
+    slot = replace(BADGE, widest=100)
+    assert need_of(slot, Device(400, 800, 3)) == 100
+    (cut,) = demands_of(slot, BUILT_IN)
+    assert cut.said(2560) == (96, "") and cut.said(50) == (50, "")
+    assert cut.ladder(10_000, PHOTO).widths[-1] == 100 and cut.ladder(50, PHOTO).widths == (50,)
+
+
+def test_softness_that_is_allowed_spares_the_last_step() -> None:
+    """The audience is sharp whatever is allowed."""
+    audience = [Visits(Device(1100, 700, 2), 1, "")]
+    top = {
+        soft: demands_of(replace(BANNER, soft=soft), audience)[0].ladder(5000, PHOTO).widths[-1]
+        for soft in (0.0, 0.05, 0.15, 0.9)
+    }
+    assert (
+        top[0.0] == 2560 and 0.95 * 2560 <= top[0.05] < 2560 and top[0.15] < top[0.05] and top[0.9] >= 2 * (1100 - 64)
     )
-    assert by_hand.widths == (400, 2560) and by_excess.excess <= 0.5 and len(by_rungs.widths) <= 3

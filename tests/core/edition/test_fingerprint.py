@@ -48,16 +48,24 @@ def test_every_field_has_a_line_of_its_own() -> None:
 
 
 def test_a_field_that_is_new_is_not_forgotten() -> None:
-    """Whoever adds one that changes a file gives it a line, and raises FORM."""
+    """Whoever adds one that changes a file gives it a line, and raises FORM. The codec's line tells the settings of its effort."""
     names = {line.split(" ")[0] for line in TOLD.splitlines()}
-    assert {field.name for kind in (Treatment, Encoding) for field in fields(kind)} <= names
+    assert {field.name for kind in (Treatment, Encoding) for field in fields(kind)} - {"effort"} <= names
 
 
 def test_a_name_holds_the_beginning_of_the_digest() -> None:
     crop = Crop("ab12", Box(0, 0, 10, 30), Treatment(), "srgb")
-    webp = FormatFacts("webp", "image/webp", "webp", alpha=True, lossy=True, lossless=True, interlaces=False, codec="x")
+    webp = FormatFacts(
+        "webp", "image/webp", "webp", alpha=True, lossy=True, lossless=True, interlaces=False, codecs={"normal": "x"}
+    )
     (one,) = rendered_as(
-        crop, [(8, 6)], webp, Finish(), Naming("{digest}.{ext}", "1234567890.jpg", "s", "", None), drawn=False
+        crop,
+        [(8, 6)],
+        webp,
+        Finish(),
+        Naming("{digest}.{ext}", "1234567890.jpg", "s", "", None),
+        effort="normal",
+        drawn=False,
     )
     assert (
         one.name == f"{one.fingerprint[:10]}.webp" and one.digest == one.fingerprint[:10] and len(one.fingerprint) == 32

@@ -1,12 +1,15 @@
-"""Demands, and ladders against brute force."""
+"""Demands, the fit of widths, and the choice of widths by its terms."""
 
-from itertools import combinations
+from collections.abc import Mapping
+from itertools import pairwise
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from sarvel.core.layout.ladder import GROWTH, by_hand, demand, even_spread, excess, ladder, optimal, within
+from sarvel.core.layout.cheapest import APART
+from sarvel.core.layout.growth import GROWTH, growth_of
+from sarvel.core.layout.ladder import WASTE, Chooser, Terms, by_hand, demand, even_spread, fitness, ladder
 
 
 @pytest.mark.parametrize(
@@ -23,66 +26,87 @@ def test_demand(shown: float, dpr: float, densities: tuple[float, ...], pixels: 
     assert demand(shown, dpr, densities) == pixels
 
 
-SHARES = st.dictionaries(st.integers(1, 4000), st.floats(0.01, 100), min_size=1, max_size=9)
+def test_fitness_by_hand() -> None:
+    # Half need 100 px and get 200: b(200) / b(100) = 2^1.7. The other half get what they need.
+    shares = {100: 1.0, 200: 1.0}
+    one = fitness(shares, (200,), 1.7)
+    assert one.excess == pytest.approx(2 * 2**1.7 / (1 + 2**1.7) - 1) and (one.waste, one.wasteful) == (2, 100)
+    found = ladder(shares, (100, 200), 1.7)
+    assert (found.fitness.excess, found.fitness.waste, found.even.excess) == (0, 1, 0) and found.one_for_all == one
+    assert fitness({100: 1.0, 300: 1.0}, (100, 150), 1.7).excess == 0, (
+        "who needs more gets the widest, and no byte too many"
+    )
 
 
-@given(SHARES, st.integers(1, 6), st.sampled_from([0.5, 1.0, GROWTH, 2.3]))
-def test_no_choice_of_widths_is_better(shares: dict[int, float], rungs: int, growth: float) -> None:
-    widths = optimal(shares, rungs, growth)
-    *lower, greatest = sorted(shares)
-    every = (chosen for count in range(rungs) for chosen in combinations(lower, count))
-    best = min(excess(shares, (*chosen, greatest), growth) for chosen in every)
-    assert len(widths) <= rungs and widths[-1] == greatest
-    assert excess(shares, widths, growth) == pytest.approx(best, abs=1e-9)
+SHARES = st.dictionaries(st.integers(100, 4000), st.floats(0.01, 100), min_size=1, max_size=60)
+
+
+def chosen(shares: Mapping[int, float], rungs: int, files: int = 3, excess: float | None = None) -> tuple[int, ...]:
+    return Chooser(shares, Terms(rungs, excess, 1.7, files)).widths(max(shares), max(shares))
+
+
+@given(SHARES, st.integers(1, 8))
+def test_the_choice_keeps_its_terms(shares: dict[int, float], rungs: int) -> None:
+    widths = chosen(shares, rungs)
+    assert len(widths) <= rungs and widths[-1] == max(shares) and set(widths) <= set(shares)
+    assert all(wider >= APART * width - 1e-6 for width, wider in pairwise(widths))
+    found = fitness(shares, widths, 1.7)
+    wanted = Chooser(shares, Terms(rungs, None, 1.7, 3)).rungs_wanted(max(shares), max(shares))
+    if wanted is not None:
+        assert fitness(shares, chosen(shares, wanted), 1.7).waste <= WASTE
+        assert wanted > rungs or found.waste <= WASTE or wanted != rungs
+
+
+@pytest.mark.parametrize(
+    ("shares", "rungs", "files", "widths"),
+    [
+        ({1000: 1.0, 1070: 1.0}, 5, 3, (1070,)),  # less than 8 % apart: one purpose, one file
+        ({1000: 1.0, 1100: 1.0}, 5, 3, (1000, 1100)),
+        ({1000: 0.01, 1100: 1.0}, 5, 3, (1100,)),  # a hundredth of the visits spare less than the files weigh
+        ({1000: 0.1, 1100: 1.0}, 5, 1, (1000, 1100)),  # one file is worth what three are not
+        ({1000: 0.04, 1100: 1.0}, 5, 5, (1100,)),
+        ({300: 0.001, 1000: 1.0}, 5, 3, (300, 1000)),  # nobody gets three times what is needed, where that is cheap
+        ({300: 0.001, 1000: 1.0}, 1, 3, (1000,)),
+        ({300: 0.001, 1000: 1.0, 1300: 1.0}, 2, 3, (1000, 1300)),  # and where it is not, most visits come first
+    ],
+)
+def test_files_that_are_not_worth_it(shares: dict[int, float], rungs: int, files: int, widths: tuple[int, ...]) -> None:
+    assert chosen(shares, rungs, files) == widths
 
 
 @given(SHARES, st.floats(0, 0.5))
 def test_as_few_as_keep_the_excess(shares: dict[int, float], most: float) -> None:
-    widths = within(shares, most)
-    assert excess(shares, widths) <= most + 1e-9
-    assert len(widths) == 1 or excess(shares, optimal(shares, len(widths) - 1)) > most - 1e-9
+    widths = chosen(shares, 1, excess=most)
+    if len(widths) > 1 and fitness(shares, widths, 1.7).excess <= most:
+        assert fitness(shares, chosen(shares, len(widths) - 1), 1.7).excess > most - 1e-9
 
 
-def test_excess_by_hand() -> None:
-    # Half need 100 px and get 200: b(200) / b(100) = 2^1.7. The other half get what they need.
-    shares = {100: 1.0, 200: 1.0}
-    assert excess(shares, (200,)) == pytest.approx(2 * 2**1.7 / (1 + 2**1.7) - 1)
-    assert excess(shares, (100, 200)) == 0
-    found = ladder(shares, (100, 200))
-    assert (found.excess, found.even) == (0, 0) and found.one_for_all == excess(shares, (200,))
-
-
-def test_many_demands_and_rungs_agree_with_a_plain_dynamic_program() -> None:
-    """The slow way: every last rung with every rung before it."""
-    shares = {7 * i + i * i % 5: 1 + i * 37 % 11 for i in range(1, 121)}
-    needs = sorted(shares)
-    cost = [sum(shares[n] for n in needs[: j + 1]) * need**GROWTH for j, need in enumerate(needs)]
-    for _ in range(7):
-        cost = [
-            min(
-                [
-                    cost[j],
-                    *(cost[i] + sum(shares[n] for n in needs[i + 1 : j + 1]) * needs[j] ** GROWTH for i in range(j)),
-                ]
-            )
-            for j in range(len(needs))
-        ]
-    exact = sum(share * need**GROWTH for need, share in shares.items())
-    assert excess(shares, optimal(shares, 8)) == pytest.approx(cost[-1] / exact - 1, abs=1e-9)
+def test_a_range_of_tops_spares_bytes() -> None:
+    shares = {800: 1.0, 1000: 0.01}
+    assert Chooser(shares, Terms(1, None, 1.7, 3)).widths(800, 1000) == (800,)
+    assert Chooser(shares, Terms(1, None, 1.7, 3)).widths(950, 1000) == (1000,)
+    assert Chooser(shares, Terms(2, None, 1.7, 3)).widths(600, 600) == (600,), "what a master gives"
 
 
 @pytest.mark.parametrize(
-    ("demands", "rungs", "widths"),
+    ("least", "most", "rungs", "widths"),
     [
-        ([300, 400, 500], 3, (300, 400, 500)),
-        ([100, 200, 900], 5, (100, 300, 500, 700, 900)),
-        ([100, 900], 1, (900,)),
-        ([7, 7], 3, (7,)),
+        (300, 500, 3, (300, 400, 500)),
+        (100, 900, 5, (100, 300, 500, 700, 900)),
+        (100, 900, 1, (900,)),
+        (7, 7, 3, (7,)),
     ],
 )
-def test_even_spread(demands: list[int], rungs: int, widths: tuple[int, ...]) -> None:
-    assert even_spread(demands, rungs) == widths
+def test_even_spread(least: int, most: int, rungs: int, widths: tuple[int, ...]) -> None:
+    assert even_spread(least, most, rungs) == widths
 
 
 def test_widths_by_hand_never_enlarge() -> None:
     assert by_hand([1600, 400, 2400], 2000) == (400, 1600, 2000)
+
+
+@pytest.mark.parametrize("drawn", [False, True])
+@pytest.mark.parametrize("name", ["avif", "webp", "jpeg", "png", "jxl", "none"])
+def test_growth_is_between_that_of_lines_and_of_noise(name: str, drawn: bool) -> None:
+    """Outlines grow with the width, noise with the area."""
+    assert 1 <= growth_of(name, drawn=drawn) <= 2 and 1 <= GROWTH <= 2

@@ -6,7 +6,7 @@ from sarvel.core.css.device import Device
 from sarvel.core.css.sheet import read_sheet
 from sarvel.core.html.document import read_document
 from sarvel.core.layout.audience import Visits
-from sarvel.core.layout.ladder import GROWTH
+from sarvel.core.layout.growth import GROWTH
 from sarvel.core.survey.estimate import Sample, sample_of, typical, weighed
 from sarvel.core.survey.uses import Need, Use, uses_of, uses_of_sheet
 

@@ -8,7 +8,7 @@ from typing import TypeAlias
 
 from sarvel.core.css.device import Device
 from sarvel.core.css.sheet import Sheet
-from sarvel.core.layout.audience import BUILT_IN, Visits
+from sarvel.core.layout.audience import BUILT_IN, Visits, busiest
 from sarvel.core.model import Slot
 
 
@@ -54,7 +54,7 @@ class Context:
     Attributes:
         lookup: what is known of the files that it names.
         sheets: the stylesheet of an address; None if it is not at hand.
-        audience: the devices that it is visited with, at least one.
+        audience: single viewports that it is visited with, at least one.
         slots: the plan's, by name; none without a plan.
         too_wide: from how many times as many pixels across as a device needs a file is a waste, > 1.
         budgets: bytes that all images of a page may weigh, by device.
@@ -62,7 +62,7 @@ class Context:
 
     lookup: FileLookup = no_file
     sheets: Callable[[str], Sheet | None] = no_sheet
-    audience: tuple[Visits, ...] = BUILT_IN
+    audience: tuple[Visits, ...] = busiest(BUILT_IN)
     slots: Mapping[str, Slot] = field(default_factory=dict)
     too_wide: float = 2.0
     budgets: Mapping[Device, int] = field(default_factory=dict)

@@ -14,7 +14,7 @@ from sarvel.core.crop.place import WHOLE, Box, kept, padded, place
 from sarvel.core.crop.turn import turned, turned_size
 from sarvel.core.css.device import Device
 from sarvel.core.css.viewports import Viewports
-from sarvel.core.edition.demand import CutDemand, demands_of, need_of
+from sarvel.core.edition.demand import CutDemand, Kind, demands_of, need_of
 from sarvel.core.edition.rendition import Crop, Naming, Placeholder, Rendition, placeholder_of, rendered_as
 from sarvel.core.facts import FormatFacts, MasterFacts
 from sarvel.core.html.density import select
@@ -35,14 +35,16 @@ class Cut:
         rule: what the plan says of it, the master's own word included.
         source: the master that it is cut from.
         viewports: the widths on which some device meets it.
-        visits: the devices of the audience that meet it; if none does, an invented one.
+        visits: the devices of the audience that meet it; if none does, some that nobody listed.
+        met: all who meet it, and what they need.
+        kind: what its files are.
         box: where it lies, px of the master, turned and mirrored as the rule says; beyond its edges if it is padded.
         by_hand: whether the plan gives the box.
         guessed: how sure it is of a subject that was found in the pixels, 0 to 1; None if the plan names the subject.
         subjects: what is to stay in view, in px as the box is; empty if nobody said.
         constant: its shown width in CSS px where that is the same on every device, else None; at most its own px.
         sizes: the `sizes` value, nowhere wider than its own px; "" where the shown width is constant.
-        ladder: its widths, and what they cost.
+        ladder: its widths, and how well they fit.
         soft: those of `visits` that need more px than the cut has.
         drawn: whether it is flat graphics.
         renditions: its files by format, best format first, each narrowest first.
@@ -53,6 +55,8 @@ class Cut:
     source: MasterFacts
     viewports: Viewports
     visits: tuple[Visits, ...]
+    met: CutDemand
+    kind: Kind
     box: Box
     by_hand: bool
     guessed: float | None
@@ -234,10 +238,12 @@ def _cut(
     drawn = source.drawn if said.drawn is None else said.drawn
     placed = _placed(met.rule, override, source, said)
     own_width = max(1, int(placed.box.width + 1e-6))
-    ladder = met.ladder(own_width)
+    alpha = source.alpha and not placed.rule.treatment.background
+    suited = _suited(slot.formats, formats, alpha=alpha, drawn=drawn)
+    kind = Kind(suited[0].name, drawn, len(suited))
+    ladder = met.ladder(own_width, kind)
     natural = min(own_width, _width(facts[key], placed.rule)) if override.master else own_width
     constant, sizes_value = met.said(natural)
-    alpha = source.alpha and not placed.rule.treatment.background
     crop = Crop(source.digest, placed.box, placed.rule.treatment, slot.finish.gamut)
     sizes = [(width, max(1, round(width / placed.ratio))) for width in ladder.widths]
     naming = Naming(slot.name_files, source.key, slot.name, placed.rule.name, met.constant)
@@ -246,6 +252,8 @@ def _cut(
         source=source,
         viewports=met.viewports,
         visits=met.visits,
+        met=met,
+        kind=kind,
         box=placed.box,
         by_hand=placed.by_hand,
         guessed=placed.guessed,
@@ -256,8 +264,8 @@ def _cut(
         soft=tuple(one for one, need in zip(met.visits, met.needs, strict=True) if need > own_width),
         drawn=drawn,
         renditions={
-            format_.name: rendered_as(crop, sizes, format_, slot.finish, naming, drawn=drawn)
-            for format_ in _suited(slot.formats, formats, alpha=alpha, drawn=drawn)
+            format_.name: rendered_as(crop, sizes, format_, slot.finish, naming, effort=slot.effort, drawn=drawn)
+            for format_ in suited
         },
         # Behind a transparent image it would stay in sight once the image is there.
         placeholder=None if alpha else placeholder_of(crop, sizes[0], slot.placeholder),

@@ -1,28 +1,55 @@
-"""Demand: the devices that meet each cut of a slot, and the px that they need. Worked out once for all masters."""
+"""Demand: who meets each cut of a slot, and the px that they need. Worked out once for all masters."""
 
 from __future__ import annotations
 
-import itertools
-from dataclasses import dataclass, field
+import functools
+import math
+import re
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, field, replace
 
 from sarvel.core.css.device import Device
 from sarvel.core.css.viewports import EVERY, Viewports
-from sarvel.core.layout.audience import Visits
-from sarvel.core.layout.ladder import Ladder, by_hand, demand, ladder, within, worthwhile
+from sarvel.core.layout.audience import STEP, Visits, spread_of
+from sarvel.core.layout.growth import growth_of
+from sarvel.core.layout.ladder import Chooser, Ladder, Terms, by_hand, demand, ladder
+from sarvel.core.layout.unlisted import FINE, NARROWEST, SHARE, WIDEST, viewports_of
 from sarvel.core.model import CutRule, Slot
+
+_HEIGHT = re.compile(r"v(?:h|min|max)\b|height|orientation|aspect-ratio")
+_DENSITY = re.compile(r"resolution|device-pixel-ratio")
+
+
+@dataclass(frozen=True)
+class Kind:
+    """The kind of files that a ladder is for.
+
+    Attributes:
+        format: the name of the format that most browsers fetch.
+        drawn: whether it is flat graphics.
+        files: how many files each width makes.
+    """
+
+    format: str
+    drawn: bool
+    files: int
 
 
 @dataclass(frozen=True)
 class CutDemand:
-    """One cut of a slot as the audience meets it.
+    """One cut of a slot, and who meets it.
 
     Attributes:
         slot: the slot.
         rule: the cut.
         viewports: the widths on which some device meets it.
-        visits: the devices of the audience that meet it; if none does, an invented one.
+        visits: the devices of the audience that meet it, ranges spread out; if none does, some that nobody listed.
         needs: px that each of them needs across, at most the slot's widest.
+        unlisted: devices of the even spread that meet it.
+        others: px that each of those needs across, at most the slot's widest.
         constant: its shown width in CSS px where that is the same on every device, else None.
+        greatest: the device that needs most, and its px, whatever the slot's widest is.
+        shares: the share of all who meet it, by the px that they need; sums up to 1.
     """
 
     slot: Slot
@@ -30,14 +57,54 @@ class CutDemand:
     viewports: Viewports
     visits: tuple[Visits, ...]
     needs: tuple[int, ...]
+    unlisted: tuple[Device, ...]
+    others: tuple[int, ...]
     constant: float | None
-    _ladders: dict[int, Ladder] = field(default_factory=dict, repr=False, compare=False)
+    greatest: tuple[Device, int]
+    shares: dict[int, float] = field(init=False, repr=False, compare=False)
+    _ladders: dict[tuple[int, Kind], Ladder] = field(default_factory=dict, repr=False, compare=False)
+    _choosers: dict[Kind, Chooser] = field(default_factory=dict, repr=False, compare=False)
 
-    def ladder(self, own_width: int) -> Ladder:
-        """The ladder of the cut on a master that gives it `own_width` px: by hand, or the best for its devices."""
-        if own_width not in self._ladders:
-            self._ladders[own_width] = self._worked_out(own_width)
-        return self._ladders[own_width]
+    def __post_init__(self) -> None:
+        """Mixes the audience with those whom nobody listed: docs/inside.md, "Demand"."""
+        shares: dict[int, float] = {}
+        total = sum(one.share for one in self.visits)
+        for one, need in zip(self.visits, self.needs, strict=True):
+            shares[need] = shares.get(need, 0.0) + (1 - SHARE) * one.share / total
+        for need in self.others:
+            shares[need] = shares.get(need, 0.0) + SHARE / len(self.others)
+        object.__setattr__(self, "shares", shares)
+
+    @functools.cached_property
+    def bounds(self) -> tuple[int, int]:
+        """The px that the widest rung has at least and at most, on a master that is large enough."""
+        # Where heights or densities are asked for, they are tried as far apart as softness is allowed: nothing is left to spare.
+        tries = _hangs_on(_HEIGHT, self.slot) or _hangs_on(_DENSITY, self.slot)
+        soft = 0.0 if tries else self.slot.soft
+        most = max(_needed(self.slot, device) for device in self.unlisted)
+        spared = min(math.ceil(most * (1 - soft) - 1e-6), self.slot.widest)
+        return max(spared, *self.needs), max(*self.others, *self.needs)
+
+    def ladder(self, own_width: int, kind: Kind) -> Ladder:
+        """The ladder of the cut on a master that gives it `own_width` px: by hand, or the best for who meets it."""
+        own_width = min(own_width, max(self.bounds[1], *(self.slot.widths or (1,))))
+        if (own_width, kind) not in self._ladders:
+            shares, growth = self.shares, growth_of(kind.format, drawn=kind.drawn)
+            if self.slot.widths:
+                widths = by_hand(self.slot.widths, min(own_width, self.slot.widest))
+            else:
+                widths = self._chooser(kind).widths(*self._limits(own_width))
+            self._ladders[own_width, kind] = ladder(shares, widths, growth)
+        return self._ladders[own_width, kind]
+
+    def rungs_wanted(self, own_width: int, kind: Kind) -> int | None:
+        """The fewest rungs that would keep everybody from a waste; None if none would."""
+        return self._chooser(kind).rungs_wanted(*self._limits(own_width))
+
+    def example(self, need: int) -> Device:
+        """A device that needs so many px, which is among the needs."""
+        known = zip((*self.others, *self.needs), (*self.unlisted, *(one.device for one in self.visits)), strict=True)
+        return next(device for px, device in known if px == need)
 
     def said(self, most: int) -> tuple[float | None, str]:
         """The shown width of an image of so many px across: a constant one, CSS px, else None; and the `sizes` value, else "".
@@ -50,43 +117,111 @@ class CutDemand:
         lazy = self.slot.styled and self.slot.load == "later"
         return constant, "" if constant is not None else shown.sizes(self.viewports, lazy=lazy)
 
-    def _worked_out(self, own_width: int) -> Ladder:
-        slot, shares = self.slot, dict[int, float]()
-        for one, need in zip(self.visits, self.needs, strict=True):
-            shares[min(need, own_width)] = shares.get(min(need, own_width), 0.0) + one.share
-        if slot.widths:
-            return ladder(shares, by_hand(slot.widths, min(own_width, slot.widest)))
-        if slot.excess is not None:
-            return ladder(shares, within(shares, slot.excess))
-        return ladder(shares, worthwhile(shares, slot.rungs))
+    def _limits(self, own_width: int) -> tuple[int, int]:
+        low, top = self.bounds
+        return min(low, own_width), min(top, own_width)
+
+    def _chooser(self, kind: Kind) -> Chooser:
+        if kind not in self._choosers:
+            slot, growth = self.slot, growth_of(kind.format, drawn=kind.drawn)
+            self._choosers[kind] = Chooser(self.shares, Terms(slot.rungs, slot.excess, growth, kind.files))
+        return self._choosers[kind]
 
 
-def demands_of(slot: Slot, audience: tuple[Visits, ...]) -> tuple[CutDemand, ...]:
+def demands_of(slot: Slot, audience: Iterable[Visits]) -> tuple[CutDemand, ...]:
     """The cuts of a slot, in the order tried, each with the devices that no earlier one is for."""
+    listed = spread_of(audience)
+    met = _by_cut(slot, [one.device for one in listed])
+    unlisted = _unlisted(slot)
+    met_unlisted = _by_cut(slot, unlisted)
     cuts: list[CutDemand] = []
-    left, unmet = EVERY, audience
-    for rule in slot.cuts:
-        holds = [rule.media.matches(visits.device) for visits in unmet]
-        met = tuple(itertools.compress(unmet, holds))
-        cuts.append(_met(slot, rule, left & rule.media.test.can_hold, met))
-        unmet = tuple(visits for visits, meets in zip(unmet, holds, strict=True) if not meets)
+    left = EVERY
+    for i, rule in enumerate(slot.cuts):
+        viewports = left & rule.media.test.can_hold
+        others = [unlisted[at] for at in met_unlisted[i]] or _invented(slot, viewports, unlisted)
+        others += _most_needing(slot, i, others)
+        visits = [listed[at] for at in met[i]]
+        cuts.append(_demand(slot, rule, viewports, visits, others))
         left &= rule.media.test.can_fail
     return tuple(cuts)
 
 
-def _met(slot: Slot, rule: CutRule, viewports: Viewports, met: tuple[Visits, ...]) -> CutDemand:
-    nobody = Visits(Device(max(320.0, viewports.least), 800, max(slot.densities)), 1, "nobody of the audience")
-    visits = met or (nobody,)
+def need_of(slot: Slot, device: Device) -> int:
+    """The px across that a device needs of a slot's image, at most the slot's widest."""
+    return min(_needed(slot, device), slot.widest)
+
+
+def _needed(slot: Slot, device: Device) -> int:
+    return demand(slot.shown.on(device), device.dpr, slot.densities)
+
+
+def _demand(
+    slot: Slot, rule: CutRule, viewports: Viewports, visits: Sequence[Visits], others: Sequence[Device]
+) -> CutDemand:
+    visits = visits or [Visits(device, 1 / len(others), "nobody of the audience") for device in others]
+    devices = (*others, *(one.device for one in visits))
     return CutDemand(
         slot,
         rule,
         viewports,
-        visits,
+        tuple(visits),
         tuple(need_of(slot, one.device) for one in visits),
+        tuple(others),
+        tuple(need_of(slot, one) for one in others),
         slot.shown.constant(viewports),
+        max(((one, _needed(slot, one)) for one in devices), key=lambda one: one[1]),
     )
 
 
-def need_of(slot: Slot, device: Device) -> int:
-    """The px across that a device needs of a slot's image, at most the slot's widest."""
-    return min(demand(slot.shown.on(device), device.dpr, slot.densities), slot.widest)
+def _by_cut(slot: Slot, devices: Sequence[Device]) -> list[list[int]]:
+    """The places of the devices that meet each cut of a slot."""
+    met: list[list[int]] = []
+    left: Iterable[int] = range(len(devices))
+    for rule in slot.cuts:
+        holds: list[int] = []
+        fails: list[int] = []
+        for at in left:
+            (holds if rule.media.matches(devices[at]) else fails).append(at)
+        met.append(holds)
+        left = fails
+    return met
+
+
+def _unlisted(slot: Slot) -> list[Device]:
+    """The devices of the even spread: widths, with several heights and densities where the slot hangs on them."""
+    media = (*(rule.media for rule in slot.cuts), *(step.media for step in slot.shown.steps))
+    tests = [one.test for one in media]
+    viewports = viewports_of(
+        (ranges for test in tests for ranges in (test.can_hold, test.can_fail)), tall=_hangs_on(_HEIGHT, slot)
+    )
+    densities = sorted(set(slot.densities))
+    if _hangs_on(_DENSITY, slot):
+        count = math.ceil(math.log(densities[-1] / min(1.0, densities[0]), FINE))
+        densities = sorted({*densities, *(densities[-1] / FINE**i for i in range(1, count))})
+    return [Device(*viewport, density) for viewport in viewports for density in densities]
+
+
+def _hangs_on(words: re.Pattern[str], slot: Slot) -> bool:
+    """Tells whether a condition or a length of a slot says one of some words."""
+    said = (*(rule.media.css for rule in slot.cuts), *(f"{one.media.css} {one.length.css}" for one in slot.shown.steps))
+    return any(map(words.search, said))
+
+
+def _invented(slot: Slot, viewports: Viewports, unlisted: Sequence[Device]) -> list[Device]:
+    """Devices for a cut whose condition asks for more than viewports and densities: all on whose widths it can hold."""
+    within = [device for device in unlisted if device.width in viewports]
+    least = viewports.least if math.isfinite(viewports.least) else 0.0
+    return within or [Device(max(320.0, least), 800, max(slot.densities))]
+
+
+def _most_needing(slot: Slot, cut: int, devices: Sequence[Device]) -> list[Device]:
+    """A device beside the one that needs most, if it needs even more: lengths may bend between viewports that are tried."""
+    most = max(devices, key=lambda one: _needed(slot, one))
+    beside = [
+        replace(most, width=most.width + shift)
+        for shift in range(1 - STEP, STEP)
+        if NARROWEST <= most.width + shift <= WIDEST
+    ]
+    met = [beside[at] for at in _by_cut(slot, beside)[cut]]
+    more = [device for device in met if _needed(slot, device) > _needed(slot, most)]
+    return [max(more, key=lambda one: _needed(slot, one))] if more else []

@@ -6,7 +6,7 @@ import functools
 import re
 import unicodedata
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from sarvel.core.crop.place import Box
 from sarvel.core.edition.fingerprint import (
@@ -19,7 +19,7 @@ from sarvel.core.edition.fingerprint import (
     told_of_size,
 )
 from sarvel.core.facts import FormatFacts
-from sarvel.core.model import Finish, Gamut, Keep, Treatment
+from sarvel.core.model import Effort, Finish, Gamut, Keep, Treatment
 
 CLEAN = 97.0
 """The likeness at least of flat graphics in a format that cannot keep every pixel: no ring is seen around its lettering."""
@@ -95,6 +95,7 @@ class Encoding:
         drawn: whether it is flat graphics, whose colors are not to be kept at half the size.
         interlace: whether it shows roughly before it is whole.
         keep: what of the master's metadata goes along.
+        effort: how long the encoder tries.
     """
 
     lossless: bool = False
@@ -103,6 +104,7 @@ class Encoding:
     drawn: bool = False
     interlace: bool = False
     keep: tuple[Keep, ...] = ()
+    effort: Effort = "normal"
 
 
 @dataclass(frozen=True)
@@ -198,7 +200,14 @@ def _cut_short(name: str, most: int) -> str:
 
 
 def rendered_as(
-    crop: Crop, sizes: Sequence[Size], format_: FormatFacts, finish: Finish, naming: Naming, *, drawn: bool
+    crop: Crop,
+    sizes: Sequence[Size],
+    format_: FormatFacts,
+    finish: Finish,
+    naming: Naming,
+    *,
+    effort: Effort,
+    drawn: bool,
 ) -> tuple[Rendition, ...]:
     """The files of one cut in one format, one for each size.
 
@@ -208,10 +217,12 @@ def rendered_as(
         format_: the format.
         finish: what the slot says.
         naming: how files are called.
+        effort: how long the encoder tries.
         drawn: whether the picture is flat graphics.
     """
-    encoding = _encoding(crop.told, sizes, format_, finish, drawn=drawn)
-    told, begin = crop.told + told_of_file(format_.name, format_.codec, encoding), naming.begun()
+    codec = format_.codecs[effort]
+    encoding = replace(_encoding(crop.told, sizes, format_, codec, finish, drawn=drawn), effort=effort)
+    told, begin = crop.told + told_of_file(format_.name, codec, encoding), naming.begun()
     files = []
     for size, fingerprint in zip(sizes, digests_of(told, sizes), strict=True):
         name = naming.finished(begin, size, fingerprint[:IN_NAMES], format_.ending)
@@ -227,7 +238,9 @@ def placeholder_of(crop: Crop, size: Size, kind: str) -> Placeholder | None:
     return Placeholder(kind, key, size)
 
 
-def _encoding(told: str, sizes: Sequence[Size], format_: FormatFacts, finish: Finish, *, drawn: bool) -> Encoding:
+def _encoding(
+    told: str, sizes: Sequence[Size], format_: FormatFacts, codec: str, finish: Finish, *, drawn: bool
+) -> Encoding:
     interlace = finish.interlace and format_.interlaces
     if format_.lossless and (drawn or not format_.lossy) and format_.name not in finish.quality:
         return Encoding(lossless=True, drawn=drawn, interlace=interlace, keep=finish.keep)
@@ -236,7 +249,7 @@ def _encoding(told: str, sizes: Sequence[Size], format_: FormatFacts, finish: Fi
     if quality is None:
         likeness = max(finish.likeness, CLEAN) if drawn else finish.likeness
         tried = tuple(sizes[: (len(sizes) + 1) // 2])
-        how = f"format {format_.name}\ncodec {format_.codec}\nsearch {told_of_search(likeness, tried, drawn=drawn)}\n"
+        how = f"format {format_.name}\ncodec {codec}\nsearch {told_of_search(likeness, tried, drawn=drawn)}\n"
         search = QualitySearch(digest_of(told, how), likeness, tried)
     return Encoding(quality=quality, search=search, drawn=drawn, interlace=interlace, keep=finish.keep)
 

@@ -1,48 +1,123 @@
-"""The devices that a site is visited with, and the share of visits of each."""
+"""The audience: viewports and densities that a site is visited with, and the share of visits of each."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, replace
 
 from sarvel.core.css.device import Device
+
+STEP = 16
+"""CSS px between the viewports that a range is counted at: our choice. Shown widths hardly bend within so little, and rungs lie
+further apart."""
 
 
 @dataclass(frozen=True)
 class Visits:
-    """One kind of device.
+    """Visits of one kind: on one viewport, or on viewports of a range, all of them alike often.
 
     Attributes:
-        device: its viewport and density.
+        device: the viewport and the density; of a range the narrowest viewport.
         share: its share of visits, > 0; the shares of an audience need not add up to anything.
         label: what it is called in tables.
+        until: the widest viewport of the range, CSS px, more than the device's width; None for one viewport.
     """
 
     device: Device
     share: float
     label: str
+    until: float | None = None
+
+    def __str__(self) -> str:
+        """`390x844@3`, or `1024-1920x900@1` for a range."""
+        said = str(self.device)
+        return said if self.until is None else f"{self.device.width:g}-{self.until:g}{said[said.index('x') :]}"
+
+    def ends(self) -> tuple[Visits, ...]:
+        """The narrowest and the widest viewport, each with half of the share; of one viewport itself."""
+        return (self,) if self.until is None else self._at([self.device.width, self.until])
+
+    def spread(self) -> tuple[Visits, ...]:
+        """Viewports of the range that are STEP apart, and its widest, with equal parts of the share."""
+        if self.until is None:
+            return (self,)
+        count = int((self.until - self.device.width) // STEP) + 1
+        widths = [self.device.width + STEP * i for i in range(count)]
+        return self._at(widths if widths[-1] == self.until else [*widths, self.until])
+
+    def _at(self, widths: Sequence[float]) -> tuple[Visits, ...]:
+        share = self.share / len(widths)
+        return tuple(Visits(replace(self.device, width=width), share, self.label) for width in widths)
 
 
-# No measurement of anybody's visitors: our own assumption of a site read as much on phones as on desks. Viewports are the
-# round sizes that the layouts of CSS are commonly tried at, from the narrowest phone still in use to a large desktop, with
-# the densities that screens of that class have; shares fall off from the middle of each class. To be replaced by the
-# site's own numbers as soon as there are any.
+def ends_of(audience: Iterable[Visits]) -> tuple[Visits, ...]:
+    """Single viewports of an audience: of every range both ends."""
+    return tuple(end for visits in audience for end in visits.ends())
+
+
+def spread_of(audience: Iterable[Visits]) -> tuple[Visits, ...]:
+    """Single viewports of an audience, ranges spread out."""
+    return tuple(one for visits in audience for one in visits.spread())
+
+
+MANY = 64
+"""Viewports of an audience that pages are looked at on, at most: exports have thousands, and hardly more is learned from them."""
+
+
+def busiest(audience: Iterable[Visits], most: int = MANY) -> tuple[Visits, ...]:
+    """The single viewports to look at first: the narrowest, the widest, and those of most visits; by width.
+
+    Args:
+        audience: the audience.
+        most: how many at most, >= 2.
+    """
+    by_width = sorted(ends_of(audience), key=lambda one: (one.device.width, one.device.dpr))
+    if len(by_width) <= most:
+        return tuple(by_width)
+    most_visited = sorted(range(1, len(by_width) - 1), key=lambda i: -by_width[i].share)[: most - 2]
+    return tuple(by_width[i] for i in sorted({0, *most_visited, len(by_width) - 1}))
+
+
+def _phones(rows: Iterable[tuple[int, int, float, float]]) -> tuple[Visits, ...]:
+    """Phones upright, and for a tenth of their visits on their side."""
+    upright = [Visits(Device(width, height, density), share * 0.9, "phone") for width, height, density, share in rows]
+    lying = [
+        Visits(Device(one.device.height, one.device.width, one.device.dpr), one.share / 9, "phone on its side")
+        for one in upright
+    ]
+    return (*upright, *lying)
+
+
+# An assumption of ours, and no measurement of anybody's visitors: a site that is read as much on phones as on desks. Phones are
+# at the CSS widths that phones have, with their densities. Tablets and windows on desks can be of any width, and stand as ranges.
+# To be replaced by the site's own numbers as soon as there are any.
 BUILT_IN: tuple[Visits, ...] = (
-    Visits(Device(320, 568, 2), 2, "narrowest phone"),
-    Visits(Device(360, 740, 3), 14, "narrow phone"),
-    Visits(Device(360, 800, 2), 6, "narrow phone"),
-    Visits(Device(390, 844, 3), 15, "phone"),
-    Visits(Device(412, 915, 2.625), 10, "phone"),
-    Visits(Device(430, 932, 3), 6, "wide phone"),
-    Visits(Device(768, 1024, 2), 3, "upright tablet"),
-    Visits(Device(820, 1180, 2), 3, "upright tablet"),
-    Visits(Device(1024, 768, 2), 2, "tablet on its side"),
-    Visits(Device(1180, 820, 2), 2, "tablet on its side"),
-    Visits(Device(1280, 720, 1.5), 4, "small laptop"),
-    Visits(Device(1366, 768, 1), 7, "small laptop"),
-    Visits(Device(1440, 900, 1), 4, "laptop"),
-    Visits(Device(1440, 900, 2), 8, "laptop"),
-    Visits(Device(1536, 864, 1.25), 5, "laptop"),
-    Visits(Device(1920, 1080, 1), 6, "desktop"),
-    Visits(Device(1920, 1080, 2), 1, "desktop"),
-    Visits(Device(2560, 1440, 1), 2, "wide desktop"),
+    *_phones(
+        [
+            (320, 568, 2, 1),
+            (353, 745, 3, 2),
+            (360, 780, 3, 10),
+            (375, 667, 2, 3),
+            (375, 812, 3, 3),
+            (384, 832, 2.8125, 4),
+            (390, 844, 3, 9),
+            (393, 852, 3, 8),
+            (402, 874, 3, 3),
+            (412, 915, 2.625, 8),
+            (414, 896, 2, 2),
+            (428, 926, 3, 1),
+            (430, 932, 3, 3),
+            (440, 956, 3, 2),
+        ]
+    ),
+    Visits(Device(744, 1080, 2), 4, "upright tablet", 834),
+    Visits(Device(1024, 768, 2), 3, "tablet on its side", 1210),
+    Visits(Device(640, 800, 1), 2, "narrow window", 1024),
+    Visits(Device(1024, 720, 1), 8, "window", 1440),
+    Visits(Device(1200, 720, 1.5), 5, "window", 1440),
+    Visits(Device(1280, 800, 2), 8, "window", 1728),
+    Visits(Device(1440, 800, 1.25), 4, "window", 1536),
+    Visits(Device(1440, 900, 1), 7, "wide window", 1920),
+    Visits(Device(1728, 1000, 2), 2, "wide window", 1920),
+    Visits(Device(1920, 1200, 1), 2, "widest window", 2560),
 )

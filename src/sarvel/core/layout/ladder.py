@@ -1,47 +1,62 @@
-"""Ladders: the pixel widths at which one cut is made.
-
-The optimum: docs/inside.md, "Ladder". A device that needs n px and gets w ≥ n costs b(w) = w^g bytes. Some
-optimal ladder has all its rungs at demands, since a rung between two demands can go down to the lower one. So it is a
-cheapest way along the sorted demands in at most R steps, and a step from demand i to j costs share(i..j] · b(j).
-"""
+"""Ladders: the pixel widths at which one cut is made, and how well they fit who meets it."""
 
 from __future__ import annotations
 
 import bisect
 import math
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
-from itertools import accumulate
 
-GROWTH = 1.7
-"""The exponent of the growth of bytes with width, b(w) = w^1.7: near what photographs come to in all formats."""
+from sarvel.core.layout.cheapest import Ways
 
 DENSEST = 2.0
 """The density up to which images are made sharp where nobody says otherwise: docs/inside.md, "Densities"."""
 
-_WORTH = 0.001
-"""The share of expected bytes that a further file must spare to be worth making: our choice."""
+SOFT = 0.05
+"""The share of the pixels across that a visitor may lack whom no table lists, where nobody says otherwise."""
 
-_MOST_RUNGS = 64  # of a ladder that is to keep its excess small: hundreds of files a picture are a slip of the plan
+WASTE = 1.75
+"""How many times the pixels across that a device needs are a waste: three times the pixels in all. Our choice."""
 
-_LEAST_FALL = 1e-12  # a further rung that spares less than this is only rounding
+_BOUNDS = (WASTE, 2.0, 2.5, 3.0, 4.0)  # of waste, from the one that is wanted to one that is better than none
+_PRICE = 0.01  # of the bytes that are expected: what it may cost to keep everybody within such a bound; our choice
+
+_VISITS = 500  # on which a width spares at least the bytes of its own files, or it is not worth making: our choice
+
+MOST_RUNGS = 20
+"""The rungs of a ladder at most, whatever it is to keep: more are a slip of the plan."""
+
+
+@dataclass(frozen=True)
+class Fitness:
+    """The fit of some widths to those who meet a cut.
+
+    Attributes:
+        excess: expected bytes over those of files that fit everybody exactly, as a share: 0.05 is 5 % more.
+        waste: how many times the pixels across somebody gets that are needed, at worst; >= 1.
+        wasteful: the px that that visitor needs.
+    """
+
+    excess: float
+    waste: float
+    wasteful: int
 
 
 @dataclass(frozen=True)
 class Ladder:
-    """The widths of one cut, and what they cost.
+    """The widths of one cut.
 
     Attributes:
         widths: px, ascending.
-        excess: expected bytes over those of files that fit every device exactly, as a share: 0.05 is 5 % more.
-        one_for_all: the same for the widest file alone.
-        even: the same for as many widths evenly spread from the least demand to the greatest.
+        fitness: how well they fit.
+        even: how well as many widths would, evenly spread from the least demand to the greatest, as people choose by hand.
+        one_for_all: how well the widest file alone would.
     """
 
     widths: tuple[int, ...]
-    excess: float
-    one_for_all: float
-    even: float
+    fitness: Fitness
+    even: Fitness
+    one_for_all: Fitness
 
 
 def demand(shown: float, dpr: float, densities: Iterable[float]) -> int:
@@ -56,129 +71,111 @@ def demand(shown: float, dpr: float, densities: Iterable[float]) -> int:
     return max(1, math.ceil(shown * min(dpr, max(densities)) - 1e-6))
 
 
-def ladder(shares: Mapping[int, float], widths: Sequence[int], growth: float = GROWTH) -> Ladder:
-    """A ladder of given widths, with its costs for given demands.
+def ladder(shares: Mapping[int, float], widths: Sequence[int], growth: float) -> Ladder:
+    """A ladder of given widths, and how well it fits given demands.
 
     Args:
-        shares: the share of devices by the pixels that they need; none needs more than the widest rung gives.
+        shares: the share of devices, > 0, by the pixels that they need.
         widths: px, ascending, at least one.
         growth: g of b(w) = w^g.
     """
+    least, most = min(shares), min(max(shares), widths[-1])
     return Ladder(
         widths=tuple(widths),
-        excess=excess(shares, widths, growth),
-        one_for_all=excess(shares, widths[-1:], growth),
-        even=excess(shares, even_spread(shares, len(widths)), growth),
+        fitness=fitness(shares, widths, growth),
+        even=fitness(shares, even_spread(min(least, most), most, len(widths)), growth),
+        one_for_all=fitness(shares, widths[-1:], growth),
     )
 
 
-def excess(shares: Mapping[int, float], widths: Sequence[int], growth: float = GROWTH) -> float:
-    """Expected bytes over those of exactly fitting files, as a share; greater demands get the widest file."""
+def fitness(shares: Mapping[int, float], widths: Sequence[int], growth: float) -> Fitness:
+    """The fit of some widths, ascending, to demands; whoever needs more gets the widest, and counts as fitted exactly by it."""
     exact = got = 0.0
+    waste, wasteful = 1.0, widths[-1]
     for need, share in shares.items():
         fit = widths[min(bisect.bisect_left(widths, need), len(widths) - 1)]
         exact += share * min(need, widths[-1]) ** growth
         got += share * fit**growth
-    return got / exact - 1
+        if fit / need > waste:
+            waste, wasteful = fit / need, need
+    return Fitness(got / exact - 1, waste, wasteful)
 
 
-def optimal(shares: Mapping[int, float], rungs: int, growth: float = GROWTH) -> tuple[int, ...]:
-    """The widths, at most `rungs`, of least expected bytes: exact. The greatest demand is among them.
+@dataclass(frozen=True)
+class Terms:
+    """The terms on which widths are chosen.
 
-    Args:
-        shares: the share of devices, > 0, by the pixels that they need; at least one.
-        rungs: how many widths at most, >= 1.
+    Attributes:
+        rungs: how many at most, >= 1.
+        excess: the excess that as few as possible are to keep, a share >= 0; None counts rungs alone.
         growth: g of b(w) = w^g, > 0.
-
-    Returns:
-        Widths in px, ascending; fewer than `rungs` only where more would spare nothing.
+        files: the files that are made of each width.
     """
-    *_, last = _ladders(shares, rungs, growth)
-    return last
+
+    rungs: int
+    excess: float | None
+    growth: float
+    files: int
 
 
-def worthwhile(shares: Mapping[int, float], rungs: int, growth: float = GROWTH) -> tuple[int, ...]:
-    """The fewest widths that cost hardly more than the optimal ladder of at most `rungs`.
+class Chooser:
+    """The choice of widths for given demands, on any master."""
 
-    Two devices that need 1080 and 1082 px would else have a file each, for a thousandth of the bytes.
-    """
-    best = excess(shares, optimal(shares, rungs, growth), growth)
-    return within(shares, best + _WORTH, growth)
+    def __init__(self, shares: Mapping[int, float], terms: Terms) -> None:
+        """Takes demands, as of a Ladder, and terms."""
+        self._shares, self._terms = shares, terms
+        self._ways: dict[float, Ways] = {}
 
+    def widths(self, low: int, top: int) -> tuple[int, ...]:
+        """The widths of least cost, ascending, px; of those that cost little more the ones with least waste.
 
-def within(shares: Mapping[int, float], most: float, growth: float = GROWTH) -> tuple[int, ...]:
-    """The optimal ladder of fewest rungs whose excess is at most `most`, a share >= 0; the longest one if none is."""
-    widths: tuple[int, ...] = ()
-    for widths in _ladders(shares, _MOST_RUNGS, growth):
-        if excess(shares, widths, growth) <= most + 1e-9:
-            break
-    return widths
+        Args:
+            low: px that the widest may have at least.
+            top: px that the widest may have at most, >= low: what is needed or what there is, whichever is less.
+        """
+        rungs, most = self._terms.rungs, self._terms.excess
+        tops = self._tops(low, top)
+        if most is not None:
+            for count in range(1, MOST_RUNGS + 1):
+                found = self._best(tops, count)
+                if self._excess(found) <= most + 1e-9:
+                    break
+            return found
+        return self._best(tops, rungs)
 
+    def rungs_wanted(self, low: int, top: int) -> int | None:
+        """The fewest rungs at which nobody gets more than WASTE; None if not even MOST_RUNGS would do."""
+        tops = self._tops(low, top)
+        counts = range(1, MOST_RUNGS + 1)
+        return next((count for count in counts if self._waste(self._best(tops, count)) <= WASTE), None)
 
-def _ladders(shares: Mapping[int, float], rungs: int, growth: float) -> Iterator[tuple[int, ...]]:
-    """The optimal ladders of 1, 2, … rungs, each worked out as it is asked for."""
-    needs = sorted(shares)
-    sums = [0.0, *accumulate(shares[need] for need in needs)]
-    bytes_ = [need**growth for need in needs]
-    cost = [sums[j + 1] * bytes_[j] for j in range(len(needs))]  # of serving demands 0..j with one rung, at j
-    before: list[list[int]] = [[-1] * len(needs)]
-    yield (needs[-1],)
-    for _ in range(1, min(rungs, len(needs))):
-        further, came = _one_more(cost, sums, bytes_)
-        if further[-1] > cost[-1] * (1 - _LEAST_FALL):
-            return
-        cost = further
-        before.append(came)
-        yield tuple(needs[j] for j in _way_back(before))
+    def _within(self, bound: float) -> Ways:
+        """The ways on which nobody gets more than so many times the px across that are needed."""
+        if bound not in self._ways:
+            self._ways[bound] = Ways(self._shares, self._terms.growth, self._terms.files / _VISITS, bound)
+        return self._ways[bound]
 
+    def _tops(self, low: int, top: int) -> list[int]:
+        return sorted({top, *(need for need in self._shares if low <= need < top)})
 
-def _one_more(cost: list[float], sums: list[float], bytes_: list[float]) -> tuple[list[float], list[int]]:
-    """The costs of one rung more, and the rung before the last, for every last rung j.
+    def _best(self, tops: Sequence[int], rungs: int) -> tuple[int, ...]:
+        """The widths of least cost, or those within the tightest bound of waste that costs hardly more."""
+        _, plain = min(self._within(math.inf).ladders(tops, rungs))
+        most = self._excess(plain) + _PRICE
+        if self._waste(plain) <= WASTE:
+            return plain
+        careful = (min(self._within(bound).ladders(tops, rungs), default=(0.0, plain))[1] for bound in _BOUNDS)
+        return next((found for found in careful if self._excess(found) <= most), plain)
 
-    cost'(j) = min over i < j of cost(i) + (sums(j+1) − sums(i+1)) · b(j). For each i that is a line in b(j); slopes fall
-    with i and b rises with j, so the lowest line is found by moving along their lower hull (the "convex hull trick").
-    """
-    further, came = [cost[0]], [-1]
-    hull: list[int] = []
-    at = 0
+    def _waste(self, widths: Sequence[int]) -> float:
+        return fitness(self._shares, widths, self._terms.growth).waste
 
-    def beaten(low: int, middle: int, high: int) -> bool:
-        """Tells whether the middle one of three lines of falling slope is nowhere lowest."""
-        left = (cost[middle] - cost[low]) * (sums[high + 1] - sums[middle + 1])
-        right = (cost[high] - cost[middle]) * (sums[middle + 1] - sums[low + 1])
-        return left >= right
-
-    for j in range(1, len(bytes_)):
-        while len(hull) >= 2 and beaten(hull[-2], hull[-1], j - 1):
-            hull.pop()
-        hull.append(j - 1)
-        at = min(at, len(hull) - 1)
-
-        def value(place: int, j: int = j) -> float:
-            i = hull[place]
-            return cost[i] + (sums[j + 1] - sums[i + 1]) * bytes_[j]
-
-        while at + 1 < len(hull) and value(at + 1) <= value(at):
-            at += 1
-        further.append(value(at))
-        came.append(hull[at])
-    return further, came
+    def _excess(self, widths: Sequence[int]) -> float:
+        return fitness(self._shares, widths, self._terms.growth).excess
 
 
-def _way_back(before: list[list[int]]) -> list[int]:
-    """The rungs of the last ladder, by place among the demands, ascending."""
-    places = [len(before[0]) - 1]
-    for came in reversed(before[1:]):
-        if came[places[-1]] < 0:
-            break
-        places.append(came[places[-1]])
-    return places[::-1]
-
-
-def even_spread(demands: Iterable[int], rungs: int) -> tuple[int, ...]:
-    """At most `rungs` widths, px, evenly spread from the least demand to the greatest, as people choose by hand."""
-    wanted = sorted(set(demands))
-    least, most = wanted[0], wanted[-1]
+def even_spread(least: int, most: int, rungs: int) -> tuple[int, ...]:
+    """At most `rungs` widths, px, evenly spread from the least to the greatest, as people choose by hand."""
     if rungs == 1 or least == most:
         return (most,)
     return tuple(sorted({math.ceil(least + (most - least) * i / (rungs - 1)) for i in range(rungs)}))

@@ -68,7 +68,7 @@ def background_files(picture: Picture, address: str) -> BackgroundFiles:
     """The files of a picture for a style attribute, which can tell devices apart by their density alone.
 
     An option serves the devices of the audience whose density is at most its own and beyond that of the one before: of
-    dense screens many are narrow, and need a smaller file than a desk.
+    dense screens many are narrow, and need a smaller file than a desk. All that are denser than the slot is made for share one.
 
     Args:
         picture: the picture; of several cuts that without a condition counts.
@@ -76,10 +76,12 @@ def background_files(picture: Picture, address: str) -> BackgroundFiles:
     """
     cut, slot = picture.cuts[-1], picture.slot
     needs: dict[float, float] = {}
+    densest = max(visits.device.dpr for visits in cut.visits)
     for visits in cut.visits:
         device = visits.device
         need = slot.shown.on(device) * min(device.dpr, max(slot.densities))
-        needs[device.dpr] = max(need, needs.get(device.dpr, 0.0))
+        density = device.dpr if device.dpr <= max(slot.densities) else densest
+        needs[density] = max(need, needs.get(density, 0.0))
     options = [
         f"url('{_in_css(url_of(address, rendition))}') type('{rendition.media_type}') {density:g}x"
         for ladder in cut.renditions.values()

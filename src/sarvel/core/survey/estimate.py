@@ -7,7 +7,7 @@ import statistics
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
-from sarvel.core.layout.ladder import GROWTH
+from sarvel.core.layout.growth import GROWTH
 from sarvel.core.survey.uses import Use
 
 _GROWTHS = (1.2, 2.0)  # an image of noise grows by 2; nothing that people look at grows by less than 1.2

@@ -14,8 +14,8 @@ AVIF = Codec(
     animation=True,
     profile=True,
     version=built_in("avif"),
-    # One thread: the press uses its cores for other renditions. Speed 6 is the library's own middle between 0 and 10.
-    always={"speed": 6, "max_threads": 1},
+    always={"max_threads": 1},  # the press uses its cores for other renditions
+    efforts={"quick": {"speed": 8}, "normal": {"speed": 6}, "thorough": {"speed": 4}},
     lossy={"subsampling": "4:2:0"},
     lossless=None,
     drawn={"subsampling": "4:4:4"},

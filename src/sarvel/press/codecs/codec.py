@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING, Any, TypeAlias
 from PIL import Image, features
 
 from sarvel.core.facts import FormatFacts
+from sarvel.core.model import EFFORTS, Effort
 
 if TYPE_CHECKING:  # NumPy is slow to load, and who only asks for facts needs none
     from sarvel.core.pixels.resample import Pixels
@@ -24,6 +25,7 @@ class Settings:
     Attributes:
         quality: the encoder's number, 0 to 100; None keeps every pixel as it is.
         drawn: whether it is flat graphics.
+        effort: how long the encoder tries.
         interlace: whether it shows roughly before it is whole.
         profile: the color profile to write into it; b"" for sRGB, which needs none.
         exif: the metadata to write into it.
@@ -31,6 +33,7 @@ class Settings:
 
     quality: int | None
     drawn: bool = False
+    effort: Effort = "normal"
     interlace: bool = False
     profile: bytes = b""
     exif: bytes = b""
@@ -50,6 +53,7 @@ class Codec:
         profile: whether it carries a color profile.
         version: names the library that writes it.
         always: options of every file.
+        efforts: options of every file by effort; without one of them, the normal ones. What those come to: docs/press.md.
         lossy: options beside `quality`, of files that leave something out; None if it cannot.
         lossless: options of files that keep every pixel; None if it cannot.
         drawn: options of lossy files of flat graphics, which win over those above.
@@ -68,6 +72,7 @@ class Codec:
     profile: bool
     version: Callable[[], str]
     always: Options
+    efforts: Mapping[Effort, Options]
     lossy: Options | None
     lossless: Options | None
     drawn: Options
@@ -77,12 +82,6 @@ class Codec:
 
     def facts(self) -> FormatFacts:
         """The facts about the format that the core needs."""
-        settings = {"always": self.always, "lossy": self.lossy, "lossless": self.lossless, "drawn": self.drawn}
-        written = [
-            f"{kind}: {', '.join(f'{name}={value}' for name, value in sorted(options.items()))}"
-            for kind, options in settings.items()
-            if options
-        ]
         return FormatFacts(
             self.name,
             self.media_type,
@@ -91,12 +90,26 @@ class Codec:
             lossy=self.lossy is not None,
             lossless=self.lossless is not None,
             interlaces=self.interlaces,
-            codec="; ".join([self.version(), *written]),
+            codecs={effort: self._told(effort) for effort in EFFORTS},
         )
+
+    def _told(self, effort: Effort) -> str:
+        """The version of the library, and all options, as a fingerprint has them."""
+        always = {**self.always, **self._tried(effort)}
+        settings = {"always": always, "lossy": self.lossy, "lossless": self.lossless, "drawn": self.drawn}
+        written = [
+            f"{kind}: {', '.join(f'{name}={value}' for name, value in sorted(options.items()))}"
+            for kind, options in settings.items()
+            if options
+        ]
+        return "; ".join([self.version(), *written])
+
+    def _tried(self, effort: Effort) -> Options:
+        return self.efforts.get(effort, self.efforts.get("normal", {}))
 
     def encode(self, pixels: Pixels, settings: Settings) -> bytes:
         """A file of this format. Transparent pixels need a format with alpha, a profile one that carries it."""
-        options: dict[str, Any] = dict(self.always)
+        options: dict[str, Any] = {**self.always, **self._tried(settings.effort)}
         if settings.quality is None:
             options |= self.lossless or {}
         else:

@@ -12,6 +12,7 @@ JPEG = Codec(
     profile=True,
     version=built_in("libjpeg_turbo"),
     always={"progressive": True, "optimize": True},
+    efforts={},
     lossy={"subsampling": "4:2:0"},
     lossless=None,
     drawn={"subsampling": "4:4:4"},

@@ -29,10 +29,6 @@ _MOST_COLORS = 256
 OPTIMISES = importlib.util.find_spec("oxipng") is not None
 """True if the extra is installed."""
 
-_LEVEL = (
-    2  # of 0 to 6: a tenth less in about a second for each megapixel; 4 takes four times as long for a fiftieth more
-)
-
 
 def fitting(pixels: Pixels) -> Image.Image:
     """The same pixels in the form that takes least room: a palette of at most 256 colors, grey, or as they are."""
@@ -57,25 +53,31 @@ def fitting(pixels: Pixels) -> Image.Image:
 
 def _save(pixels: Pixels, options: Options) -> bytes:
     image = fitting(pixels)
-    rest: dict[str, Any] = {name: value for name, value in options.items() if name != "interlace"}
+    rest: dict[str, Any] = {name: value for name, value in options.items() if name not in ("interlace", "level")}
     if "transparency" in image.info:
         rest["transparency"] = image.info["transparency"]
     if image.mode == "P":
         rest["bits"] = 8  # so that rows of every pass fill whole bytes in the same way
     content, interlaces = saved(image, "png", rest), bool(options.get("interlace"))
     if OPTIMISES:
-        return _optimised(content, interlaces=interlaces)
+        return _optimised(content, options["level"], interlaces=interlaces)
     return _interlaced(image, content, rest) if interlaces else content
 
 
-def _optimised(content: bytes, *, interlaces: bool) -> bytes:
-    """The same picture in the smallest form that is found; metadata and colors of transparent pixels stay."""
+def _optimised(content: bytes, level: int, *, interlaces: bool) -> bytes:
+    """The same picture in the smallest form that is found; metadata and colors of transparent pixels stay.
+
+    Args:
+        content: the file.
+        level: how many forms are tried, 0 to 6.
+        interlaces: whether it is to show roughly before it is whole.
+    """
     import oxipng
 
     ordered = oxipng.Interlacing.Adam7 if interlaces else oxipng.Interlacing.Off
     keep = oxipng.StripChunks.none()
     # Interlaced files are larger; it would give the other one back.
-    return oxipng.optimize_from_memory(content, level=_LEVEL, force=interlaces, interlace=ordered, strip=keep)
+    return oxipng.optimize_from_memory(content, level=level, force=interlaces, interlace=ordered, strip=keep)
 
 
 def _interlaced(image: Image.Image, content: bytes, options: Options) -> bytes:
@@ -128,7 +130,7 @@ def _version() -> str:
         return built_in("zlib")()
     import importlib.metadata  # slow to load
 
-    return f"oxipng {importlib.metadata.version('pyoxipng')} level {_LEVEL}"
+    return f"oxipng {importlib.metadata.version('pyoxipng')}"
 
 
 PNG = Codec(
@@ -141,6 +143,7 @@ PNG = Codec(
     profile=True,
     version=_version,
     always={"compress_level": 9},
+    efforts={"quick": {"level": 1}, "normal": {"level": 2}, "thorough": {"level": 4}} if OPTIMISES else {},
     lossy=None,
     lossless={},
     drawn={},

@@ -1,0 +1,73 @@
+"""The promise of a cut: what everybody gets of it, listed or not, at worst."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass
+from typing import Literal, TypeAlias
+
+from sarvel.core.css.device import Device
+from sarvel.core.edition.compose import Cut, Picture
+from sarvel.core.layout.ladder import WASTE
+from sarvel.core.model import ONLY_CUT
+
+End: TypeAlias = Literal["", "master", "widest", "widths"]
+"""What ends a ladder before everybody has enough: the master's px, or the slot's key of that name; "" if nothing does."""
+
+_ROUNDING = 1e-6
+
+
+@dataclass(frozen=True)
+class Promise:
+    """The promise of a cut.
+
+    Attributes:
+        soft: the share of the px across that somebody lacks, at worst; 0 to 1.
+        softest: that visitor's viewport and density.
+        end: what ends the ladder, if that is more than the slot allows.
+        waste: how many times the px across somebody gets that are needed, at worst; >= 1.
+        wasteful: that visitor's viewport and density.
+        rungs: the fewest with which nobody would get more than WASTE; None if nobody does, or no number helps.
+    """
+
+    soft: float
+    softest: Device
+    end: End
+    waste: float
+    wasteful: Device
+    rungs: int | None
+
+
+def promise_of(cut: Cut) -> Promise:
+    """Works out the promise of a cut."""
+    met, fitness = cut.met, cut.ladder.fitness
+    softest, most = met.greatest
+    soft = max(0.0, 1 - cut.ladder.widths[-1] / most)
+    end = _end(cut) if soft > met.slot.soft + _ROUNDING else ""
+    wasteful = met.example(fitness.wasteful) if fitness.waste > 1 else softest
+    is_waste = fitness.waste > WASTE and not met.slot.widths
+    rungs = met.rungs_wanted(int(cut.box.width + _ROUNDING), cut.kind) if is_waste else None
+    return Promise(soft, softest, end, fitness.waste, wasteful, rungs)
+
+
+def _end(cut: Cut) -> End:
+    widest = cut.ladder.widths[-1]
+    if widest >= int(cut.box.width + _ROUNDING):
+        return "master"
+    return "widest" if widest >= cut.met.slot.widest else "widths"
+
+
+def shortfalls(pictures: Iterable[Picture]) -> list[str]:
+    """Sentences about promises that a plan could better, each once for all masters."""
+    return list(dict.fromkeys(one for picture in pictures for cut in picture.cuts for one in _shortfalls(cut)))
+
+
+def _shortfalls(cut: Cut) -> Iterator[str]:
+    promise, slot = promise_of(cut), cut.met.slot
+    where = f"slots.{slot.name}: cut {cut.rule.name or ONLY_CUT}"
+    if promise.end == "widths":
+        yield f"{where}: its widths end where {promise.softest} is soft by {promise.soft:.0%}; add a wider one"
+    if promise.waste > WASTE and not slot.widths:
+        kept = f"{promise.rungs} rungs would keep everybody below {WASTE:g} times"
+        advice = kept if promise.rungs else "no number of rungs mends that"
+        yield f"{where}: {promise.wasteful} gets {promise.waste:.1f} times the pixels across that it needs; {advice}"
