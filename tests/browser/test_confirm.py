@@ -11,6 +11,10 @@ from sarvel.browser.page_state import state_on, watch
 from sarvel.browser.session import Session
 from sarvel.browser.site_server import Folders, SiteServer
 from sarvel.core.css.device import Device
+from sarvel.errors import PlanError
+from sarvel.job.confirm import confirm
+from sarvel.job.listener import Nobody
+from sarvel.plan.read import read_plan
 from tests.conftest import run_sarvel
 
 pytestmark = pytest.mark.browser
@@ -133,3 +137,9 @@ def test_no_driver_is_a_sentence(woven: Path) -> None:
     shutil.rmtree(woven / "public")
     done = run_sarvel("confirm", "--driver", "http://127.0.0.1:9", cwd=woven)
     assert done.returncode == 2 and "no browser could be started" in done.stderr and "Traceback" not in done.stderr
+
+
+def test_where_no_page_is_left_no_browser_is_started(woven: Path) -> None:
+    plan = read_plan(woven / "sarvel.toml")
+    with pytest.raises(PlanError, match=r"no page that a browser shows is among none\.html; name one"):
+        confirm(plan, ["none.html"], [Device(400, 500)], "http://nowhere.invalid", Nobody())

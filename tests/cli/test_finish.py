@@ -78,7 +78,7 @@ def test_placeholders_of_a_strict_page_stand_in_the_stylesheet(site: Path, sarve
 
 def test_what_does_not_pay_is_left_out_and_stays_so(site: Path, sarvel: Run) -> None:
     """Blocks of random colors are smaller as JPEG than as WebP, which keeps their colors at half the size."""
-    (site / "sarvel.toml").write_text(SEARCHED)
+    (site / "sarvel.toml").write_text(SEARCHED.replace('load = "first"', 'load = "first"\nwidths = [400, 512]'))
     first = sarvel("build", "--json")
     document = json.loads(first.stdout)
     assert document["rendered"]["left_out"] and first.returncode == 0

@@ -94,12 +94,22 @@ def test_the_demo_uses_every_key_of_the_plan() -> None:
     ]
     tables += [(schema.Slot, list(plan["slots"].values())), (schema.Master, list(plan["masters"].values()))]
     for model, said in tables:
-        # Special cases: what is said of single cuts, of encoders, of metadata, of odd files; `excess` is for `rungs`.
+        # Special cases: what is said of single cuts, of encoders, of metadata, of odd files, or for all slots; `excess` is for `rungs`.
         finishing = {"quality", "gamut", "keep", "interlace"}
         special: dict[type[schema.Shape], set[str]] = {
             schema.Site: {"alt", "dialects", "outside"},
             schema.Defaults: {"excess", "name", *finishing},
-            schema.Slot: {"behind", "name", "takes", "space", "styled", *schema.Look.model_fields, *finishing},
+            schema.Slot: {
+                "soft",
+                "effort",
+                "behind",
+                "name",
+                "takes",
+                "space",
+                "styled",
+                *schema.Look.model_fields,
+                *finishing,
+            },
             schema.Master: {"cuts", "drawn"},
         }
         keys = set(model.model_fields) - special.get(model, set())

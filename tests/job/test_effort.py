@@ -8,10 +8,10 @@ import pytest
 from sarvel.core.model import Effort
 from sarvel.job.forecast import forecast
 from sarvel.job.listener import Nobody
-from sarvel.job.more_effort import with_more_effort
 from sarvel.job.page_sums import DESKTOP, PHONE
 from sarvel.job.render import RenderOptions, render_site
 from sarvel.job.site import Site, ledger_of, read_site
+from sarvel.job.standing_efforts import with_standing_efforts
 from sarvel.plan.read import read_plan
 
 
@@ -40,11 +40,23 @@ def test_less_effort_takes_what_stands_and_makes_nothing(site: Path) -> None:
     assert made > 0 and names(afresh) == names(quick), "nothing stands any more, and less is asked for"
 
 
-def test_with_nothing_of_more_effort_the_edition_stays(site: Path) -> None:
+def test_with_nothing_of_another_effort_the_edition_stays(site: Path) -> None:
     quick, _ = rendered(site, "quick")
     with ledger_of(quick.plan, print) as ledger:
-        kept = with_more_effort(quick.plan, quick.composed, lambda plan: pytest.fail(str(plan)), ledger)
+        kept = with_standing_efforts(quick.plan, quick.composed, lambda plan: pytest.fail(str(plan)), ledger, less=True)
     assert kept is quick.composed
+
+
+def test_where_nothing_is_made_files_of_less_effort_will_do(site: Path) -> None:
+    """As `weave` after `watch`, which is quick."""
+    quick, _ = rendered(site, "quick")
+    plan = read_plan(site / "sarvel.toml")
+    with ledger_of(plan, print) as ledger:
+        assert names(read_site(plan, ledger, as_it_stands=True)) == names(quick)
+        assert names(read_site(plan, ledger)) != names(quick), "a build makes what is asked for"
+    normal, _ = rendered(site, "normal")
+    with ledger_of(plan, print) as ledger:
+        assert names(read_site(plan, ledger, as_it_stands=True)) == names(normal)
 
 
 def test_a_forecast_comes_true(site: Path) -> None:

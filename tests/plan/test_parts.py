@@ -13,6 +13,7 @@ from sarvel.core.model import DialectName
 from sarvel.core.survey.groups import Group, Layout, LocalImage
 from sarvel.errors import PlanError
 from sarvel.plan import schema
+from sarvel.plan.audience_export import export_of
 from sarvel.plan.audience_file import read_audience
 from sarvel.plan.draft import Behind, Draft, Larger, drafted, left_over, names_of
 from sarvel.plan.key_lines import KeyPath
@@ -50,6 +51,13 @@ def test_an_audience_that_is_none(tmp_path: Path, text: str, words: str) -> None
     with pytest.raises(PlanError, match=r"a\.csv") as told:
         read_audience(tmp_path / "a.csv")
     assert words in str(told.value)
+
+
+def test_columns_of_an_export() -> None:
+    """A window tells more than its screen; the first name that is known counts."""
+    found = export_of(["Screen Size", "Browser size", "Country", "Users", "Sessions"])
+    assert found and (found.size, found.visits, found.density, found.screens) == (1, 4, None, False)
+    assert export_of(["width", "height", "density", "label"]) is None
 
 
 def test_ranges_and_exports(tmp_path: Path) -> None:

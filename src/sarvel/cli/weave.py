@@ -17,7 +17,7 @@ def run(options: argparse.Namespace) -> int:
     console = Console.of(options)
     plan = plan_of(options)
     with ledger_of(plan, warn, creates=not options.diff) as ledger:
-        site = only_pages(read_site(plan, ledger), options.pages)
+        site = only_pages(read_site(plan, ledger, as_it_stands=True), options.pages)
         return _run(in_place(site) if options.undo else with_placeholders(site, ledger, console), options, console)
 
 

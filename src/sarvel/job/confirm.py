@@ -126,7 +126,7 @@ def confirm(
     """
     result = ConfirmedSite()
     with ledger_of(plan, lambda _: None, creates=False) as ledger:
-        site = read_site(plan, ledger)
+        site = read_site(plan, ledger, as_it_stands=True)
     files = _chosen([page.file for page in site.pages], names, result)
     if not files:
         raise PlanError(

@@ -6,7 +6,7 @@ from collections.abc import Collection
 from dataclasses import dataclass
 
 from sarvel.core.edition.compose import Edition
-from sarvel.core.edition.forecast import expected_bytes
+from sarvel.core.edition.expected import expected_bytes
 from sarvel.job.page_sums import PageSums, shown_on, summed
 from sarvel.job.render import estimate
 from sarvel.job.site import Site

@@ -10,8 +10,8 @@ from sarvel.core.edition.compose import Edition, Picture, compose, masters_of
 from sarvel.core.edition.settle import LeftOut, settle
 from sarvel.errors import AnimatedError, MasterError, PageError, PlanError
 from sarvel.job.master_facts import facts_of_masters
-from sarvel.job.more_effort import with_more_effort
 from sarvel.job.roots import tops_of
+from sarvel.job.standing_efforts import with_standing_efforts
 from sarvel.job.targets import check_targets, pages_of
 from sarvel.pages.asks import Page, read_page
 from sarvel.pages.local_files import files_matching, is_file
@@ -105,8 +105,13 @@ def ledger_of(plan: Plan, told: Callable[[str], None], *, creates: bool = True) 
     return Ledger(plan.folder / FILE_NAME, creates=creates, told=told)
 
 
-def read_site(plan: Plan, ledger: Ledger) -> Site:
+def read_site(plan: Plan, ledger: Ledger, *, as_it_stands: bool = False) -> Site:
     """Reads pages and masters and composes the Edition. Faults of single pages and masters stop no others.
+
+    Args:
+        plan: the plan.
+        ledger: what is known already.
+        as_it_stands: whether nothing is going to be made, so that files of less effort than is asked for will do.
 
     Raises:
         PlanError: the plan's pages cannot be found, or it would write where it may not.
@@ -121,7 +126,9 @@ def read_site(plan: Plan, ledger: Ledger) -> Site:
     wanted = [(ask.slot, ask.key) for page in pages for ask in page.asks if ask.key and not ask.fault]
     wanted += _unasked(plan)
     composed, unreadable = compose_edition(plan, wanted, ledger)
-    composed = with_more_effort(plan, composed, lambda other: compose_edition(other, wanted, ledger)[0], ledger)
+    composed = with_standing_efforts(
+        plan, composed, lambda other: compose_edition(other, wanted, ledger)[0], ledger, less=as_it_stands
+    )
     moving = [str(error) for error in unreadable.values() if isinstance(error, AnimatedError)]
     faults += [
         f"{place}: {error}"

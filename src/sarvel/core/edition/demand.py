@@ -63,6 +63,7 @@ class CutDemand:
     greatest: tuple[Device, int]
     shares: dict[int, float] = field(init=False, repr=False, compare=False)
     _ladders: dict[tuple[int, Kind], Ladder] = field(default_factory=dict, repr=False, compare=False)
+    _wanted: dict[tuple[tuple[int, int], Kind], int | None] = field(default_factory=dict, repr=False, compare=False)
     _choosers: dict[Kind, Chooser] = field(default_factory=dict, repr=False, compare=False)
 
     def __post_init__(self) -> None:
@@ -99,7 +100,10 @@ class CutDemand:
 
     def rungs_wanted(self, own_width: int, kind: Kind) -> int | None:
         """The fewest rungs that would keep everybody from a waste; None if none would."""
-        return self._chooser(kind).rungs_wanted(*self._limits(own_width))
+        limits = self._limits(own_width)
+        if (limits, kind) not in self._wanted:
+            self._wanted[limits, kind] = self._chooser(kind).rungs_wanted(*limits)
+        return self._wanted[limits, kind]
 
     def example(self, need: int) -> Device:
         """A device that needs so many px, which is among the needs."""

@@ -4,7 +4,7 @@ from dataclasses import replace
 
 import pytest
 
-from sarvel.core.edition.forecast import expected_bytes
+from sarvel.core.edition.expected import expected_bytes
 from sarvel.core.layout.growth import bits_of, growth_of
 from sarvel.core.model import Finish
 from tests.core.edition.test_compose import BANNER, only

@@ -1,4 +1,4 @@
-"""Files that were made with more effort than is asked for now: they stand for those that would be made."""
+"""Files that were made with another effort than is asked for now, and stand for those that would be made."""
 
 from __future__ import annotations
 
@@ -6,14 +6,16 @@ from collections.abc import Callable, Mapping
 
 from sarvel.core.edition.compose import Edition, Picture
 from sarvel.core.edition.settle import settle
-from sarvel.core.model import EFFORTS, Effort
+from sarvel.core.model import EFFORTS
 from sarvel.plan.read import Plan
 from sarvel.press.ledger import Ledger
 from sarvel.press.ledger_entries import known_efforts
 from sarvel.press.output_folder import standing, weights_of
 
 
-def with_more_effort(plan: Plan, edition: Edition, composed: Callable[[Plan], Edition], ledger: Ledger) -> Edition:
+def with_standing_efforts(
+    plan: Plan, edition: Edition, composed: Callable[[Plan], Edition], ledger: Ledger, *, less: bool
+) -> Edition:
     """The Edition with pictures of more effort, where all their files stand already.
 
     Args:
@@ -21,21 +23,25 @@ def with_more_effort(plan: Plan, edition: Edition, composed: Callable[[Plan], Ed
         edition: what it comes to.
         composed: works out what a plan at other efforts comes to.
         ledger: what knows which efforts were ever made.
+        less: whether files of less effort will do as well, where those that are asked for are not there.
     """
-    asked = min((EFFORTS.index(slot.effort) for slot in plan.slots.values()), default=0)
-    more: list[Effort] = [effort for effort in EFFORTS[asked + 1 :] if effort in known_efforts(ledger)]
-    if not more:
+    made = known_efforts(ledger)
+    if not made - {slot.effort for slot in plan.slots.values()}:
         return edition
     there = standing(plan.output)
     pictures = dict(edition.pictures)
-    for effort in more:
-        other = composed(plan.at_effort(effort, least=True))
-        pictures |= _standing(other, weights_of(other, plan.output, ledger), there)
+    if less:
+        for effort in (effort for effort in EFFORTS if effort in made):
+            pictures |= _standing(composed(plan.at_effort(effort)), plan, ledger, there)
+        pictures |= _standing(edition, plan, ledger, there)
+    for effort in (effort for effort in EFFORTS if effort in made):
+        pictures |= _standing(composed(plan.at_effort(effort, least=True)), plan, ledger, there)
     return Edition(pictures)
 
 
-def _standing(edition: Edition, weights: Mapping[str, int], there: Mapping[str, int]) -> dict[tuple[str, str], Picture]:
+def _standing(edition: Edition, plan: Plan, ledger: Ledger, there: Mapping[str, int]) -> dict[tuple[str, str], Picture]:
     """The pictures all of whose files were made once, and that still stand as far as they pay."""
+    weights = weights_of(edition, plan.output, ledger)
     settled, _ = settle(edition, weights)
     return {
         pair: picture
