@@ -74,7 +74,7 @@ def remember_subject(ledger: Ledger, digest: str, found: FoundSubject) -> None:
 
 
 def _subject_key(digest: str) -> str:
-    return f"subject {digest}"
+    return f"subject, second way, {digest}"
 
 
 def known_efforts(ledger: Ledger) -> set[Effort]:

@@ -115,6 +115,18 @@ def test_a_search_over_all_positions_agrees_on_2000_random_cuts() -> None:
         ((400, 300, 1, [Box(0.4, 0.4, 0.5, 0.5)], 3, (0.0, 0.5)), (160, 85, 260, 185)),  # leaning out is moved back in
         ((400, 300, 1, [Box(0, 0, 0.1, 0.1), Box(0.6, 0, 0.7, 0.1)]), (0, 0, 300, 300)),  # both fit
         ((400, 300, 1, [Box(0, 0, 0.1, 0.1), Box(0.9, 0, 1, 0.1)]), (0, 0, 300, 300)),  # they do not: the first counts
+        (
+            (300, 400, 3, [Box(0, 0.25, 1, 1)]),
+            (0, 500 / 3, 300, 800 / 3),
+        ),  # of 200 px lost of a tall subject, a third above
+        (
+            (300, 400, 3, [Box(0, 0.25, 1, 1), Box(0.4, 0.25, 0.6, 0.4)]),
+            (0, 100, 300, 200),
+        ),  # its inner box, a head, is kept
+        ((300, 400, 3, [Box(0, 0.25, 1, 1), Box(0.4, 0.85, 0.6, 1)]), (0, 300, 300, 400)),  # wherever it is
+        ((300, 400, 3, [Box(0, 0.25, 1, 1), Box(0.4, 0.3, 0.6, 0.9)]), (0, 500 / 3, 300, 800 / 3)),  # if it fits
+        ((300, 400, 3, [Box(0, 0, 1, 1)]), (0, 150, 300, 250)),  # all of a picture is no subject: the middle
+        ((300, 400, 3, [Box(0, 0.25, 1, 1)], 1, (0.5, 0.6)), (0, 190, 300, 290)),  # by hand wins
     ],
 )
 def test_by_hand(arguments: tuple[float, float, float, list[Box]], cut: tuple[float, ...]) -> None:

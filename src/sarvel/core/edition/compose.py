@@ -168,9 +168,11 @@ def _picture(
 ) -> Picture:
     slot = met[0].slot
     cuts = [_cut(one, facts, key, masters, formats) for one in met]
-    warnings = (*_lost_subjects(slot, facts[key], cuts), *_remarks(cuts))
+    lost = [(cut, _lost_subject(slot, facts[key], cut)) for cut in cuts if cut.lost > SUBJECT_LOST]
+    warnings = (*(told for cut, told in lost if cut.guessed is None), *_remarks(cuts))
+    unsure = (told for cut, told in lost if cut.guessed is not None)
     alt = masters.get(key, _NOTHING).alt
-    return Picture(slot, facts[key], alt, tuple(cuts), warnings, tuple(_notes(slot, facts[key], cuts)))
+    return Picture(slot, facts[key], alt, tuple(cuts), warnings, (*unsure, *_notes(slot, facts[key], cuts)))
 
 
 @dataclass(frozen=True)
@@ -198,7 +200,7 @@ def _placed(rule: CutRule, override: CutOverride, source: MasterFacts, master: M
     if override.ratio is not None:
         rule = replace(rule, ratio=override.ratio or None)
     width, height = turned_size(source.width, source.height, treatment.turn)
-    found = master.subjects or ((source.found.box,) if master.find and source.found else ())
+    found = master.subjects or (source.found.subjects if master.find and source.found else ())
     subjects = tuple(turned(subject, treatment.turn, mirror=treatment.mirror) for subject in found)
     ratio = rule.ratio or width / height
     if override.box:
@@ -277,11 +279,10 @@ def _width(master: MasterFacts, rule: CutRule) -> int:
     return int(turned_size(master.width, master.height, rule.treatment.turn)[0])
 
 
-def _lost_subjects(slot: Slot, facts: MasterFacts, cuts: Iterable[Cut]) -> Iterator[str]:
-    for cut in cuts:
-        if cut.lost > SUBJECT_LOST:
-            where = _where(slot, facts, cut)
-            yield f"{where}: {cut.lost:.0%} of the subject is lost; give the cut a ratio nearer the subject's, or a box"
+def _lost_subject(slot: Slot, facts: MasterFacts, cut: Cut) -> str:
+    """A sentence about a lost subject: of one that the plan names a fault, of a guess a note."""
+    of = "the subject" if cut.guessed is None else "the guessed subject"
+    return f"{_where(slot, facts, cut)}: {cut.lost:.0%} of {of} is lost; give the cut a ratio nearer the subject's, or a box"
 
 
 def _remarks(cuts: Iterable[Cut]) -> Iterator[str]:
@@ -293,9 +294,11 @@ def _notes(slot: Slot, facts: MasterFacts, cuts: Iterable[Cut]) -> Iterator[str]
     for cut in cuts:
         where = _where(slot, facts, cut)
         outside = sum(kept(cut.box, subject) < 1 - SUBJECT_LOST for subject in cut.subjects[1:])
-        if cut.guessed is not None:
+        if cut.guessed is not None and cut.subjects:
             yield f"{where}: the subject is guessed ({cut.guessed:.0%} sure); look at it with `sarvel proof`"
-        if outside:
+        elif cut.guessed is not None:
+            yield f"{cut.source.key}: no subject stands out, so its cuts are centred; say it in the plan if there is one"
+        if outside and cut.guessed is None:
             yield f"{where}: {outside} of {len(cut.subjects)} subjects are not wholly in view, the first is"
         if cut.soft:
             need = max(need_of(slot, one.device) for one in cut.soft)
