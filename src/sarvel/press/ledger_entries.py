@@ -74,7 +74,7 @@ def remember_subject(ledger: Ledger, digest: str, found: FoundSubject) -> None:
 
 
 def _subject_key(digest: str) -> str:
-    return f"subject, second way, {digest}"
+    return f"subject 2 {digest}"
 
 
 def known_efforts(ledger: Ledger) -> set[Effort]:
