@@ -17,7 +17,7 @@ from sarvel.core.edition.compose import Edition
 from sarvel.core.html.document import read_document
 from sarvel.core.html.source_selection import pick
 from sarvel.core.html.tags import read_tag
-from sarvel.core.layout.moved import Change, allowed, changes_of
+from sarvel.core.layout.moved import Change, changes_of
 from sarvel.errors import PageError, PlanError
 from sarvel.job.listener import Listener
 from sarvel.job.roots import tops_of
@@ -31,7 +31,7 @@ from sarvel.plan.read import Plan
 
 _LISTED = re.compile(r"srcset|<picture|image-set|@media", re.IGNORECASE)
 _SAME_SHAPE = 0.01  # share by which the ratio of a cut may differ from its master's and be the same
-GROWN = allowed(5)
+GROWN = 2.0
 """CSS px of height that rounding may add to a page."""
 
 _SHIFT = 0.05  # layout shift that nobody sees
@@ -258,7 +258,7 @@ def _one(
         device,
         before,
         after,
-        changes_of(reference.boxes, after.boxes, allowed(len(pair.page.asks))),
+        changes_of(reference.boxes, after.boxes),
         after.height - reference.height,
         broken,
         [error for error in after.errors if error.replace(pair.after, "") not in old],

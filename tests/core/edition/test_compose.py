@@ -243,3 +243,11 @@ def test_effort_names_files_of_encoders_that_take_it() -> None:
     assert not names(normal) & names(thorough)
     assert [cut.ladder.widths for cut in normal.cuts] == [cut.ladder.widths for cut in thorough.cuts]
     assert {one.encoding.effort for one in thorough.renditions()} == {"thorough"}
+
+
+def test_reserved_space_has_the_cuts_ratio() -> None:
+    """Browsers lay images out by width and height as a ratio: rounding either would move what stands below."""
+    for ratio in (4 / 3, 3 / 2, 21 / 9, 4 / 5):
+        picture = only(replace(BANNER, cuts=(CutRule("", EVERYWHERE, ratio),)))
+        width, height = displayed_size(picture, picture.cuts[0])
+        assert width / height == pytest.approx(ratio, rel=1e-4) and 0.98 * 1280 <= width <= 1280

@@ -15,15 +15,6 @@ Placed: TypeAlias = tuple[str, Rect]
 ALLOWED = 1.0
 """CSS px by which a box may differ: browsers snap boxes to whole pixels."""
 
-_BY_IMAGE, _MOST_IMAGES = 0.6, 5
-# CSS px for each image of a list above a box, and how many of them: browsers round the natural size of such an image down to
-# whole CSS px, and so its ratio is not quite that of its file.
-
-
-def allowed(images: int) -> float:
-    """CSS px by which a box may differ on a page that shows so many images from lists."""
-    return ALLOWED + _BY_IMAGE * min(images, _MOST_IMAGES)
-
 
 @dataclass(frozen=True)
 class Change:
@@ -57,20 +48,19 @@ class Change:
         return f"{label} moved from {x:g}, {y:g} to {x2:g}, {y2:g}"
 
 
-def changes_of(before: Sequence[Placed], after: Sequence[Placed], most: float = ALLOWED) -> list[Change] | None:
+def changes_of(before: Sequence[Placed], after: Sequence[Placed]) -> list[Change] | None:
     """The boxes that changed, those of another size first; None if the pages are not made of the same elements.
 
     Args:
         before: all boxes, in the order of the page.
         after: the same.
-        most: CSS px by which a box may differ.
     """
     if [one[0].partition(".")[0] for one in before] != [one[0].partition(".")[0] for one in after]:
         return None
     pairs = enumerate(zip(before, after, strict=True))
-    found = [Change(number, old, new) for number, (old, new) in pairs if _differ(old, new, most)]
+    found = [Change(number, old, new) for number, (old, new) in pairs if _differ(old, new)]
     return sorted(found, key=lambda one: (not one.size, one.number))
 
 
-def _differ(before: Placed, after: Placed, most: float) -> bool:
-    return any(abs(old - new) > most for old, new in zip(before[1], after[1], strict=True))
+def _differ(before: Placed, after: Placed) -> bool:
+    return any(abs(old - new) > ALLOWED for old, new in zip(before[1], after[1], strict=True))

@@ -15,6 +15,7 @@ from sarvel.core.edition.rendition import Rendition
 _UNSAFE = re.compile(r"[^\w.~@+!$&'()*;=:-]|[^\x00-\x7f]")  # RFC 3986, section 3.3: a path's letters, less the comma
 
 _ONE_SHAPE = 1.01  # shapes that differ by less are one: rounding to whole px differs by as much
+_NEARLY = 0.98  # of the shown width, among which the most exact ratio is looked for
 
 _LAPTOP = Device(1440, 900, 1)  # docs/inside.md, "Markup": src is what is sharp on a 1x laptop
 
@@ -147,13 +148,19 @@ def style_rules(pictures: Iterable[Picture], backgrounds: Mapping[str, str]) -> 
 
 
 def displayed_size(picture: Picture, cut: Cut) -> tuple[int, int]:
-    """Width and height that reserve a cut's space, CSS px: as large as it is shown, or as its largest rendition if less."""
+    """Width and height that reserve a cut's space, CSS px: as large as it is shown, or as its largest rendition if less.
+
+    Where the shown width differs between viewports it is no size but a ratio, and a little less of it gives that more exactly:
+    browsers lay the image out by it.
+    """
     largest = next(iter(cut.renditions.values()))[-1]
     shown = max(picture.slot.shown.on(visits.device) for visits in cut.visits)
     if shown >= largest.width:
         return largest.width, largest.height
-    width = max(1, round(shown))
-    return width, max(1, round(width * cut.box.height / cut.box.width))
+    widest, ratio = max(1, round(shown)), cut.box.height / cut.box.width
+    least = widest if cut.constant is not None else max(1, math.ceil(widest * _NEARLY))
+    width = min(range(widest, least - 1, -1), key=lambda one: round(abs(round(one * ratio) / (one * ratio) - 1), 5))
+    return width, max(1, round(width * ratio))
 
 
 def _visited(cut: Cut) -> float:
