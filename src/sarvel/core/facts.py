@@ -25,10 +25,12 @@ class FoundSubject:
     Attributes:
         box: in fractions of width and height.
         sure: how likely it is right, 0 to 1: cuts by it keep at least 95 % of what they could keep.
+        others: what else it may be, elsewhere in the picture; the most likely first.
     """
 
     box: Box
     sure: float
+    others: tuple[Box, ...] = ()
 
     @property
     def subjects(self) -> tuple[Box, ...]:

@@ -63,18 +63,18 @@ def known_subject(ledger: Ledger, digest: str) -> FoundSubject | None:
     said = ledger.finding(_subject_key(digest))
     if said is None:
         return None
-    sure, *edges = json.loads(said)
-    return FoundSubject(Box(*edges), sure)
+    sure, box, *others = json.loads(said)
+    return FoundSubject(Box(*box), sure, tuple(Box(*other) for other in others))
 
 
 def remember_subject(ledger: Ledger, digest: str, found: FoundSubject) -> None:
     """Keeps the subject that was found in a master of that digest."""
-    box = found.box
-    ledger.remember([], {_subject_key(digest): json.dumps([found.sure, box.left, box.top, box.right, box.bottom])})
+    boxes = [[box.left, box.top, box.right, box.bottom] for box in (found.box, *found.others)]
+    ledger.remember([], {_subject_key(digest): json.dumps([found.sure, *boxes])})
 
 
 def _subject_key(digest: str) -> str:
-    return f"subject 2 {digest}"
+    return f"subject 3 {digest}"
 
 
 def known_efforts(ledger: Ledger) -> set[Effort]:

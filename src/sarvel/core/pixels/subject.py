@@ -1,33 +1,32 @@
-"""The subject of a picture, guessed from its pixels: a box, and how sure that is.
-
-Two ways are tried. A shape that is crisply set off (`set_off`) is the subject if what people go by agrees: it stands out
-(`standing_out`) against the rest. Else the subject is the region that stands out most, whatever its shape.
-"""
+"""The subject of a picture, guessed from its pixels: a box, how sure that is, and what else it may be."""
 
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 
 import numpy as np
+from scipy import ndimage
 
 from sarvel.core.crop.place import WHOLE, Box
 from sarvel.core.facts import FoundSubject
+from sarvel.core.pixels.closed_shapes import Mask, Shape
 from sarvel.core.pixels.resample import Pixels
-from sarvel.core.pixels.set_off import crispest_shape
-from sarvel.core.pixels.standing_out import Field, standing_out
+from sarvel.core.pixels.small import Field, scaled
+from sarvel.core.pixels.standing_out import BIAS, WEIGHTS, Cues, cues_of
 
-# By trying, on the labelled photographs of bench/subjects.py: how well a shape must be set off, and how much more likely what
-# is in its box must belong to the subject than what is not.
-_CRISP, _AGREED = 0.2, 0.2
-_BEYOND_DOUBT = 1.45  # how well a shape must be set off to count whatever else stands out
+# By trying, on the labelled photographs of bench/: how fast what is unlikely ceases to count, what counts of a place that is
+# foreseen, and how crisp a shape is that is taken in the place of a box which overlaps with the subject as well.
+_LIKELIER, _FORESEEN = 2, 0.4
+_SPOT = 1.5  # px of standard deviation
+_CRISP = 9.0
 
-_LIKELY = 0.5  # what is less likely counts against a region
+# A further guess lies elsewhere, and stands out at least so much of what the first does.
+_GUESSES, _WORTH_SHOWING = 3, 0.3
 
-_FLAT = 1e-3  # the spread of likelihoods in a picture in which nothing stands out
-
-# How sure a guess is, by how much it stands out: slope and middle of a logistic curve, fitted to the share of cuts of 1:1, 4:5,
-# 21:9 and 9:16 of those photographs that keep 95 % of what they can keep.
-_SURE = (4.67, 0.167)
+# How sure a guess is, by how much more likely what is within it is than what is not: slope and middle of a logistic curve, fitted
+# by bench/fit_subjects.py to the share of cuts of 1:1, 4:5, 21:9 and 9:16 that keep 95 % of what they can keep.
+SURE = (5.9, 0.34)
 
 
 def find_subject(pixels: Pixels) -> FoundSubject:
@@ -36,43 +35,90 @@ def find_subject(pixels: Pixels) -> FoundSubject:
     Args:
         pixels: (height, width, 3), or 4 with straight alpha.
     """
-    likely = standing_out(pixels)
-    if float(np.ptp(likely)) < _FLAT:
+    cues = cues_of(pixels)
+    if cues is None:
         return FoundSubject(WHOLE, 0.0)
-    shape = crispest_shape(pixels)
-    box = shape[1] if shape and _is_subject(shape, likely) else _region(likely)
-    slope, middle = _SURE
-    return FoundSubject(box, 1 / (1 + math.exp(-slope * (_stands_out(likely, box) - middle))))
+    likely = cues.likely(WEIGHTS, BIAS)
+    best, *others = guesses(cues, likely)
+    slope, middle = SURE
+    sure = 1 / (1 + math.exp(-slope * (set_apart(likely, best) - middle)))
+    return FoundSubject(best, sure, tuple(others))
 
 
-def _is_subject(shape: tuple[float, Box], likely: Field) -> bool:
-    crisp, box = shape
-    return crisp >= _BEYOND_DOUBT or (crisp >= _CRISP and _stands_out(likely, box) >= _AGREED)
+def guesses(cues: Cues, likely: Field) -> list[Box]:
+    """One to three boxes that may be the subject, in fractions, the most likely first.
+
+    Args:
+        cues: of the picture.
+        likely: how likely each place belongs to the subject, 0 to 1.
+    """
+    gain = likely**_LIKELIER * (scaled(ndimage.gaussian_filter(cues.unforeseen, _SPOT)) + _FORESEEN)
+    boxes: list[Box] = []
+    least = 0.0
+    while len(boxes) < _GUESSES and gain.any():
+        value, box = _best_box(gain, cues.shapes)
+        if value < least:
+            break
+        boxes.append(box)
+        least = max(least, _WORTH_SHOWING * value)
+        gain = gain * ~within(box, gain.shape)
+    return boxes or [WHOLE]
 
 
-def _stands_out(likely: Field, box: Box) -> float:
-    """How much more likely, on average, places within a box belong to the subject than places outside."""
-    rows, columns = likely.shape
-    top, left = min(rows - 1, round(box.top * rows)), min(columns - 1, round(box.left * columns))
-    inside = np.zeros(likely.shape, bool)
-    inside[top : max(top + 1, round(box.bottom * rows)), left : max(left + 1, round(box.right * columns))] = True
+def set_apart(likely: Field, box: Box) -> float:
+    """How much more likely, on average, places within a box belong to the subject than places outside: -1 to 1."""
+    inside = within(box, likely.shape)
     return float(likely[inside].mean() - (likely[~inside].mean() if not inside.all() else 0.0))
 
 
-def _region(likely: Field) -> Box:
-    """The box that gains most by what is likely in it, less what is not: by Kadane's way for every pair of rows."""
-    gain = likely[: likely.shape[0] // 2 * 2, : likely.shape[1] // 2 * 2]
-    gain = gain.reshape(gain.shape[0] // 2, 2, gain.shape[1] // 2, 2).mean(axis=(1, 3)) - _LIKELY
+def _best_box(gain: Field, shapes: Sequence[Shape]) -> tuple[float, Box]:
+    """The box that overlaps most with what gains, and how much; that of a crisp shape instead, if it does so as well."""
     rows, columns = gain.shape
-    upto = np.pad(gain.cumsum(axis=0), ((1, 0), (0, 0)))
-    best, box = -math.inf, WHOLE
+    sums = np.pad(gain.cumsum(axis=0).cumsum(axis=1), ((1, 0), (1, 0)))
+    best, (top, left, bottom, right) = _most_overlap(sums)
+    worth = _CRISP
+    for shape in shapes:
+        edges = shape.rows.start, shape.columns.start, shape.rows.stop, shape.columns.stop
+        if (own := shape.crisp * _overlap(sums, *edges) / best) > worth:
+            worth, (top, left, bottom, right) = own, edges
+    return best, Box(left / columns, top / rows, right / columns, bottom / rows)
+
+
+def _most_overlap(sums: Field) -> tuple[float, tuple[int, int, int, int]]:
+    """Of all boxes that which overlaps most with what gains: how much, and its top, left, bottom and right.
+
+    Args:
+        sums: of what gains, above and to the left of each corner: (rows + 1, columns + 1).
+    """
+    rows, columns = sums.shape[0] - 1, sums.shape[1] - 1
+    left, right = np.triu_indices(columns + 1, 1)
+    upto = (sums[:, right] - sums[:, left]).astype(np.float32)
+    areas = (np.arange(1, rows + 1)[:, None] * (right - left) + _all(sums)).astype(np.float32)
+    best, edges = -math.inf, (0, 0, rows, columns)
     for top in range(rows):
-        sums = np.pad((upto[top + 1 :] - upto[top]).cumsum(axis=1), ((0, 0), (1, 0)))
-        least = np.minimum.accumulate(sums[:, :-1], axis=1)
-        gains = sums[:, 1:] - least
-        bottom, right = divmod(int(gains.argmax()), columns)
-        if gains[bottom, right] > best:
-            best = float(gains[bottom, right])
-            left = int(np.flatnonzero(sums[bottom, : right + 1] == least[bottom, right])[-1])
-            box = Box(left / columns, top / rows, (right + 1) / columns, (top + bottom + 1) / rows)
-    return box
+        overlaps = upto[top + 1 :] - upto[top]
+        overlaps /= areas[: rows - top]
+        lower, at = divmod(int(overlaps.argmax()), len(left))
+        if overlaps[lower, at] > best:
+            best, edges = float(overlaps[lower, at]), (top, int(left[at]), top + 1 + lower, int(right[at]))
+    return best, edges
+
+
+def _overlap(sums: Field, top: int, left: int, bottom: int, right: int) -> float:
+    """What gains within a box, as a share of the box and all that gains."""
+    gained = sums[bottom, right] - sums[top, right] - sums[bottom, left] + sums[top, left]
+    return float(gained / ((bottom - top) * (right - left) + _all(sums)))
+
+
+def _all(sums: Field) -> float:
+    """All that gains, as a number of places."""
+    return float(sums[-1, -1] / (1 + _FORESEEN))
+
+
+def within(box: Box, size: tuple[int, int]) -> Mask:
+    """The places of so many rows and columns that lie within a box of fractions: at least one."""
+    rows, columns = size
+    top, left = min(rows - 1, round(box.top * rows)), min(columns - 1, round(box.left * columns))
+    inside = np.zeros(size, bool)
+    inside[top : max(top + 1, round(box.bottom * rows)), left : max(left + 1, round(box.right * columns))] = True
+    return inside
