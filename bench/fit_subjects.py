@@ -49,7 +49,7 @@ def main() -> None:
         weights, bias = fitted([found[i] for i in others], [labels[i] for i in others])
         for i in range(fold, len(found), FOLDS):
             likely = found[i].likely(weights, bias)
-            guess = guesses(found[i], likely)[0]
+            guess = guesses(found[i], likely).boxes[0]
             apart.append(set_apart(likely, guess))
             right.append(np.mean([got >= RIGHT * best for got, best in shares(sizes[i], labels[i], (guess,))]))
     slope, at = logistic(np.array(apart)[:, None], np.array(right), np.ones(len(apart)), 1e-3)

@@ -12,7 +12,7 @@ from sarvel.errors import PlanError
 from sarvel.job.build import build
 from sarvel.job.check import check_files, pages_of_plan
 from sarvel.job.listener import Nobody
-from sarvel.job.master_facts import facts_of_master, facts_of_masters, subject_of
+from sarvel.job.master_facts import facts_of_master, facts_of_masters, subjects_of
 from sarvel.job.page_sums import DESKTOP, PHONE
 from sarvel.job.pick import images_of, outcomes
 from sarvel.job.render import RenderOptions, names_named, pruned, render_site, to_do
@@ -123,10 +123,10 @@ def test_facts_are_read_once_and_subjects_found_once(site: Path) -> None:
     with ledger_of(plan, pytest.fail) as ledger:
         facts = facts_of_master(plan, "gull.jpg", ledger)
         assert (facts.width, facts.height, facts.alpha) == (900, 600, False)
-        found = subject_of(plan, facts, ledger)
+        found = dict(subjects_of(plan, [facts], ledger))
     (site / "masters" / "gull.jpg").write_bytes(b"no image, of another time")
     with ledger_of(plan, pytest.fail) as ledger:
-        assert subject_of(plan, facts, ledger) == found
+        assert dict(subjects_of(plan, [facts], ledger)) == found
         read, unreadable = facts_of_masters(plan, ["gull.jpg", "seal.png", "none.png"], ledger)
     assert read.keys() == {"seal.png"} and unreadable.keys() == {"gull.jpg", "none.png"}
 

@@ -2,6 +2,7 @@
 
 import io
 from dataclasses import replace
+from pathlib import Path
 from typing import Any
 
 import numpy as np
@@ -9,8 +10,14 @@ import pytest
 from PIL import Image
 
 from sarvel.core.check.rule import RULES, Finding
+from sarvel.core.crop.place import Box
+from sarvel.core.model import Treatment
 from sarvel.report.contact_sheet import HEIGHT, MOST_CUTS, WIDTH, Shot, as_png, draw_panels, ratio_in_words
+from sarvel.report.proof_page import Part, address_of, as_page, drawn, picture_of
 from sarvel.report.sarif import Located, as_sarif
+from sarvel.report.sheet_index import Entry, draw_index, small_of
+from sarvel.report.sheets import A_PAGE, Html, OneEach, Pages
+from sarvel.report.told import Told
 from tests.core.edition.test_compose import BANNER, LAMP, only
 
 
@@ -47,3 +54,48 @@ def test_a_log_points_into_its_list_of_rules() -> None:
     )
     assert run["results"][0]["message"]["text"].endswith(RULES["alt-missing"].mend)
     assert run["results"][0]["locations"][0]["physicalLocation"]["artifactLocation"]["uri"] == "a%20b.html"
+
+
+def test_an_index_names_every_master_with_its_page() -> None:
+    small = small_of(Image.new("RGB", (900, 600), "#336699"))
+    entries = [
+        Entry(
+            "a-very-long-folder/and-a-name-as-long.jpg", small, 1 + i // 6, "choose a subject" if i < 2 else "", False
+        )
+        for i in range(9)
+    ]
+    index = draw_index(entries)
+    assert index.width == WIDTH and max(small.size) <= 145
+    colors = [color for _, color in index.getcolors(1 << 20) or []]
+    assert (0x33, 0x66, 0x99) in colors and (0x8A, 0x5A, 0x00) in colors
+    assert draw_index([]).width == WIDTH
+
+
+def test_a_page_shows_cuts_as_pieces_of_the_one_picture() -> None:
+    """The middle third of the picture, as wide and twice as high: CSS Backgrounds 3, section 2.6."""
+    pixels = np.full((300, 400, 3), 90, np.uint8)
+    facts = replace(LAMP, key='"><b>.jpg', width=400, height=300)
+    (cut, *_) = only(BANNER, facts).cuts
+    cut = replace(cut, source=facts, box=Box(100, 100, 300, 200), rule=replace(cut.rule, treatment=Treatment()))
+    piece = drawn(facts, Shot(BANNER, cut, pixels))
+    assert piece.style == (
+        "width:300px;aspect-ratio:2.00000;background-size:200.0000% 300.0000%;background-position:50.0000% 50.0000%"
+    )
+    grey = replace(cut, rule=replace(cut.rule, treatment=Treatment(grey=True)))
+    assert "background-image:url(data:image/webp" in drawn(facts, Shot(BANNER, grey, pixels)).style
+    told = Told("about", "choose a subject", False, (Box(0.1, 0.2, 0.3, 0.4),), ("subject = [0.1]",), True)
+    page = as_page([Part(facts, told, address_of(picture_of(pixels)), (piece,), ())]).decode()
+    assert "left:10.00%;top:20.00%;width:20.00%;height:20.00%" in page and "<b>.jpg" not in page
+
+
+def test_sheets_write_what_they_are_asked_for(tmp_path: Path) -> None:
+    pixels = np.full((LAMP.height // 8, LAMP.width // 8, 3), 90, np.uint8)
+    facts = replace(LAMP, width=pixels.shape[1], height=pixels.shape[0])
+    told = Told("", "", False, (Box(0.1, 0.1, 0.5, 0.5), Box(0.2, 0, 1, 1)), ("a", "b"), False)
+    for kind, name, count in ((Pages, "p.png", 1), (OneEach, "p.png", 1), (Html, "p.html", 1), (Pages, "q.png", 3)):
+        sheets = kind(tmp_path / name)
+        for _ in range(A_PAGE + 1 if count > 1 else 1):
+            sheets.add(facts, pixels, [Shot(BANNER, cut, pixels) for cut in only(BANNER, facts).cuts], told)
+        files = sheets.written()
+        assert len(files) == count and all(file.stat().st_size > 1000 for file in files)
+    assert not Html(tmp_path / "x.html").written() and not Pages(tmp_path / "x.png").written()

@@ -62,6 +62,16 @@ def _workers(text: str) -> int:
     return int(text)
 
 
+def _percent(text: str) -> float:
+    try:
+        percent = float(text)
+    except ValueError:
+        percent = -1.0
+    if not 0 <= percent <= 100:
+        raise argparse.ArgumentTypeError(f"got '{text}', write a number from 0 to 100")
+    return percent
+
+
 def _device(text: str) -> Device:
     from sarvel.core.css.device import parse_device  # only `pick` needs it
 
@@ -159,10 +169,23 @@ def _plan(command: Parser) -> None:
 
 def _proof(command: Parser) -> None:
     add = command.add_argument
-    add("--output", metavar="FILE", default="proof.png", help="the PNG to write (default: proof.png)")
+    add("--output", metavar="FILE", help="the file to write (default: proof.png, or proof.html)")
     add("--each", action="store_true", help="write one PNG for each master, named after it")
+    add(
+        "--html",
+        action="store_true",
+        help="write a page instead, in which a click or a dragged box gives the line for the plan",
+    )
     add("--suggest", action="store_true", help="find subjects for masters without one, and print lines for the plan")
-    add("--save", action="store_true", help="find subjects, and write them into the plan")
+    add("--save", action="store_true", help="find subjects, and write those that are sure enough into the plan")
+    add("--sure", metavar="PERCENT", type=_percent, default=80.0, help="how sure that is, at least (default: 80)")
+    add(
+        "--choose",
+        metavar="MASTER=NUMBER",
+        action="append",
+        default=[],
+        help="write a numbered guess of the sheet into the plan, or a box: MASTER=LEFT,TOP,RIGHT,BOTTOM",
+    )
 
 
 def _start(command: Parser) -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+from collections.abc import Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -11,21 +12,17 @@ from sarvel.cli.plans import plan_of
 from sarvel.cli.saving import rewritten
 from sarvel.cli.table import Column, Table
 from sarvel.core.crop.place import Box
-from sarvel.core.edition.compose import SUBJECT_LOST, Cut, Picture
+from sarvel.core.edition.compose import SUBJECT_LOST, Cut
 from sarvel.core.facts import FoundSubject, MasterFacts
 from sarvel.core.model import ONLY_CUT, Master, Slot
 from sarvel.errors import MasterError
-from sarvel.job.master_facts import facts_of_master, subject_of
+from sarvel.job.proof import Proof, chosen, found_in, proofs_of, sure_enough
 from sarvel.job.site import Site, ledger_of, read_site
 from sarvel.job.targets import check_output
 from sarvel.plan.save import subject_in_toml, with_subjects
-from sarvel.press.atomic import write_whole
-from sarvel.press.ledger import Ledger
 
 if TYPE_CHECKING:
-    from sarvel.core.pixels.resample import Pixels
-
-Row = tuple[Slot, Cut]
+    from sarvel.report.sheets import Sheets
 
 
 def run(options: argparse.Namespace) -> int:
@@ -34,24 +31,34 @@ def run(options: argparse.Namespace) -> int:
     plan = plan_of(options)
     with ledger_of(plan, warn, creates=False) as ledger:
         site = read_site(plan, ledger)
-        if options.suggest or options.save:
-            return _suggest(site, ledger, console, save=options.save)
-        return _run(site, options, console)
+        found, faults = found_in(site, ledger, console)
+        if options.choose or options.save:
+            return _save(site, found, faults, options, console)
+        if options.suggest:
+            return _suggest(site, found, faults, console)
+        return _run(site, found, faults, options, console)
 
 
-def _run(site: Site, options: argparse.Namespace, console: Console) -> int:
-    rows = _rows(site)
-    faults = list(site.faults)
-    check_output(site.plan, Path(options.output), site.files_read())
-    written = _draw(rows, site, Path(options.output), faults, console, each=options.each)
-    _tell(console, rows)
+def _run(
+    site: Site, found: dict[str, FoundSubject], faults: list[str], options: argparse.Namespace, console: Console
+) -> int:
+    proofs = proofs_of(site, found)
+    faults = list(dict.fromkeys([*site.faults, *faults]))
+    output = Path(options.output or ("proof.html" if options.html else "proof.png"))
+    check_output(site.plan, output, site.files_read())
+    written = _drawn(proofs, site, output, faults, console, options)
+    _tell(console, proofs)
     for file in written:
         console.result(f"drawn: {file}")
+    if unsure := [proof.master.key for proof in proofs if proof.unsure]:
+        how = f"`sarvel proof --choose {unsure[0]}=1` writes the first one of the sheet"
+        console.notes([f"{_listed(unsure)}: no guess is sure enough; {how}"])
     console.trouble([*faults, *site.warnings])
     console.notes(site.notes)
     console.document(
         sheets=[str(file) for file in written],
-        cuts=[_as_json(master, *row) for master, some in rows.items() for row in some],
+        masters=[_master_as_json(proof) for proof in proofs],
+        cuts=[_as_json(proof.master, *row) for proof in proofs for row in proof.rows],
         faults=faults,
         warnings=site.warnings,
         notes=site.notes,
@@ -59,82 +66,102 @@ def _run(site: Site, options: argparse.Namespace, console: Console) -> int:
     return 1 if faults or site.warnings else 0
 
 
-def _suggest(site: Site, ledger: Ledger, console: Console, *, save: bool) -> int:
-    """Finds subjects for masters that the plan gives none; prints them, and saves them if asked."""
-    plan = site.plan
-    keys = dict.fromkeys(cut.source.key for picture in site.edition.pictures.values() for cut in picture.cuts)
-    lacking = [key for key in keys if not (said := plan.masters.get(key, Master())).subjects and not said.find]
-    found: dict[str, FoundSubject] = {}
-    faults = list(site.faults)
-    with console.progress("looking", len(lacking)) as advance:
-        for key in lacking:
+def _drawn(
+    proofs: Sequence[Proof], site: Site, output: Path, faults: list[str], console: Console, options: argparse.Namespace
+) -> list[Path]:
+    from sarvel.press.decode import read_pixels
+    from sarvel.report.contact_sheet import Shot
+    from sarvel.report.sheets import Html, OneEach, Pages
+    from sarvel.report.told import Told
+
+    sheets: Sheets = (Html if options.html else OneEach if options.each else Pages)(output)
+    with console.progress("drawing", len(proofs)) as advance:
+        for proof in proofs:
+            key = proof.master.key
             try:
-                found[key] = subject_of(plan, facts_of_master(plan, key, ledger), ledger)
+                keys = {key, *(cut.source.key for _, cut in proof.rows)}
+                pixels = {key: read_pixels(site.plan.masters_folder / key, key) for key in keys}
             except MasterError as error:
-                faults.append(str(error))
+                faults += [] if str(error) in faults else [str(error)]
+                continue
+            shots = [Shot(slot, cut, pixels[cut.source.key]) for slot, cut in proof.rows]
+            lines = tuple(f"subject = {subject_in_toml(guess)}" for guess in proof.guesses)
+            told = Told(proof.about, proof.trouble, proof.loses, proof.guesses, lines, key in site.plan.masters)
+            sheets.add(proof.master, pixels[key], shots, told)
             advance(1, key)
+    return sheets.written()
+
+
+def _suggest(site: Site, found: dict[str, FoundSubject], faults: list[str], console: Console) -> int:
+    """Prints lines for the plan, for masters whose subject it does not name."""
     for key, guess in found.items():
-        console.result(f'[masters."{key}"]\nsubject = {subject_in_toml(guess.box)}  # guessed, {guess.sure:.0%} sure\n')
-    if save and found:
-        boxes = {key: guess.box for key, guess in found.items()}
+        if guess.subjects:
+            line = f"subject = {subject_in_toml(guess.box)}  # guessed, {guess.sure:.0%} sure"
+        else:
+            line = "# nothing in particular stands out"
+        console.result(f'[masters."{key}"]\n{line}\n')
+    console.result(f"{_counted(sum(bool(guess.subjects) for guess in found.values()))} suggested for {site.plan.file}")
+    return _told(site, found, [], faults, console)
+
+
+def _save(
+    site: Site, found: dict[str, FoundSubject], faults: list[str], options: argparse.Namespace, console: Console
+) -> int:
+    """Writes subjects into the plan: those that were chosen, and with --save those that are sure enough."""
+    plan = site.plan
+    least = options.sure / 100
+    boxes = dict(chosen(said, plan, found) for said in options.choose)
+    others = {
+        key: guess for key, guess in found.items() if key not in boxes and not plan.masters.get(key, Master()).find
+    }
+    if options.save:
+        boxes |= {key: guess.box for key, guess in others.items() if sure_enough(guess, least)}
+    if boxes:
         rewritten(plan.file, lambda text: with_subjects(text, boxes))
-    console.result(f"{len(found)} subjects {'saved in' if save else 'suggested for'} {plan.file}")
+    console.result(f"{_counted(len(boxes))} saved in {plan.file}")
+    left = [key for key in others if key not in boxes]
+    if options.save and left:
+        console.notes(
+            [f"{_listed(left)}: not {options.sure:g}% sure of the subject; see `sarvel proof`, and choose there"]
+        )
+    return _told(site, found, list(boxes), faults, console)
+
+
+def _told(site: Site, found: dict[str, FoundSubject], saved: list[str], faults: list[str], console: Console) -> int:
+    faults = list(dict.fromkeys([*site.faults, *faults]))
     console.trouble(faults)
-    subjects = {key: {"subject": _edges(guess.box), "sure": round(guess.sure, 3)} for key, guess in found.items()}
-    console.document(subjects=subjects, saved=save, faults=faults)
+    console.document(subjects={key: _guess_as_json(guess) for key, guess in found.items()}, saved=saved, faults=faults)
     return 1 if faults else 0
+
+
+def _counted(count: int) -> str:
+    return "1 subject" if count == 1 else f"{count} subjects"
+
+
+def _listed(keys: Sequence[str]) -> str:
+    more = len(keys) - 3
+    return ", ".join(keys[:3]) + (f" and {more} more" if more > 0 else "")
+
+
+def _guess_as_json(guess: FoundSubject) -> dict[str, object]:
+    return {
+        "subject": _edges(guess.box),
+        "sure": round(guess.sure, 3),
+        "others": [_edges(other) for other in guess.others],
+    }
+
+
+def _master_as_json(proof: Proof) -> dict[str, object]:
+    guess = _guess_as_json(proof.found) if proof.found else None
+    return {"master": proof.master.key, "loses": proof.loses, "unsure": proof.unsure, "guess": guess}
 
 
 def _edges(box: Box) -> list[float]:
     return [box.left, box.top, box.right, box.bottom]
 
 
-def _rows(site: Site) -> dict[MasterFacts, list[Row]]:
-    """The cuts of each master in reading order: slots as the plan has them, cuts from the narrowest viewports up."""
-    order = list(site.plan.slots)
-    pictures: list[Picture] = sorted(site.edition.pictures.values(), key=lambda picture: order.index(picture.slot.name))
-    rows: dict[MasterFacts, list[Row]] = {}
-    for picture in pictures:
-        rows.setdefault(picture.master, []).extend((picture.slot, cut) for cut in _from_narrow_to_wide(picture))
-    return rows
-
-
-def _from_narrow_to_wide(picture: Picture) -> list[Cut]:
-    return sorted(picture.cuts, key=lambda cut: cut.viewports.least)
-
-
-def _draw(
-    rows: dict[MasterFacts, list[Row]], site: Site, output: Path, faults: list[str], console: Console, *, each: bool
-) -> list[Path]:
-    from sarvel.press.decode import read_pixels
-    from sarvel.report.contact_sheet import Shot, as_png, draw_panels
-
-    panels = []
-    written: list[Path] = []
-    with console.progress("drawing", len(rows)) as advance:
-        for master, some in rows.items():
-            pixels: dict[str, Pixels] = {}
-            try:
-                for key in {master.key, *(cut.source.key for _, cut in some)}:
-                    pixels[key] = read_pixels(site.plan.masters_folder / key, key)
-            except MasterError as error:
-                faults.append(str(error))
-                continue
-            shots = [Shot(slot, cut, pixels[cut.source.key]) for slot, cut in some]
-            drawn = draw_panels(master, pixels[master.key], shots)
-            if each:
-                written.append(output.with_name(f"{output.stem}-{Path(master.key).stem}{output.suffix}"))
-                write_whole(written[-1], as_png(drawn))
-            panels += drawn
-            advance(1, key)
-    if panels and not each:
-        write_whole(output, as_png(panels))
-        written.append(output)
-    return written
-
-
-def _tell(console: Console, rows: dict[MasterFacts, list[Row]]) -> None:
-    if not console.is_for_people or not rows:
+def _tell(console: Console, proofs: Sequence[Proof]) -> None:
+    if not console.is_for_people or not proofs:
         return
     table = Table(
         [
@@ -147,24 +174,28 @@ def _tell(console: Console, rows: dict[MasterFacts, list[Row]]) -> None:
             Column("subject"),
         ]
     )
-    for master, some in rows.items():
-        for i, (slot, cut) in enumerate(some):
+    for proof in proofs:
+        for i, (slot, cut) in enumerate(proof.rows):
+            verdict = _verdict(cut, proof)
+            wrong, unsure = cut.lost > SUBJECT_LOST, bool(cut.soft) or proof.unsure
             table.add(
-                "" if i else master.key,
+                "" if i else proof.master.key,
                 slot.name,
                 cut.rule.name or ONLY_CUT,
                 f"{cut.box.width / cut.box.height:.2f}",
                 f"{cut.rule.zoom:g}",
                 f"{cut.box.width:.0f}×{cut.box.height:.0f}",
-                (_verdict(cut), "bold red" if cut.lost > SUBJECT_LOST else "yellow" if cut.soft else "green"),
+                (verdict, "bold red" if wrong else "yellow" if unsure else "green"),
             )
     console.show(table)
 
 
-def _verdict(cut: Cut) -> str:
+def _verdict(cut: Cut, proof: Proof) -> str:
     if cut.lost > SUBJECT_LOST:
-        return f"{cut.lost:.0%} lost"
+        return f"{cut.lost:.0%} lost" + (" of a guess" if cut.guessed is not None else "")
     kept = "in view" if cut.subjects else "none named"
+    if proof.unsure and cut.guessed is not None:
+        kept = "unsure"
     return f"{kept}, too small" if cut.soft else kept
 
 

@@ -25,7 +25,7 @@ class FoundSubject:
     Attributes:
         box: in fractions of width and height.
         sure: how likely it is right, 0 to 1: cuts by it keep at least 95 % of what they could keep.
-        others: what else it may be, elsewhere in the picture; the most likely first.
+        others: what else it may be, elsewhere in the picture or around the box; the most likely first.
     """
 
     box: Box
@@ -33,10 +33,15 @@ class FoundSubject:
     others: tuple[Box, ...] = ()
 
     @property
+    def is_part(self) -> bool:
+        """Whether it is less than most of the picture."""
+        return self.box.width * self.box.height <= _MOST
+
+    @property
     def subjects(self) -> tuple[Box, ...]:
         """The subject, and its top, which matters most where it is too tall; nothing if nothing in particular was found."""
         box = self.box
-        if self.sure < LEAST_SURE or box.width * box.height > _MOST:
+        if self.sure < LEAST_SURE or not self.is_part:
             return ()
         return box, Box(box.left, box.top, box.right, box.top + _TOP * box.height)
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from dataclasses import replace
 
 from sarvel.core.facts import FoundSubject, MasterFacts
@@ -10,9 +10,11 @@ from sarvel.core.model import Master
 from sarvel.errors import MasterError
 from sarvel.pages.local_files import is_file
 from sarvel.plan.read import Plan
+from sarvel.press.cores import available_workers
 from sarvel.press.ledger import Ledger
 from sarvel.press.ledger_entries import known_subject, remember_subject
 from sarvel.press.masters import read_facts
+from sarvel.press.subjects import Look, find_subjects
 
 
 def facts_of_masters(
@@ -28,10 +30,15 @@ def facts_of_masters(
     for key in keys:
         try:
             facts[key] = facts_of_master(plan, key, ledger)
-            if plan.masters.get(key, Master()).find:
-                facts[key] = replace(facts[key], found=subject_of(plan, facts[key], ledger))
         except MasterError as error:
             unreadable[key] = error
+    asked = [one for key, one in facts.items() if plan.masters.get(key, Master()).find]
+    for key, found in subjects_of(plan, asked, ledger):
+        if isinstance(found, MasterError):
+            unreadable[key] = found
+            del facts[key]
+        else:
+            facts[key] = replace(facts[key], found=found)
     return facts, unreadable
 
 
@@ -51,17 +58,22 @@ def facts_of_master(plan: Plan, key: str, ledger: Ledger) -> MasterFacts:
     return facts
 
 
-def subject_of(plan: Plan, facts: MasterFacts, ledger: Ledger) -> FoundSubject:
-    """Finds the subject of a master in its pixels, once: the ledger remembers it.
+def subjects_of(
+    plan: Plan, masters: Iterable[MasterFacts], ledger: Ledger
+) -> Iterator[tuple[str, FoundSubject | MasterError]]:
+    """Finds the subjects of masters in their pixels, each once: the ledger remembers them.
 
-    Raises:
-        MasterError: it cannot be decoded, or was changed since its facts were read.
+    Returns:
+        By key as they are found; an error where a master cannot be decoded, or was changed since its facts were read.
     """
-    found = known_subject(ledger, facts.digest)
-    if found is None:
-        from sarvel.core.pixels.subject import find_subject  # slow to load, and few plans ask for it
-        from sarvel.press.decode import read_pixels
-
-        found = find_subject(read_pixels(plan.masters_folder / facts.key, facts.key, facts.digest))
-        remember_subject(ledger, facts.digest, found)
-    return found
+    looks = []
+    for one in masters:
+        known = known_subject(ledger, one.digest)
+        if known:
+            yield one.key, known
+        else:
+            looks.append(Look(one.key, plan.masters_folder / one.key, one.digest))
+    for look, found in find_subjects(looks, available_workers()):
+        if isinstance(found, FoundSubject):
+            remember_subject(ledger, look.digest, found)
+        yield look.key, found

@@ -9,6 +9,7 @@ from typing import Any
 
 from sarvel.core.crop.place import Box
 from sarvel.errors import PlanError
+from sarvel.plan.schema import FIND
 
 
 def subject_in_toml(box: Box) -> str:
@@ -17,7 +18,7 @@ def subject_in_toml(box: Box) -> str:
 
 
 def with_subjects(text: str, subjects: Mapping[str, Box]) -> str:
-    """The text of a plan with these subjects added; masters that have one already keep theirs.
+    """The text of a plan with these subjects added; masters whose subject it names already keep theirs.
 
     Args:
         text: a valid plan.
@@ -28,7 +29,7 @@ def with_subjects(text: str, subjects: Mapping[str, Box]) -> str:
     """
     for key, box in subjects.items():
         said = tomllib.loads(text)
-        if "subject" in said.get("masters", {}).get(key, {}):
+        if said.get("masters", {}).get(key, {}).get("subject", FIND) != FIND:
             continue
         added = _with_subject(text, key, box)
         wanted = said.setdefault("masters", {}).setdefault(key, {})

@@ -74,7 +74,7 @@ def remember_subject(ledger: Ledger, digest: str, found: FoundSubject) -> None:
 
 
 def _subject_key(digest: str) -> str:
-    return f"subject 3 {digest}"
+    return f"subject 4 {digest}"
 
 
 def known_efforts(ledger: Ledger) -> set[Effort]:

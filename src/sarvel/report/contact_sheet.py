@@ -28,7 +28,7 @@ MOST_CUTS = 6
 
 # Colors that people with any color vision tell apart on photographs (Okabe and Ito, "Color Universal Design", 2008).
 _COLORS = ("#e69f00", "#56b4e9", "#f0e442", "#cc79a7", "#009e73", "#d55e00")
-_PAPER, _INK, _FAINT, _WRONG, _CHECKS = "#faf8f4", "#1d2530", "#68727d", "#b3261e", ("#d9d5cd", "#f1eee8")
+PAPER, INK, FAINT, WRONG, _CHECKS = "#faf8f4", "#1d2530", "#68727d", "#b3261e", ("#d9d5cd", "#f1eee8")
 
 _MARGIN, _MASTER, _TEXT = 20, (380, 300), 13
 _LINES = 3 * 20 + 8  # px below each cut for its label
@@ -85,21 +85,28 @@ def ratio_in_words(ratio: float) -> str:
     return f"{ratio:.2f}:1"
 
 
-def draw_panels(master: MasterFacts, pixels: Pixels, shots: Sequence[Shot]) -> list[Image.Image]:
+def draw_panels(
+    master: MasterFacts, pixels: Pixels, shots: Sequence[Shot], about: str = "", guesses: Sequence[Box] = ()
+) -> list[Image.Image]:
     """The panels of one master, each WIDTH by HEIGHT.
 
     Args:
         master: the master.
         pixels: its pixels, upright.
         shots: its cuts, in reading order.
+        about: what to say of its subject.
+        guesses: what it may be about, in fractions, to be drawn with numbers.
     """
     parts = [shots[i : i + MOST_CUTS] for i in range(0, len(shots), MOST_CUTS)]
-    return [_panel(master, pixels, part, i + 1 if len(parts) > 1 else 0) for i, part in enumerate(parts)]
+    return [
+        _panel(master, pixels, part, f", part {i + 1}" if len(parts) > 1 else "", about, guesses)
+        for i, part in enumerate(parts)
+    ]
 
 
 def as_png(panels: Sequence[Image.Image]) -> bytes:
     """Panels one below the other, as a file."""
-    sheet = Image.new("RGB", (WIDTH, HEIGHT * len(panels)), _PAPER)
+    sheet = Image.new("RGB", (WIDTH, HEIGHT * len(panels)), PAPER)
     for i, panel in enumerate(panels):
         sheet.paste(panel, (0, HEIGHT * i))
     file = io.BytesIO()
@@ -107,27 +114,24 @@ def as_png(panels: Sequence[Image.Image]) -> bytes:
     return file.getvalue()
 
 
-def _panel(master: MasterFacts, pixels: Pixels, shots: Sequence[Shot], part: int) -> Image.Image:
-    panel = Image.new("RGB", (WIDTH, HEIGHT), _PAPER)
+def _panel(
+    master: MasterFacts, pixels: Pixels, shots: Sequence[Shot], part: str, about: str, guesses: Sequence[Box]
+) -> Image.Image:
+    panel = Image.new("RGB", (WIDTH, HEIGHT), PAPER)
     draw = ImageDraw.Draw(panel)
     draw.line([(0, HEIGHT - 1), (WIDTH, HEIGHT - 1)], fill="#ddd8cf")
-    _write(draw, (_MARGIN, 14), master.key + (f", part {part}" if part else ""), _INK, 17)
-    _write(draw, (_MARGIN, 36), f"{master.width} by {master.height} px" + _subject_in_words(shots), _FAINT)
-    _draw_master(panel, master, pixels, shots)
+    write(draw, (_MARGIN, 14), master.key + part, INK, 17)
+    write(draw, (_MARGIN, 36), f"{master.width} by {master.height} px" + (f" · {about}" if about else ""), FAINT)
+    _draw_master(panel, master, pixels, shots, guesses)
     left = _MARGIN + _MASTER[0] + 2 * _MARGIN
     for i, (shot, (x, y), (width, height)) in enumerate(_arranged(shots, left)):
         _draw_shot(panel, shot, (x, y), (width, height), _COLORS[i], i + 1)
     return panel
 
 
-def _subject_in_words(shots: Sequence[Shot]) -> str:
-    guesses = [shot.cut.guessed for shot in shots if shot.cut.guessed is not None]
-    if guesses:
-        return f" · subject guessed, {guesses[0]:.0%} sure"
-    return "" if any(shot.cut.subjects for shot in shots) else " · no subject: the middle is kept"
-
-
-def _draw_master(panel: Image.Image, master: MasterFacts, pixels: Pixels, shots: Sequence[Shot]) -> None:
+def _draw_master(
+    panel: Image.Image, master: MasterFacts, pixels: Pixels, shots: Sequence[Shot], guesses: Sequence[Box]
+) -> None:
     scale = min(_MASTER[0] / master.width, _MASTER[1] / master.height)
     width, height = max(1, round(master.width * scale)), max(1, round(master.height * scale))
     at = (_MARGIN, 62)
@@ -136,7 +140,7 @@ def _draw_master(panel: Image.Image, master: MasterFacts, pixels: Pixels, shots:
     draw = ImageDraw.Draw(panel)
     for i, shot in enumerate(shots):
         if shot.cut.source.key == master.key:
-            box = _in_master(shot.cut, shot.cut.box).times(width, height)
+            box = in_master(shot.cut, shot.cut.box).times(width, height)
             inset = i % 3  # outlines that coincide are drawn within each other
             edges = [
                 at[0] + max(0.0, box.left) + inset,
@@ -146,12 +150,17 @@ def _draw_master(panel: Image.Image, master: MasterFacts, pixels: Pixels, shots:
             ]
             draw.rectangle(edges, outline=_COLORS[i], width=2)
             _badge(draw, (edges[0] + 1 + 22 * i, edges[1] + 1), _COLORS[i], i + 1)
-    for subject in next((shot.cut.subjects for shot in shots if shot.cut.source.key == master.key), ()):
-        cut = next(shot.cut for shot in shots if shot.cut.source.key == master.key)
-        _dashed(draw, _in_master(cut, subject).times(width, height), at)
+    cut = next((shot.cut for shot in shots if shot.cut.source.key == master.key), None)
+    if cut and not guesses:
+        for subject in cut.subjects:
+            _dashed(draw, in_master(cut, subject).times(width, height), at)
+    for i, guess in enumerate(guesses, start=1):
+        box = guess.times(width, height)
+        _dashed(draw, box, at)
+        _tag(draw, (at[0] + box.left, at[1] + box.top, at[0] + box.right, at[1] + box.bottom), i)
 
 
-def _in_master(cut: Cut, box: Box) -> Box:
+def in_master(cut: Cut, box: Box) -> Box:
     """A box of a cut, in turned px, as fractions of the master before turning."""
     treatment = cut.rule.treatment
     width, height = cut.source.width, cut.source.height
@@ -195,15 +204,15 @@ def _draw_shot(
     _paste(panel, pixels_from_light(rung(Decoded.of(shot.pixels), work, size)), at)
     right, bottom = at[0] + size[0], at[1] + size[1]
     wrong = shot.trouble
-    draw.rectangle([at[0] - 2, at[1] - 2, right + 1, bottom + 1], outline=_WRONG if wrong else color, width=2)
+    draw.rectangle([at[0] - 2, at[1] - 2, right + 1, bottom + 1], outline=WRONG if wrong else color, width=2)
     y = bottom + 6
     _badge(draw, (at[0] - 2, y), color, number)
-    _write(draw, (at[0] + 24, y + 1), shot.name, _INK, _TEXT + 1)
-    _write(draw, (at[0] - 2, y + 20), shot.facts, _FAINT)
+    write(draw, (at[0] + 24, y + 1), shot.name, INK, _TEXT + 1)
+    write(draw, (at[0] - 2, y + 20), shot.facts, FAINT)
     if wrong:
         length = draw.textlength(wrong, font=ImageFont.load_default(_TEXT))
-        draw.rectangle([at[0] - 2, y + 38, at[0] + 8 + length, y + 57], fill=_WRONG)
-        _write(draw, (at[0] + 3, y + 40), wrong, "#ffffff")
+        draw.rectangle([at[0] - 2, y + 38, at[0] + 8 + length, y + 57], fill=WRONG)
+        write(draw, (at[0] + 3, y + 40), wrong, "#ffffff")
 
 
 def _paste(panel: Image.Image, pixels: Pixels, at: tuple[int, int]) -> None:
@@ -238,10 +247,21 @@ def _dashed(draw: ImageDraw.ImageDraw, box: Box, at: tuple[int, int]) -> None:
             draw.line(ends, fill="#ffffff", width=2)
 
 
+def _tag(draw: ImageDraw.ImageDraw, edges: tuple[float, float, float, float], number: int) -> None:
+    """The number of a guess, each in another corner of its box: left below, right above, left above."""
+    text = f"guess {number}"
+    length = draw.textlength(text, font=ImageFont.load_default(_TEXT)) + 9
+    left = edges[2] - length - 2 if number == 2 else edges[0] + 2
+    top = edges[3] - 21 if number == 1 else edges[1] + 2
+    draw.rectangle([left, top, left + length, top + 18], fill="#000000")
+    write(draw, (left + 5, top + 1), text, "#ffffff")
+
+
 def _badge(draw: ImageDraw.ImageDraw, at: tuple[float, float], color: str, number: int) -> None:
     draw.rectangle([at[0], at[1], at[0] + 18, at[1] + 17], fill=color)
-    _write(draw, (at[0] + 5, at[1] + 1), str(number), "#000000", _TEXT)
+    write(draw, (at[0] + 5, at[1] + 1), str(number), "#000000", _TEXT)
 
 
-def _write(draw: ImageDraw.ImageDraw, at: tuple[float, float], text: str, color: str, size: int = _TEXT) -> None:
+def write(draw: ImageDraw.ImageDraw, at: tuple[float, float], text: str, color: str, size: int = _TEXT) -> None:
+    """Writes a line: the left top corner, px, and the size of letters, px."""
     draw.text(at, text, fill=color, font=ImageFont.load_default(size))

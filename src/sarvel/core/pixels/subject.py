@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from typing import NamedTuple
 
 import numpy as np
 from scipy import ndimage
 
-from sarvel.core.crop.place import WHOLE, Box
+from sarvel.core.crop.place import WHOLE, Box, kept
 from sarvel.core.facts import FoundSubject
 from sarvel.core.pixels.closed_shapes import Mask, Shape
 from sarvel.core.pixels.resample import Pixels
@@ -21,12 +22,16 @@ _LIKELIER, _FORESEEN = 2, 0.4
 _SPOT = 1.5  # px of standard deviation
 _CRISP = 9.0
 
-# A further guess lies elsewhere, and stands out at least so much of what the first does.
-_GUESSES, _WORTH_SHOWING = 3, 0.3
+# A further guess lies elsewhere, or around the first: it stands out at least so much of what the first does, covers so much of
+# the picture, and is no strip.
+_GUESSES, _WORTH_SHOWING, _LEAST, _NO_STRIP = 3, 0.3, 0.01, 4.0
+_APART = 0.15  # of its width and height: what lies so near to a guess belongs to it
+_OTHER = 0.6  # boxes that overlap less, as intersection over union, are two guesses
 
 # How sure a guess is, by how much more likely what is within it is than what is not: slope and middle of a logistic curve, fitted
 # by bench/fit_subjects.py to the share of cuts of 1:1, 4:5, 21:9 and 9:16 that keep 95 % of what they can keep.
 SURE = (5.9, 0.34)
+_RIVALS = 8  # of two that stand out as much either may be it; one that does three quarters as much hardly counts
 
 
 def find_subject(pixels: Pixels) -> FoundSubject:
@@ -39,30 +44,64 @@ def find_subject(pixels: Pixels) -> FoundSubject:
     if cues is None:
         return FoundSubject(WHOLE, 0.0)
     likely = cues.likely(WEIGHTS, BIAS)
-    best, *others = guesses(cues, likely)
+    (best, *others), rival = guesses(cues, likely)
     slope, middle = SURE
-    sure = 1 / (1 + math.exp(-slope * (set_apart(likely, best) - middle)))
+    sure = 1 / (1 + math.exp(-slope * (set_apart(likely, best) - middle)) + rival**_RIVALS)
     return FoundSubject(best, sure, tuple(others))
 
 
-def guesses(cues: Cues, likely: Field) -> list[Box]:
-    """One to three boxes that may be the subject, in fractions, the most likely first.
+class Guesses(NamedTuple):
+    """The guesses of a picture's subject.
+
+    Attributes:
+        boxes: one to three, in fractions, the most likely first.
+        rival: how much the next one elsewhere stands out, as a share of the first, 0 to 1.
+    """
+
+    boxes: list[Box]
+    rival: float
+
+
+def guesses(cues: Cues, likely: Field) -> Guesses:
+    """The boxes that may be the subject.
 
     Args:
         cues: of the picture.
         likely: how likely each place belongs to the subject, 0 to 1.
     """
-    gain = likely**_LIKELIER * (scaled(ndimage.gaussian_filter(cues.unforeseen, _SPOT)) + _FORESEEN)
-    boxes: list[Box] = []
-    least = 0.0
-    while len(boxes) < _GUESSES and gain.any():
+    spots = scaled(ndimage.gaussian_filter(cues.unforeseen, _SPOT)) + _FORESEEN
+    gain = likely**_LIKELIER * spots
+    if not gain.any():
+        return Guesses([WHOLE], 0.0)
+    most, first = _best_box(gain, cues.shapes)
+    boxes = [first]
+    rival = 0.0
+    while len(boxes) < _GUESSES:
+        gain = gain * ~within(_grown(boxes[-1]), gain.shape)
+        if not gain.any():
+            break
         value, box = _best_box(gain, cues.shapes)
-        if value < least:
+        if value < _WORTH_SHOWING * most or not _worth_showing(box, gain.shape):
             break
         boxes.append(box)
-        least = max(least, _WORTH_SHOWING * value)
-        gain = gain * ~within(box, gain.shape)
-    return boxes or [WHOLE]
+        rival = rival or min(1.0, value / most)
+    around = _best_box(likely * spots, cues.shapes)[1]
+    common = kept(around, first) * first.width * first.height
+    if common < _OTHER * (around.width * around.height + first.width * first.height - common):
+        boxes.append(around)
+    return Guesses(boxes[:_GUESSES], rival)
+
+
+def _grown(box: Box) -> Box:
+    across, down = _APART * box.width, _APART * box.height
+    return Box(
+        max(0.0, box.left - across), max(0.0, box.top - down), min(1.0, box.right + across), min(1.0, box.bottom + down)
+    )
+
+
+def _worth_showing(box: Box, size: tuple[int, int]) -> bool:
+    ratio = box.width * size[1] / (box.height * size[0])
+    return box.width * box.height >= _LEAST and 1 / _NO_STRIP <= ratio <= _NO_STRIP
 
 
 def set_apart(likely: Field, box: Box) -> float:

@@ -1,0 +1,27 @@
+"""What a proof says of a master."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+from sarvel.core.crop.place import Box
+
+
+class Told(NamedTuple):
+    """What to say of a master.
+
+    Attributes:
+        about: of its subject, in a few words; "" for nothing.
+        trouble: what needs a look, in a few words; "" for nothing.
+        loses: whether that is a lost subject.
+        guesses: what it may be about, in fractions, to be shown with numbers.
+        lines: the line for the plan of each guess.
+        listed: whether the plan has a table for it.
+    """
+
+    about: str
+    trouble: str
+    loses: bool
+    guesses: tuple[Box, ...]
+    lines: tuple[str, ...]
+    listed: bool
