@@ -4,7 +4,6 @@ import os
 from pathlib import Path
 
 import numpy as np
-import pytest
 from PIL import Image
 
 from sarvel.core.facts import FoundSubject
@@ -45,9 +44,9 @@ def deadly(number: int) -> int:
     return number
 
 
-def test_work_whose_worker_dies_is_done_without(monkeypatch: pytest.MonkeyPatch, tmp_path: Path) -> None:
+def test_work_whose_worker_dies_is_done_without(tmp_path: Path) -> None:
     assert sorted(each_done(deadly, range(5), 2, lambda number: -number)) == [-2, 0, 1, 3, 4]
     assert list(each_done(abs, [-3, 2], 1, abs)) == [3, 2]
-    monkeypatch.setattr(subjects, "_found", os._exit)
-    ((look, error),) = subjects.each_done(subjects._died, looks(tmp_path, 1), 1, subjects._died)
-    assert str(error) == f"{look.key}: the worker that decoded it died; save or copy it anew, or leave it out"
+    look, error = subjects._died(Look("a.jpg", tmp_path, ""))
+    assert look.key == "a.jpg"
+    assert str(error) == "a.jpg: the worker that decoded it died; save or copy it anew, or leave it out"
