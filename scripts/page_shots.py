@@ -1,4 +1,4 @@
-"""Pictures of woven pages as a phone, a tablet and a desk show them: page_shots.py SITE OUTPUT."""
+"""Pictures of woven pages as a phone, a tablet and a desk show them, and of a proof: page_shots.py SITE PROOF OUTPUT."""
 
 from __future__ import annotations
 
@@ -19,7 +19,7 @@ SHOTS = [
 
 def main() -> None:
     """Takes them all."""
-    site, output = Path(sys.argv[1]).resolve(), Path(sys.argv[2])
+    site, proof, output = Path(sys.argv[1]).resolve(), Path(sys.argv[2]).resolve(), Path(sys.argv[3])
     options = webdriver.ChromeOptions()
     for flag in (
         "--headless=new",
@@ -37,6 +37,10 @@ def main() -> None:
             browser.get((site / page).as_uri())
             time.sleep(1)
             browser.save_screenshot(str(output / name))
+        browser.get(proof.as_uri())
+        browser.find_element("css selector", "button.box").click()
+        browser.execute_script("document.activeElement.blur()")
+        browser.save_screenshot(str(output / "proof-page.png"))
         browser.execute_cdp_cmd("Network.enable", {})
         browser.execute_cdp_cmd("Network.setBlockedURLs", {"urls": ["*.avif", "*.webp", "*.jpg", "*.png"]})
         browser.get((site / "index.html").as_uri())
