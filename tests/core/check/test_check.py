@@ -45,7 +45,7 @@ def picture(sources: str, img: str = IMG) -> str:
 
 
 SHEETS = {
-    "shrinks.css": "main img, .x { color: red; max-width: 100% } @media print { img { width: 3cm } }",
+    "shrinks.css": "img, .x { color: red; max-width: 100%; height: auto } @media print { img { width: 3cm } }",
     "plain.css": "img { border: 0 } .wide { width: 400px }",
     "imports.css": "@import 'gone.css';",
 }
@@ -171,7 +171,7 @@ CASES = [
      "<style>b { background: url(a.webp) } @media (min-width: 640px) { b { background: url(b.webp) } }</style>"),
     ("<style>b { background: url(gone.jpg) } @media all { b { background: url(a.webp) } }</style>", "file-missing", "background: url(gone.jpg)", "<style>b { background: url(data:,) }</style>"),
     (head('<link rel=stylesheet href="plain.css">') + IMG, "image-cannot-shrink", 'width="400"', head('<link rel=stylesheet href="plain.css"><link rel=stylesheet href="shrinks.css">') + IMG),
-    (head("<style>p img { max-width: 100px }</style>") + IMG, "image-cannot-shrink", 'width="400"', head("<style>p .gull { width: 50vw }</style>") + IMG.replace("<img", "<img class=gull")),
+    (head("<style>p img { max-width: 100px }</style>") + IMG, "image-cannot-shrink", 'width="400"', head("<style>body .gull { width: 50vw; height: auto }</style>") + IMG.replace("<img", "<img class=gull")),
     (head("<style>p{}</style>") + IMG, "image-cannot-shrink", 'width="400"', head("<style>p{}</style><link rel=stylesheet href='imports.css'>") + IMG),
     (IMG.replace("a.webp", "light.webp") + IMG.replace("a.webp", "heavy.webp"), "over-budget", IMG.replace("a.webp", "heavy.webp"), IMG.replace("a.webp", "heavy.webp") * 2),
     ('<img data-sarvel="card" src="huge.jpg">', "not-woven", 'data-sarvel="card"', IMG),
@@ -215,6 +215,56 @@ def test_what_is_sound_or_cannot_be_told_is_let_be(markup: str) -> None:
     assert check(markup, lambda address: None if "{" in address else FILES.get(address)) == []
 
 
+@pytest.mark.parametrize(
+    "css",
+    [
+        ".c { max-width: 300px; height: auto }",
+        ".c { width: 18rem; height: auto }",
+        ".w { & img { max-width: 100%; height: auto } }",
+        ".w { .c { max-width: 100%; height: auto } }",
+        ".w { > .c { @media (min-width: 1px) { max-width: 100%; height: auto } } }",
+        ":is(.w, .x) :is(img) { max-width: 100%; height: auto }",
+        ":root { --w: 100% } .c { max-width: var(--w); height: auto }",
+        ".c { width: stretch; height: auto }",
+        ".w { display: flex } .c { flex: 1; min-width: 0; height: auto }",
+        ".w { overflow-x: auto }",
+        "img:not(.z) { max-width: 100%; height: auto }",
+        "@layer base { img { max-width: 100%; height: auto } }",
+    ],
+)
+def test_an_image_that_is_made_to_fit_in_whatever_way(css: str) -> None:
+    body = f'<div class="w">{IMG.replace("<img", "<img class=c")}</div>'
+    assert check(head(f"<style>{css}</style>") + body, FILES.get) == []
+    clumsy = head("<style>.other { max-width: 100% }</style>") + body
+    assert [one.rule for one in check(clumsy, FILES.get)] == ["image-cannot-shrink"]
+
+
+def fitting(body: str) -> str:
+    return head("<style>img { max-width: 100%; height: auto }</style>") + body
+
+
+@pytest.mark.parametrize(
+    "markup",
+    [
+        "<style>@media (min-width: 1200px) { b { background-image: url(b.webp) } }</style>",
+        "<style>@media print { b { background-image: url(b.webp) } }</style>",
+        "<style>b { background: url(a.webp); @media (min-width: 800px) { background: url(b.webp) } }</style>",
+        "<style>b, i { background: url(a.webp) } @media (width > 800px) { b { background: url(b.webp) } }</style>",
+        '<link rel="preload" as="image" href="b.webp"><video poster="b.webp"></video>',
+        '<link rel="preload" as="image" href="b.webp"><svg><image href="b.webp"/></svg>',
+        '<link rel="preload" as="image" href="b.webp"><script>new Image().src = "b.webp"</script>',
+        fitting(f"<p>{'Of the rock and its light. ' * 80}</p>{IMG.replace('<img', '<img loading=lazy')}"),
+        fitting(f"<dialog>{IMG.replace('<img', '<img loading=lazy')}</dialog>"),
+        fitting(f"<details><summary>More</summary>{IMG.replace('<img', '<img loading=lazy')}</details>"),
+        '<img src="icon.png" alt="Home" width="64" height="64">',
+        picture('<source media="(min-width: 600px)" srcset="b.webp" width="800" height="600"><source media="print" srcset="a.webp">'),
+        picture('<source media="(min-device-width: 600px)" srcset="b.webp" width="800" height="600">'),
+    ],
+)  # fmt: skip
+def test_what_browsers_do_well_with_is_no_fault(markup: str) -> None:
+    assert check(markup, {**FILES, "icon.png": LinkedFile(64, 64, "image/png", weight=300)}.get) == []
+
+
 def styles_of(page: Document, context: Context) -> PageStyles:
     return PageStyles(page, [image.tag for image in page.images], context.sheets)
 
@@ -222,10 +272,10 @@ def styles_of(page: Document, context: Context) -> PageStyles:
 MODULES: dict[str, Callable[[Document, Context], Iterable[Finding]]] = {
     "sources": lambda page, context: check_sources(page, context.lookup),
     "candidates": lambda page, context: check_candidates(page, context.lookup),
-    "img": lambda page, context: check_images(page, styles_of(page, context)),
+    "img": lambda page, context: check_images(page, styles_of(page, context), context.lookup),
     "addresses": lambda page, context: check_files(page, context.lookup),
     "devices": check_devices,
-    "styles": check_page_styles,
+    "styles": lambda page, context: check_page_styles(page, styles_of(page, context), context),
     "boxes": lambda page, context: check_boxes(page, styles_of(page, context), context),
     "allow": lambda page, _: allowed_away(page, []),
 }

@@ -32,10 +32,10 @@ def check(page: Document, context: Context) -> list[Finding]:
         *(_not_woven(image) for image in asks),
         *check_sources(page, context.lookup),
         *check_candidates(page, context.lookup),
-        *check_images(page, styles),
+        *check_images(page, styles, context.lookup),
         *check_files(page, context.lookup),
         *check_devices(page, context),
-        *check_page_styles(page, context),
+        *check_page_styles(page, styles, context),
         *check_boxes(page, styles, context),
     ]
     return sorted(dict.fromkeys(allowed_away(page, found)), key=lambda one: (one.start, one.rule))

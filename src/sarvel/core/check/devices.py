@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 
 from sarvel.core.check.context import Context
@@ -195,8 +195,10 @@ def _same(url: str, other: str) -> bool:
 
 
 def _named_elsewhere(url: str, page: Document, context: Context) -> bool:
-    """Tells whether a stylesheet or a style attribute names it; of sheets that are not at hand, it may."""
+    """Tells whether a poster, a drawing, a script or a stylesheet names it; of sheets that are not at hand, one may."""
     name = url.rsplit("/", 1)[-1]
+    if name in _without([*page.links, *(tag for image in page.images for tag in image.tags)], page.text):
+        return True
     if any(name in text for _, text in page.styles) or any(
         name in (value_of(tag, "style") or "") for tag in page.styled
     ):
@@ -206,6 +208,15 @@ def _named_elsewhere(url: str, page: Document, context: Context) -> bool:
         sheet is None or any(one.url.endswith(name) for rule in sheet.declarations for one in rule.urls)
         for sheet in sheets
     )
+
+
+def _without(tags: Iterable[Tag], text: str) -> str:
+    """The text of a page without some of its tags."""
+    parts, at = [], 0
+    for tag in sorted(tags, key=lambda one: one.start):
+        parts.append(text[at : tag.start])
+        at = tag.end
+    return "\n".join([*parts, text[at:]])
 
 
 def _budgets(images: Sequence[Image], context: Context) -> Iterator[Finding]:

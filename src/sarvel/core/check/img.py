@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
+from sarvel.core.check.context import FileLookup
 from sarvel.core.check.rule import Finding
 from sarvel.core.css.device import Device
 from sarvel.core.html.document import Document, Image, has_more, is_bound, span_of, value_of
@@ -17,16 +18,20 @@ from sarvel.core.html.template_code import holds_code
 _PLAIN_HTTP = re.compile(r"http://(?!localhost\b|127\.|\[::1\])", re.IGNORECASE)
 _ENDS = (Device(360, 740), Device(1440, 900))
 _LATE = 12  # images before it, by which it is hardly in view at once on any screen
+_LIGHT = 2000  # bytes: an AVIF of nothing at all weighs about 300, and flat icons are at their best as PNG
+_SCREEN = 400  # words: with 12 of them a line, and 30 lines a screen
+_WORDS_ALONE = re.compile(r"<(script|style|template)\b.*?</\1\s*>|<!--.*?-->|<[^>]*>", re.IGNORECASE | re.DOTALL)
 _MODERN = ("image/avif", "image/webp", "image/jxl")
 _OLD = re.compile(r"\.(?:jpe?g|png)(?:[?#].*)?$", re.IGNORECASE)
 
 
-def check_images(page: Document, styles: PageStyles) -> Iterator[Finding]:
+def check_images(page: Document, styles: PageStyles, lookup: FileLookup) -> Iterator[Finding]:
     """All findings about images, and about what the page says of its viewport.
 
     Args:
         page: the page.
         styles: what stylesheets say of its images.
+        lookup: what is known of files.
     """
     if page.whole and not page.code_in_head:
         yield from _viewport(page)
@@ -36,8 +41,8 @@ def check_images(page: Document, styles: PageStyles) -> Iterator[Finding]:
             yield from _words(image)
             yield from _space(image, styles)
         yield from _addresses(image)
-        yield from _format(image)
-    yield from _loading(page)
+        yield from _format(image, lookup)
+    yield from _loading(page, styles)
 
 
 def _viewport(page: Document) -> Iterator[Finding]:
@@ -101,29 +106,48 @@ def _addresses(image: Image) -> Iterator[Finding]:
                 yield Finding("fetched-without-encryption", *span_of(tag, name), f"{found} is fetched by http")
 
 
-def _format(image: Image) -> Iterator[Finding]:
+def _format(image: Image, lookup: FileLookup) -> Iterator[Finding]:
     tag = image.tag
     urls = [value_of(tag, "src") or "", *(one.url for one in parse_srcset(value_of(tag, "srcset") or ""))]
     types = {(value_of(source, "type") or "").split(";")[0].strip().lower() for source in image.sources}
     urls += [one.url for source in image.sources for one in parse_srcset(value_of(source, "srcset") or "")]
     urls = [url for url in urls if url]
     settled = tag.get("data-master") is not None  # the plan's formats, less those that do not pay
-    if urls and all(map(_OLD.search, urls)) and not types & set(_MODERN) and not settled:
+    if urls and all(map(_OLD.search, urls)) and not types & set(_MODERN) and not settled and not _light(urls, lookup):
         yield Finding("no-modern-format", tag.start, tag.end, "this img is offered as JPEG or PNG alone")
 
 
-def _loading(page: Document) -> Iterator[Finding]:
+def _light(urls: Sequence[str], lookup: FileLookup) -> bool:
+    """Tells whether files are so light that the frame of a newer format would weigh as much as it spares."""
+    files = [lookup(url) for url in urls]
+    return all(file and 0 < file.weight < _LIGHT for file in files)
+
+
+def _loading(page: Document, styles: PageStyles) -> Iterator[Finding]:
     urgent = [image.tag for image in page.images if value_of(image.tag, "fetchpriority") == "high"]
     for tag in urgent[1:]:
         yield Finding("many-urgent-images", *span_of(tag, "fetchpriority"), "another image of this page is urgent, too")
     for image in page.images:
         loading = value_of(image.tag, "loading")
         by_plan = image.tag.get("data-master") is not None  # whose slot says when it is loaded
-        if image.number == 1 and page.whole and loading == "lazy" and _large(image) and not by_plan:
+        first = image.number == 1 and page.whole and loading == "lazy" and _large(image) and not by_plan
+        if first and not _below_much_text(page, image) and not _closed(image, styles):
             yield Finding("first-image-lazy", *span_of(image.tag, "loading"), "the first image of this page is lazy")
         if image.number > _LATE and loading != "lazy" and page.whole:
             words = f"image {image.number} of this page is fetched at once"
             yield Finding("late-image-eager", image.tag.start, image.tag.end, words)
+
+
+def _below_much_text(page: Document, image: Image) -> bool:
+    """Tells whether so many words stand before an image that it is below the first screen of a laptop."""
+    body = next((tag.end for tag in page.frames if tag.name == "body"), 0)
+    return len(_WORDS_ALONE.sub(" ", page.text[body : image.tag.start]).split()) > _SCREEN
+
+
+def _closed(image: Image, styles: PageStyles) -> bool:
+    """Tells whether an image stands in what is opened later."""
+    around = (styles.around(image.tag, name) for name in ("dialog", "details"))
+    return any(attributes is not None and "open" not in attributes for attributes in around)
 
 
 def _large(image: Image) -> bool:

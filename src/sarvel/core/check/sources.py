@@ -86,7 +86,7 @@ def _never_chosen(ranges: list[_Range]) -> Iterator[Finding]:
         for before in ranges[:i]:
             if before.type in _EVERYWHERE or before.type == one.type:
                 covered |= before.sure
-            if not one.can - covered:
+            if one.can and not one.can - covered:
                 words = "this source can never be chosen: sources before it hold wherever it does"
                 yield Finding("source-never-chosen", one.tag.start, one.tag.end, words)
                 break

@@ -3,25 +3,41 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 
 from sarvel.core.check.addresses import of_address
 from sarvel.core.check.context import Context, FileLookup
 from sarvel.core.check.rule import Finding
+from sarvel.core.css.device import Device
+from sarvel.core.css.lengths import LengthError, parse_length
+from sarvel.core.css.media import parse_media
 from sarvel.core.css.sheet import WIDTHS, Declaration, declarations_of, read_sheet
 from sarvel.core.html.document import Document, Image, span_of, value_of
+from sarvel.core.html.page_styles import PageStyles
 from sarvel.core.html.template_code import holds_code
 
 _RASTER = re.compile(r"\.(?:jpe?g|png|webp|avif|gif|jxl)(?:[?#].*)?$", re.IGNORECASE)
 _SMALL = 480  # px across; narrower files are tiles and icons
-_NARROWEST = 320  # CSS px: the narrowest viewport in use
+_PHONE = Device(320, 568)  # the narrowest viewport in use
+_ENDS = (_PHONE, Device(1920, 1080, hover=True, pointer="fine"))
 _BACKGROUNDS = ("background", "background-image")
 _SHRINKS = re.compile(r"\d(?:%|vi|vw|cqw|cqi)|min\(|clamp\(", re.IGNORECASE)
-_LAST = re.compile(r"[^\s>+~]+$")
+
+# Properties that may make an image or what it stands in narrower than it is by itself; and displays that do not.
+_LAID_OUT = frozenset(
+    {"position", "flex", "flex-basis", "flex-shrink", "min-width", "zoom", "transform", "contain", "scale"}
+)
+_PLAIN = frozenset({"block", "inline", "inline-block", "list-item", "flow", "flow-root"})
 
 
-def check_page_styles(page: Document, context: Context) -> Iterator[Finding]:
-    """All findings about the styles in a page, and about its images as all its stylesheets show them."""
+def check_page_styles(page: Document, styles: PageStyles, context: Context) -> Iterator[Finding]:
+    """All findings about the styles in a page, and about its images as all its stylesheets show them.
+
+    Args:
+        page: the page.
+        styles: what stylesheets say of its images.
+        context: what it is judged by.
+    """
     for start, css in page.styles:
         yield from check_sheet(css, context.lookup, start)
     for tag in page.styled:
@@ -31,7 +47,7 @@ def check_page_styles(page: Document, context: Context) -> Iterator[Finding]:
                 Finding(one.rule, *span_of(tag, "style"), one.says)
                 for one in _backgrounds(declarations_of(style), context.lookup, 0, style)
             )
-    yield from _shrinking(page, context)
+    yield from _shrinking(page, styles)
 
 
 def check_sheet(css: str, lookup: FileLookup, start: int = 0) -> Iterator[Finding]:
@@ -52,9 +68,14 @@ def _backgrounds(rules: Sequence[Declaration], lookup: FileLookup, start: int, c
         end = start + rule.start + len(css[rule.start :].split(";", 1)[0].split("}", 1)[0].rstrip())
         for url in rule.urls:
             yield from of_address(url.url, lookup, (start + rule.start, end))
-        alike = [one for one in shown if one.selector == rule.selector]
+        alike = [one for one in shown if _parts(one.selector) & _parts(rule.selector)]
         several = len({url.url for one in alike for url in one.urls}) > 1 or any(url.chosen for url in rule.urls)
-        if several or not _RASTER.search(rule.urls[0].url) or rule.urls[0].url.startswith("data:"):
+        if (
+            several
+            or _varies(rule.media)
+            or not _RASTER.search(rule.urls[0].url)
+            or rule.urls[0].url.startswith("data:")
+        ):
             continue
         file = lookup(rule.urls[0].url)
         if not file or file.width > _SMALL:
@@ -64,24 +85,54 @@ def _backgrounds(rules: Sequence[Declaration], lookup: FileLookup, start: int, c
             yield Finding("background-of-one-file", start + rule.start, end, words)
 
 
-def _shrinking(page: Document, context: Context) -> Iterator[Finding]:
-    """Findings about the first image wider than a phone that no rule lets shrink, if all rules are known."""
-    wide = [image for image in page.images if _width(image) > _NARROWEST]
-    if not wide or not page.whole or page.code_in_head:
+def _varies(media: Iterable[str]) -> bool:
+    """Tells whether media queries hold on some screens alone."""
+    return not all(parse_media(query).matches(device) for query in media for device in _ENDS)
+
+
+def _shrinking(page: Document, styles: PageStyles) -> Iterator[Finding]:
+    """Findings about the first image wider than a phone that no rule lets shrink, where all rules are known."""
+    wide = [image for image in page.images if _width(image) > _PHONE.width]
+    if not wide or not page.whole or not (page.sheets or page.styles) or not styles.complete:
         return
-    sheets = [*map(context.sheets, page.sheets)]
-    sheets += [read_sheet(css) for _, css in page.styles]
-    known = [sheet for sheet in sheets if sheet is not None]
-    if not known or len(known) < len(sheets) or any(sheet.imports for sheet in known):
+    if any(_is_for_all(rule) and _SHRINKS.search(rule.value) for rule in styles.declarations):
         return
-    rules = [rule for sheet in known for rule in sheet.widths if _shrinks(rule)]
     for image in wide:
-        if not any(_shrinks(one) for one in declarations_of(value_of(image.tag, "style") or "")) and not any(
-            _may_match(rule.selector, image) for rule in rules
-        ):
+        if _stays_wide(image, styles):
             words = f"this img is {_width(image)} px wide, and no rule lets it be narrower"
             yield Finding("image-cannot-shrink", *span_of(image.tag, "width"), words)
             return
+
+
+def _is_for_all(rule: Declaration) -> bool:
+    """Tells whether a rule is for every image on every device, as most pages have one."""
+    return rule.name in WIDTHS and not rule.media and "img" in (part.strip() for part in rule.selector.split(","))
+
+
+def _stays_wide(image: Image, styles: PageStyles) -> bool:
+    """Tells whether an image is surely wider than a phone: nothing that it stands in hides what is too wide, or fits it."""
+    own, *around = styles.outwards(image.tag, _PHONE)
+    if _LAID_OUT & own.values.keys() or own.values.get("display") == "none":
+        return False
+    for name in ("width", "max-width"):
+        value = own.values.get(name, "").strip().lower()
+        if value not in ("", "auto", "none") and ((px := _px(value)) is None or px <= _PHONE.width):
+            return False
+    return not any(_fits_what_is_in_it(box.values) for box in around)
+
+
+def _fits_what_is_in_it(values: Mapping[str, str]) -> bool:
+    shown = values.get("display", "block").split()
+    hides = any(values.get(name, "visible") != "visible" for name in ("overflow", "overflow-x", "overflow-inline"))
+    return hides or not set(shown) <= _PLAIN or bool(_LAID_OUT & values.keys())
+
+
+def _px(css: str) -> float | None:
+    """A length in CSS px on a phone; None if it hangs on more than the viewport."""
+    try:
+        return parse_length(css).on(_PHONE)
+    except LengthError:
+        return None
 
 
 def _width(image: Image) -> int:
@@ -89,24 +140,5 @@ def _width(image: Image) -> int:
     return int(width) if width.isdecimal() else 0
 
 
-def _shrinks(rule: Declaration) -> bool:
-    return rule.name in WIDTHS and bool(_SHRINKS.search(rule.value))
-
-
-def _may_match(selectors: str, image: Image) -> bool:
-    """Tells whether a rule may be for this image, going by the last part of its selectors."""
-    classes = (value_of(image.tag, "class") or "").split()
-    own = value_of(image.tag, "id")
-    return any(_last_part(one, classes, own) for one in _parted(selectors))
-
-
-def _parted(selectors: str) -> Iterable[str]:
-    return re.split(r",(?![^(]*\))", selectors)
-
-
-def _last_part(selector: str, classes: Sequence[str], own: str | None) -> bool:
-    found = _LAST.search(selector.strip())
-    last = found.group() if found else ""
-    if re.search(r"(?<![\w.#-])img\b|\*|^:|\[", last):
-        return True
-    return any(f".{name}" in last for name in classes) or bool(own and f"#{own}" in last)
+def _parts(selectors: str) -> set[str]:
+    return {part.strip() for part in re.split(r",(?![^(]*\))", selectors)}

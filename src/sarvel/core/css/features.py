@@ -207,6 +207,7 @@ def _widths(sign: str, width: float) -> Viewports:
 
 def _value(name: str, tokens: Sequence[Node]) -> Reading | None:
     """The value beside a feature of a range, in the feature's kind; None if it is of another."""
+    name = name.removeprefix("device-")
     if name in ("width", "height"):
         return _length(tokens)
     if name == "aspect-ratio":

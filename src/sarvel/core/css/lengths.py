@@ -24,13 +24,29 @@ Value: TypeAlias = Callable[[Device], float]
 # CSS Values and Units 4, section 6.2 "Absolute Lengths": 1in = 96px = 2.54cm = 72pt = 6pc.
 _ABSOLUTE = {"px": 1.0, "in": 96.0, "cm": 96 / 2.54, "mm": 9.6 / 2.54, "q": 2.4 / 2.54, "pt": 96 / 72, "pc": 16.0}
 
+# Section 6.1.1 "Font-relative Lengths": what is assumed of a font of which nothing is known; a line is commonly 1.2 em high, and
+# capitals 0.7 em. In `sizes` there is no element, so each is of the initial font.
+_OF_FONT = {"em": 1.0, "ex": 0.5, "ch": 0.5, "cap": 0.7, "ic": 1.0, "lh": 1.2}
+
+
+def _of_font(part: float) -> Value:
+    return lambda device: part * device.font
+
+
+# Section 6.1.2 "Viewport-percentage Lengths", in horizontal writing; of a Device the small, large and dynamic viewport are one.
+_OF_VIEWPORT: dict[str, Value] = {
+    "w": lambda d: d.width / 100,
+    "h": lambda d: d.height / 100,
+    "i": lambda d: d.width / 100,
+    "b": lambda d: d.height / 100,
+    "min": lambda d: min(d.width, d.height) / 100,
+    "max": lambda d: max(d.width, d.height) / 100,
+}
+
+# CSS Conditional 5, section 7 "Container Relative Lengths": without a container they are of the small viewport.
 _RELATIVE: dict[str, Value] = {
-    "em": lambda d: d.font,
-    "rem": lambda d: d.font,
-    "vw": lambda d: d.width / 100,
-    "vh": lambda d: d.height / 100,
-    "vmin": lambda d: min(d.width, d.height) / 100,
-    "vmax": lambda d: max(d.width, d.height) / 100,
+    **{f"{root}{unit}": _of_font(part) for unit, part in _OF_FONT.items() for root in ("", "r")},
+    **{f"{which}{unit}": value for unit, value in _OF_VIEWPORT.items() for which in ("v", "sv", "lv", "dv", "cq")},
 }
 
 _UNITS = "px, em, rem, vw, vh, vmin, vmax, cm, mm, in, pt, pc"

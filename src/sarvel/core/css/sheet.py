@@ -11,7 +11,7 @@ import tinycss2
 from tinycss2.ast import AtRule, FunctionBlock, Node, QualifiedRule, StringToken, URLToken
 from tinycss2.ast import Declaration as DeclarationNode
 
-from sarvel.core.css.tokens import is_too_deep
+from sarvel.core.css.tokens import is_too_deep, parted
 
 _LINE_END = re.compile(r"\r\n|[\r\n\f]")
 _SETS = ("image-set", "-webkit-image-set", "cross-fade")
@@ -98,11 +98,10 @@ _Collected = tuple[list[Declaration], list[str], list[str]]
 
 
 def _rules(nodes: Iterable[Node], inside: tuple[str, ...], starts: Sequence[int], found: _Collected) -> None:
-    declarations, media, imports = found
+    _, media, imports = found
     for node in nodes:
         if isinstance(node, QualifiedRule):
-            selector = " ".join(tinycss2.serialize(node.prelude).split())
-            declarations += _declarations(node.content, selector, inside, starts)
+            _style_rule(node, "", inside, starts, found)
         elif isinstance(node, AtRule):
             prelude = tinycss2.serialize(node.prelude).strip()
             if node.lower_at_keyword == "import":
@@ -112,6 +111,39 @@ def _rules(nodes: Iterable[Node], inside: tuple[str, ...], starts: Sequence[int]
                 _rules(_rule_list(node.content), (*inside, prelude), starts, found)
             elif node.lower_at_keyword in ("supports", "layer", "container", "scope") and node.content is not None:
                 _rules(_rule_list(node.content), inside, starts, found)
+
+
+def _style_rule(
+    node: QualifiedRule, around: str, inside: tuple[str, ...], starts: Sequence[int], found: _Collected
+) -> None:
+    """Reads a style rule, and those nested in it (CSS Nesting 1, section 3)."""
+    selector = " ".join(tinycss2.serialize(node.prelude).split())
+    _block(node.content, _nested(selector, around) if around else selector, inside, starts, found)
+
+
+def _block(
+    content: Sequence[Node], selector: str, inside: tuple[str, ...], starts: Sequence[int], found: _Collected
+) -> None:
+    declarations, media, _ = found
+    for one in tinycss2.parse_blocks_contents(content, skip_comments=True, skip_whitespace=True):
+        if isinstance(one, DeclarationNode):
+            declarations.append(_declaration(one, selector, inside, starts))
+        elif isinstance(one, QualifiedRule):
+            _style_rule(one, selector, inside, starts, found)
+        elif isinstance(one, AtRule) and one.content is not None:
+            prelude = tinycss2.serialize(one.prelude).strip()
+            if one.lower_at_keyword == "media":
+                media.append(prelude)
+                _block(one.content, selector, (*inside, prelude), starts, found)
+            elif one.lower_at_keyword in ("supports", "layer", "container"):
+                _block(one.content, selector, inside, starts, found)
+
+
+def _nested(selectors: str, around: str) -> str:
+    """Nested selectors as such that stand alone: `&` is what the rule around them means (CSS Nesting 1, section 3.1)."""
+    parts = (tinycss2.serialize(part).strip() for part in parted(tinycss2.parse_component_value_list(selectors)))
+    outer = f":is({around})"
+    return ", ".join(part.replace("&", outer) if "&" in part else f"{outer} {part}" for part in parts)
 
 
 def _rule_list(content: Sequence[Node]) -> Iterable[Node]:
@@ -128,9 +160,13 @@ def _declarations(
 ) -> Iterator[Declaration]:
     for one in tinycss2.parse_declaration_list(content, skip_comments=True, skip_whitespace=True):
         if isinstance(one, DeclarationNode):
-            start = starts[min(one.source_line, len(starts)) - 1] + one.source_column - 1
-            value = tinycss2.serialize(one.value).strip()
-            yield Declaration(selector, media, one.lower_name, value, tuple(_urls(one.value)), start, one.important)
+            yield _declaration(one, selector, media, starts)
+
+
+def _declaration(one: DeclarationNode, selector: str, media: tuple[str, ...], starts: Sequence[int]) -> Declaration:
+    start = starts[min(one.source_line, len(starts)) - 1] + one.source_column - 1
+    value = tinycss2.serialize(one.value).strip()
+    return Declaration(selector, media, one.lower_name, value, tuple(_urls(one.value)), start, one.important)
 
 
 def _urls(tokens: Iterable[Node], *, chosen: bool = False) -> Iterator[Url]:

@@ -87,7 +87,8 @@ class PageStyles:
         return [(address, sheet) for _, address, sheet in sorted(found, key=lambda one: one[0])]
 
     @functools.cached_property
-    def _declarations(self) -> Sequence[Declaration]:
+    def declarations(self) -> Sequence[Declaration]:
+        """All declarations of all stylesheets at hand, in order."""
         return [one for _, sheet in self._found if sheet for one in sheet.declarations]
 
     @functools.cached_property
@@ -109,7 +110,7 @@ class PageStyles:
 
     def may_set(self, tag: Tag, name: str) -> bool:
         """Tells whether some rule, under whatever condition, sets a property; the tree is not read where none can."""
-        if not any(_physical(one.name) == name for one in self._declarations) and not tag.get("style"):
+        if not any(_physical(one.name) == name for one in self.declarations) and not tag.get("style"):
             return False
         element = self._elements.get(tag.start)
         rules = self._rules_of(element) if element is not None else ()
@@ -163,7 +164,7 @@ class PageStyles:
     def _by_selector(self) -> Mapping[str, Sequence[tuple[int, Declaration]]]:
         """All declarations with their numbers, by the selector of their rule."""
         found: dict[str, list[tuple[int, Declaration]]] = {}
-        for number, declaration in enumerate(self._declarations):
+        for number, declaration in enumerate(self.declarations):
             found.setdefault(declaration.selector, []).append((number, declaration))
         return found
 
@@ -195,7 +196,7 @@ class PageStyles:
     @functools.cached_property
     def _changes(self) -> Mapping[int, str]:
         """Selectors that mean other elements once images stand in pictures, by the image next before them, or else the first."""
-        selectors = dict.fromkeys(one.selector for one in self._declarations if _BY_PLACE.search(one.selector))
+        selectors = dict.fromkeys(one.selector for one in self.declarations if _BY_PLACE.search(one.selector))
         tests = [(css, one) for css in selectors for one in compiled(css) if not one.never_matches]
         plain, wrapped = (
             [
