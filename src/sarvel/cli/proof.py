@@ -31,21 +31,28 @@ def run(options: argparse.Namespace) -> int:
     plan = plan_of(options)
     with ledger_of(plan, warn, creates=False) as ledger:
         site = read_site(plan, ledger)
+        output = Path(options.output or ("proof.html" if options.html else "proof.png"))
+        draws = not (options.choose or options.save or options.suggest)
+        if draws:
+            check_output(plan, output, site.files_read())
         found, faults = found_in(site, ledger, console)
         if options.choose or options.save:
             return _save(site, found, faults, options, console)
-        if options.suggest:
+        if not draws:
             return _suggest(site, found, faults, console)
-        return _run(site, found, faults, options, console)
+        return _run(site, found, faults, output, options, console)
 
 
 def _run(
-    site: Site, found: dict[str, FoundSubject], faults: list[str], options: argparse.Namespace, console: Console
+    site: Site,
+    found: dict[str, FoundSubject],
+    faults: list[str],
+    output: Path,
+    options: argparse.Namespace,
+    console: Console,
 ) -> int:
     proofs = proofs_of(site, found)
     faults = list(dict.fromkeys([*site.faults, *faults]))
-    output = Path(options.output or ("proof.html" if options.html else "proof.png"))
-    check_output(site.plan, output, site.files_read())
     written = _drawn(proofs, site, output, faults, console, options)
     _tell(console, proofs)
     for file in written:
