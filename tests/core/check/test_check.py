@@ -9,11 +9,13 @@ import pytest
 from sarvel.core.check.addresses import check_files
 from sarvel.core.check.all_rules import check as check_page
 from sarvel.core.check.allow import allowed_away
+from sarvel.core.check.attributes import check_attributes
 from sarvel.core.check.boxes import check_boxes
 from sarvel.core.check.candidates import check_candidates
 from sarvel.core.check.context import Context, FileLookup, LinkedFile
 from sarvel.core.check.devices import check_devices
 from sarvel.core.check.img import check_images
+from sarvel.core.check.preloads import check_preloads
 from sarvel.core.check.rule import RULES, Finding
 from sarvel.core.check.sources import check_sources
 from sarvel.core.check.styles import check_page_styles
@@ -37,6 +39,7 @@ FILES = {
 }  # fmt: skip
 IMG = '<img src="a.webp" alt="A gull" width="400" height="300">'
 
+OLD = IMG.replace("a.webp", "a.jpg")
 LISTED = IMG.replace(" alt", ' srcset="a.webp 400w, b.webp 800w" sizes="400px" alt')
 
 
@@ -164,6 +167,32 @@ CASES = [
     (f'<link rel="preload" as="image" imagesrcset="a.webp 400w, b.webp 800w" imagesizes="300px">{LISTED}',
      "preload-not-used", 'imagesrcset="a.webp 400w, b.webp 800w"',
      f'<link rel="preload" as="image" imagesrcset="a.webp 400w, b.webp 800w" imagesizes="400px">{LISTED}'),
+    ('<picture srcset="b.webp"><img src="a.webp" alt="A gull" width="400" height="300"></picture>', "attribute-on-picture", 'srcset="b.webp"', picture("")),
+    (picture("", IMG + IMG.replace("a.webp", "b.webp")), "several-images", IMG.replace("a.webp", "b.webp"), picture("") + picture("")),
+    (picture('<source srcset="b.webp" media="(min-width: 9px)" width="800" height="600">', f'<a href="/">{IMG}</a>'), "img-not-a-child", IMG,
+     f'<a href="/">{picture("<!-- <a> --><source srcset=b.webp media=(min-width:9px) width=800 height=600>")}</a>'),
+    (IMG.replace(" alt", ' src="b.webp" alt'), "attribute-twice", 'src="b.webp"', IMG.replace(" alt", ' {% if a %}id="b"{% else %}id="c"{% endif %} alt')),
+    (IMG.replace(" alt", ' scrset="b.webp 2x" alt'), "attribute-misspelt", 'scrset="b.webp 2x"', IMG.replace(" alt", ' data-scrset="b.webp 2x" title="" alt')),
+    (IMG.replace(" alt", ' loading="lazzy" alt'), "value-unknown", 'loading="lazzy"', IMG.replace(" alt", ' loading="EAGER" decoding="async" crossorigin alt')),
+    (picture('<source srcset="a.webp" type="image/web">', OLD), "type-unknown", 'type="image/web"', picture('<source srcset="a.webp" type="image/webp">', OLD)),
+    (picture('<source srcset="a.avif">', OLD), "type-not-said", 'srcset="a.avif"', picture('<source srcset="a.avif" type="image/avif">', OLD)),
+    (picture('<source srcset="a.webp" type="image/webp"><source srcset="a.avif" type="image/avif">', OLD), "lighter-format-behind", '<source srcset="a.avif" type="image/avif">',
+     picture('<source srcset="a.avif" type="image/avif"><source srcset="a.webp" type="image/webp">', OLD)),
+    (IMG.replace("a.webp", "a.avif"), "fallback-few-know", 'src="a.avif"', picture('<source srcset="a.avif" type="image/avif">')),
+    (IMG.replace('src="a.webp" ', ""), "address-missing", IMG.replace('src="a.webp" ', ""), IMG.replace("src=", "data-src=")),
+    (IMG.replace("a.webp", ""), "address-missing", 'src=""', IMG.replace("a.webp", "{{ it }}")),
+    (IMG.replace('"400"', '"400px"'), "dimension-no-number", 'width="400px"', IMG.replace('"400"', '"100%"').replace('"300"', '"75%"').replace("<img", '<img style="aspect-ratio: 4/3"')),
+    (LISTED.replace("400px", "(min-width: 600px) 400px, (min-width: 900px) 300px, 400px"), "entry-never-counts", 'sizes="(min-width: 600px) 400px, (min-width: 900px) 300px, 400px"',
+     LISTED.replace("400px", "(min-width: 900px) 401px, (min-width: 600px) 400px, 400px")),
+    (LISTED.replace("400px", "400px, (min-width: 600px) 410px"), "entry-never-counts", 'sizes="400px, (min-width: 600px) 410px"', LISTED.replace("400px", "auto, (min-width: 600px) 410px, 400px").replace("<img", "<p>x</p><img loading=lazy")),
+    (LISTED.replace("400px", "(max-width: 600px) 400px, (min-width: 601px) and (max-width: 8000px) 400px"), "sizes-end-open", 'sizes="(max-width: 600px) 400px, (min-width: 601px) and (max-width: 8000px) 400px"',
+     LISTED.replace("400px", "(max-width: 600px) 400px, (min-width: 601px) 400px")),
+    (LISTED.replace("400px", "auto, 400px"), "auto-not-lazy", 'sizes="auto, 400px"', LISTED.replace("400px", "auto, 400px").replace("<img", "<img loading=lazy")),
+    (f'{IMG}{LISTED.replace("<img", "<img loading=lazy fetchpriority=high")}', "lazy-and-urgent", "fetchpriority=high", f'{IMG}{LISTED.replace("<img", "<img loading=lazy fetchpriority=low")}'),
+    (IMG.replace("a.webp", "http://localhost:8000/a.webp"), "address-of-one-machine", 'src="http://localhost:8000/a.webp"', IMG.replace("a.webp", "https://localhost.example/a.webp")),
+    (f'<link rel="preload" href="a.webp">{IMG}', "preload-without-as", '<link rel="preload" href="a.webp">', f'<link rel="preload" href="a.js">{IMG}'),
+    (f'<link rel="preload" as="image" href="a.webp" crossorigin>{IMG}', "preload-fetched-apart", "crossorigin", f'<link rel="preload" as="image" href="a.webp" crossorigin>{IMG.replace("<img", "<img crossorigin")}'),
+    (f'<link rel="preload" as="image" href="a.webp">{IMG.replace("<img", "<img loading=lazy")}', "preload-of-a-lazy-image", '<link rel="preload" as="image" href="a.webp">', f'<link rel="preload" as="image" href="a.webp">{IMG}'),
     ("<style>\nb { top: 0; background: red url(b.webp) no-repeat; left: 0 }</style>", "background-of-one-file", "background: red url(b.webp) no-repeat",
      '<style>b { background-image: url(b.webp); background-image: image-set("a.webp" 1x, "b.webp" 2x) } i { background: url(a.webp) }</style>'),
     ('<div style="background: url(b.webp)"></div>', "background-of-one-file", 'style="background: url(b.webp)"', '<div style="background: url(a.webp)"></div>'),
@@ -271,6 +300,8 @@ def styles_of(page: Document, context: Context) -> PageStyles:
 
 MODULES: dict[str, Callable[[Document, Context], Iterable[Finding]]] = {
     "sources": lambda page, context: check_sources(page, context.lookup),
+    "attributes": lambda page, _: check_attributes(page),
+    "preloads": lambda page, _: check_preloads(page),
     "candidates": lambda page, context: check_candidates(page, context.lookup),
     "img": lambda page, context: check_images(page, styles_of(page, context), context.lookup),
     "addresses": lambda page, context: check_files(page, context.lookup),

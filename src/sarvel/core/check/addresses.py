@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from sarvel.core.check.candidates import torn
 from sarvel.core.check.context import FileLookup, LinkedFile
 from sarvel.core.check.rule import Finding
+from sarvel.core.css.device import COMMON_FORMATS
 from sarvel.core.html.document import Document, Image, span_of, value_of
 from sarvel.core.html.srcset import Candidate, parse_srcset
 from sarvel.core.html.tags import Tag
@@ -72,7 +73,7 @@ def _as_said(tag: Tag, candidates: list[Candidate], lookup: FileLookup) -> Itera
         if one.width is not None and one.width != file.width:
             words = f"{one.url} is {file.width} px wide, its descriptor says {one.width}w"
             yield Finding("width-not-the-files", *span_of(tag, "srcset"), words)
-        if type_ and file.type and type_ != file.type:
+        if type_ in COMMON_FORMATS and file.type and type_ != file.type:
             yield Finding(
                 "type-not-the-files", *span_of(tag, "type"), f"{one.url} is {file.type}, the source says {type_}"
             )

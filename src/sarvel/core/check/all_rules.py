@@ -6,11 +6,13 @@ from dataclasses import replace
 
 from sarvel.core.check.addresses import check_files
 from sarvel.core.check.allow import allowed_away
+from sarvel.core.check.attributes import check_attributes
 from sarvel.core.check.boxes import check_boxes
 from sarvel.core.check.candidates import check_candidates
 from sarvel.core.check.context import Context
 from sarvel.core.check.devices import check_devices
 from sarvel.core.check.img import check_images
+from sarvel.core.check.preloads import check_preloads
 from sarvel.core.check.rule import Finding
 from sarvel.core.check.sources import check_sources
 from sarvel.core.check.styles import check_page_styles
@@ -31,6 +33,8 @@ def check(page: Document, context: Context) -> list[Finding]:
     found = [
         *(_not_woven(image) for image in asks),
         *check_sources(page, context.lookup),
+        *check_attributes(page),
+        *check_preloads(page),
         *check_candidates(page, context.lookup),
         *check_images(page, styles, context.lookup),
         *check_files(page, context.lookup),

@@ -7,9 +7,10 @@ from collections.abc import Iterator, Sequence
 
 from sarvel.core.check.context import FileLookup
 from sarvel.core.check.rule import Finding
+from sarvel.core.css.viewports import EVERY, NONE
 from sarvel.core.html.document import Document, span_of, value_of
 from sarvel.core.html.images import is_file_name
-from sarvel.core.html.sizes import parse_sizes
+from sarvel.core.html.sizes import SizeEntry, parse_sizes
 from sarvel.core.html.srcset import Candidate, parse_srcset
 from sarvel.core.html.tags import Tag
 from sarvel.core.html.template_code import holds_code
@@ -78,3 +79,25 @@ def _of_sizes(tag: Tag, candidates: list[Candidate], sizes: str | None) -> Itera
         elif entry.media.css and not entry.media.test.can_hold:
             words = f"an entry of sizes counts nowhere: {entry.media.css} never holds"
             yield Finding("length-dropped", *span_of(tag, "sizes"), words)
+    if by_width:
+        yield from _order_of(tag, [entry for entry in parse_sizes(sizes) if not entry.fault])
+
+
+def _order_of(tag: Tag, entries: list[SizeEntry]) -> Iterator[Finding]:
+    """Findings about entries of sizes that earlier ones leave nothing, and about viewports that none is for."""
+    covered = NONE
+    for entry in entries:
+        test = entry.media.test
+        if test.can_hold and not test.can_hold - covered:
+            length = entry.length.css if entry.length else "auto"
+            words = f"{f'{entry.media.css} {length}'.strip()} never counts: entries before it hold wherever it does"
+            yield Finding("entry-never-counts", *span_of(tag, "sizes"), words)
+        if entry.length is not None:  # auto is passed over by browsers that do not know it
+            covered |= test.can_hold - test.can_fail
+    if entries and all(entry.media.css for entry in entries):
+        left = EVERY
+        for entry in entries:
+            left -= entry.media.test.can_hold
+        if left := left.whole():
+            words = f"at {left} no entry of sizes holds, so it is 100vw there"
+            yield Finding("sizes-end-open", *span_of(tag, "sizes"), words)

@@ -16,6 +16,9 @@ from sarvel.core.html.tags import Tag
 from sarvel.core.html.template_code import holds_code
 
 _PLAIN_HTTP = re.compile(r"http://(?!localhost\b|127\.|\[::1\])", re.IGNORECASE)
+_ONE_MACHINE = re.compile(
+    r"file:|[a-z]:[\\/]|(?:https?:)?//(?:localhost(?=[:/?#]|$)|127\.\d|\[::1\]|0\.0\.0\.0)", re.IGNORECASE
+)
 _ENDS = (Device(360, 740), Device(1440, 900))
 _LATE = 12  # images before it, by which it is hardly in view at once on any screen
 _LIGHT = 2000  # bytes: an AVIF of nothing at all weighs about 300, and flat icons are at their best as PNG
@@ -101,6 +104,10 @@ def _addresses(image: Image) -> Iterator[Finding]:
         for name in ("src", "srcset"):
             text = value_of(tag, name) or ""
             urls = [one.url for one in parse_srcset(text)] if name == "srcset" else [text.strip()]
+            own = next((url for url in urls if _ONE_MACHINE.match(url)), None)
+            if own:
+                words = f"{own} is an address of one machine"
+                yield Finding("address-of-one-machine", *span_of(tag, name), words)
             found = next((url for url in urls if _PLAIN_HTTP.match(url)), None)
             if found:
                 yield Finding("fetched-without-encryption", *span_of(tag, name), f"{found} is fetched by http")
@@ -124,11 +131,11 @@ def _light(urls: Sequence[str], lookup: FileLookup) -> bool:
 
 
 def _loading(page: Document, styles: PageStyles) -> Iterator[Finding]:
-    urgent = [image.tag for image in page.images if value_of(image.tag, "fetchpriority") == "high"]
+    urgent = [image.tag for image in page.images if (value_of(image.tag, "fetchpriority") or "").lower() == "high"]
     for tag in urgent[1:]:
         yield Finding("many-urgent-images", *span_of(tag, "fetchpriority"), "another image of this page is urgent, too")
     for image in page.images:
-        loading = value_of(image.tag, "loading")
+        loading = (value_of(image.tag, "loading") or "").strip().lower()
         by_plan = image.tag.get("data-master") is not None  # whose slot says when it is loaded
         first = image.number == 1 and page.whole and loading == "lazy" and _large(image) and not by_plan
         if first and not _below_much_text(page, image) and not _closed(image, styles):

@@ -1,4 +1,7 @@
-"""Rules: their names, which stay, how grave they are, and what to tell of them."""
+"""Rules: their names, which stay, how grave they are, and what to tell of them.
+
+Over 400 lines, for it is one table with an entry for each rule.
+"""
 
 from __future__ import annotations
 
@@ -90,6 +93,126 @@ _RULES = (
         "broken",
         "In a picture, browsers look at a source's srcset and never at its src.",
         "Rename the attribute to srcset.",
+    ),
+    Rule(
+        "attribute-on-picture",
+        "broken",
+        "A picture itself has no file and no condition; its sources and its img have.",
+        "Move the attribute to a source or to the img.",
+    ),
+    Rule(
+        "several-images",
+        "broken",
+        "The sources of a picture count for one img; each further one shows its own src on every device.",
+        "Give each img a picture of its own.",
+    ),
+    Rule(
+        "img-not-a-child",
+        "broken",
+        "Sources count only for an img that is a child of the picture itself; here they are dead.",
+        "Put the other element around the picture, or take it away.",
+    ),
+    Rule(
+        "attribute-twice",
+        "broken",
+        "Browsers take the first and drop the others without a word.",
+        "Keep the one that is meant.",
+    ),
+    Rule(
+        "attribute-misspelt",
+        "broken",
+        "Browsers pass over attributes that they do not know.",
+        "Write the name as HTML has it.",
+    ),
+    Rule(
+        "value-unknown",
+        "broken",
+        "Browsers take the default in the place of a value that they do not know.",
+        "Write a value that HTML has.",
+    ),
+    Rule(
+        "type-unknown",
+        "broken",
+        "Browsers pass over a source whose type they do not know.",
+        "Write the media type as it is registered.",
+    ),
+    Rule(
+        "type-not-said",
+        "broken",
+        "Browsers that cannot show the format take this source all the same, and show nothing.",
+        'Say it: type="image/avif".',
+    ),
+    Rule(
+        "lighter-format-behind",
+        "wasteful",
+        "The first source whose format is known is taken, so the lighter file behind it is never fetched.",
+        "Put sources in order of format, AVIF before WebP.",
+    ),
+    Rule(
+        "fallback-few-know",
+        "hint",
+        "The src of an img is for browsers that know nothing newer.",
+        "Offer this file in a source with its type, and let src name a JPEG, PNG or WebP.",
+    ),
+    Rule(
+        "address-missing",
+        "broken",
+        "Without an address an img shows nothing where no candidate or source serves.",
+        "Write src with the file for all who take no other.",
+    ),
+    Rule(
+        "dimension-no-number",
+        "hint",
+        "The attributes are CSS pixels without unit; of anything else browsers read the digits in front, or nothing.",
+        "Write the number alone, and lengths in CSS.",
+    ),
+    Rule(
+        "entry-never-counts",
+        "broken",
+        "The first entry of sizes whose condition holds counts, so this one is dead.",
+        "Put entries in order: widest min-width or narrowest max-width first, and the one without condition last.",
+    ),
+    Rule(
+        "sizes-end-open",
+        "hint",
+        "Where no condition holds, browsers take 100vw.",
+        "End sizes with an entry without condition.",
+    ),
+    Rule(
+        "auto-not-lazy",
+        "wasteful",
+        "Browsers know auto only of lazy images: of any other it counts as 100vw.",
+        'Write how wide it is shown, or loading="lazy" if it is far down the page.',
+    ),
+    Rule(
+        "lazy-and-urgent",
+        "wasteful",
+        "A lazy image is not fetched before it is nearly in view, however urgent.",
+        "Take one of the two away.",
+    ),
+    Rule(
+        "address-of-one-machine",
+        "broken",
+        "On any other machine than its author's there is no such file.",
+        "Write an address within the site.",
+    ),
+    Rule(
+        "preload-without-as",
+        "wasteful",
+        "Browsers do not preload what they do not know the kind of, or fetch it twice.",
+        'Write as="image".',
+    ),
+    Rule(
+        "preload-fetched-apart",
+        "wasteful",
+        "A preload with crossorigin and an image without, or the other way round, are two fetches of one file.",
+        "Give both the same crossorigin.",
+    ),
+    Rule(
+        "preload-of-a-lazy-image",
+        "wasteful",
+        "The preload fetches at once what is told to wait.",
+        "Take the preload or the laziness away.",
     ),
     Rule(
         "widths-without-sizes",

@@ -24,7 +24,7 @@ def names_a_file(alt: str, src: str) -> bool:
     """
     words = alt.strip()
     stem = src.split("?", 1)[0].rsplit("/", 1)[-1].rsplit(".", 1)[0]
-    own = words == stem and re.search(r"[-_\d]", stem)
+    own = words == stem and re.search(r"[-_\d]", stem) and not words.isdecimal()  # a number is what a callout says
     return bool(is_file_name(words) or own or _CAMERA.fullmatch(words))
 
 

@@ -1,0 +1,156 @@
+"""Rules for attributes: misspelt, twice, with values that no browser knows, or at odds with each other."""
+
+from __future__ import annotations
+
+import difflib
+import re
+from collections import Counter
+from collections.abc import Iterator, Sequence
+
+from sarvel.core.check.rule import Finding
+from sarvel.core.css.device import COMMON_FORMATS
+from sarvel.core.html.document import Document, Image, PictureElement, has_more, is_bound, span_of, value_of
+from sarvel.core.html.srcset import parse_srcset
+from sarvel.core.html.tags import Tag
+from sarvel.core.html.template_code import holds_code
+
+# HTML, section 4.8.3 "The img element", and 4.8.2 for source: what stands in them commonly, and is commonly misspelt.
+_NAMES = ("srcset", "sizes", "loading", "decoding", "fetchpriority", "height", "width", "crossorigin", "referrerpolicy")
+_VALUES = {
+    "loading": ("lazy", "eager"),
+    "decoding": ("async", "sync", "auto"),
+    "fetchpriority": ("high", "low", "auto"),
+    "crossorigin": ("", "anonymous", "use-credentials"),
+}
+_ALIKE = 0.75  # of two words, as difflib has it: scrset and srcset come to 0.83, lazzy and lazy to 0.89
+_OF_PICTURE = ("src", "srcset", "sizes", "media", "type")
+_LATER = re.compile(r"data-|v-|ng-|x-")  # attributes by which scripts bring the file, or write another attribute
+_NEW = re.compile(r"\.(avif|jxl)(?:[?#].*)?$", re.IGNORECASE)
+_NUMBER = re.compile(r"\s*\d+(?:\.\d+)?%?\s*")
+_AUTO = re.compile(r"\s*auto\s*(?:,|$)", re.IGNORECASE)
+_ELEMENT = re.compile(r"<(?!(?:source|img|script|template)\b)([a-z][\w-]*)", re.IGNORECASE)
+_COMMENT = re.compile(r"<!--.*?-->", re.DOTALL)
+
+
+def check_attributes(page: Document) -> Iterator[Finding]:
+    """All findings about the attributes of pictures, sources and images that can be told by themselves."""
+    for picture in page.pictures:
+        yield from _picture(picture, page.text)
+    for image in page.images:
+        for tag in image.tags:
+            if not has_more(page.text, tag) and not tag.short:
+                yield from _spelling(tag)
+                yield from _type(tag)
+        if not has_more(page.text, image.tag) and not image.tag.short:
+            yield from _address(image)
+            yield from _dimensions(image.tag)
+            yield from _at_odds(image)
+        yield from _formats(image)
+
+
+def _picture(picture: PictureElement, text: str) -> Iterator[Finding]:
+    for name in _OF_PICTURE:
+        if value_of(picture.tag, name) is not None:
+            words = f"this picture has a {name}, which nobody looks at"
+            yield Finding("attribute-on-picture", *span_of(picture.tag, name), words)
+    for tag in picture.images[1:]:
+        yield Finding("several-images", tag.start, tag.end, "this picture holds another img already")
+    if picture.images and picture.sources:
+        inner = _COMMENT.sub("", text[picture.tag.end : picture.images[0].start])
+        if (found := _ELEMENT.search(inner)) and not holds_code(inner):
+            words = f"this img stands in a {found.group(1).lower()} within its picture"
+            yield Finding("img-not-a-child", picture.images[0].start, picture.images[0].end, words)
+
+
+def _spelling(tag: Tag) -> Iterator[Finding]:
+    counts = Counter(one.name.lower() for one in tag.attributes)
+    for name, count in counts.items():
+        if count > 1:
+            second = [one for one in tag.attributes if one.name.lower() == name][1]
+            yield Finding("attribute-twice", second.start, second.end, f"this {tag.name} has {name} {_times(count)}")
+    for one in tag.attributes:
+        name, value = one.name.lower(), one.value.strip().lower()
+        if name in _VALUES:
+            if value not in _VALUES[name] and not holds_code(one.raw or "") and one.name == name:
+                words = f"{name} knows no {value or 'empty value'}{_meant(value, _VALUES[name])}"
+                yield Finding("value-unknown", one.start, one.end, words)
+        elif one.name.isalpha() and name not in _NAMES and (meant := _meant(name, _NAMES)):
+            yield Finding("attribute-misspelt", one.start, one.end, f"no browser knows {one.name}{meant}")
+
+
+def _times(count: int) -> str:
+    return "twice" if count == 2 else f"{count} times"
+
+
+def _meant(word: str, known: Sequence[str]) -> str:
+    """A question after what was meant; "" if nothing is near enough."""
+    near = difflib.get_close_matches(word, [one for one in known if one], 1, _ALIKE)
+    return f": did you mean {near[0]}?" if near else ""
+
+
+def _type(tag: Tag) -> Iterator[Finding]:
+    value = value_of(tag, "type") or ""
+    type_ = value.split(";")[0].strip().lower()
+    if tag.name == "source" and type_ and type_ not in COMMON_FORMATS and not holds_code(value):
+        meant = _meant(type_, sorted(COMMON_FORMATS)) or _meant(f"image/{type_}", sorted(COMMON_FORMATS))
+        if meant:
+            yield Finding("type-unknown", *span_of(tag, "type"), f"no browser knows the type {type_}{meant}")
+
+
+def _address(image: Image) -> Iterator[Finding]:
+    tag = image.tag
+    later = any(_LATER.match(one.name.lower()) for one in tag.attributes)
+    src = value_of(tag, "src")
+    if later or (is_bound(tag, "src") and src is None) or is_bound(tag, "srcset"):
+        return
+    if src is None:
+        yield Finding("address-missing", tag.start, tag.end, "this img has no src")
+    elif not src.strip():
+        yield Finding("address-missing", *span_of(tag, "src"), "the src of this img is empty")
+
+
+def _dimensions(tag: Tag) -> Iterator[Finding]:
+    for name in ("width", "height"):
+        value = value_of(tag, name)
+        if value is not None and tag.get(name) and not _NUMBER.fullmatch(value) and not holds_code(value):
+            words = f"the {name} of this img, '{value}', is no number"
+            yield Finding("dimension-no-number", *span_of(tag, name), words)
+            return
+
+
+def _at_odds(image: Image) -> Iterator[Finding]:
+    tag = image.tag
+    loading = (value_of(tag, "loading") or "").strip().lower()
+    if loading == "lazy" and (value_of(tag, "fetchpriority") or "").strip().lower() == "high":
+        words = "this img is urgent, and waits until it is scrolled to"
+        yield Finding("lazy-and-urgent", *span_of(tag, "fetchpriority"), words)
+    if (loading != "lazy" and not is_bound(tag, "loading")) or holds_code(value_of(tag, "loading") or ""):
+        for one in image.tags:
+            if not tag.get("loading") and _AUTO.match(value_of(one, "sizes") or ""):
+                words = "sizes is auto, and this img is not lazy"
+                yield Finding("auto-not-lazy", *span_of(one, "sizes"), words)
+
+
+def _formats(image: Image) -> Iterator[Finding]:
+    src = value_of(image.tag, "src") or ""
+    if (found := _NEW.search(src)) and not holds_code(src):
+        words = f"browsers that do not know {_name(found.group(1))} have nothing to show"
+        yield Finding("fallback-few-know", *span_of(image.tag, "src"), words)
+    for i, tag in enumerate(image.sources):
+        srcset = value_of(tag, "srcset") or ""
+        endings = {found.group(1).lower() if (found := _NEW.search(one.url)) else "" for one in parse_srcset(srcset)}
+        if value_of(tag, "type") is None and not is_bound(tag, "type") and len(endings) == 1 and "" not in endings:
+            words = f"this source is {_name(*endings)} and does not say so"
+            yield Finding("type-not-said", *span_of(tag, "srcset"), words)
+        before = [one for one in image.sources[:i] if value_of(one, "media") == value_of(tag, "media")]
+        if _type_of(tag) == "image/avif" and any(_type_of(one) == "image/webp" for one in before):
+            words = "a source of WebP before it holds wherever this one does, and nearly every browser takes it"
+            yield Finding("lighter-format-behind", tag.start, tag.end, words)
+
+
+def _name(ending: str) -> str:
+    return {"avif": "AVIF", "jxl": "JPEG XL"}[ending.lower()]
+
+
+def _type_of(tag: Tag) -> str:
+    return (value_of(tag, "type") or "").split(";")[0].strip().lower()

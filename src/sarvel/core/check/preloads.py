@@ -1,0 +1,47 @@
+"""Rules for links that preload images: what they do not say, and what the image says otherwise."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+
+from sarvel.core.check.rule import Finding
+from sarvel.core.html.document import Document, span_of, value_of
+from sarvel.core.html.srcset import parse_srcset
+from sarvel.core.html.tags import Tag
+from sarvel.core.html.template_code import holds_code
+
+_IMAGE = re.compile(r"\.(?:jpe?g|png|webp|avif|gif|jxl|svg)(?:[?#].*)?$", re.IGNORECASE)
+
+
+def check_preloads(page: Document) -> Iterator[Finding]:
+    """All findings about preload links that do not depend on the device."""
+    for link in page.links:
+        values = link.values()
+        if "preload" not in values.get("rel", "").lower().split() or any(map(holds_code, values.values())):
+            continue
+        urls = _urls(link, "href", "imagesrcset")
+        as_ = values.get("as", "").strip().lower()
+        if not as_ and urls and all(map(_IMAGE.search, urls)):
+            yield Finding("preload-without-as", link.start, link.end, "this link does not say as what it preloads")
+        if as_ == "image":
+            yield from _of_image(link, urls, page)
+
+
+def _of_image(link: Tag, urls: set[str], page: Document) -> Iterator[Finding]:
+    shown = [image for image in page.images if any(urls & _urls(tag, "src", "srcset") for tag in image.tags)]
+    if not shown:
+        return
+    if all((image.tag.get("crossorigin") is None) != (link.get("crossorigin") is None) for image in shown):
+        words = (
+            f"this link is fetched {'with' if link.get('crossorigin') else 'without'} crossorigin, and its img is not"
+        )
+        yield Finding("preload-fetched-apart", *span_of(link, "crossorigin"), words)
+    if all((value_of(image.tag, "loading") or "").strip().lower() == "lazy" for image in shown):
+        words = "the img that this link preloads is lazy"
+        yield Finding("preload-of-a-lazy-image", link.start, link.end, words)
+
+
+def _urls(tag: Tag, single: str, several: str) -> set[str]:
+    urls = {value_of(tag, single) or "", *(one.url for one in parse_srcset(value_of(tag, several) or ""))}
+    return {url.strip().removeprefix("./") for url in urls if url.strip()}
