@@ -27,6 +27,7 @@ def seen(tmp_path: Path) -> LinkedFiles:
     (site / "blog").mkdir()
     (site / "pictures").mkdir()
     Image.new("RGB", (30, 20)).save(site / "Img" / "Gull.png")
+    (site / "Img" / "style.css").write_text("")
     (site / "pictures" / "seal.avif").write_bytes(b"-" * WEIGHT)
     return LinkedFiles(Roots(site / "blog", site / "pictures", "/made"), Looked(header))
 
@@ -41,6 +42,7 @@ def seen(tmp_path: Path) -> LinkedFiles:
         ("../Img/Gull.jpg", LinkedFile(missing=True, near="Gull.png")),
         ("../Img/Gull", LinkedFile(missing=True, near="Gull.png")),
         ("../Img/none.png", LinkedFile(missing=True)),
+        ("../Img/style.png", LinkedFile(missing=True)),  # though style.css is there
         ("/Img/none.png", LinkedFile(missing=True)),
         ("/made/seal.avif", LinkedFile(weight=WEIGHT)),
         ("/made/Seal.avif", LinkedFile(real_name="seal.avif")),

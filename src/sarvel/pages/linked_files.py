@@ -9,6 +9,7 @@ from pathlib import Path
 
 from sarvel.core.check.context import LinkedFile
 from sarvel.core.css.sheet import Sheet, read_sheet
+from sarvel.core.html.images import is_file_name
 from sarvel.core.html.template_code import holds_code
 from sarvel.pages.local_files import Roots, file_of, is_folder
 
@@ -82,7 +83,8 @@ class LinkedFiles:
         if alike:
             return LinkedFile(real_name=alike.as_posix())
         stem = missing.name.rpartition(".")[0] or missing.name
-        near = next((one for one in sorted(_names(missing.parent)) if one.rpartition(".")[0] == stem), "")
+        alike_named = (one for one in sorted(_names(missing.parent)) if one.rpartition(".")[0] == stem)
+        near = next((one for one in alike_named if is_file_name(one) or "." not in one), "")
         return LinkedFile(missing=True, near=near)
 
 

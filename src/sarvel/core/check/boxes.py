@@ -20,6 +20,7 @@ from sarvel.core.html.template_code import holds_code
 
 _AUTO = re.compile(r"\s*auto\s*(?:,|$)", re.IGNORECASE)
 _DIFFER = 0.02  # of a width, beside a CSS px of rounding
+_FAR = 1.5  # times as wide: by so much another file is taken
 _NOTHING = frozenset({"auto", "none", "initial", "unset", "revert", "revert-layer", "inherit"})
 _READ = ("width", "height", "srcset", "sizes", "style", "class")
 
@@ -55,6 +56,8 @@ def _judges(image: Image) -> Iterator[_Judge]:
     sized = [tag for tag in image.tags if tag.get("sizes")]
     if sized and not _px(image, "width"):
         yield _stretched
+    if sized:
+        yield _contradicted
     if value_of(image.tag, "loading") == "lazy" and any(_AUTO.match(value_of(tag, "sizes") or "") for tag in sized):
         yield _auto
 
@@ -93,6 +96,22 @@ def _stretched(image: Image, device: Device, values: Values) -> Finding | None:
     tag = image.tag if found.source is None else image.sources[found.source]
     words = f"on {device} sizes makes this img {shown:.0f} px wide by nature, its widest file has {widest:.0f}"
     return Finding("sizes-beyond-the-files", *span_of(tag, "sizes"), words)
+
+
+def _contradicted(image: Image, device: Device, values: Values) -> Finding | None:
+    """A finding if sizes says far more than a rule lets an image be, or far less than it makes it."""
+    found = pick(image.element, device)
+    if found.shown is None or not any(one.width is not None for one in found.choices):
+        return None
+    limits = [px for name in ("width", "max-width") if (px := _css_px(values.get(name, ""), device))]
+    exact = _css_px(values.get("width", ""), device) if not _sets(values, "max-width") else None
+    much = limits and found.shown > _FAR * min(limits)
+    if not much and not (exact and exact > _FAR * found.shown):
+        return None
+    tag = image.tag if found.source is None else image.sources[found.source]
+    width = min(limits) if much else exact
+    words = f"on {device} sizes says {found.shown:.0f} px, and a rule makes this img {width:.0f} px wide"
+    return Finding("sizes-contradict-the-style", *span_of(tag, "sizes"), words)
 
 
 def _auto(image: Image, device: Device, values: Values) -> Finding | None:

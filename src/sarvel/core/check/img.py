@@ -21,6 +21,7 @@ _ONE_MACHINE = re.compile(
 )
 _ENDS = (Device(360, 740), Device(1440, 900))
 _LATE = 12  # images before it, by which it is hardly in view at once on any screen
+_NEAR = 3000  # letters: so far from an img its link begins and ends, at most
 _LIGHT = 2000  # bytes: an AVIF of nothing at all weighs about 300, and flat icons are at their best as PNG
 _SCREEN = 400  # words: with 12 of them a line, and 30 lines a screen
 _WORDS_ALONE = re.compile(r"<(script|style|template)\b.*?</\1\s*>|<!--.*?-->|<[^>]*>", re.IGNORECASE | re.DOTALL)
@@ -41,7 +42,7 @@ def check_images(page: Document, styles: PageStyles, lookup: FileLookup) -> Iter
     for image in page.images:
         more = has_more(page.text, image.tag)
         if not more:
-            yield from _words(image)
+            yield from _words(image, page.text)
             yield from _space(image, styles)
         yield from _addresses(image)
         yield from _format(image, lookup)
@@ -60,18 +61,39 @@ def _viewport(page: Document) -> Iterator[Finding]:
         yield Finding("no-viewport-meta", *span_of(metas[0], "content"), words)
 
 
-def _words(image: Image) -> Iterator[Finding]:
+def _words(image: Image, text: str) -> Iterator[Finding]:
     tag, alt = image.tag, value_of(image.tag, "alt")
     hidden = value_of(tag, "aria-hidden") == "true" or value_of(tag, "role") in ("presentation", "none")
     if alt is None:
         if not hidden and not is_bound(tag, "alt") and not (tag.get("aria-label") or tag.get("aria-labelledby")):
             yield Finding("alt-missing", tag.start, tag.end, "this img has no alt")
+    elif not alt.strip() and not hidden and (link := _wordless_link(tag, text)):
+        yield Finding("link-without-words", *link, "this link holds nothing but an img without words")
     elif names_a_file(alt, value_of(tag, "src") or ""):
         yield Finding(
             "alt-is-a-file-name", *span_of(tag, "alt"), f"the alt of this img is a file name, '{alt.strip()}'"
         )
     elif alt.strip() and hidden:
         yield Finding("decoration-with-words", *span_of(tag, "alt"), "this img is hidden from readers and has words")
+
+
+def _wordless_link(tag: Tag, text: str) -> tuple[int, int] | None:
+    """Where the start tag of a link is that an img stands in, if there are no words in it; None if there is none."""
+    before = text[max(0, tag.start - _NEAR) : tag.start]
+    opened = max(before.rfind("<a "), before.rfind("<a\n"))
+    end = text.find("</a", tag.end, tag.end + _NEAR)
+    if opened < 0 or end < 0 or "</a" in before[opened:]:
+        return None
+    start = tag.start - len(before) + opened
+    link = text[start:end]
+    opening = re.match(r"<a(?:[^>\"']|\"[^\"]*\"|'[^']*')*>", link)
+    if not opening or holds_code(link) or "{" in link or not re.search(r"\shref\s*=", opening.group()):
+        return None
+    inner = _WORDS_ALONE.sub("", link)
+    named = re.search(r"\s(?:aria-label|aria-labelledby|title)\s*=", link) or re.search(
+        r"\salt\s*=\s*[\"']?[^\"'\s>]", link
+    )
+    return None if inner.strip() or named or "<svg" in link else (start, start + opening.end())
 
 
 def _space(image: Image, styles: PageStyles) -> Iterator[Finding]:

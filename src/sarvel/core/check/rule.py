@@ -271,6 +271,12 @@ _RULES = (
         'Say in alt what it shows; alt="" if it is decoration.',
     ),
     Rule(
+        "link-without-words",
+        "broken",
+        "Readers hear the address of the link, for nothing in it has words.",
+        "Say in the alt of the img where the link leads.",
+    ),
+    Rule(
         "decoration-with-words",
         "hint",
         "It is hidden from who cannot see it, and yet has words for them.",
@@ -407,6 +413,12 @@ _RULES = (
         "broken",
         "Browsers choose by sizes; the plan says that the layout shows another width.",
         "Weave the page again, or mend shown in the plan.",
+    ),
+    Rule(
+        "sizes-contradict-the-style",
+        "wasteful",
+        "Browsers choose by sizes; a stylesheet shows the image at another width.",
+        "Write in sizes the width that the rule gives.",
     ),
     Rule(
         "preload-not-used",

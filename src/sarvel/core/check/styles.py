@@ -21,13 +21,14 @@ _SMALL = 480  # px across; narrower files are tiles and icons
 _PHONE = Device(320, 568)  # the narrowest viewport in use
 _ENDS = (_PHONE, Device(1920, 1080, hover=True, pointer="fine"))
 _BACKGROUNDS = ("background", "background-image")
+_OTHERS = ("mask", "-webkit-mask", "border-image", "list-style", "content", "cursor")  # which show files, too
 _SHRINKS = re.compile(r"\d(?:%|vi|vw|cqw|cqi)|min\(|clamp\(", re.IGNORECASE)
 
 # Properties that may make an image or what it stands in narrower than it is by itself; and displays that do not.
 _LAID_OUT = frozenset(
     {"position", "flex", "flex-basis", "flex-shrink", "min-width", "zoom", "transform", "contain", "scale"}
 )
-_PLAIN = frozenset({"block", "inline", "inline-block", "list-item", "flow", "flow-root"})
+_PLAIN = frozenset({"block", "inline", "inline-block", "list-item", "contents", "flow", "flow-root"})
 
 
 def check_page_styles(page: Document, styles: PageStyles, context: Context) -> Iterator[Finding]:
@@ -64,6 +65,11 @@ def check_sheet(css: str, lookup: FileLookup, start: int = 0) -> Iterator[Findin
 
 def _backgrounds(rules: Sequence[Declaration], lookup: FileLookup, start: int, css: str) -> Iterator[Finding]:
     shown = [rule for rule in rules if rule.name in _BACKGROUNDS and rule.urls]
+    for rule in rules:
+        if rule.urls and rule.name.startswith(_OTHERS):
+            end = start + rule.start + len(css[rule.start :].split(";", 1)[0].split("}", 1)[0].rstrip())
+            for url in rule.urls:
+                yield from of_address(url.url, lookup, (start + rule.start, end))
     for rule in shown:
         end = start + rule.start + len(css[rule.start :].split(";", 1)[0].split("}", 1)[0].rstrip())
         for url in rule.urls:
