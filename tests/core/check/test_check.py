@@ -187,6 +187,8 @@ CASES = [
     (LISTED.replace("400px", "400px, (min-width: 600px) 410px"), "entry-never-counts", 'sizes="400px, (min-width: 600px) 410px"', LISTED.replace("400px", "auto, (min-width: 600px) 410px, 400px").replace("<img", "<p>x</p><img loading=lazy")),
     (LISTED.replace("400px", "(max-width: 600px) 400px, (min-width: 601px) and (max-width: 8000px) 400px"), "sizes-end-open", 'sizes="(max-width: 600px) 400px, (min-width: 601px) and (max-width: 8000px) 400px"',
      LISTED.replace("400px", "(max-width: 600px) 400px, (min-width: 601px) 400px")),
+    (head("<style>img { max-width: 100%; height: auto }</style>") + picture('<source srcset="wide.jpg" media="(min-width: 900px)">'), "shape-not-said", '<source srcset="wide.jpg" media="(min-width: 900px)">',
+     head("<style>img { max-width: 100%; height: auto }</style>") + picture('<source srcset="wide.jpg" media="(min-width: 900px)" width="800" height="300">')),
     (f'<a href="/x">{IMG.replace("A gull", "")}</a>', "link-without-words", '<a href="/x">', f'<a href="/x">{IMG.replace("A gull", "")} Home</a><a href="/y">{IMG}</a><a name="z">{IMG.replace("A gull", "")}</a>'),
     ("<style>b { mask-image: url(gone.jpg) }</style>", "file-missing", "mask-image: url(gone.jpg)", "<style>b { mask-image: url(a.webp); list-style: url(#in) }</style>"),
     ("<style>b::before { content: url(gone.jpg) }</style>", "file-missing", "content: url(gone.jpg)", "<style>b::before { content: 'url(gone.jpg)' }</style>"),

@@ -6,21 +6,23 @@ Told only where it is sure: all stylesheets are at hand, and the same holds what
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from typing import TypeAlias
 
-from sarvel.core.check.context import Context
+from sarvel.core.check.context import Context, FileLookup
 from sarvel.core.check.rule import Finding
 from sarvel.core.css.device import Device
 from sarvel.core.css.lengths import LengthError, parse_length
 from sarvel.core.html.document import Document, Image, has_more, span_of, value_of
 from sarvel.core.html.page_styles import PageStyles
 from sarvel.core.html.source_selection import pick
+from sarvel.core.html.srcset import parse_srcset
 from sarvel.core.html.template_code import holds_code
 
 _AUTO = re.compile(r"\s*auto\s*(?:,|$)", re.IGNORECASE)
 _DIFFER = 0.02  # of a width, beside a CSS px of rounding
 _FAR = 1.5  # times as wide: by so much another file is taken
+_SHAPING = ("height", "aspect-ratio", "object-fit")  # properties that give an image a shape whatever its file has
 _NOTHING = frozenset({"auto", "none", "initial", "unset", "revert", "revert-layer", "inherit"})
 _READ = ("width", "height", "srcset", "sizes", "style", "class")
 
@@ -44,9 +46,23 @@ def check_boxes(page: Document, styles: PageStyles, context: Context) -> Iterato
         if not judges or not styles.complete:
             continue
         said = {device: styles.values(image.tag, device) for device in devices}
+        yield from _unsaid_shapes(image, said.values(), context.lookup)
         for judge in judges:
             found = (judge(image, device, values) for device, values in said.items())
             yield from [one for one in found if one][:1]
+
+
+def _unsaid_shapes(image: Image, said: Iterable[Values], lookup: FileLookup) -> Iterator[Finding]:
+    """Findings about sources of another shape than the attributes of their img reserve space for."""
+    width, height = _px(image, "width"), _px(image, "height")
+    if not width or not height or any(_sets(values, name) for values in said for name in _SHAPING):
+        return
+    for source in image.sources:
+        first = next((one.url for one in parse_srcset(value_of(source, "srcset") or "") if not one.fault), "")
+        file = lookup(first) if first and source.get("media") and not source.get("width") else None
+        if file and file.width and abs(file.width / file.height / (width / height) - 1) > _DIFFER:
+            words = f"{first} is {file.width}×{file.height}, and space is reserved for {width}×{height}"
+            yield Finding("shape-not-said", source.start, source.end, words)
 
 
 def _judges(image: Image) -> Iterator[_Judge]:

@@ -415,6 +415,12 @@ _RULES = (
         "Weave the page again, or mend shown in the plan.",
     ),
     Rule(
+        "shape-not-said",
+        "wasteful",
+        "Until the file is there the page keeps room of the img's shape, and what stands below jumps.",
+        "Write width and height of its files at the source, too.",
+    ),
+    Rule(
         "sizes-contradict-the-style",
         "wasteful",
         "Browsers choose by sizes; a stylesheet shows the image at another width.",
