@@ -86,9 +86,47 @@ def test_json_and_sarif_say_the_same(sarvel: Run) -> None:
         list(Draft7Validator(schema).iter_errors(log)) == [] != list(Draft7Validator(schema).iter_errors({"runs": 1}))
     )
     assert told == [(one["rule"], one["line"], one["column"]) for one in found] and len(found) == 2
+    assert log["$schema"].endswith("sarif-schema-2.1.0.json")
+    assert [one["partialFingerprints"]["sarvel/v1"] for one in run["results"]] == [one["fingerprint"] for one in found]
     for one in run["results"]:
         assert run["tool"]["driver"]["rules"][one["ruleIndex"]]["id"] == one["ruleId"]
         assert one["level"] in ("error", "warning", "note")
+
+
+def test_lines_for_editors_and_annotations_for_services(faulty: Path, sarvel: Run) -> None:
+    lines = sarvel("check", "faulty.html", "--format", "lines").stdout.splitlines()
+    assert lines[0] == "faulty.html:3:7: broken: this img has no alt [alt-missing]" and len(lines) == 2
+    (faulty / ".git").mkdir()
+    (faulty / "some, pages").mkdir()
+    (faulty / "some, pages" / "50%.html").write_text('<img src="" alt="" width="9" height="9">')
+    done = sarvel("check", "some, pages", "--format", "annotations")
+    rule = RULES["address-missing"]
+    assert done.stdout == (
+        "::error file=some%2C pages/50%25.html,line=1,col=6,title=address-missing::"
+        f"the src of this img is empty. {rule.mend}\n"
+    )
+
+
+def test_a_baseline_leaves_out_what_is_known_wherever_it_moves(faulty: Path, sarvel: Run) -> None:
+    (faulty / "known.json").write_text(sarvel("check", "faulty.html", "--json").stdout)
+    new = '<img src="a.webp" width="9" height="9">'
+    (faulty / "faulty.html").write_text(FAULTY.replace("<p>", f"<p>\n\n<p>{new}"))
+    done = sarvel("check", "faulty.html", "--baseline", "known.json", "--format", "lines")
+    assert done.returncode == 1
+    assert done.stdout == "faulty.html:5:4: broken: this img has no alt [alt-missing]\n"
+    (faulty / "faulty.html").write_text("<!-- new -->\n" + FAULTY)
+    assert sarvel("check", "faulty.html", "--baseline", "known.json").returncode == 0
+    done = sarvel("check", "faulty.html", "--baseline", "faulty.html")
+    assert done.returncode == 2 and "write it with `sarvel check --json > FILE`" in done.stderr
+
+
+def test_where_there_is_nothing_to_check(site: Path, sarvel: Run) -> None:
+    (site / "none").mkdir()
+    done = sarvel("check", "none")
+    assert done.returncode == 2 and "none: no page, template or stylesheet is in this folder" in done.stderr
+    (site / "sarvel.toml").unlink()
+    done = sarvel("check")
+    assert done.returncode == 2 and "name pages or folders" in done.stderr
 
 
 @pytest.mark.parametrize(
@@ -137,7 +175,7 @@ def test_linked_stylesheets_and_templates_are_checked_and_a_page_without_a_plan(
         (
             ["--explain", "gap"],
             2,
-            "--explain gap: no rule is called so; rules are address-not-escaped, allows-no-rule, alt-is",
+            "--explain gap: no rule is called so; rules are address-missing, address-not-escaped, address-of-one-machine",
         ),
         (["none.html"], 2, "none.html: there is no such page"),
         (["."], 1, "2 findings in 2 pages: 1 broken, 1 hint"),

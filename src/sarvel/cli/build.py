@@ -102,7 +102,7 @@ def _document(built: Built) -> dict[str, object]:
         "faults": built.faults,
         "warnings": built.site.warnings,
         "notes": built.site.notes,
-        "findings": [check.as_json(page, one) for page in built.checked.pages for one in page.findings],
+        "findings": [told for page in built.checked.pages for told in check.as_json(page)],
     }
 
 

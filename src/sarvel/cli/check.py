@@ -20,7 +20,7 @@ from sarvel.core.html.dialect import dialect_of
 from sarvel.core.html.tags import line_and_column
 from sarvel.errors import PlanError
 from sarvel.job.check import USUAL, CheckedPage, check_files, pages_of_plan
-from sarvel.plan.find import find_plan
+from sarvel.plan.find import find_plan, nearest_plan
 from sarvel.plan.read import Plan, read_plan_if_any
 from sarvel.report.sarif import Located, as_sarif
 
@@ -34,21 +34,62 @@ _LINE_END = re.compile(r"[\r\n]|\Z")
 
 def run(options: argparse.Namespace) -> int:
     """Checks; exit code 1 if something at least as grave as asked for is found."""
-    console = replace(Console.of(options), json=options.json or options.format != "text")
+    console = replace(Console.of(options), json=options.json or options.format == "json")
+    if options.format in ("sarif", "lines", "annotations"):
+        console = replace(console, quiet=True)
     if options.explain:
         return _explain(options.explain, console)
+    if not options.plan and not options.pages and nearest_plan(Path.cwd()) is None:
+        raise PlanError("no page is named, and no sarvel.toml is here or in any folder above; name pages or folders")
     named = options.plan or (None if options.pages else str(find_plan(Path.cwd())))  # pages that are named need no plan
     plan = read_plan_if_any(named, Path.cwd())
     checked = check_files(_pages(options, plan), plan)
+    if options.baseline:
+        known = _known(Path(options.baseline))
+        checked = replace(checked, pages=tuple(page.beyond(known) for page in checked.pages))
     faults, pages = checked.faults, checked.pages
     if options.format == "sarif":
         print(json.dumps(as_sarif(_located(pages)), indent=2, ensure_ascii=False))
+    elif options.format in _LINES:
+        for one in _located(pages):
+            print(_LINES[options.format](one))
     else:
         tell(pages, console)
         console.result(summed(pages))
-        console.document(findings=[as_json(page, one) for page in pages for one in page.findings], faults=faults)
+        console.document(findings=[told for page in pages for told in as_json(page)], faults=faults)
     console.trouble(faults)
     return 1 if faults or checked.has_grave(options.severity or USUAL) else 0
+
+
+def _known(file: Path) -> set[str]:
+    """The fingerprints of a document that `check --json` wrote."""
+    try:
+        return {str(one["fingerprint"]) for one in json.loads(file.read_text(encoding="utf-8"))["findings"]}
+    except (OSError, ValueError, KeyError, TypeError) as error:
+        how = "write it with `sarvel check --json > FILE`"
+        raise PlanError(f"--baseline {file}: cannot be read as findings ({type(error).__name__}); {how}") from None
+
+
+def _as_line(one: Located) -> str:
+    """A finding as compilers tell one, which editors jump to."""
+    rule = RULES[one.finding.rule]
+    return visible(f"{one.file}:{one.start[0]}:{one.start[1]}: {rule.severity}: {one.finding.says} [{rule.name}]")
+
+
+def _as_annotation(one: Located) -> str:
+    """A finding as a workflow command, which services for continuous integration show beside the line."""
+    rule = RULES[one.finding.rule]
+    kind = {"broken": "error", "wasteful": "warning", "hint": "notice"}[rule.severity]
+    says = _escaped(f"{one.finding.says}. {rule.mend}")
+    file = _escaped(one.file).replace(",", "%2C").replace(":", "%3A")
+    return f"::{kind} file={file},line={one.start[0]},col={one.start[1]},title={rule.name}::{says}"
+
+
+def _escaped(text: str) -> str:
+    return text.replace("%", "%25").replace("\r", "%0D").replace("\n", "%0A")
+
+
+_LINES = {"lines": _as_line, "annotations": _as_annotation}
 
 
 def _explain(name: str, console: Console) -> int:
@@ -69,7 +110,11 @@ def _pages(options: argparse.Namespace, plan: Plan | None) -> list[Path]:
         if not page.exists():
             raise PlanError(f"{page}: there is no such page")
     said = plan.dialects if plan else {}
-    return [file for page in named for file in (_inside(page, said) if page.is_dir() else [page])]
+    found = {page: _inside(page, said) if page.is_dir() else [page] for page in named}
+    for page, files in found.items():
+        if not files:
+            raise PlanError(f"{page}: no page, template or stylesheet is in this folder")
+    return [file for files in found.values() for file in files]
 
 
 def _inside(folder: Path, said: Mapping[str, str]) -> list[Path]:
@@ -159,17 +204,22 @@ def _located(checked: Sequence[CheckedPage]) -> list[Located]:
     return [
         Located(
             one,
-            page.file.as_posix(),
+            page.name,
             line_and_column(page.text, one.start),
             line_and_column(page.text, max(one.start + 1, one.end)),
+            print_,
         )
         for page in checked
-        for one in page.findings
+        for one, print_ in zip(page.findings, page.fingerprints, strict=True)
     ]
 
 
-def as_json(page: CheckedPage, one: Finding) -> dict[str, object]:
-    """A finding as a JSON document tells it."""
+def as_json(page: CheckedPage) -> list[dict[str, object]]:
+    """The findings of a page as a JSON document tells them."""
+    return [_as_json(page, one, print_) for one, print_ in zip(page.findings, page.fingerprints, strict=True)]
+
+
+def _as_json(page: CheckedPage, one: Finding, fingerprint: str) -> dict[str, object]:
     rule = RULES[one.rule]
     line, column = line_and_column(page.text, one.start)
     return {
@@ -180,4 +230,5 @@ def as_json(page: CheckedPage, one: Finding) -> dict[str, object]:
         "severity": rule.severity,
         "says": without_files(one.says),
         "markup": without_files(page.text[one.start : one.end]),
+        "fingerprint": fingerprint,
     }

@@ -241,7 +241,9 @@ def _check(command: Parser) -> None:
         help="any pages or folders, woven or not (default: the plan's pages, as woven)",
     )
     add("--explain", metavar="RULE", help="explain a rule: why it matters, and what to do")
-    add("--format", choices=["text", "json", "sarif"], default="text", help="form of the findings (default: text)")
+    forms = ["text", "json", "sarif", "lines", "annotations"]
+    add("--format", choices=forms, default="text", help="form of the findings (default: text)")
+    add("--baseline", metavar="FILE", help="leave out what FILE holds, a document that check --json wrote before")
     says = "exit with 1 for findings of this severity or a graver one (default: wasteful)"
     add("--severity", choices=["broken", "wasteful", "hint"], help=says)
 

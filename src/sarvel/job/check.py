@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Iterable
+from collections.abc import Collection, Iterable
 from dataclasses import dataclass, replace
 from pathlib import Path
 
 from sarvel.core.check.all_rules import check
 from sarvel.core.check.context import Context, LinkedFile
+from sarvel.core.check.finding_prints import fingerprints
 from sarvel.core.check.rule import RULES, SEVERITIES, Finding, Severity
 from sarvel.core.check.styles import check_sheet
 from sarvel.core.html.dialect import HTML, dialect_of
@@ -42,6 +43,23 @@ class CheckedPage:
     file: Path
     text: str
     findings: tuple[Finding, ...]
+
+    @property
+    def name(self) -> str:
+        """The page as its repository calls it, with forward slashes; as seen from here, if it is in none."""
+        file = self.file.absolute()
+        root = next((folder for folder in file.parents if (folder / ".git").exists()), None)
+        return (file.relative_to(root) if root else self.file).as_posix()
+
+    @property
+    def fingerprints(self) -> list[str]:
+        """A fingerprint of each finding."""
+        return fingerprints(self.name, self.text, self.findings)
+
+    def beyond(self, known: Collection[str]) -> CheckedPage:
+        """The page without the findings whose fingerprints are known."""
+        pairs = zip(self.findings, self.fingerprints, strict=True)
+        return replace(self, findings=tuple(one for one, print_ in pairs if print_ not in known))
 
     @property
     def gravity(self) -> tuple[int, ...]:

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from sarvel import __version__
 from sarvel.core.check.rule import RULES, Finding
 
+_SCHEMA = "https://docs.oasis-open.org/sarif/sarif/v2.1.0/errata01/os/schemas/sarif-schema-2.1.0.json"
 _LEVELS = {"broken": "error", "wasteful": "warning", "hint": "note"}  # section 3.27.10
 
 
@@ -21,12 +22,14 @@ class Located:
         file: the page, with forward slashes.
         start: line and column, both from 1.
         end: just behind it, as well.
+        fingerprint: the same for the same fault, wherever it moves.
     """
 
     finding: Finding
     file: str
     start: tuple[int, int]
     end: tuple[int, int]
+    fingerprint: str = ""
 
 
 def as_sarif(found: Sequence[Located]) -> dict[str, object]:
@@ -38,14 +41,15 @@ def as_sarif(found: Sequence[Located]) -> dict[str, object]:
         "columnKind": "unicodeCodePoints",
         "results": [_result(one, used.index(one.finding.rule)) for one in found],
     }
-    return {"version": "2.1.0", "runs": [run]}
+    return {"$schema": _SCHEMA, "version": "2.1.0", "runs": [run]}
 
 
 def _rule(name: str) -> dict[str, object]:
     rule = RULES[name]
     return {
         "id": name,
-        "shortDescription": {"text": rule.why},
+        "shortDescription": {"text": name.replace("-", " ")},
+        "fullDescription": {"text": rule.why},
         "help": {"text": rule.mend},
         "defaultConfiguration": {"level": _LEVELS[rule.severity]},
     }
@@ -71,4 +75,5 @@ def _result(one: Located, index: int) -> dict[str, object]:
         "level": _LEVELS[rule.severity],
         "message": {"text": f"{one.finding.says}. {rule.mend}"},
         "locations": [place],
+        "partialFingerprints": {"sarvel/v1": one.fingerprint},
     }
