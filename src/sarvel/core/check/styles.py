@@ -64,17 +64,15 @@ def check_sheet(css: str, lookup: FileLookup, start: int = 0) -> Iterator[Findin
 
 
 def _backgrounds(rules: Sequence[Declaration], lookup: FileLookup, start: int, css: str) -> Iterator[Finding]:
-    shown = [rule for rule in rules if rule.name in _BACKGROUNDS and rule.urls]
+    """Findings about the files that rules name, and about backgrounds that are one file for every device."""
     for rule in rules:
-        if rule.urls and rule.name.startswith(_OTHERS):
-            end = start + rule.start + len(css[rule.start :].split(";", 1)[0].split("}", 1)[0].rstrip())
+        if rule.urls and rule.name.startswith((*_BACKGROUNDS, *_OTHERS)):
             for url in rule.urls:
-                yield from of_address(url.url, lookup, (start + rule.start, end))
-    for rule in shown:
-        end = start + rule.start + len(css[rule.start :].split(";", 1)[0].split("}", 1)[0].rstrip())
-        for url in rule.urls:
-            yield from of_address(url.url, lookup, (start + rule.start, end))
-        alike = [one for one in shown if _parts(one.selector) & _parts(rule.selector)]
+                yield from of_address(url.url, lookup, _span(rule, start, css))
+    shown = [rule for rule in rules if rule.name in _BACKGROUNDS and rule.urls]
+    parts = [_parts(rule.selector) for rule in shown]
+    for rule, own in zip(shown, parts, strict=True):
+        alike = [one for one, other in zip(shown, parts, strict=True) if not own.isdisjoint(other)]
         several = len({url.url for one in alike for url in one.urls}) > 1 or any(url.chosen for url in rule.urls)
         if (
             several
@@ -88,7 +86,13 @@ def _backgrounds(rules: Sequence[Declaration], lookup: FileLookup, start: int, c
             name = rule.urls[0].url.rsplit("/", 1)[-1]
             wide = f" of {file.width} px" if file else ""
             words = f"one file{wide} for every device, {name}"
-            yield Finding("background-of-one-file", start + rule.start, end, words)
+            yield Finding("background-of-one-file", *_span(rule, start, css), words)
+
+
+def _span(rule: Declaration, start: int, css: str) -> tuple[int, int]:
+    """Start and end offset of a declaration in the page whose stylesheet begins at an offset."""
+    written = css[rule.start :].split(";", 1)[0].split("}", 1)[0].rstrip()
+    return start + rule.start, start + rule.start + len(written)
 
 
 def _varies(media: Iterable[str]) -> bool:
