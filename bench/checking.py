@@ -53,7 +53,7 @@ def make_site(site: Path, pages: int) -> int:
             image = Image.new("RGB", (width, width * 2 // 3), (i, 90, 120))
             for ending in ("avif", "webp", "jpg"):
                 image.save(site / "p" / f"{i}-{width}.{ending}")
-    (site / "site.css").write_text("img { max-width: 100% }\n" + "p.a { color: red }\n" * 1000)
+    (site / "site.css").write_text("img { max-width: 100%; height: auto }\n" + "p.a { color: red }\n" * 1000)
     total = 0
     for page in range(pages):
         pictures = [PICTURE.format(i=(page * 3 + i) % 60, sizes=SIZES) for i in range(3)]
