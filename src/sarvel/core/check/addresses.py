@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from sarvel.core.check.candidates import torn
 from sarvel.core.check.context import FileLookup, LinkedFile
 from sarvel.core.check.rule import Finding
+from sarvel.core.check.values import type_of
 from sarvel.core.css.device import COMMON_FORMATS
 from sarvel.core.html.document import Document, Image, span_of, value_of
 from sarvel.core.html.srcset import Candidate, parse_srcset
@@ -68,7 +69,7 @@ def _as_said(tag: Tag, candidates: list[Candidate], lookup: FileLookup) -> Itera
     """Findings about widths, types and shapes of one list against its files."""
     files = [(one, file) for one in candidates if (file := lookup(one.url)) and file.width]
     endings = [(one, _type(one.url)) for one in candidates if lookup(one.url) is None]
-    type_ = (value_of(tag, "type") or "").split(";")[0].strip().lower()
+    type_ = type_of(tag)
     for one, file in files:
         if one.width is not None and one.width != file.width:
             words = f"{one.url} is {file.width} px wide, its descriptor says {one.width}w"

@@ -8,6 +8,7 @@ from collections import Counter
 from collections.abc import Iterator, Sequence
 
 from sarvel.core.check.rule import Finding
+from sarvel.core.check.values import begins_with_auto, type_of
 from sarvel.core.css.device import COMMON_FORMATS
 from sarvel.core.html.document import Document, Image, PictureElement, has_more, is_bound, span_of, value_of
 from sarvel.core.html.srcset import parse_srcset
@@ -27,7 +28,6 @@ _OF_PICTURE = ("src", "srcset", "sizes", "media", "type")
 _LATER = re.compile(r"data-|v-|ng-|x-")  # attributes by which scripts bring the file, or write another attribute
 _NEW = re.compile(r"\.(avif|jxl)(?:[?#].*)?$", re.IGNORECASE)
 _NUMBER = re.compile(r"\s*\d+(?:\.\d+)?%?\s*")
-_AUTO = re.compile(r"\s*auto\s*(?:,|$)", re.IGNORECASE)
 _ELEMENT = re.compile(r"<(?!(?:source|img|script|template)\b)([a-z][\w-]*)", re.IGNORECASE)
 _COMMENT = re.compile(r"<!--.*?-->", re.DOTALL)
 
@@ -90,7 +90,7 @@ def _meant(word: str, known: Sequence[str]) -> str:
 
 def _type(tag: Tag) -> Iterator[Finding]:
     value = value_of(tag, "type") or ""
-    type_ = value.split(";")[0].strip().lower()
+    type_ = type_of(tag)
     if tag.name == "source" and type_ and type_ not in COMMON_FORMATS and not holds_code(value):
         meant = _meant(type_, sorted(COMMON_FORMATS)) or _meant(f"image/{type_}", sorted(COMMON_FORMATS))
         if meant:
@@ -126,7 +126,7 @@ def _at_odds(image: Image) -> Iterator[Finding]:
         yield Finding("lazy-and-urgent", *span_of(tag, "fetchpriority"), words)
     if (loading != "lazy" and not is_bound(tag, "loading")) or holds_code(value_of(tag, "loading") or ""):
         for one in image.tags:
-            if not tag.get("loading") and _AUTO.match(value_of(one, "sizes") or ""):
+            if not tag.get("loading") and begins_with_auto(one):
                 words = "sizes is auto, and this img is not lazy"
                 yield Finding("auto-not-lazy", *span_of(one, "sizes"), words)
 
@@ -143,14 +143,10 @@ def _formats(image: Image) -> Iterator[Finding]:
             words = f"this source is {_name(*endings)} and does not say so"
             yield Finding("type-not-said", *span_of(tag, "srcset"), words)
         before = [one for one in image.sources[:i] if value_of(one, "media") == value_of(tag, "media")]
-        if _type_of(tag) == "image/avif" and any(_type_of(one) == "image/webp" for one in before):
+        if type_of(tag) == "image/avif" and any(type_of(one) == "image/webp" for one in before):
             words = "a source of WebP before it holds wherever this one does, and nearly every browser takes it"
             yield Finding("lighter-format-behind", tag.start, tag.end, words)
 
 
 def _name(ending: str) -> str:
     return {"avif": "AVIF", "jxl": "JPEG XL"}[ending.lower()]
-
-
-def _type_of(tag: Tag) -> str:
-    return (value_of(tag, "type") or "").split(";")[0].strip().lower()

@@ -5,21 +5,19 @@ Told only where it is sure: all stylesheets are at hand, and the same holds what
 
 from __future__ import annotations
 
-import re
 from collections.abc import Callable, Iterable, Iterator, Mapping
 from typing import TypeAlias
 
 from sarvel.core.check.context import Context, FileLookup
 from sarvel.core.check.rule import Finding
+from sarvel.core.check.values import begins_with_auto, css_px, dimension
 from sarvel.core.css.device import Device
-from sarvel.core.css.lengths import LengthError, parse_length
 from sarvel.core.html.document import Document, Image, has_more, span_of, value_of
 from sarvel.core.html.page_styles import PageStyles
 from sarvel.core.html.source_selection import pick
 from sarvel.core.html.srcset import parse_srcset
 from sarvel.core.html.template_code import holds_code
 
-_AUTO = re.compile(r"\s*auto\s*(?:,|$)", re.IGNORECASE)
 _DIFFER = 0.02  # of a width, beside a CSS px of rounding
 _FAR = 1.5  # times as wide: by so much another file is taken
 _SHAPING = ("height", "aspect-ratio", "object-fit")  # properties that give an image a shape whatever its file has
@@ -54,7 +52,7 @@ def check_boxes(page: Document, styles: PageStyles, context: Context) -> Iterato
 
 def _unsaid_shapes(image: Image, said: Iterable[Values], lookup: FileLookup) -> Iterator[Finding]:
     """Findings about sources of another shape than the attributes of their img reserve space for."""
-    width, height = _px(image, "width"), _px(image, "height")
+    width, height = dimension(image.tag, "width"), dimension(image.tag, "height")
     if not width or not height or any(_sets(values, name) for values in said for name in _SHAPING):
         return
     for source in image.sources:
@@ -67,14 +65,14 @@ def _unsaid_shapes(image: Image, said: Iterable[Values], lookup: FileLookup) -> 
 
 def _judges(image: Image) -> Iterator[_Judge]:
     """The rules that may be broken, going by the attributes alone."""
-    if _px(image, "width") and _px(image, "height"):
+    if dimension(image.tag, "width") and dimension(image.tag, "height"):
         yield _squeezed
     sized = [tag for tag in image.tags if tag.get("sizes")]
-    if sized and not _px(image, "width"):
+    if sized and not dimension(image.tag, "width"):
         yield _stretched
     if sized:
         yield _contradicted
-    if value_of(image.tag, "loading") == "lazy" and any(_AUTO.match(value_of(tag, "sizes") or "") for tag in sized):
+    if value_of(image.tag, "loading") == "lazy" and any(map(begins_with_auto, sized)):
         yield _auto
 
 
@@ -86,8 +84,8 @@ def _squeezed(image: Image, device: Device, values: Values) -> Finding | None:
     """A finding if a rule changes the width of an image, and the height of its attribute stays."""
     if "height" in values or any(_sets(values, name) for name in ("min-height", "max-height", "object-fit")):
         return None
-    width, height = _px(image, "width"), _px(image, "height")
-    ways = ((name, _css_px(values.get(name, ""), device)) for name in ("width", "max-width") if _sets(values, name))
+    width, height = dimension(image.tag, "width"), dimension(image.tag, "height")
+    ways = ((name, css_px(values.get(name, ""), device)) for name in ("width", "max-width") if _sets(values, name))
     for name, px in ways:
         fluid = px is None and "%" in values[name] and width > device.width
         changed = px is not None and (px < width or name == "width") and abs(px - width) > max(1.0, _DIFFER * width)
@@ -105,7 +103,7 @@ def _stretched(image: Image, device: Device, values: Values) -> Finding | None:
     if found.shown is None or not found.choices or any(_sets(values, name) for name in ("width", "height")):
         return None
     widest = max(one.density for one in found.choices) * found.shown
-    most = _css_px(values.get("max-width", ""), device)
+    most = css_px(values.get("max-width", ""), device)
     shown = min(found.shown, most) if most is not None else found.shown
     if shown <= max(widest + 1, widest * (1 + _DIFFER)):
         return None
@@ -119,8 +117,8 @@ def _contradicted(image: Image, device: Device, values: Values) -> Finding | Non
     found = pick(image.element, device)
     if found.shown is None or not any(one.width is not None for one in found.choices):
         return None
-    limits = [px for name in ("width", "max-width") if (px := _css_px(values.get(name, ""), device))]
-    exact = _css_px(values.get("width", ""), device) if not _sets(values, "max-width") else None
+    limits = [px for name in ("width", "max-width") if (px := css_px(values.get(name, ""), device))]
+    exact = css_px(values.get("width", ""), device) if not _sets(values, "max-width") else None
     much = limits and found.shown > _FAR * min(limits)
     if not much and not (exact and exact > _FAR * found.shown):
         return None
@@ -132,8 +130,8 @@ def _contradicted(image: Image, device: Device, values: Values) -> Finding | Non
 
 def _auto(image: Image, device: Device, values: Values) -> Finding | None:
     """A finding if `auto` in sizes leaves an image without a width or a height of its own."""
-    width, height = (_px(image, name) or _sets(values, name) for name in ("width", "height"))
-    ratio = _sets(values, "aspect-ratio") or (_px(image, "width") and _px(image, "height"))
+    width, height = (dimension(image.tag, name) or _sets(values, name) for name in ("width", "height"))
+    ratio = _sets(values, "aspect-ratio") or (dimension(image.tag, "width") and dimension(image.tag, "height"))
     if (width and (height or ratio)) or (height and ratio):
         return None
     words = (
@@ -142,20 +140,6 @@ def _auto(image: Image, device: Device, values: Values) -> Finding | None:
     return Finding("auto-without-width", *span_of(image.tag, "sizes"), words)
 
 
-def _px(image: Image, name: str) -> int:
-    """A dimension attribute, CSS px; 0 where it says nothing of the kind."""
-    value = (value_of(image.tag, name) or "").strip()
-    return int(value) if value.isdecimal() else 0
-
-
 def _sets(values: Values, name: str) -> bool:
     """Tells whether a property has a value that says something."""
     return values.get(name, "none").strip().lower() not in _NOTHING
-
-
-def _css_px(css: str, device: Device) -> float | None:
-    """A length in CSS px; None if it depends on more than the viewport."""
-    try:
-        return parse_length(css).on(device)
-    except LengthError:
-        return None

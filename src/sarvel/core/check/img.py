@@ -7,6 +7,7 @@ from collections.abc import Iterator, Sequence
 
 from sarvel.core.check.context import FileLookup
 from sarvel.core.check.rule import Finding
+from sarvel.core.check.values import type_of
 from sarvel.core.css.device import Device
 from sarvel.core.html.document import Document, Image, has_more, is_bound, span_of, value_of
 from sarvel.core.html.images import names_a_file
@@ -138,7 +139,7 @@ def _addresses(image: Image) -> Iterator[Finding]:
 def _format(image: Image, lookup: FileLookup) -> Iterator[Finding]:
     tag = image.tag
     urls = [value_of(tag, "src") or "", *(one.url for one in parse_srcset(value_of(tag, "srcset") or ""))]
-    types = {(value_of(source, "type") or "").split(";")[0].strip().lower() for source in image.sources}
+    types = set(map(type_of, image.sources))
     urls += [one.url for source in image.sources for one in parse_srcset(value_of(source, "srcset") or "")]
     urls = [url for url in urls if url]
     settled = tag.get("data-master") is not None  # the plan's formats, less those that do not pay

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 
 from sarvel.core.check.context import FileLookup
 from sarvel.core.check.rule import Finding
+from sarvel.core.check.values import type_of
 from sarvel.core.css.media import parse_media
 from sarvel.core.css.viewports import EVERY, NONE, Viewports
 from sarvel.core.html.document import Document, Image, span_of, value_of
@@ -59,7 +60,7 @@ def check_sources(page: Document, lookup: FileLookup) -> Iterator[Finding]:
 def _range(tag: Tag) -> _Range:
     """The viewports of a source; browsers pass over one without a sound candidate (HTML, "updating the source set")."""
     media, srcset = value_of(tag, "media"), value_of(tag, "srcset") or ""
-    type_ = (value_of(tag, "type") or "").split(";")[0].strip().lower()
+    type_ = type_of(tag)
     if not holds_code(srcset) and all(one.fault for one in parse_srcset(srcset)):
         return _Range(tag, type_, NONE, NONE, asks=False)
     if media is None or holds_code(media):

@@ -8,8 +8,8 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from sarvel.core.check.addresses import of_address
 from sarvel.core.check.context import Context, FileLookup
 from sarvel.core.check.rule import Finding
+from sarvel.core.check.values import css_px, dimension
 from sarvel.core.css.device import Device
-from sarvel.core.css.lengths import LengthError, parse_length
 from sarvel.core.css.media import parse_media
 from sarvel.core.css.sheet import WIDTHS, Declaration, declarations_of, read_sheet
 from sarvel.core.html.document import Document, Image, span_of, value_of
@@ -102,14 +102,14 @@ def _varies(media: Iterable[str]) -> bool:
 
 def _shrinking(page: Document, styles: PageStyles) -> Iterator[Finding]:
     """Findings about the first image wider than a phone that no rule lets shrink, where all rules are known."""
-    wide = [image for image in page.images if _width(image) > _PHONE.width]
+    wide = [image for image in page.images if dimension(image.tag, "width") > _PHONE.width]
     if not wide or not page.whole or not (page.sheets or page.styles) or not styles.complete:
         return
     if any(_is_for_all(rule) and _SHRINKS.search(rule.value) for rule in styles.declarations):
         return
     for image in wide:
         if _stays_wide(image, styles):
-            words = f"this img is {_width(image)} px wide, and no rule lets it be narrower"
+            words = f"this img is {dimension(image.tag, 'width')} px wide, and no rule lets it be narrower"
             yield Finding("image-cannot-shrink", *span_of(image.tag, "width"), words)
             return
 
@@ -126,7 +126,7 @@ def _stays_wide(image: Image, styles: PageStyles) -> bool:
         return False
     for name in ("width", "max-width"):
         value = own.values.get(name, "").strip().lower()
-        if value not in ("", "auto", "none") and ((px := _px(value)) is None or px <= _PHONE.width):
+        if value not in ("", "auto", "none") and ((px := css_px(value, _PHONE)) is None or px <= _PHONE.width):
             return False
     return not any(_fits_what_is_in_it(box.values) for box in around)
 
@@ -135,19 +135,6 @@ def _fits_what_is_in_it(values: Mapping[str, str]) -> bool:
     shown = values.get("display", "block").split()
     hides = any(values.get(name, "visible") != "visible" for name in ("overflow", "overflow-x", "overflow-inline"))
     return hides or not set(shown) <= _PLAIN or bool(_LAID_OUT & values.keys())
-
-
-def _px(css: str) -> float | None:
-    """A length in CSS px on a phone; None if it hangs on more than the viewport."""
-    try:
-        return parse_length(css).on(_PHONE)
-    except LengthError:
-        return None
-
-
-def _width(image: Image) -> int:
-    width = (value_of(image.tag, "width") or "").strip()
-    return int(width) if width.isdecimal() else 0
 
 
 def _parts(selectors: str) -> set[str]:
