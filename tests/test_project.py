@@ -8,7 +8,7 @@ import pytest
 
 import sarvel
 from sarvel.cli import options
-from sarvel.core.check.rule import RULES
+from sarvel.core.check.rules import RULES
 from sarvel.plan import schema
 
 ROOT = Path(__file__).parent.parent

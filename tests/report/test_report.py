@@ -9,7 +9,8 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from sarvel.core.check.rule import RULES, Finding
+from sarvel.core.check.rule import Finding
+from sarvel.core.check.rules import RULES
 from sarvel.core.crop.place import Box
 from sarvel.core.model import Treatment
 from sarvel.report.contact_sheet import HEIGHT, MOST_CUTS, WIDTH, Shot, as_png, draw_panels, ratio_in_words

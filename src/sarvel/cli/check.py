@@ -8,20 +8,23 @@ import re
 import sys
 import textwrap
 from collections import Counter
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from sarvel.cli.console import Console, width
+from sarvel.cli.mend import run_mend
 from sarvel.cli.text import counted, legible, visible, without_files
-from sarvel.core.check.rule import RULES, SEVERITIES, Finding
-from sarvel.core.html.dialect import dialect_of
+from sarvel.core.check.rule import SEVERITIES, Finding
+from sarvel.core.check.rules import RULES
 from sarvel.core.html.tags import line_and_column
 from sarvel.errors import PlanError
-from sarvel.job.check import USUAL, CheckedPage, check_files, pages_of_plan
+from sarvel.job.check import USUAL, check_files, pages_to_check
+from sarvel.job.checker import CheckedPage
 from sarvel.plan.find import find_plan, nearest_plan
-from sarvel.plan.read import Plan, read_plan_if_any
+from sarvel.plan.messages import nearest
+from sarvel.plan.read import read_plan_if_any
 from sarvel.report.sarif import Located, as_sarif
 
 if TYPE_CHECKING:
@@ -39,11 +42,16 @@ def run(options: argparse.Namespace) -> int:
         console = replace(console, quiet=True)
     if options.explain:
         return _explain(options.explain, console)
-    if not options.plan and not options.pages and nearest_plan(Path.cwd()) is None:
+    if options.diff and not options.mend:
+        raise PlanError("--diff shows what --mend would change; give both")
+    if not options.plan and not _is_named(options) and nearest_plan(Path.cwd()) is None:
         raise PlanError("no page is named, and no sarvel.toml is here or in any folder above; name pages or folders")
-    named = options.plan or (None if options.pages else str(find_plan(Path.cwd())))  # pages that are named need no plan
+    named = options.plan or (None if _is_named(options) else str(find_plan(Path.cwd())))  # what is named needs no plan
     plan = read_plan_if_any(named, Path.cwd())
-    checked = check_files(_pages(options, plan), plan)
+    if options.mend:
+        return run_mend(options, plan, console)
+    unsaved = {Path(options.stdin_name): sys.stdin.read()} if options.stdin_name else {}
+    checked = check_files(unsaved or pages_to_check(options.pages, plan), plan, unsaved)
     if options.baseline:
         known = _known(Path(options.baseline))
         checked = replace(checked, pages=tuple(page.beyond(known) for page in checked.pages))
@@ -59,6 +67,10 @@ def run(options: argparse.Namespace) -> int:
         console.document(findings=[told for page in pages for told in as_json(page)], faults=faults)
     console.trouble(faults)
     return 1 if faults or checked.has_grave(options.severity or USUAL) else 0
+
+
+def _is_named(options: argparse.Namespace) -> bool:
+    return bool(options.pages or options.stdin_name)
 
 
 def _known(file: Path) -> set[str]:
@@ -80,7 +92,7 @@ def _as_annotation(one: Located) -> str:
     """A finding as a workflow command, which services for continuous integration show beside the line."""
     rule = RULES[one.finding.rule]
     kind = {"broken": "error", "wasteful": "warning", "hint": "notice"}[rule.severity]
-    says = _escaped(f"{one.finding.says}. {rule.mend}")
+    says = _escaped(one.finding.told(rule.mend))
     file = _escaped(one.file).replace(",", "%2C").replace(":", "%3A")
     return f"::{kind} file={file},line={one.start[0]},col={one.start[1]},title={rule.name}::{says}"
 
@@ -95,37 +107,15 @@ _LINES = {"lines": _as_line, "annotations": _as_annotation}
 def _explain(name: str, console: Console) -> int:
     rule = RULES.get(name)
     if rule is None:
-        raise PlanError(f"--explain {name}: no rule is called so; rules are {', '.join(sorted(RULES))}")
-    console.result(f"{rule.name} ({rule.severity})\n\n{rule.why}\n\nTo mend it: {rule.mend}")
-    console.document(rule={"name": rule.name, "severity": rule.severity, "why": rule.why, "mend": rule.mend})
+        raise PlanError(f"--explain {name}: no rule is called so; {nearest(name, RULES)}")
+    parts = [f"{rule.name} ({rule.severity})", rule.why, f"To mend it: {rule.mend}", f"Bounds: {rule.bounds}"]
+    for title, markup in (("Before", rule.before), ("After", rule.after)):
+        if markup:
+            parts.append(f"{title}:\n\n{textwrap.indent(markup, '    ')}")
+    console.result("\n\n".join(parts))
+    fields = ("name", "severity", "why", "mend", "bounds", "before", "after")
+    console.document(rule={field: getattr(rule, field) for field in fields})
     return 0
-
-
-def _pages(options: argparse.Namespace, plan: Plan | None) -> list[Path]:
-    """The pages named; else the plan's, as woven."""
-    if not options.pages:
-        return pages_of_plan(plan) if plan else []
-    named = [Path(name) for name in options.pages]
-    for page in named:
-        if not page.exists():
-            raise PlanError(f"{page}: there is no such page")
-    said = plan.dialects if plan else {}
-    found = {page: _inside(page, said) if page.is_dir() else [page] for page in named}
-    for page, files in found.items():
-        if not files:
-            raise PlanError(f"{page}: no page, template or stylesheet is in this folder")
-    return [file for files in found.values() for file in files]
-
-
-def _inside(folder: Path, said: Mapping[str, str]) -> list[Path]:
-    """The pages and stylesheets of a folder."""
-    return sorted(
-        file
-        for file in folder.rglob("*")
-        if (file.suffix == ".css" or dialect_of(file.name, said))
-        and file.is_file()
-        and "node_modules" not in file.parts
-    )
 
 
 def tell(checked: Sequence[CheckedPage], console: Console) -> None:
@@ -135,7 +125,7 @@ def tell(checked: Sequence[CheckedPage], console: Console) -> None:
 
 
 def _tell(console: Console, page: CheckedPage) -> None:
-    """Prints the findings of a page by rule, the gravest first: fault and advice once, then every place."""
+    """Prints the findings of a page by rule, the gravest first: what all have in common once, then every place."""
     if not page.findings or not console.is_for_people:
         return
     from rich.text import Text
@@ -143,17 +133,20 @@ def _tell(console: Console, page: CheckedPage) -> None:
     console.show(Text(f"{page.file}: {counted(len(page.findings), 'finding')}", style="bold"))
     for name in dict.fromkeys(one.rule for one in page.findings):
         rule, some = RULES[name], [one for one in page.findings if one.rule == name]
-        alike = len({one.says for one in some}) == 1
+        alike = len({(one.says, one.cure) for one in some}) == 1
         said = Text("  ").append(f"{rule.severity} ", style=_COLORS[rule.severity]).append(name, style="bold")
         if alike:
             said.append(_wrapped(f": {some[0].says}", 4, len(said)))
-        said.append(f"\n    {_wrapped(rule.mend, 4, 4)}", style="dim")
+        common = some[0].cure if alike and some[0].cure else rule.mend if not all(one.cure for one in some) else ""
+        if common:
+            said.append(f"\n    {_wrapped(common, 4, 4)}", style="dim")
         for one in some:
             line, column = line_and_column(page.text, one.start)
             place = f"{line}:{column}"
             said.append(f"\n    {place:>7}  ", style="dim")
             if not alike:
-                said.append(f"{_wrapped(one.says, 13, 13)}\n{' ' * 13}")
+                told = one.told() if one.cure else one.says
+                said.append(f"{_wrapped(told, 13, 13)}\n{' ' * 13}")
             _excerpt(said, page.text, one, _COLORS[rule.severity])
         console.show(said)
     console.result("")
@@ -229,6 +222,8 @@ def _as_json(page: CheckedPage, one: Finding, fingerprint: str) -> dict[str, obj
         "rule": one.rule,
         "severity": rule.severity,
         "says": without_files(one.says),
+        "cure": without_files(one.cure or rule.mend),
+        "mends": bool(one.edits),
         "markup": without_files(page.text[one.start : one.end]),
         "fingerprint": fingerprint,
     }

@@ -240,7 +240,11 @@ def _check(command: Parser) -> None:
         nargs="*",
         help="any pages or folders, woven or not (default: the plan's pages, as woven)",
     )
-    add("--explain", metavar="RULE", help="explain a rule: why it matters, and what to do")
+    add("--explain", metavar="RULE", help="explain a rule: why it matters, what to do, an example, where it is silent")
+    add("--mend", action="store_true", help="mend the pages where it is sure how, and tell what is left")
+    add("--diff", action="store_true", help="with --mend: show the changes; write nothing")
+    name = "check standard input as the page NAME; with --mend its mended text goes to standard output"
+    add("--stdin-name", metavar="NAME", help=name)
     forms = ["text", "json", "sarif", "lines", "annotations"]
     add("--format", choices=forms, default="text", help="form of the findings (default: text)")
     add("--baseline", metavar="FILE", help="leave out what FILE holds, a document that check --json wrote before")

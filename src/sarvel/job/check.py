@@ -2,70 +2,23 @@
 
 from __future__ import annotations
 
-import os
-from collections.abc import Collection, Iterable
-from dataclasses import dataclass, replace
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
 from pathlib import Path
+from types import MappingProxyType
 
-from sarvel.core.check.all_rules import check
-from sarvel.core.check.context import Context, LinkedFile
-from sarvel.core.check.finding_prints import fingerprints
-from sarvel.core.check.rule import RULES, SEVERITIES, Finding, Severity
-from sarvel.core.check.styles import check_sheet
-from sarvel.core.html.dialect import HTML, dialect_of
-from sarvel.core.html.document import read_document
-from sarvel.core.layout.audience import busiest
-from sarvel.core.patterns import matches
-from sarvel.errors import PageError
-from sarvel.job.layout_state import changed_since
-from sarvel.job.roots import roots_of
+from sarvel.core.check.rule import SEVERITIES, Severity
+from sarvel.core.check.rules import RULES
+from sarvel.core.html.dialect import dialect_of
+from sarvel.errors import PageError, PlanError
+from sarvel.job.checker import CheckedPage, Checker
 from sarvel.job.targets import pages_of
-from sarvel.pages.linked_files import LinkedFiles, Looked
-from sarvel.pages.local_files import Roots, is_file
-from sarvel.pages.page_files import read_text, seen_from
+from sarvel.pages.local_files import is_file
+from sarvel.pages.page_files import read_text
 from sarvel.plan.read import Plan
-from sarvel.press.image_headers import read_header
 
 USUAL: Severity = "wasteful"
 """The severity from which on a finding needs the user, where nothing else is asked for."""
-
-
-@dataclass(frozen=True)
-class CheckedPage:
-    """A page or a stylesheet, and what was found in it.
-
-    Attributes:
-        file: the page.
-        text: its text.
-        findings: the gravest first, then by place.
-    """
-
-    file: Path
-    text: str
-    findings: tuple[Finding, ...]
-
-    @property
-    def name(self) -> str:
-        """The page as its repository calls it, with forward slashes; as seen from here, if it is in none."""
-        file = self.file.absolute()
-        root = next((folder for folder in file.parents if (folder / ".git").exists()), None)
-        return (file.relative_to(root) if root else self.file).as_posix()
-
-    @property
-    def fingerprints(self) -> list[str]:
-        """A fingerprint of each finding."""
-        return fingerprints(self.name, self.text, self.findings)
-
-    def beyond(self, known: Collection[str]) -> CheckedPage:
-        """The page without the findings whose fingerprints are known."""
-        pairs = zip(self.findings, self.fingerprints, strict=True)
-        return replace(self, findings=tuple(one for one, print_ in pairs if print_ not in known))
-
-    @property
-    def gravity(self) -> tuple[int, ...]:
-        """A key to sort by: pages with more of the gravest findings come first."""
-        severities = [RULES[one.rule].severity for one in self.findings]
-        return tuple(-severities.count(severity) for severity in SEVERITIES)
 
 
 @dataclass(frozen=True)
@@ -94,14 +47,48 @@ def pages_of_plan(plan: Plan) -> list[Path]:
     return [file.target for file in files if is_file(file.target)]
 
 
-def check_files(files: Iterable[Path], plan: Plan | None) -> Checked:
+def pages_to_check(names: Sequence[str], plan: Plan | None) -> list[Path]:
+    """The pages named, and those in folders named; else the plan's, as woven.
+
+    Raises:
+        PlanError: a name is no page and no folder with pages.
+    """
+    if not names:
+        return pages_of_plan(plan) if plan else []
+    named = [Path(name) for name in names]
+    for page in named:
+        if not page.exists():
+            raise PlanError(f"{page}: there is no such page")
+    said = plan.dialects if plan else {}
+    found = {page: _inside(page, said) if page.is_dir() else [page] for page in named}
+    for page, files in found.items():
+        if not files:
+            raise PlanError(f"{page}: no page, template or stylesheet is in this folder")
+    return [file for files in found.values() for file in files]
+
+
+def _inside(folder: Path, said: Mapping[str, str]) -> list[Path]:
+    """The pages and stylesheets of a folder."""
+    return sorted(
+        file
+        for file in folder.rglob("*")
+        if (file.suffix == ".css" or dialect_of(file.name, said))
+        and file.is_file()
+        and "node_modules" not in file.parts
+    )
+
+
+def check_files(
+    files: Iterable[Path], plan: Plan | None, unsaved: Mapping[Path, str] = MappingProxyType({})
+) -> Checked:
     """Checks pages and stylesheets, and the stylesheets that pages link to, each once.
 
     Args:
         files: the pages and stylesheets.
         plan: what it says of slots, audience, budgets and what is allowed; None for none.
+        unsaved: texts of files that are not saved yet.
     """
-    checker = _Checker(plan)
+    checker = Checker(plan)
     queue = dict.fromkeys(files)
     known = {file.absolute() for file in queue}
     checked, faults = [], []
@@ -109,71 +96,13 @@ def check_files(files: Iterable[Path], plan: Plan | None) -> Checked:
     for some in (queue, linked):
         for file in some:
             try:
-                page, sheets = checker.checked(file)
+                text = unsaved[file] if file in unsaved else read_text(file).text
             except PageError as error:
                 faults.append(str(error))
                 continue
+            page, sheets = checker.checked(file, text)
             checked.append(page)
             if some is queue:
                 linked |= {sheet: None for sheet in sheets if sheet.absolute() not in known}
     looked = checker.looked
     return Checked(tuple(checked), tuple(faults), (*looked.files, *looked.sheets, *linked, *sorted(looked.missing)))
-
-
-class _Checker:
-    """The state that all files of one run share."""
-
-    def __init__(self, plan: Plan | None) -> None:
-        self._plan = plan
-        self._context = Context()
-        self._changed = changed_since(plan) if plan else {}
-        if plan:
-            checks = plan.checks
-            self._context = Context(
-                audience=busiest(plan.audience), slots=plan.slots, too_wide=checks.too_wide, budgets=checks.budgets
-            )
-        self.looked = Looked(_linked_file)
-        self._files_from: dict[Roots, LinkedFiles] = {}
-
-    def checked(self, file: Path) -> tuple[CheckedPage, list[Path]]:
-        """A page or stylesheet checked, and the stylesheets at hand that it links to.
-
-        Raises:
-            PageError: it cannot be read.
-        """
-        text = read_text(file).text
-        files = self._linked_from(roots_of(file, "" if file.suffix == ".css" else text, self._plan))
-        if file.suffix == ".css":
-            found, sheets = list(check_sheet(text, files)), []
-        else:
-            dialect = dialect_of(file.name, self._plan.dialects if self._plan else {}) or HTML
-            page = read_document(text, dialect)
-            found = check(page, replace(self._context, lookup=files, sheets=files.sheet))
-            if slots := self._changed.get(file):
-                says = f"its layout is not the one on which these slots were measured: {slots}"
-                found.append(Finding("layout-changed-since", 0, min(len(text), 1), says))
-            sheets = [Path(os.path.relpath(sheet)) for address in page.sheets if (sheet := files.file(address))]
-        kept = [one for one in found if not (self._plan and _allowed(self._plan, one.rule, file))]
-        kept.sort(key=lambda one: (SEVERITIES.index(RULES[one.rule].severity), one.start))
-        return CheckedPage(file, text, tuple(kept)), sheets
-
-    def _linked_from(self, roots: Roots) -> LinkedFiles:
-        if roots not in self._files_from:
-            self._files_from[roots] = LinkedFiles(roots, self.looked)
-        return self._files_from[roots]
-
-
-def _linked_file(file: Path) -> LinkedFile:
-    """Reads of an image file's header what checks need."""
-    try:
-        weight = file.stat().st_size
-    except OSError:
-        return LinkedFile()
-    header = read_header(file, whole=False)
-    return LinkedFile(header.width, header.height, header.media_type, weight=weight)
-
-
-def _allowed(plan: Plan, rule: str, file: Path) -> bool:
-    """Tells whether the plan lets a page break a rule."""
-    name = seen_from(plan.folder, file)
-    return any(matches(pattern, name) for pattern in plan.checks.allow.get(rule, ()))

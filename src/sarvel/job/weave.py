@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import os
-import stat
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
@@ -11,6 +9,7 @@ from pathlib import Path
 from sarvel.core.markup.picture import Markup
 from sarvel.errors import OutputError, PageError, PlanError
 from sarvel.job.listener import Listener
+from sarvel.job.page_writes import write_page
 from sarvel.job.roots import addresses_of
 from sarvel.job.side_files import side_files
 from sarvel.job.site import Site, read_again
@@ -156,7 +155,7 @@ def _write_page(woven: Woven, again: Callable[[PageFile], Woven]) -> tuple[Woven
         still = holds(file.source, before)
         if still() and holds(file.target, woven.content)():
             return woven, False
-        if still() and _write(file, woven.content, still):
+        if still() and write_page(file, woven.content, still):
             return woven, True
         woven = again(woven.page.file)
     raise PageError(
@@ -178,7 +177,7 @@ def _copy(file: PageFile) -> bool:
         raise PageError(
             f"{file.source}: cannot be read ({error.strerror}), and is not copied; check its permissions"
         ) from error
-    return not holds(file.target, content)() and _write(file, content)
+    return not holds(file.target, content)() and write_page(file, content)
 
 
 def with_side_files(pages: WrittenPages, site: Site) -> WrittenPages:
@@ -196,14 +195,3 @@ def with_side_files(pages: WrittenPages, site: Site) -> WrittenPages:
         else:
             written.append(file)
     return replace(pages, written=tuple(written), unchanged=tuple(unchanged), faults=tuple(faults))
-
-
-def _write(file: PageFile, content: bytes, still: Callable[[], bool] = lambda: True) -> bool:
-    like = file.source.stat()
-    if file.target != file.source:
-        like = os.stat_result((like.st_mode | stat.S_IWUSR, *like[1:]))  # a copy is ours to write again
-    elif not like.st_mode & (stat.S_IWUSR | stat.S_IWGRP | stat.S_IWOTH):
-        raise OutputError(
-            f"{file.target}: is read-only and stays as it is; let it be written, or name a folder as site.woven"
-        )
-    return write_whole(file.target, content, like, still)

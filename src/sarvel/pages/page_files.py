@@ -149,6 +149,16 @@ def read_text(file: Path) -> PageText:
         return PageText(content.decode("latin-1"), "latin-1", b"")
 
 
+def changes(file: Path, before: str, after: str) -> str:
+    """The changes of a page, as a unified diff."""
+    import difflib
+
+    lines = difflib.unified_diff(
+        before.splitlines(keepends=True), after.splitlines(keepends=True), str(file), str(file)
+    )
+    return "".join(line if line.endswith("\n") else line + "\n" for line in lines)
+
+
 def _decoded(file: Path, content: bytes, encoding: str, mark: bytes) -> PageText:
     try:
         return PageText(content.decode(encoding), encoding, mark)

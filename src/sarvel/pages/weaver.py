@@ -15,6 +15,7 @@ from sarvel.pages.asks import Page
 from sarvel.pages.background_tags import background_woven
 from sarvel.pages.blocks import Block, Span, replaced
 from sarvel.pages.output_address import Addresses
+from sarvel.pages.page_files import changes
 from sarvel.pages.preload_links import PreloadPlace
 from sarvel.pages.read_back import first_lost
 from sarvel.pages.write import has_words, woven
@@ -55,13 +56,7 @@ class Woven:
 
     def diff(self) -> str:
         """The changes of weaving, as a unified diff."""
-        import difflib
-
-        name = str(self.page.file.source)
-        before, after = (text.splitlines(keepends=True) for text in (self.page.text.text, self.text))
-        return "".join(
-            line if line.endswith("\n") else line + "\n" for line in difflib.unified_diff(before, after, name, name)
-        )
+        return changes(self.page.file.source, self.page.text.text, self.text)
 
 
 def weave(

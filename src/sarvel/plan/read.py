@@ -13,7 +13,6 @@ from typing import TypeVar
 
 from pydantic import ValidationError
 
-from sarvel.core.check.rule import RULES
 from sarvel.core.crop.place import Box
 from sarvel.core.css.device import Device, parse_device
 from sarvel.core.html.selector import Selector, SelectorError, parse_selector
@@ -254,6 +253,10 @@ def _bytes(said: str) -> int:
 
 
 def _unknown_rules(parsed: schema.PlanFile) -> Iterator[Problem]:
+    if not parsed.check.allow:
+        return
+    from sarvel.core.check.rules import RULES
+
     for rule in parsed.check.allow:
         if rule not in RULES:
             yield Problem(("check", "allow", rule), f"no rule '{rule}'; {nearest(rule, RULES)}")

@@ -7,7 +7,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from sarvel import __version__
-from sarvel.core.check.rule import RULES, Finding
+from sarvel.core.check.rule import Finding
+from sarvel.core.check.rules import RULES
 
 _SCHEMA = "https://docs.oasis-open.org/sarif/sarif/v2.1.0/errata01/os/schemas/sarif-schema-2.1.0.json"
 _LEVELS = {"broken": "error", "wasteful": "warning", "hint": "note"}  # section 3.27.10
@@ -73,7 +74,7 @@ def _result(one: Located, index: int) -> dict[str, object]:
         "ruleId": one.finding.rule,
         "ruleIndex": index,
         "level": _LEVELS[rule.severity],
-        "message": {"text": f"{one.finding.says}. {rule.mend}"},
+        "message": {"text": one.finding.told(rule.mend)},
         "locations": [place],
         "partialFingerprints": {"sarvel/v1": one.fingerprint},
     }

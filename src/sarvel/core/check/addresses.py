@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from sarvel.core.check.candidates import torn
+from sarvel.core.check.candidates import torn_by_comma
 from sarvel.core.check.context import FileLookup, LinkedFile
 from sarvel.core.check.rule import Finding
 from sarvel.core.check.values import type_of
 from sarvel.core.css.device import COMMON_FORMATS
 from sarvel.core.html.document import Document, Image, span_of, value_of
+from sarvel.core.html.pieces import Edit, piece_edit, piece_span, written
 from sarvel.core.html.srcset import Candidate, parse_srcset
 from sarvel.core.html.tags import Tag
 
@@ -27,13 +28,12 @@ _ENDINGS = {
 def check_files(page: Document, lookup: FileLookup) -> Iterator[Finding]:
     """Findings that depend on files."""
     for image in page.images:
-        for tag in (*image.sources, image.tag):
+        for tag in image.tags:
             candidates = parse_srcset(value_of(tag, "srcset") or "")
-            sound = [one for one in candidates if not one.fault]
-            if torn(candidates, lookup):
-                continue
-            yield from _there(tag, sound, lookup)
-            yield from _as_said(tag, sound, lookup)
+            if torn_by_comma(candidates, lookup) or any(one.fault for one in candidates):
+                candidates = []  # what is meant by the list is told elsewhere
+            yield from _there(page.text, tag, candidates, lookup)
+            yield from _as_said(page.text, tag, candidates, lookup)
         yield from _shape(image, lookup)
 
 
@@ -42,12 +42,34 @@ def _type(url: str) -> str:
     return _ENDINGS.get(url.split("?", 1)[0].rsplit(".", 1)[-1].lower(), "")
 
 
-def _there(tag: Tag, candidates: list[Candidate], lookup: FileLookup) -> Iterator[Finding]:
-    named = [("srcset", one.url) for one in candidates]
-    if tag.name == "img" and value_of(tag, "src"):
-        named.append(("src", value_of(tag, "src") or ""))
-    for name, url in dict.fromkeys(named):
-        yield from of_address(url, lookup, span_of(tag, name))
+def _there(text: str, tag: Tag, candidates: list[Candidate], lookup: FileLookup) -> Iterator[Finding]:
+    told = set()
+    for one in candidates:
+        if one.url not in told:
+            told.add(one.url)
+            where = piece_span(text, tag, "srcset", one.start, one.start + len(one.url))
+            found = list(of_address(one.url, lookup, where))
+            yield from _joined(text, tag, one, lookup) or found
+    src = value_of(tag, "src") if tag.name == "img" else None
+    if src and src not in told:
+        yield from of_address(src, lookup, span_of(tag, "src"))
+
+
+def _joined(text: str, tag: Tag, one: Candidate, lookup: FileLookup) -> list[Finding]:
+    """A finding if an address that is missing consists of others, with commas and no space between."""
+    file, parts = lookup(one.url), one.url.split(",")
+    if (
+        file is None
+        or not file.missing
+        or len(parts) < 2
+        or not all((part := lookup(url)) and not part.missing for url in parts)
+    ):
+        return []
+    meant = ", ".join(parts)
+    where = piece_span(text, tag, "srcset", one.start, one.start + len(one.url))
+    edits = piece_edit(text, tag, "srcset", one.start, one.start + len(one.url), meant)
+    says = "a comma without a space behind it belongs to the address"
+    return [Finding("candidate-dropped", *where, says, f"Write {meant}", edits)]
 
 
 def of_address(url: str, lookup: FileLookup, where: tuple[int, int]) -> Iterator[Finding]:
@@ -55,17 +77,20 @@ def of_address(url: str, lookup: FileLookup, where: tuple[int, int]) -> Iterator
     file = lookup(url)
     if file is None:
         return
+    folder = url[: url.rfind("/") + 1]
     if file.missing and file.near:
-        yield Finding("ending-wrong", *where, f"there is no file {url}; {file.near} is there")
+        words = f"there is no file {url}; {file.near} is there"
+        yield Finding("ending-wrong", *where, words, f"Write {folder}{file.near}, if it is meant")
     elif file.missing:
         yield Finding("file-missing", *where, f"there is no file {url}")
     elif file.real_name:
-        yield Finding("letter-case-differs", *where, f"the file of {url} is called {file.real_name}")
+        words = f"the file of {url} is called {file.real_name}"
+        yield Finding("letter-case-differs", *where, words, f"Write {folder}{file.real_name}")
     elif file.type and _type(url) not in ("", file.type):
         yield Finding("ending-not-the-files", *where, f"{url} is {file.type} by its content")
 
 
-def _as_said(tag: Tag, candidates: list[Candidate], lookup: FileLookup) -> Iterator[Finding]:
+def _as_said(text: str, tag: Tag, candidates: list[Candidate], lookup: FileLookup) -> Iterator[Finding]:
     """Findings about widths, types and shapes of one list against its files."""
     files = [(one, file) for one in candidates if (file := lookup(one.url)) and file.width]
     endings = [(one, _type(one.url)) for one in candidates if lookup(one.url) is None]
@@ -73,11 +98,20 @@ def _as_said(tag: Tag, candidates: list[Candidate], lookup: FileLookup) -> Itera
     for one, file in files:
         if one.width is not None and one.width != file.width:
             words = f"{one.url} is {file.width} px wide, its descriptor says {one.width}w"
-            yield Finding("width-not-the-files", *span_of(tag, "srcset"), words)
-        if type_ in COMMON_FORMATS and file.type and type_ != file.type:
-            yield Finding(
-                "type-not-the-files", *span_of(tag, "type"), f"{one.url} is {file.type}, the source says {type_}"
-            )
+            start = one.end - len(f"{one.width}w") if len(one.descriptors) == 1 else one.start
+            where = piece_span(text, tag, "srcset", start, one.end)
+            sure = len(one.descriptors) == 1
+            edits = piece_edit(text, tag, "srcset", start, one.end, f"{file.width}w") if sure else ()
+            yield Finding("width-not-the-files", *where, words, f"Write {file.width}w", edits)
+    others = [(one, file) for one, file in files if type_ in COMMON_FORMATS and file.type and type_ != file.type]
+    if others:
+        one, file = others[0]
+        said = written("type", file.type)
+        one_type = len({file.type for _, file in files}) == 1
+        words = f"{one.url} is {file.type}, the source says {type_}"
+        edits = (Edit(*span_of(tag, "type"), said),) if one_type and len(files) == len(candidates) else ()
+        cure = f"Write {said}" if one_type else "Give the files of each type a source of their own"
+        yield Finding("type-not-the-files", *span_of(tag, "type"), words, cure, edits)
     wrong = next(
         ((one, named) for one, named in endings if type_ in _ENDINGS.values() and named not in ("", type_)), None
     )

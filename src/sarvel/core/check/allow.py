@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from sarvel.core.check.rule import RULES, Finding
+from sarvel.core.check.rule import Finding
+from sarvel.core.check.rules import RULES
 from sarvel.core.html.document import Document, span_of, value_of
 from sarvel.core.html.tags import Tag
 

@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
-import difflib
 import re
 from collections import Counter
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator
 
+from sarvel.core.check.order import order_edits
 from sarvel.core.check.rule import Finding
+from sarvel.core.check.slips import did_you_mean, nearest
 from sarvel.core.check.values import begins_with_auto, type_of
 from sarvel.core.css.device import COMMON_FORMATS
 from sarvel.core.html.document import Document, Image, PictureElement, has_more, is_bound, span_of, value_of
+from sarvel.core.html.pieces import Edit, added, taken_away, written
 from sarvel.core.html.srcset import parse_srcset
 from sarvel.core.html.tags import Tag
 from sarvel.core.html.template_code import holds_code
@@ -23,10 +25,12 @@ _VALUES = {
     "fetchpriority": ("high", "low", "auto"),
     "crossorigin": ("", "anonymous", "use-credentials"),
 }
-_ALIKE = 0.75  # of two words, as difflib has it: scrset and srcset come to 0.83, lazzy and lazy to 0.89
+_TYPES = sorted(COMMON_FORMATS)
+_NO_TYPES = {"image/jpg": "image/jpeg", "image/pjpeg": "image/jpeg", "jpg": "image/jpeg", "image/svg": "image/svg+xml"}
 _OF_PICTURE = ("src", "srcset", "sizes", "media", "type")
 _LATER = re.compile(r"data-|v-|ng-|x-")  # attributes by which scripts bring the file, or write another attribute
 _NEW = re.compile(r"\.(avif|jxl)(?:[?#].*)?$", re.IGNORECASE)
+_PX = re.compile(r"\s*(\d+)(?:\.0+)?\s*px\s*", re.IGNORECASE)
 _NUMBER = re.compile(r"\s*\d+(?:\.\d+)?%?\s*")
 _ELEMENT = re.compile(r"<(?!(?:source|img|script|template)\b)([a-z][\w-]*)", re.IGNORECASE)
 _COMMENT = re.compile(r"<!--.*?-->", re.DOTALL)
@@ -39,13 +43,13 @@ def check_attributes(page: Document) -> Iterator[Finding]:
     for image in page.images:
         for tag in image.tags:
             if not has_more(page.text, tag) and not tag.short:
-                yield from _spelling(tag)
+                yield from _spelling(tag, page.text)
                 yield from _type(tag)
         if not has_more(page.text, image.tag) and not image.tag.short:
             yield from _address(image)
             yield from _dimensions(image.tag)
             yield from _at_odds(image)
-        yield from _formats(image)
+        yield from _formats(image, page.text)
 
 
 def _picture(picture: PictureElement, text: str) -> Iterator[Finding]:
@@ -62,39 +66,49 @@ def _picture(picture: PictureElement, text: str) -> Iterator[Finding]:
             yield Finding("img-not-a-child", picture.images[0].start, picture.images[0].end, words)
 
 
-def _spelling(tag: Tag) -> Iterator[Finding]:
+def _spelling(tag: Tag, text: str) -> Iterator[Finding]:
     counts = Counter(one.name.lower() for one in tag.attributes)
     for name, count in counts.items():
         if count > 1:
-            second = [one for one in tag.attributes if one.name.lower() == name][1]
-            yield Finding("attribute-twice", second.start, second.end, f"this {tag.name} has {name} {_times(count)}")
+            first, *others = [one for one in tag.attributes if one.name.lower() == name]
+            words = f"this {tag.name} has {name} {_times(count)}"
+            alike = all(one.value == first.value for one in others)
+            edits = tuple(taken_away(text, one) for one in others) if alike else ()
+            yield Finding("attribute-twice", others[0].start, others[0].end, words, "", edits)
     for one in tag.attributes:
         name, value = one.name.lower(), one.value.strip().lower()
         if name in _VALUES:
             if value not in _VALUES[name] and not holds_code(one.raw or "") and one.name == name:
-                words = f"{name} knows no {value or 'empty value'}{_meant(value, _VALUES[name])}"
-                yield Finding("value-unknown", one.start, one.end, words)
-        elif one.name.isalpha() and name not in _NAMES and (meant := _meant(name, _NAMES)):
-            yield Finding("attribute-misspelt", one.start, one.end, f"no browser knows {one.name}{meant}")
+                words = f"{name} knows no {value or 'empty value'}{did_you_mean(value, _VALUES[name])}"
+                meant = nearest(value, _VALUES[name])
+                edits = (Edit(one.start, one.end, written(one.name, meant)),) if meant else ()
+                yield Finding(
+                    "value-unknown", one.start, one.end, words, _write(written(name, meant) if meant else ""), edits
+                )
+        elif one.name.isalpha() and name not in _NAMES and (meant := nearest(name, _NAMES)):
+            edits = (Edit(one.start, one.start + len(one.name), meant),) if meant not in counts else ()
+            words = f"no browser knows {one.name}: did you mean {meant}?"
+            yield Finding("attribute-misspelt", one.start, one.end, words, _write(meant), edits)
+
+
+def _write(text: str) -> str:
+    return f"Write {text}" if text else ""
 
 
 def _times(count: int) -> str:
     return "twice" if count == 2 else f"{count} times"
 
 
-def _meant(word: str, known: Sequence[str]) -> str:
-    """A question after what was meant; "" if nothing is near enough."""
-    near = difflib.get_close_matches(word, [one for one in known if one], 1, _ALIKE)
-    return f": did you mean {near[0]}?" if near else ""
-
-
 def _type(tag: Tag) -> Iterator[Finding]:
     value = value_of(tag, "type") or ""
     type_ = type_of(tag)
     if tag.name == "source" and type_ and type_ not in COMMON_FORMATS and not holds_code(value):
-        meant = _meant(type_, sorted(COMMON_FORMATS)) or _meant(f"image/{type_}", sorted(COMMON_FORMATS))
+        meant = _NO_TYPES.get(type_) or nearest(type_, _TYPES) or nearest(f"image/{type_}", _TYPES)
         if meant:
-            yield Finding("type-unknown", *span_of(tag, "type"), f"no browser knows the type {type_}{meant}")
+            place = span_of(tag, "type")
+            words = f"no browser knows the type {type_}: did you mean {meant}?"
+            edits = (Edit(*place, written("type", meant)),)
+            yield Finding("type-unknown", *place, words, _write(written("type", meant)), edits)
 
 
 def _address(image: Image) -> Iterator[Finding]:
@@ -114,7 +128,10 @@ def _dimensions(tag: Tag) -> Iterator[Finding]:
         value = value_of(tag, name)
         if value is not None and tag.get(name) and not _NUMBER.fullmatch(value) and not holds_code(value):
             words = f"the {name} of this img, '{value}', is no number"
-            yield Finding("dimension-no-number", *span_of(tag, name), words)
+            px = _PX.fullmatch(value)
+            edits = (Edit(*span_of(tag, name), written(name, px.group(1))),) if px else ()
+            cure = _write(written(name, px.group(1))) if px else ""
+            yield Finding("dimension-no-number", *span_of(tag, name), words, cure, edits)
             return
 
 
@@ -131,7 +148,7 @@ def _at_odds(image: Image) -> Iterator[Finding]:
                 yield Finding("auto-not-lazy", *span_of(one, "sizes"), words)
 
 
-def _formats(image: Image) -> Iterator[Finding]:
+def _formats(image: Image, text: str) -> Iterator[Finding]:
     src = value_of(image.tag, "src") or ""
     if (found := _NEW.search(src)) and not holds_code(src):
         words = f"browsers that do not know {_name(found.group(1))} have nothing to show"
@@ -141,11 +158,15 @@ def _formats(image: Image) -> Iterator[Finding]:
         endings = {found.group(1).lower() if (found := _NEW.search(one.url)) else "" for one in parse_srcset(srcset)}
         if value_of(tag, "type") is None and not is_bound(tag, "type") and len(endings) == 1 and "" not in endings:
             words = f"this source is {_name(*endings)} and does not say so"
-            yield Finding("type-not-said", *span_of(tag, "srcset"), words)
+            type_ = written("type", f"image/{next(iter(endings))}")
+            yield Finding("type-not-said", *span_of(tag, "srcset"), words, _write(type_), (added(tag, type_),))
         before = [one for one in image.sources[:i] if value_of(one, "media") == value_of(tag, "media")]
         if type_of(tag) == "image/avif" and any(type_of(one) == "image/webp" for one in before):
             words = "a source of WebP before it holds wherever this one does, and nearly every browser takes it"
-            yield Finding("lighter-format-behind", tag.start, tag.end, words)
+            at = min(image.sources.index(one) for one in before if type_of(one) == "image/webp")
+            order = [*range(at), i, *range(at, i), *range(i + 1, len(image.sources))]
+            edits = order_edits(text, image.sources, order)
+            yield Finding("lighter-format-behind", tag.start, tag.end, words, "", edits)
 
 
 def _name(ending: str) -> str:

@@ -12,6 +12,7 @@ from sarvel.core.css.device import Device
 from sarvel.core.html.document import Document, Image, has_more, is_bound, span_of, value_of
 from sarvel.core.html.images import names_a_file
 from sarvel.core.html.page_styles import PageStyles
+from sarvel.core.html.pieces import added, piece_edit
 from sarvel.core.html.srcset import parse_srcset
 from sarvel.core.html.tags import Tag
 from sarvel.core.html.template_code import holds_code
@@ -44,8 +45,8 @@ def check_images(page: Document, styles: PageStyles, lookup: FileLookup) -> Iter
         more = has_more(page.text, image.tag)
         if not more:
             yield from _words(image, page.text)
-            yield from _space(image, styles)
-        yield from _addresses(image)
+            yield from _space(image, styles, lookup)
+        yield from _addresses(page.text, image)
         yield from _format(image, lookup)
     yield from _loading(page, styles)
 
@@ -97,7 +98,7 @@ def _wordless_link(tag: Tag, text: str) -> tuple[int, int] | None:
     return None if inner.strip() or named or "<svg" in link else (start, start + opening.end())
 
 
-def _space(image: Image, styles: PageStyles) -> Iterator[Finding]:
+def _space(image: Image, styles: PageStyles, lookup: FileLookup) -> Iterator[Finding]:
     tag = image.tag
     style = value_of(tag, "style") or ""
     if (
@@ -108,7 +109,24 @@ def _space(image: Image, styles: PageStyles) -> Iterator[Finding]:
     ):
         return
     if not styles.may_set(tag, "aspect-ratio") and not _has_height(tag, styles):
-        yield Finding("size-not-said", tag.start, tag.end, "this img has no width and height, and no ratio")
+        said = _said_size(image, styles, lookup)
+        edits = (added(tag, said),) if said else ()
+        words = "this img has no width and height, and no ratio"
+        yield Finding("size-not-said", tag.start, tag.end, words, f"Write {said}" if said else "", edits)
+
+
+def _said_size(image: Image, styles: PageStyles, lookup: FileLookup) -> str:
+    """The attributes that say the shape of an image's file and change nothing else; "" if that is not sure."""
+    tag, file = image.tag, lookup(value_of(image.tag, "src") or "")
+    if not file or not file.width or tag.get("style") or any(source.get("media") for source in image.sources):
+        return ""
+    neither = tag.get("width") is None and tag.get("height") is None
+    listed = any(one.get("srcset") for one in image.tags)
+    if neither and not listed and styles.complete:
+        heights = [styles.values(tag, device).get("height", "").strip() for device in _ENDS]
+        if all(height == "auto" for height in heights):
+            return f'width="{file.width}" height="{file.height}"'
+    return f'style="aspect-ratio: auto {file.width}/{file.height}"'
 
 
 def _has_height(tag: Tag, styles: PageStyles) -> bool:
@@ -119,14 +137,18 @@ def _has_height(tag: Tag, styles: PageStyles) -> bool:
     return all(re.match(r"[\d.]+(?!.*%)[a-z]", height) for height in heights)
 
 
-def _addresses(image: Image) -> Iterator[Finding]:
+def _addresses(text: str, image: Image) -> Iterator[Finding]:
     src = value_of(image.tag, "src") or ""
     if not holds_code(src) and not image.tag.short and not src.startswith("data:") and re.search(r"\s", src.strip()):
-        yield Finding("address-not-escaped", *span_of(image.tag, "src"), "a space stands in this src")
+        meant = re.sub(r"\s", "%20", src.strip())
+        start = len(src) - len(src.lstrip())
+        edits = piece_edit(text, image.tag, "src", start, len(src.rstrip()), meant)
+        words = "a space stands in this src"
+        yield Finding("address-not-escaped", *span_of(image.tag, "src"), words, f"Write {meant}", edits)
     for tag in (*image.sources, image.tag):
         for name in ("src", "srcset"):
-            text = value_of(tag, name) or ""
-            urls = [one.url for one in parse_srcset(text)] if name == "srcset" else [text.strip()]
+            value = value_of(tag, name) or ""
+            urls = [one.url for one in parse_srcset(value)] if name == "srcset" else [value.strip()]
             own = next((url for url in urls if _ONE_MACHINE.match(url)), None)
             if own:
                 words = f"{own} is an address of one machine"

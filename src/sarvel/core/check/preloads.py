@@ -7,6 +7,7 @@ from collections.abc import Iterator
 
 from sarvel.core.check.rule import Finding
 from sarvel.core.html.document import Document, span_of, value_of
+from sarvel.core.html.pieces import Edit, added, taken_away
 from sarvel.core.html.srcset import parse_srcset
 from sarvel.core.html.tags import Tag
 from sarvel.core.html.template_code import holds_code
@@ -23,7 +24,8 @@ def check_preloads(page: Document) -> Iterator[Finding]:
         urls = _urls(link, "href", "imagesrcset")
         as_ = values.get("as", "").strip().lower()
         if not as_ and urls and all(map(_IMAGE.search, urls)):
-            yield Finding("preload-without-as", link.start, link.end, "this link does not say as what it preloads")
+            words = "this link does not say as what it preloads"
+            yield Finding("preload-without-as", link.start, link.end, words, "", (added(link, 'as="image"'),))
         if as_ == "image":
             yield from _of_image(link, urls, page)
 
@@ -36,10 +38,20 @@ def _of_image(link: Tag, urls: set[str], page: Document) -> Iterator[Finding]:
         words = (
             f"this link is fetched {'with' if link.get('crossorigin') else 'without'} crossorigin, and its img is not"
         )
-        yield Finding("preload-fetched-apart", *span_of(link, "crossorigin"), words)
+        edits = tuple(_alike(link, shown[0].tag, page.text))
+        yield Finding("preload-fetched-apart", *span_of(link, "crossorigin"), words, "", edits)
     if all((value_of(image.tag, "loading") or "").strip().lower() == "lazy" for image in shown):
         words = "the img that this link preloads is lazy"
         yield Finding("preload-of-a-lazy-image", link.start, link.end, words)
+
+
+def _alike(link: Tag, image: Tag, text: str) -> Iterator[Edit]:
+    """The edit that makes the crossorigin of a link that of its img."""
+    own, wanted = link.get("crossorigin"), image.get("crossorigin")
+    if own:
+        yield taken_away(text, own)
+    elif wanted:
+        yield added(link, text[wanted.start : wanted.end])
 
 
 def _urls(tag: Tag, single: str, several: str) -> set[str]:

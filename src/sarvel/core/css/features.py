@@ -84,6 +84,16 @@ _VALUES: dict[str, frozenset[str]] = {
     "color-gamut": frozenset({"srgb", "p3", "rec2020"}),
     "dynamic-range": frozenset({"standard", "high"}),
 }
+FEATURES = (
+    *(f"{bound}{name}" for name in _RANGED for bound in ("", "min-", "max-") if not name.startswith("-")),
+    *(f"-webkit-{bound}device-pixel-ratio" for bound in ("", "min-", "max-")),
+    *_NAMED,
+)
+"""The names of all media features that are known here."""
+
+VALUES = tuple(sorted(frozenset[str]().union(*_VALUES.values())))
+"""All words that media features have as values."""
+
 _NO = frozenset({"none", "no-preference"})  # values that are false where a feature stands alone
 
 

@@ -49,6 +49,9 @@ _RELATIVE: dict[str, Value] = {
     **{f"{which}{unit}": value for unit, value in _OF_VIEWPORT.items() for which in ("v", "sv", "lv", "dv", "cq")},
 }
 
+UNITS = tuple(dict.fromkeys(("px", "vw", "rem", "em", "vh", "vmin", "vmax", *_ABSOLUTE, *_RELATIVE)))
+"""All units that are read, those first that sizes commonly holds."""
+
 _UNITS = "px, em, rem, vw, vh, vmin, vmax, cm, mm, in, pt, pc"
 
 

@@ -89,6 +89,7 @@ class Document:
         frames: html, head and body tags.
         whole: whether it is a page with a head, not a part of one.
         code_in_head: whether a template engine writes a part of the head.
+        dialect: how its tags are found and spelled.
     """
 
     text: str
@@ -102,6 +103,7 @@ class Document:
     frames: list[Tag] = field(default_factory=list)
     whole: bool = False
     code_in_head: bool = False
+    dialect: Dialect = HTML
 
     @property
     def sheets(self) -> list[str]:
@@ -147,7 +149,7 @@ def read_document(text: str, dialect: Dialect = HTML) -> Document:
         text: the page.
         dialect: how its tags are found.
     """
-    page = Document(text)
+    page = Document(text, dialect=dialect)
     inside = _Open()  # within the open picture, itself first
     media = 0  # audio and video elements that are open, whose sources are none of ours
     styled = "url(" in text and _STYLED.search(text)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import functools
 import re
 from collections.abc import Iterator
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from sarvel.core.html.template_code import holds_code
 
@@ -25,6 +25,8 @@ class Candidate:
         density: its `x` descriptor; None if it has none.
         fault: why a browser drops it; "" if it does not.
         descriptors: as written.
+        start: offset in the srcset at which it starts.
+        end: offset just behind it.
     """
 
     url: str
@@ -32,6 +34,8 @@ class Candidate:
     density: float | None = None
     fault: str = ""
     descriptors: tuple[str, ...] = field(default=(), compare=False)
+    start: int = field(default=0, compare=False)
+    end: int = field(default=0, compare=False)
 
 
 def parse_srcset(text: str) -> list[Candidate]:
@@ -47,11 +51,14 @@ def widest(text: str) -> str | None:
 
 @functools.lru_cache(maxsize=1024)
 def _candidates(text: str) -> tuple[Candidate, ...]:
-    return tuple(_candidate(url, descriptors) for url, descriptors in _parts(text))
+    return tuple(
+        replace(_candidate(url, descriptors), start=start, end=start + len(text[start:end].rstrip(_SPACE)))
+        for url, descriptors, start, end in _parts(text)
+    )
 
 
-def _parts(text: str) -> Iterator[tuple[str, list[str]]]:
-    """URLs with their descriptors."""
+def _parts(text: str) -> Iterator[tuple[str, list[str], int, int]]:
+    """URLs with their descriptors, and where both start and end; white space may follow before the end."""
     at = 0
     while True:
         while at < len(text) and text[at] in _SPACE + ",":
@@ -63,10 +70,10 @@ def _parts(text: str) -> Iterator[tuple[str, list[str]]]:
             at += 1
         url = text[start:at]
         if url.endswith(","):
-            yield url.rstrip(","), []
+            yield (bare := url.rstrip(",")), [], start, start + len(bare)
         else:
             descriptors, at = _descriptors(text, at)
-            yield url, descriptors
+            yield url, descriptors, start, at - (text[at - 1] == "," and at > start + len(url))
 
 
 def _descriptors(text: str, at: int) -> tuple[list[str], int]:

@@ -1,0 +1,65 @@
+"""One finding for one cause: what follows from a fault is not told beside it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+
+from sarvel.core.check.rule import Finding
+from sarvel.core.html.document import Document
+
+_FIT = frozenset({"image-soft", "image-wasteful"})
+_WIDTHS = _FIT | {"sizes-contradict-the-slot", "sizes-contradict-the-style", "sizes-beyond-the-files"}
+_LIST = _WIDTHS | {"widths-without-sizes", "sizes-without-widths", "one-huge-file", "shapes-differ"}
+_SOURCE = frozenset({"source-never-chosen", "sources-out-of-order", "gap-between-sources", "ranges-overlap-by-a-pixel"})
+
+_FOLLOWING: Mapping[str, frozenset[str]] = {
+    "attribute-misspelt": _LIST | _SOURCE | {"address-missing", "size-not-said"},
+    "attribute-on-picture": frozenset({"one-huge-file"}),
+    "src-on-source": _SOURCE,
+    "candidate-dropped": _LIST | _SOURCE,
+    "address-not-escaped": _LIST | _SOURCE,
+    "widths-and-densities-mixed": _LIST,
+    "descriptors-alike": _FIT | {"width-not-the-files"},
+    "densities-out-of-order": _FIT,
+    "width-not-the-files": _WIDTHS,
+    "length-dropped": _WIDTHS | {"entry-never-counts", "sizes-end-open", "auto-not-lazy"},
+    "entry-never-counts": _WIDTHS,
+    "widths-without-sizes": _FIT,
+    "auto-not-lazy": _WIDTHS,
+    "source-never-chosen": _FIT | (_SOURCE - {"source-never-chosen"}) | {"no-modern-format"},
+    "sources-out-of-order": _FIT,
+    "type-unknown": _SOURCE | {"type-not-the-files", "no-modern-format"},
+    "img-not-last": _FIT | {"no-modern-format", "one-huge-file"},
+    "img-not-a-child": _FIT | {"no-modern-format", "one-huge-file"},
+    "dimension-no-number": frozenset({"size-not-said", "height-stays"}),
+    "address-missing": frozenset({"size-not-said"}),
+    "address-of-one-machine": frozenset({"fetched-without-encryption", "file-missing"}),
+    "lazy-and-urgent": frozenset({"first-image-lazy"}),
+    "sizes-contradict-the-slot": _WIDTHS - {"sizes-contradict-the-slot"},
+}
+"""Rules whose breach follows from the breach of another at the same image."""
+
+
+def causes_alone(page: Document, found: Iterable[Finding]) -> list[Finding]:
+    """Findings without those that follow from another one at the same image."""
+    found = list(found)
+    if not any(one.rule in _FOLLOWING for one in found):
+        return found
+    spans = _spans(page)
+    numbers = [next((number for start, end, number in spans if start <= one.start < end), 0) for one in found]
+    following: dict[int, set[str]] = {}
+    for one, number in zip(found, numbers, strict=True):
+        if number:
+            following.setdefault(number, set()).update(_FOLLOWING.get(one.rule, ()))
+    return [one for one, number in zip(found, numbers, strict=True) if one.rule not in following.get(number, ())]
+
+
+def _spans(page: Document) -> list[tuple[int, int, int]]:
+    """Start and end offsets of all tags that count for an image, each with the image's number."""
+    pictures = {picture.images[0].start: picture for picture in page.pictures if picture.images}
+    spans = []
+    for image in page.images:
+        picture = pictures.get(image.tag.start)
+        more = (picture.tag, *picture.late) if picture else ()
+        spans += [(tag.start, tag.end, image.number) for tag in (*image.tags, *more)]
+    return spans
