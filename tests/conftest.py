@@ -93,10 +93,15 @@ def rendered(site_rendered: Path, tmp_path: Path) -> Path:
     return Path(shutil.copytree(site_rendered, tmp_path / "site"))
 
 
-def run_sarvel(*arguments: str, cwd: Path) -> subprocess.CompletedProcess[str]:
-    """The installed program."""
+def run_sarvel(
+    *arguments: str, cwd: Path, stdin: str | None = None, columns: int | None = None
+) -> subprocess.CompletedProcess[str]:
+    """The installed program; what it reads from standard input, and how wide its terminal is."""
     program = Path(sys.executable).parent / "sarvel"
-    return subprocess.run([program, *arguments], cwd=cwd, capture_output=True, text=True, check=False, timeout=300)
+    env = {**os.environ, "COLUMNS": str(columns)} if columns else None
+    return subprocess.run(
+        [program, *arguments], cwd=cwd, capture_output=True, text=True, check=False, timeout=300, input=stdin, env=env
+    )
 
 
 @pytest.fixture

@@ -1,19 +1,25 @@
 """What check says a browser would do, against what Chromium does, on random pictures."""
 
 import random
-from collections.abc import Iterator
+import re
+from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import pytest
 from selenium import webdriver
 
-from sarvel.core.check.all_rules import check
-from sarvel.core.check.context import Context, LinkedFile
+from sarvel.core.check.candidates import check_candidates
+from sarvel.core.check.condition_slips import media_slip, sizes_slips
+from sarvel.core.check.context import LinkedFile
 from sarvel.core.check.rule import Finding
+from sarvel.core.check.slips import Slip
+from sarvel.core.check.sources import check_sources
+from sarvel.core.check.srcset_slips import srcset_slips
 from sarvel.core.css.device import Device
 from sarvel.core.html.document import read_document
 from sarvel.core.html.source_selection import pick
 from tests.browser.conftest import served
+from tests.core.check.test_slips import FILES, MEDIA, SIZES, SRCSETS
 
 pytestmark = pytest.mark.browser
 
@@ -99,7 +105,11 @@ def findings(page: int) -> tuple[str, list[Finding]]:
     seen = {
         "img.png": LinkedFile(1, 1, "image/png")
     }  # smaller than what any source has, so that what falls to it is told
-    return text, check(read_document(text), Context(seen.get))
+    page_ = read_document(text)
+    return text, [
+        *check_sources(page_, seen.get),
+        *check_candidates(page_, seen.get),
+    ]  # none left out for another's sake
 
 
 def test_every_pick_is_the_browsers(fetched: dict[tuple[int, int, int], str]) -> None:
@@ -159,7 +169,46 @@ def test_a_dropped_candidate_is_never_fetched(fetched: dict[tuple[int, int, int]
     for page in range(COUNT):
         text, found = findings(page)
         urls = {url for (one, _, _), url in fetched.items() if one == page}
-        dropped = [one.says.split()[2].rstrip(":") for one in found if one.rule == "candidate-dropped"]
+        starts = [one.start for one in found if one.rule == "candidate-dropped"]
+        dropped = [re.findall(r"s\d-\d\.png", text[: start + len("s0-0.png")])[-1] for start in starts]
         assert not urls & set(dropped), (page, text)
         told += len(dropped)
     assert told > 50
+
+
+def slip_pages() -> list[tuple[str, str]]:
+    """Pictures with each sure slip of the tables, and with what is meant in its place; none that means what is the default."""
+    many = ", ".join(f"{width}.png {width}w" for width in range(20, 1700, 20))
+    tables: list[tuple[list[tuple[str, str, str, bool]], Callable[[str], Slip | None], str]] = [
+        (SRCSETS, lambda value: srcset_slips(value, FILES.get)[0][1], '<img src="img.png" srcset="{}" sizes="300px">'),
+        (SIZES, lambda value: sizes_slips(value)[0][3], f'<img src="img.png" srcset="{many}" sizes="{{}}">'),
+        (MEDIA, media_slip, '<picture><source media="{}" srcset="s.png"><img src="img.png"></picture>'),
+    ]
+    return [
+        (markup.format(value), markup.format(value[: slip.start] + slip.text + value[slip.end :]))
+        for table, slip_in, markup in tables
+        for value, meant, _, sure in table
+        if sure and meant != "100vw" and (slip := slip_in(value))
+    ]
+
+
+def test_a_slip_is_one_in_the_browser_and_what_is_meant_is_not(browser: webdriver.Chrome, tmp_path: Path) -> None:
+    (tmp_path / "index.html").write_text("<!doctype html>")
+    pages = slip_pages()
+    told: dict[Device, list[str]] = {}
+    with served(tmp_path) as address:
+        browser.get(address)
+        for density in (1, 2):
+            metrics = {"width": 1280, "height": HEIGHT, "deviceScaleFactor": density, "mobile": False}
+            browser.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", metrics)
+            by_width = browser.execute_async_script(FETCHED, "".join(map("".join, pages)), WIDTHS, HEIGHT)
+            told |= {Device(width, HEIGHT, density): urls for width, urls in zip(WIDTHS, by_width, strict=True)}
+        browser.execute_cdp_cmd("Emulation.clearDeviceMetricsOverride", {})
+        browser.get("about:blank")
+    for i, pair in enumerate(pages):
+        faulty, good = ({device: urls[2 * i + side] for device, urls in told.items()} for side in (0, 1))
+        assert faulty != good, pair
+        for text, fetched_ in zip(pair, (faulty, good), strict=True):
+            [image] = (one.element for one in read_document(text).images)
+            assert fetched_ == {device: pick(image, device).url.rsplit("/", 1)[-1] for device in told}, text
+    assert len(pages) > 40

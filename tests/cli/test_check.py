@@ -175,7 +175,7 @@ def test_linked_stylesheets_and_templates_are_checked_and_a_page_without_a_plan(
         (
             ["--explain", "gap"],
             2,
-            "--explain gap: no rule is called so; rules are address-missing, address-not-escaped, address-of-one-machine",
+            "--explain gap: no rule is called so; these are alike: gap-between-sources",
         ),
         (["none.html"], 2, "none.html: there is no such page"),
         (["."], 1, "2 findings in 2 pages: 1 broken, 1 hint"),
@@ -185,3 +185,62 @@ def test_calls(faulty: Path, sarvel: Run, arguments: list[str], code: int, words
     (faulty / "pages" / "index.html").write_text("<p>Nothing</p>")
     done = sarvel("check", *arguments)
     assert done.returncode == code and words in done.stdout + done.stderr
+
+
+SRCSET = "//x.example/a.webp 400w //x.example/b.webp 800w"
+MENDABLE = f'<img src="a.webp" srcset="{SRCSET}" sizes="400" loading=lazzy alt="A gull" width="4" height="3">\n'
+
+
+def test_mend_writes_what_is_sure_and_tells_what_is_left(site: Path, sarvel: Run) -> None:
+    page = site / "page.html"
+    page.write_text(MENDABLE + '<img src="a.webp">\n')
+    done = sarvel("check", "--mend", "--diff", "page.html")
+    assert done.returncode == 1 and "3 findings would be mended, 4 findings left" in done.stdout
+    assert 'srcset="//x.example/a.webp 400w, //x.example/b.webp 800w" sizes="400px" loading="lazy" alt' in done.stdout
+    assert page.read_text().startswith(MENDABLE), "a diff writes nothing"
+    told = json.loads(sarvel("check", "--mend", "page.html", "--json").stdout)
+    assert told["remaining"] == 4 and [one["rule"] for one in told["mended"][0]["mended"]] == [
+        "candidate-dropped", "length-dropped", "value-unknown"
+    ]  # fmt: skip
+    assert told["mended"][0]["mended"][0]["cure"] == "Write //x.example/a.webp 400w, //x.example/b.webp 800w"
+    assert 'sizes="400px"' in page.read_text()
+    done = sarvel("check", "--mend", "page.html")
+    assert "0 findings mended, 4 findings left, which sarvel check tells" in done.stdout
+    done = sarvel("check", "--diff", "page.html")
+    assert done.returncode == 2 and "--diff shows what --mend would change; give both" in done.stderr
+
+
+def test_pages_are_mended_where_their_authors_keep_them(site: Path, sarvel: Run) -> None:
+    plan = site / "sarvel.toml"
+    plan.write_text(plan.read_text().replace('pages = ["pages"]', 'pages = ["pages"]\nwoven = "public"'))
+    sarvel("weave")
+    woven = site / "public" / "index.html"
+    before = woven.read_bytes()
+    done = sarvel("check", "--mend", str(woven.relative_to(site)))
+    assert done.returncode == 2 and "is woven from" in done.stderr and "and weave again" in done.stderr
+    source = site / "pages" / "index.html"
+    source.write_text(source.read_text() + MENDABLE)
+    sarvel("check", "--mend")
+    assert 'loading="lazy" alt="A gull"' in source.read_text() and woven.read_bytes() == before
+
+
+def test_a_page_that_is_not_saved_yet(site: Path, sarvel: Run) -> None:
+    done = sarvel("check", "--stdin-name", "pages/new.html", "--format", "lines", stdin=MENDABLE)
+    assert done.returncode == 1
+    assert "pages/new.html:1:46: broken: a comma is missing behind 400w [candidate-dropped]" in done.stdout
+    done = sarvel("check", "--stdin-name", "pages/new.html", "--mend", stdin=MENDABLE)
+    assert done.stdout == MENDABLE.replace("400w /", "400w, /").replace('"400"', '"400px"').replace("lazzy", '"lazy"')
+    assert not (site / "pages" / "new.html").exists()
+
+
+def test_the_faulty_piece_is_in_view_in_its_own_line(site: Path, sarvel: Run) -> None:
+    candidates = ", ".join(f"//x.example/gull-{width}.webp {width}w" for width in range(100, 2000, 100))
+    faulty = candidates.replace(" 1500w", " 1500 w")
+    (site / "page.html").write_text(
+        f'<img src="//x.example/a.webp" srcset="{faulty}" sizes="50vw" alt="A gull" width="4" height="3">'
+    )
+    lines = sarvel("check", "page.html", columns=100).stdout.splitlines()
+    at = next(i for i, line in enumerate(lines) if "~" in line)
+    waves = lines[at]
+    assert lines[at - 1][waves.index("~") : waves.rindex("~") + 1] == "1500 w" and len(lines[at - 1]) <= 100
+    assert any("Write //x.example/gull-1500.webp 1500w" in line for line in lines)

@@ -107,7 +107,9 @@ _LINES = {"lines": _as_line, "annotations": _as_annotation}
 def _explain(name: str, console: Console) -> int:
     rule = RULES.get(name)
     if rule is None:
-        raise PlanError(f"--explain {name}: no rule is called so; {nearest(name, RULES)}")
+        like = [one for one in RULES if name in one]
+        advice = f"these are alike: {', '.join(like)}" if like else nearest(name, sorted(RULES))
+        raise PlanError(f"--explain {name}: no rule is called so; {advice}")
     parts = [f"{rule.name} ({rule.severity})", rule.why, f"To mend it: {rule.mend}", f"Bounds: {rule.bounds}"]
     for title, markup in (("Before", rule.before), ("After", rule.after)):
         if markup:

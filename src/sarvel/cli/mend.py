@@ -35,7 +35,9 @@ def run_mend(options: argparse.Namespace, plan: Plan | None, console: Console) -
     would = "would be mended" if options.diff else "mended"
     tail = f", {counted(left, 'finding')} left, which sarvel check tells" if left else ""
     console.result(f"{counted(mended, 'finding')} {would}{tail}")
-    console.document(pages=[_as_json(page) for page in result.pages if page.mended], left=left, faults=result.faults)
+    console.document(
+        mended=[_as_json(page) for page in result.pages if page.mended], remaining=left, faults=result.faults
+    )
     console.trouble(result.faults)
     grave = any(RULES[one.rule].severity in bound for page in result.pages for one in page.left)
     return 1 if result.faults or grave else 0

@@ -18,7 +18,7 @@ from sarvel.core.check.img import check_images
 from sarvel.core.check.preloads import check_preloads
 from sarvel.core.check.rule import Finding
 from sarvel.core.check.rules import RULES
-from sarvel.core.check.sizes import check_sizes
+from sarvel.core.check.size_entries import check_sizes
 from sarvel.core.check.sources import check_sources
 from sarvel.core.check.styles import check_page_styles
 from sarvel.core.css.device import Device

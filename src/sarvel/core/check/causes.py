@@ -39,6 +39,9 @@ _FOLLOWING: Mapping[str, frozenset[str]] = {
 }
 """Rules whose breach follows from the breach of another at the same image."""
 
+_OF_A_TAG = frozenset({"source-never-chosen", "sources-out-of-order", "width-not-the-files"})
+"""Of these, rules whose breach follows from that at the same tag alone."""
+
 
 def causes_alone(page: Document, found: Iterable[Finding]) -> list[Finding]:
     """Findings without those that follow from another one at the same image."""
@@ -46,12 +49,19 @@ def causes_alone(page: Document, found: Iterable[Finding]) -> list[Finding]:
     if not any(one.rule in _FOLLOWING for one in found):
         return found
     spans = _spans(page)
-    numbers = [next((number for start, end, number in spans if start <= one.start < end), 0) for one in found]
-    following: dict[int, set[str]] = {}
-    for one, number in zip(found, numbers, strict=True):
-        if number:
-            following.setdefault(number, set()).update(_FOLLOWING.get(one.rule, ()))
-    return [one for one, number in zip(found, numbers, strict=True) if one.rule not in following.get(number, ())]
+    places = [
+        next(((start, number) for start, end, number in spans if start <= one.start < end), None) for one in found
+    ]
+    following: set[tuple[int, str]] = set()
+    for one, place in zip(found, places, strict=True):
+        if place:
+            tag, number = place
+            following |= {(-tag if rule in _OF_A_TAG else number, rule) for rule in _FOLLOWING.get(one.rule, ())}
+    return [
+        one
+        for one, place in zip(found, places, strict=True)
+        if place is None or (-place[0] if one.rule in _OF_A_TAG else place[1], one.rule) not in following
+    ]
 
 
 def _spans(page: Document) -> list[tuple[int, int, int]]:

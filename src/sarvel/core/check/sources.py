@@ -74,12 +74,10 @@ def _of_image(text: str, image: Image, lookup: FileLookup) -> Iterator[Finding]:
     ranges = [_range(tag) for tag in image.sources]
     order = living_order(len(ranges), lambda some: _out_of_place([ranges[i] for i in some]))
     edits = order_edits(text, image.sources, order)
-    faulty = list(_unreadable(text, ranges))
-    yield from faulty
+    yield from _unreadable(text, ranges)
     dead = [replace(one, cure=one.cure or ("" if order else _NO_ORDER), edits=edits) for one in _never_chosen(ranges)]
     yield from dead or [replace(one, edits=edits) for one in _out_of_order(ranges)]
-    if not faulty and not dead:
-        yield from _between(text, image, ranges, lookup)
+    yield from _between(text, image, ranges, lookup)
 
 
 def _moved(text: str, tag: Tag, image: Tag) -> tuple[Edit, ...]:

@@ -30,19 +30,20 @@ def srcset_slips(text: str, lookup: FileLookup) -> list[tuple[Candidate, Slip | 
         follower = candidates[i + 1] if i + 1 < len(candidates) else None
         torn = follower and _DECIMAL_COMMA.search(one.descriptors[-1]) and re.fullmatch(r"\d+x", follower.url)
         end = follower.end if follower and torn else one.end
-        slip = slip_of(text, one.start, end, _REPAIRS, lambda new: _is_sound(new, lookup))
+        slip = slip_of(text, one.start, end, _REPAIRS, lambda new: _is_sound(new) and _are_there(new, lookup))
+        slip = slip or slip_of(text, one.start, end, _REPAIRS, _is_sound)
         found.append((one, replace(slip, sure=_is_sure(one, slip, kinds, lookup)) if slip else None))
     return found
 
 
-def _is_sound(text: str, lookup: FileLookup) -> bool:
-    """Tells whether all candidates are read, and lead to files as far as that is known."""
-    candidates = parse_srcset(text)
-    files = [lookup(one.url) for one in candidates]
-    return all(
-        not one.fault and (file or is_name(one.url) or "/" in one.url) and not (file and file.missing)
-        for one, file in zip(candidates, files, strict=True)
-    )
+def _is_sound(text: str) -> bool:
+    """Tells whether all candidates are read, and have addresses that look like some."""
+    return all(not one.fault and (is_name(one.url) or "/" in one.url) for one in parse_srcset(text))
+
+
+def _are_there(text: str, lookup: FileLookup) -> bool:
+    """Tells whether no file is known to be missing."""
+    return not any(file.missing for one in parse_srcset(text) if (file := lookup(one.url)))
 
 
 def is_name(url: str) -> bool:
@@ -62,7 +63,7 @@ def _is_sure(before: Candidate, slip: Slip, kinds: set[str], lookup: FileLookup)
     ):
         return False
     if "%20" in slip.text or any(one.width is None and one.density is None for one in candidates):
-        return all(files)
+        return all(file is not None and not file.missing for file in files)
     if any(re.fullmatch(r"\d+", descriptor) for descriptor in before.descriptors) and not kinds:
         return all(file is not None and file.width == one.width for one, file in zip(candidates, files, strict=True))
     return True
