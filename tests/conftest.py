@@ -49,7 +49,7 @@ subject = [0.2, 0.2, 0.4, 0.4]
 """
 
 PAGE = """\
-<!doctype html>
+<!doctype html><meta name="viewport" content="width=device-width">
 <p>Kept as it is: é &amp; <b>more</b>
   <img data-sarvel="banner" src="../masters/gull.jpg" class="wide">
   <img data-sarvel='badge' src='../masters/seal.png' alt='The seal' />

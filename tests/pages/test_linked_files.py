@@ -61,3 +61,13 @@ def test_what_an_address_leads_to(
         assert found and (found.width, found.height, found.type) == wanted and found.weight > 0
     else:
         assert found == wanted
+
+
+def test_a_base_that_leads_an_address_away_from_its_page(seen: LinkedFiles, tmp_path: Path) -> None:
+    site = tmp_path / "site"
+    based = LinkedFiles(Roots(site / "Img", base="/blog/"), Looked(header))
+    assert based("Gull.png") == LinkedFile(missing=True, base="/blog/")
+    assert based("/Img/Gull.png") == seen("/Img/Gull.png")
+    assert (
+        LinkedFiles(Roots(site / "Img", base="/elsewhere/"), Looked(header))("Gull.png") is None
+    )  # it may be served as that

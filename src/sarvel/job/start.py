@@ -253,7 +253,7 @@ def _backdrops(
         place = ":".join(map(str, (file, *line_and_column(page.text, one.tag.start))))
         if row is None or row.header.format not in _TAKEN or row.header.frames > 1:
             continue
-        said = styles.values(one.tag, _DESK)
+        said = next((box.values for box in styles.outwards(one.tag, _DESK)), {})
         if _SIZED.search(f"{said.get('background-size', '')} /{said.get('background', '').partition('/')[2]}"):
             yield _Backdrop(one.tag, one.style, file, place, row)
         else:

@@ -11,7 +11,7 @@ from sarvel.core.check.context import LinkedFile
 from sarvel.core.css.sheet import Sheet, read_sheet
 from sarvel.core.html.images import is_file_name
 from sarvel.core.html.template_code import holds_code
-from sarvel.pages.local_files import Roots, file_of, is_folder
+from sarvel.pages.local_files import Roots, file_of, is_file, is_folder, path_of
 
 
 @dataclass
@@ -82,6 +82,10 @@ class LinkedFiles:
         alike = _in_other_case(missing)
         if alike:
             return LinkedFile(real_name=alike.as_posix())
+        roots = self._roots
+        beside = path_of(address) if roots.base is not None and not address.startswith("/") else None
+        if beside and is_file(roots.page / beside):
+            return LinkedFile(missing=True, base=roots.base or "")
         stem = missing.name.rpartition(".")[0] or missing.name
         alike_named = (one for one in sorted(_names(missing.parent)) if one.rpartition(".")[0] == stem)
         near = next((one for one in alike_named if is_file_name(one) or "." not in one), "")

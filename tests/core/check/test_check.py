@@ -114,6 +114,11 @@ CASES = [
      IMG.replace(" alt", ' srcset="a.webp 1x, b.webp 2x" alt')),
     ('<img src="a.webp" width="400" height="300">', "alt-missing", '<img src="a.webp" width="400" height="300">',
      '<img src="a.webp" width="400" height="300" alt>'),
+    ('<img src="a.webp" {% if lazy %}loading="lazy"{% endif %} width="400" height="300">', "alt-missing",
+     '<img src="a.webp" {% if lazy %}loading="lazy"{% endif %} width="400" height="300">', '<img src="a.webp" {{ more }} width="400" height="300">'),
+    (f"<!doctype html><title>Gulls</title>{IMG}", "no-viewport-meta", "<!doctype html>", f'<!doctype html><meta name=viewport content="width=device-width"><title>Gulls</title>{IMG}'),
+    ('<style>b { background: image-set("a.avif" type("image/webp"), "b.jpg" 2x) }</style>', "type-not-the-files",
+     'background: image-set("a.avif" type("image/webp"), "b.jpg" 2x)', '<style>b { background: image-set("a.avif" type("image/avif"), "b.jpg" 2x) }</style>'),
     (IMG.replace("A gull", "gull.webp"), "alt-is-a-file-name", 'alt="gull.webp"', IMG.replace("A gull", "A gull, gull.webp")),
     (IMG.replace(" alt", ' aria-hidden="true" alt'), "decoration-with-words", 'alt="A gull"', IMG.replace('alt="A gull"', 'alt="" aria-hidden="true"')),
     ('<img src="a.webp" alt="A gull" width="400">', "size-not-said", '<img src="a.webp" alt="A gull" width="400">',
@@ -331,12 +336,13 @@ def test_each_rule_is_looked_after_by_one_module() -> None:
             for one in check_module(page, context):
                 found[one.rule].add(name)
     twice = {rule for rule, names in found.items() if len(names) > 1}
-    # of_address is asked for files that stylesheets name as well; a src with a space is told of by img
+    # files that stylesheets name are looked at as well; a src with a space is told of by img
     assert twice <= {
         "file-missing",
         "ending-wrong",
         "letter-case-differs",
         "ending-not-the-files",
         "address-not-escaped",
+        "type-not-the-files",
     }
     assert [rule for rule, names in found.items() if not names] == ["not-woven", "layout-changed-since"]

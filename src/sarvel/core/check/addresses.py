@@ -37,7 +37,7 @@ def check_files(page: Document, lookup: FileLookup) -> Iterator[Finding]:
         yield from _shape(image, lookup)
 
 
-def _type(url: str) -> str:
+def type_by_name(url: str) -> str:
     """The media type for the ending of an address; "" for unknown endings."""
     return _ENDINGS.get(url.split("?", 1)[0].rsplit(".", 1)[-1].lower(), "")
 
@@ -78,7 +78,10 @@ def of_address(url: str, lookup: FileLookup, where: tuple[int, int]) -> Iterator
     if file is None:
         return
     folder = url[: url.rfind("/") + 1]
-    if file.missing and file.near:
+    if file.missing and file.base:
+        words = f"the base of this page, {file.base}, leads {url} to where there is none; beside the page there is one"
+        yield Finding("file-missing", *where, words, "Write the address as seen from the base, or take the base away")
+    elif file.missing and file.near:
         words = f"there is no file {url}; {file.near} is there"
         yield Finding("ending-wrong", *where, words, f"Write {folder}{file.near}, if it is meant")
     elif file.missing:
@@ -86,14 +89,14 @@ def of_address(url: str, lookup: FileLookup, where: tuple[int, int]) -> Iterator
     elif file.real_name:
         words = f"the file of {url} is called {file.real_name}"
         yield Finding("letter-case-differs", *where, words, f"Write {folder}{file.real_name}")
-    elif file.type and _type(url) not in ("", file.type):
+    elif file.type and type_by_name(url) not in ("", file.type):
         yield Finding("ending-not-the-files", *where, f"{url} is {file.type} by its content")
 
 
 def _as_said(text: str, tag: Tag, candidates: list[Candidate], lookup: FileLookup) -> Iterator[Finding]:
     """Findings about widths, types and shapes of one list against its files."""
     files = [(one, file) for one in candidates if (file := lookup(one.url)) and file.width]
-    endings = [(one, _type(one.url)) for one in candidates if lookup(one.url) is None]
+    endings = [(one, type_by_name(one.url)) for one in candidates if lookup(one.url) is None]
     type_ = type_of(tag)
     for one, file in files:
         if one.width is not None and one.width != file.width:

@@ -114,11 +114,13 @@ def _stretched(image: Image, device: Device, values: Values) -> Finding | None:
 
 def _contradicted(image: Image, device: Device, values: Values) -> Finding | None:
     """A finding if sizes says far more than a rule lets an image be, or far less than it makes it."""
+    limits = [px for name in ("width", "max-width") if (px := css_px(values.get(name, ""), device))]
+    exact = css_px(values.get("width", ""), device) if not _sets(values, "max-width") else None
+    if not limits and not exact:
+        return None
     found = pick(image.element, device)
     if found.shown is None or not any(one.width is not None for one in found.choices):
         return None
-    limits = [px for name in ("width", "max-width") if (px := css_px(values.get(name, ""), device))]
-    exact = css_px(values.get("width", ""), device) if not _sets(values, "max-width") else None
     much = limits and found.shown > _FAR * min(limits)
     if not much and not (exact and exact > _FAR * found.shown):
         return None

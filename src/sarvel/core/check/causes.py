@@ -26,7 +26,7 @@ _FOLLOWING: Mapping[str, frozenset[str]] = {
     "entry-never-counts": _WIDTHS,
     "widths-without-sizes": _FIT,
     "auto-not-lazy": _WIDTHS,
-    "source-never-chosen": _FIT | (_SOURCE - {"source-never-chosen"}) | {"no-modern-format"},
+    "source-never-chosen": _FIT | (_SOURCE - {"source-never-chosen"}),
     "sources-out-of-order": _FIT,
     "type-unknown": _SOURCE | {"type-not-the-files", "no-modern-format"},
     "img-not-last": _FIT | {"no-modern-format", "one-huge-file"},

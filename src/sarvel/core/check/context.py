@@ -24,6 +24,7 @@ class LinkedFile:
         real_name: its name, if that differs in letter case from the address; else "".
         near: of a missing file, one that has the same name and another ending, or none; else "".
         weight: bytes; 0 if it is missing.
+        base: of a missing file that lies beside its page, the base of the page that leads elsewhere; else "".
     """
 
     width: int = 0
@@ -33,6 +34,7 @@ class LinkedFile:
     real_name: str = ""
     near: str = ""
     weight: int = 0
+    base: str = ""
 
 
 FileLookup: TypeAlias = Callable[[str], LinkedFile | None]

@@ -9,7 +9,7 @@ from sarvel.core.check.context import FileLookup
 from sarvel.core.check.rule import Finding
 from sarvel.core.check.values import type_of
 from sarvel.core.css.device import Device
-from sarvel.core.html.document import Document, Image, has_more, is_bound, span_of, value_of
+from sarvel.core.html.document import Document, Image, has_more, is_bound, span_of, value_of, writes_more
 from sarvel.core.html.images import names_a_file
 from sarvel.core.html.page_styles import PageStyles
 from sarvel.core.html.pieces import added, piece_edit
@@ -43,8 +43,9 @@ def check_images(page: Document, styles: PageStyles, lookup: FileLookup) -> Iter
         yield from _viewport(page)
     for image in page.images:
         more = has_more(page.text, image.tag)
-        if not more:
+        if not more or not writes_more(page.text, image.tag):
             yield from _words(image, page.text)
+        if not more:
             yield from _space(image, styles, lookup)
         yield from _addresses(page.text, image)
         yield from _format(image, lookup)
@@ -53,9 +54,10 @@ def check_images(page: Document, styles: PageStyles, lookup: FileLookup) -> Iter
 
 def _viewport(page: Document) -> Iterator[Finding]:
     metas = [tag for tag in page.metas if (value_of(tag, "name") or "").lower() == "viewport"]
-    head = next(tag for tag in page.frames if tag.name == "head")
+    head = next((tag for name in ("head", "html", "body") for tag in page.frames if tag.name == name), None)
     if not metas:
-        yield Finding("no-viewport-meta", head.start, head.end, "this page has no viewport meta element")
+        start, end = (head.start, head.end) if head else (0, page.text.find(">") + 1)
+        yield Finding("no-viewport-meta", start, end, "this page has no viewport meta element")
     elif not any(
         re.search(r"device-width|initial-scale", value_of(tag, "content") or "", re.IGNORECASE) for tag in metas
     ):

@@ -5,13 +5,13 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 
-from sarvel.core.check.addresses import of_address
+from sarvel.core.check.addresses import of_address, type_by_name
 from sarvel.core.check.context import Context, FileLookup
 from sarvel.core.check.rule import Finding
 from sarvel.core.check.values import css_px, dimension
 from sarvel.core.css.device import Device
 from sarvel.core.css.media import parse_media
-from sarvel.core.css.sheet import WIDTHS, Declaration, declarations_of, read_sheet
+from sarvel.core.css.sheet import WIDTHS, Declaration, Url, declarations_of, read_sheet
 from sarvel.core.html.document import Document, Image, span_of, value_of
 from sarvel.core.html.page_styles import PageStyles
 from sarvel.core.html.template_code import holds_code
@@ -69,6 +69,7 @@ def _backgrounds(rules: Sequence[Declaration], lookup: FileLookup, start: int, c
         if rule.urls and rule.name.startswith((*_BACKGROUNDS, *_OTHERS)):
             for url in rule.urls:
                 yield from of_address(url.url, lookup, _span(rule, start, css))
+                yield from _of_type(url, lookup, _span(rule, start, css))
     shown = [rule for rule in rules if rule.name in _BACKGROUNDS and rule.urls]
     parts = [_parts(rule.selector) for rule in shown]
     for rule, own in zip(shown, parts, strict=True):
@@ -87,6 +88,15 @@ def _backgrounds(rules: Sequence[Declaration], lookup: FileLookup, start: int, c
             wide = f" of {file.width} px" if file else ""
             words = f"one file{wide} for every device, {name}"
             yield Finding("background-of-one-file", *_span(rule, start, css), words)
+
+
+def _of_type(url: Url, lookup: FileLookup, where: tuple[int, int]) -> Iterator[Finding]:
+    """A finding if an image-set says another type of a file than it has."""
+    file = lookup(url.url)
+    actual = file.type if file else type_by_name(url.url)
+    if url.type and actual and url.type != actual:
+        words = f"{url.url} is {actual}, the image-set says {url.type}"
+        yield Finding("type-not-the-files", *where, words, f'Write type("{actual}")')
 
 
 def _span(rule: Declaration, start: int, css: str) -> tuple[int, int]:

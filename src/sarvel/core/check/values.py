@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+import functools
 import re
 
 from sarvel.core.css.device import Device
-from sarvel.core.css.lengths import LengthError, parse_length
+from sarvel.core.css.lengths import Length, LengthError, parse_length
 from sarvel.core.html.document import value_of
 from sarvel.core.html.tags import Tag
 
@@ -20,8 +21,14 @@ def dimension(tag: Tag, name: str) -> int:
 
 def css_px(css: str, device: Device) -> float | None:
     """A length on a device, CSS px; None if it depends on more than the viewport, or is none."""
+    length = _length(css)
+    return length.on(device) if length else None
+
+
+@functools.lru_cache(maxsize=1024)
+def _length(css: str) -> Length | None:
     try:
-        return parse_length(css).on(device)
+        return parse_length(css)
     except LengthError:
         return None
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import functools
 import re
 from collections.abc import Iterable, Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import tinycss2
 from tinycss2.ast import AtRule, FunctionBlock, Node, QualifiedRule, StringToken, URLToken
@@ -24,10 +24,12 @@ class Url:
     Attributes:
         url: as written, escapes resolved.
         chosen: whether it is one of several in an image-set.
+        type: the media type that the image-set says of it; "" if it says none.
     """
 
     url: str
     chosen: bool
+    type: str = ""
 
 
 @dataclass(frozen=True)
@@ -178,8 +180,16 @@ def _urls(tokens: Iterable[Node], *, chosen: bool = False) -> Iterator[Url]:
                 yield from (Url(text, chosen) for text in _strings(token.arguments))
             else:
                 among = token.lower_name in _SETS
-                yield from _urls(token.arguments, chosen=chosen or among)
-                yield from (Url(text, chosen=True) for text in (_strings(token.arguments) if among else ()))
+                for option in parted(token.arguments):
+                    type_ = _type(option) if among else ""
+                    yield from (replace(one, type=type_) for one in _urls(option, chosen=chosen or among))
+                    yield from (Url(text, chosen=True, type=type_) for text in (_strings(option) if among else ()))
+
+
+def _type(option: Iterable[Node]) -> str:
+    """The media type that an option of an image-set says (CSS Images 4, section 2.4.1); "" if it says none."""
+    calls = (one for one in option if isinstance(one, FunctionBlock) and one.lower_name == "type")
+    return next((text.split(";")[0].strip().lower() for one in calls for text in _strings(one.arguments)), "")
 
 
 def _strings(tokens: Iterable[Node]) -> list[str]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 import re
 from collections import Counter
 from collections.abc import Sequence
@@ -18,6 +19,12 @@ _WANTED = Wanted(
     frozenset({"html", "head", "body", "meta", "link", "style", "picture", "source", "img", "audio", "video"}),
     whole=frozenset({"picture"}),  # where every element counts that stands around a source
 )
+_CONDITION = re.compile(
+    r"\{%-?\s*(?:if|elif|elsif|elseif|else|endif|unless|endunless)\b(?:(?!%\}).)*%\}"
+    r"|\{\{[-~]?\s*(?:[#/^]\s*(?:if|unless)|else|if|end)\b(?:(?!\}\}).)*\}\}",
+    re.DOTALL,
+)
+_DOCTYPE = re.compile(r"\s*(?:<!--.*?-->\s*)*<!doctype\s+html", re.IGNORECASE | re.DOTALL)
 _CALL = re.compile(r"@(?!media\b|import\b|supports\b|container\b|layer\b|scope\b)\w+\s*\(")  # no rule of CSS
 
 
@@ -45,7 +52,7 @@ class Image:
         """Tells whether it asks for a slot of the plan, and is not woven yet."""
         return self.tag.get("data-sarvel") is not None and self.tag.get("data-master") is None
 
-    @property
+    @functools.cached_property
     def element(self) -> ImageElement:
         """The attributes that decide which file it fetches."""
         return ImageElement(self.tag.values(), tuple(source.values() for source in self.sources), self.tag.start)
@@ -87,7 +94,7 @@ class Document:
         styles: where the text of style elements begins, and the text.
         styled: other tags than img with a style attribute that names a file.
         frames: html, head and body tags.
-        whole: whether it is a page with a head, not a part of one.
+        whole: whether it is a page, with or without a head tag, and not a part of one.
         code_in_head: whether a template engine writes a part of the head.
         dialect: how its tags are found and spelled.
     """
@@ -142,6 +149,15 @@ def has_more(text: str, tag: Tag) -> bool:
     )
 
 
+def writes_more(text: str, tag: Tag) -> bool:
+    """Tells whether a template engine may write attributes into a tag that do not stand there; conditions alone write none."""
+    ends = [tag.start + 1, *(one.end for one in tag.attributes)]
+    starts = [*(one.start for one in tag.attributes), tag.end]
+    gaps = "".join(text[end:start] for end, start in zip(ends, starts, strict=True))
+    bound = any(one.name.lower() in ("v-bind", "x-bind") for one in tag.attributes)
+    return bound or bool(set("{<@") & set(_CONDITION.sub("", gaps)))
+
+
 def read_document(text: str, dialect: Dialect = HTML) -> Document:
     """Reads a page.
 
@@ -149,7 +165,7 @@ def read_document(text: str, dialect: Dialect = HTML) -> Document:
         text: the page.
         dialect: how its tags are found.
     """
-    page = Document(text, dialect=dialect)
+    page = Document(text, dialect=dialect, whole=bool(_DOCTYPE.match(text)))
     inside = _Open()  # within the open picture, itself first
     media = 0  # audio and video elements that are open, whose sources are none of ours
     styled = "url(" in text and _STYLED.search(text)
@@ -165,7 +181,15 @@ def read_document(text: str, dialect: Dialect = HTML) -> Document:
             page.pictures.append(PictureElement(tag))
         elif not (tag.name == "source" and media):
             _put(page, tag, inside)
+    if page.whole and not any(tag.name == "head" for tag in page.frames):
+        _end_head(page, _head_end(page))
     return page
+
+
+def _head_end(page: Document) -> int:
+    """Offset at which the head ends of a page that has no tag for it: where its body or its first image starts."""
+    bodies = [tag.start for tag in page.frames if tag.name == "body"]
+    return min([*bodies, *(image.tag.start for image in page.images), len(page.text)])
 
 
 class _Open:
@@ -211,7 +235,7 @@ def _put(page: Document, tag: Tag, inside: _Open) -> None:
             page.links.append(tag)
         case "html" | "head" | "body":
             page.frames.append(tag)
-            page.whole = page.whole or tag.name == "head"
+            page.whole = page.whole or tag.name in ("html", "head")
         case "style":
             _style(page, tag.end)
     if tag.name != "img" and tag.get("style"):

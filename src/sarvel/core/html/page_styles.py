@@ -15,6 +15,7 @@ from sarvel.core.css.device import Device
 from sarvel.core.css.media import parse_media
 from sarvel.core.css.sheet import Declaration, Sheet, declarations_of, read_sheet
 from sarvel.core.html.document import Document, value_of
+from sarvel.core.html.lone_element import lone, means, reaches
 from sarvel.core.html.tags import Tag
 
 if TYPE_CHECKING:
@@ -34,6 +35,9 @@ _PHYSICAL = {  # CSS Logical Properties 1, section 4.1, in horizontal writing
     "max-block-size": "max-height",
     "min-block-size": "min-height",
 }
+
+BOX = frozenset({"width", "height", "min-width", "min-height", "max-width", "max-height", "aspect-ratio", "object-fit"})
+"""Properties of an element's own box that rules ask for."""
 
 SheetLookup: TypeAlias = Callable[[str], Sheet | None]
 """Takes the address of a stylesheet; returns it, or None if it is not at hand."""
@@ -75,6 +79,7 @@ class PageStyles:
         """
         self._page, self._tags, self._lookup = page, tuple(tags), sheets
         self._known: dict[Element, Sequence[_Rule]] = {}
+        self._boxes: dict[int, Sequence[_Rule]] = {}
 
     @functools.cached_property
     def _found(self) -> Sequence[tuple[str, Sheet | None]]:
@@ -104,17 +109,46 @@ class PageStyles:
         return all(map(_FONTS.search, unknown)) and not self._page.code_in_head
 
     def values(self, tag: Tag, device: Device) -> Mapping[str, str]:
-        """The values that win on a device, of properties that a rule or its style attribute sets; logical ones as physical."""
-        element = self._elements.get(tag.start)
-        return self._values(element, device) if element is not None else {}
+        """The values that win on a device, of the properties of its box that a rule or its style attribute sets."""
+        return _winning(self._box_rules(tag), device)
 
     def may_set(self, tag: Tag, name: str) -> bool:
-        """Tells whether some rule, under whatever condition, sets a property; the tree is not read where none can."""
-        if not any(_physical(one.name) == name for one in self.declarations) and not tag.get("style"):
-            return False
-        element = self._elements.get(tag.start)
-        rules = self._rules_of(element) if element is not None else ()
-        return any(_physical(rule.declaration.name) == name for rule in rules)
+        """Tells whether some rule, under whatever condition, sets a property of its box."""
+        return any(_physical(rule.declaration.name) == name for rule in self._box_rules(tag))
+
+    def _box_rules(self, tag: Tag) -> Sequence[_Rule]:
+        """The rules for the box of an element, the weakest first; the tree is read only where they cannot be told without."""
+        known = self._boxes.get(tag.start)
+        if known is None:
+            known = self._told_alone(tag)
+            if known is None:
+                element = self._elements.get(tag.start)
+                rules = self._rules_of(element) if element is not None else ()
+                known = [rule for rule in rules if _physical(rule.declaration.name) in BOX]
+            self._boxes[tag.start] = known
+        return known
+
+    def _told_alone(self, tag: Tag) -> Sequence[_Rule] | None:
+        """The same by the element alone; None if what it stands in may decide."""
+        element = lone(tag.name, tag.values())
+        found: list[_Rule] = []
+        for number, declaration in self._of_boxes:
+            weights = []
+            for reach in reaches(declaration.selector):
+                answer = means(reach, element, self._page.text)
+                if answer == "perhaps":
+                    return None
+                if answer == "yes":
+                    weights.append(reach.compiled.specificity)
+            if weights:
+                found.append(_Rule(declaration, (declaration.important, False, max(weights), number)))
+        own = (one for one in _own(tag.values().get("style") or "") if _physical(one.declaration.name) in BOX)
+        return sorted([*found, *own], key=lambda rule: rule.rank)
+
+    @functools.cached_property
+    def _of_boxes(self) -> Sequence[tuple[int, Declaration]]:
+        """The declarations of properties of boxes, with their numbers."""
+        return [(number, one) for number, one in enumerate(self.declarations) if _physical(one.name) in BOX]
 
     def around(self, tag: Tag, name: str) -> Mapping[str, str] | None:
         """The attributes of the nearest element of a name that an element stands in; None if there is none."""
@@ -138,11 +172,7 @@ class PageStyles:
             element = element.parent
 
     def _values(self, element: ElementWrapper, device: Device) -> Mapping[str, str]:
-        return {
-            _physical(rule.declaration.name): rule.declaration.value
-            for rule in self._rules_of(element)
-            if all(parse_media(media).matches(device) for media in rule.declaration.media)
-        }
+        return _winning(self._rules_of(element), device)
 
     def _rules_of(self, element: ElementWrapper) -> Sequence[_Rule]:
         """The rules that mean an element, the weakest first."""
@@ -189,8 +219,7 @@ class PageStyles:
             for css, weight in weights.items()
             for number, declaration in self._by_selector[css]
         ]
-        for number, declaration in enumerate(declarations_of(element.etree_element.attrib.get("style") or "")):
-            found.append(_Rule(declaration, (declaration.important, True, (0, 0, 0), number)))
+        found += _own(element.etree_element.attrib.get("style") or "")
         return sorted(found, key=lambda rule: rule.rank)
 
     @functools.cached_property
@@ -230,6 +259,20 @@ def _tree(text: str, tags: Sequence[Tag], *, in_pictures: bool = False) -> Eleme
         at = tag.end
     tree = html5lib.parse("".join([*parts, text[at:]]), namespaceHTMLElements=False)
     return ElementWrapper.from_html_root(tree)
+
+
+def _winning(rules: Iterable[_Rule], device: Device) -> Mapping[str, str]:
+    """The values that win on a device, by property; logical ones as physical."""
+    return {
+        _physical(rule.declaration.name): rule.declaration.value
+        for rule in rules
+        if all(parse_media(media).matches(device) for media in rule.declaration.media)
+    }
+
+
+def _own(style: str) -> list[_Rule]:
+    """The declarations of a style attribute, with their ranks."""
+    return [_Rule(one, (one.important, True, (0, 0, 0), number)) for number, one in enumerate(declarations_of(style))]
 
 
 def _physical(name: str) -> str:

@@ -72,7 +72,7 @@ class Attribute:
     start: int
     end: int
 
-    @property
+    @functools.cached_property
     def value(self) -> str:
         """Its value with character references resolved; "" where it has none."""
         return html.unescape(self.raw or "")
@@ -109,14 +109,20 @@ class Tag:
 
     def get(self, name: str) -> Attribute | None:
         """The attribute of that name, which is given in lower case."""
-        return next((attribute for attribute in self.attributes if attribute.name.lower() == name), None)
+        return self._by_name.get(name)
 
     def values(self) -> Mapping[str, str]:
         """The values of its attributes, by name in lower case."""
-        found: dict[str, str] = {}
-        for attribute in self.attributes:
-            found.setdefault(attribute.name.lower(), attribute.value)
-        return MappingProxyType(found)
+        return self._values
+
+    @functools.cached_property
+    def _by_name(self) -> Mapping[str, Attribute]:
+        return {attribute.name.lower(): attribute for attribute in reversed(self.attributes)}
+
+    @functools.cached_property
+    def _values(self) -> Mapping[str, str]:
+        names = dict.fromkeys(attribute.name.lower() for attribute in self.attributes)
+        return MappingProxyType({name: self._by_name[name].value for name in names})
 
 
 def tags(

@@ -1,0 +1,100 @@
+"""What a selector asks of an element itself, and of what it stands in: most rules can be told without the page's tree."""
+
+from __future__ import annotations
+
+import functools
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Literal, TypeAlias
+
+if TYPE_CHECKING:
+    from cssselect2 import ElementWrapper
+    from cssselect2.compiler import CompiledSelector
+    from cssselect2.parser import CombinedSelector, CompoundSelector
+
+Answer: TypeAlias = Literal["yes", "no", "perhaps"]
+
+
+@dataclass(frozen=True)
+class Reach:
+    """One selector of a list, and what it asks at least.
+
+    Attributes:
+        compiled: the selector, to be tested on an element.
+        own: its last compound, without pseudo-classes, to be tested on an element that stands alone.
+        alone: whether that is all of it.
+        around: classes and ids that it asks of other elements.
+    """
+
+    compiled: CompiledSelector
+    own: CompiledSelector
+    alone: bool
+    around: frozenset[str]
+
+
+@functools.lru_cache(maxsize=4096)
+def reaches(css: str) -> tuple[Reach, ...]:
+    """The selectors of a list, without those of pseudo-elements; none if one of them is unknown, as a browser does."""
+    from cssselect2 import SelectorError
+    from cssselect2.compiler import CompiledSelector
+    from cssselect2.parser import CombinedSelector, parse
+
+    try:
+        parsed = [(one, CompiledSelector(one)) for one in parse(css)]
+    except SelectorError:
+        return ()
+    found = []
+    for one, compiled in parsed:
+        if one.pseudo_element:
+            continue
+        tree = one.parsed_tree
+        last = tree.right if isinstance(tree, CombinedSelector) else tree
+        plain = [part for part in last.simple_selectors if type(part).__name__ in _PLAIN]
+        alone = tree is last and len(plain) == len(last.simple_selectors)
+        if not alone:
+            last.simple_selectors = plain
+            one.parsed_tree = last
+        own = compiled if alone else CompiledSelector(one)
+        around = frozenset(_named(tree.left)) if isinstance(tree, CombinedSelector) else frozenset()
+        found.append(Reach(compiled, own, alone, around))
+    return tuple(found)
+
+
+_PLAIN = frozenset({"LocalNameSelector", "ClassSelector", "IDSelector", "AttributeSelector", "NamespaceSelector"})
+
+
+def _named(tree: CombinedSelector | CompoundSelector) -> set[str]:
+    """Classes and ids that must be there for a selector to hold."""
+    from cssselect2.parser import ClassSelector, CombinedSelector, IDSelector
+
+    if isinstance(tree, CombinedSelector):
+        return _named(tree.left) | _named(tree.right)
+    names = set()
+    for part in tree.simple_selectors:
+        if isinstance(part, ClassSelector):
+            names.add(part.class_name)
+        elif isinstance(part, IDSelector):
+            names.add(part.ident)
+    return names
+
+
+def lone(name: str, attributes: Mapping[str, str]) -> ElementWrapper:
+    """An element that stands in nothing, by its name and attributes in lower case."""
+    from xml.etree.ElementTree import Element
+
+    from cssselect2 import ElementWrapper
+
+    return ElementWrapper.from_html_root(Element(name, dict(attributes)))
+
+
+def means(reach: Reach, element: ElementWrapper, text: str) -> Answer:
+    """Tells whether a selector means an element, as far as the element alone and the words of its page tell.
+
+    Args:
+        reach: the selector.
+        element: the element, alone.
+        text: the page.
+    """
+    if not reach.own.test(element) or not all(word in text for word in reach.around):
+        return "no"
+    return "yes" if reach.alone else "perhaps"
