@@ -164,7 +164,7 @@ def test_linked_stylesheets_and_templates_are_checked_and_a_page_without_a_plan(
         "site.css: 1 finding\n  wasteful background-of-one-file: one file of 900 px for every device, hero.jpg"
         in done.stdout
     )
-    assert "Card.jsx: 2 findings\n  broken file-missing: there is no file none.png" in done.stdout
+    assert "Card.jsx: 1 finding\n  broken file-missing: there is no file none.png" in done.stdout
     assert "   2:9  .hero { background: url(hero.jpg) }" in done.stdout
 
 

@@ -181,6 +181,8 @@ CASES = [
     (picture('<source srcset="b.webp" media="(min-width: 9px)" width="800" height="600">', f'<a href="/">{IMG}</a>'), "img-not-a-child", IMG,
      f'<a href="/">{picture("<!-- <a> --><source srcset=b.webp media=(min-width:9px) width=800 height=600>")}</a>'),
     (IMG.replace(" alt", ' src="b.webp" alt'), "attribute-twice", 'src="b.webp"', IMG.replace(" alt", ' {% if a %}id="b"{% else %}id="c"{% endif %} alt')),
+    (IMG.replace(" alt", ' src-set="b.webp 2x" alt'), "attribute-misspelt", 'src-set="b.webp 2x"', IMG.replace(" alt", ' src-sets="b.webp 2x" alt')),
+    (f'<link rel="prelaod" as="image" href="a.webp">{IMG}', "value-unknown", 'rel="prelaod"', f'<link rel="prefetch" as="image" href="a.webp">{IMG}'),
     (IMG.replace(" alt", ' scrset="b.webp 2x" alt'), "attribute-misspelt", 'scrset="b.webp 2x"', IMG.replace(" alt", ' data-scrset="b.webp 2x" title="" alt')),
     (IMG.replace(" alt", ' loading="lazzy" alt'), "value-unknown", 'loading="lazzy"', IMG.replace(" alt", ' loading="EAGER" decoding="async" crossorigin alt')),
     (picture('<source srcset="a.webp" type="image/web">', OLD), "type-unknown", 'type="image/web"', picture('<source srcset="a.webp" type="image/webp">', OLD)),
@@ -336,7 +338,7 @@ def test_each_rule_is_looked_after_by_one_module() -> None:
             for one in check_module(page, context):
                 found[one.rule].add(name)
     twice = {rule for rule, names in found.items() if len(names) > 1}
-    # files that stylesheets name are looked at as well; a src with a space is told of by img
+    # stylesheets name files as well, and links have values; a src with a space is told of by img
     assert twice <= {
         "file-missing",
         "ending-wrong",
@@ -344,5 +346,6 @@ def test_each_rule_is_looked_after_by_one_module() -> None:
         "ending-not-the-files",
         "address-not-escaped",
         "type-not-the-files",
+        "value-unknown",
     }
     assert [rule for rule, names in found.items() if not names] == ["not-woven", "layout-changed-since"]

@@ -19,6 +19,7 @@ SRCSETS = [
     ("/i/a 400w /i/b 800w", "/i/a 400w, /i/b 800w", "400w", True),
     ("a.jpg b.jpg 2x", "a.jpg, b.jpg 2x", "a.jpg", True),
     ("a.jpg 1x, b.jpg 1,5x", "b.jpg 1.5x", "1,5x", True),
+    ("a.jpg, b.jpg, 2x", "b.jpg 2x", ", 2x", True),
     ("a.jpg 400w; b.jpg 800w", "a.jpg 400w, b.jpg 800w", "400w;", True),
     ("a.jpg 400px, b.jpg 800w", "a.jpg 400w", "400px", True),
     ("a.jpg 500px, b.jpg 800w", "a.jpg 500w", "500px", False),  # the file is 400 px wide

@@ -11,7 +11,8 @@ from sarvel.core.html.document import read_document
     ("attributes", "width", "type_", "auto"),
     [
         ("width=' 40 ' type='Image/AVIF; codecs=av01' sizes='auto, 9px'", 40, "image/avif", True),
-        ("width=40px sizes='9px, auto'", 0, "", False),
+        ("width=40px sizes='9px, auto'", 40, "", False),
+        ("width=40%", 0, "", False),
         ("sizes=AUTO", 0, "", True),
     ],
 )

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from sarvel.core.check.candidates import torn_by_comma
 from sarvel.core.check.context import FileLookup, LinkedFile
 from sarvel.core.check.rule import Finding
+from sarvel.core.check.srcset_slips import srcset_slips
 from sarvel.core.check.values import type_of
 from sarvel.core.css.device import COMMON_FORMATS
 from sarvel.core.html.document import Document, Image, span_of, value_of
@@ -16,6 +17,7 @@ from sarvel.core.html.tags import Tag
 
 _ALIKE = 0.02  # ratios that differ by less are one shape: a pixel of rounding on a narrow file
 _HUGE = 2.5  # times as many px across as its attribute says CSS px: beyond what any common screen shows
+_ICON = 400  # px; what is no wider than this costs nobody much, however small it is shown
 _HUGE_WIDTH = 2000  # px; one file as wide as this for every device
 
 
@@ -29,8 +31,9 @@ def check_files(page: Document, lookup: FileLookup) -> Iterator[Finding]:
     """Findings that depend on files."""
     for image in page.images:
         for tag in image.tags:
-            candidates = parse_srcset(value_of(tag, "srcset") or "")
-            if torn_by_comma(candidates, lookup) or any(one.fault for one in candidates):
+            srcset = value_of(tag, "srcset") or ""
+            candidates = parse_srcset(srcset)
+            if torn_by_comma(candidates, lookup) or srcset_slips(srcset, lookup):
                 candidates = []  # what is meant by the list is told elsewhere
             yield from _there(page.text, tag, candidates, lookup)
             yield from _as_said(page.text, tag, candidates, lookup)
@@ -139,7 +142,7 @@ def _shape(image: Image, lookup: FileLookup) -> Iterator[Finding]:
         words = f"width and height say {width}×{height}, the file is {file.width}×{file.height}"
         yield Finding("size-of-another-shape", *span_of(tag, "width"), words)
     several = image.sources or value_of(tag, "srcset")
-    if not several and width.isdecimal() and int(width) and file.width > _HUGE * int(width):
+    if not several and width.isdecimal() and int(width) and file.width > max(_ICON, _HUGE * int(width)):
         yield Finding(
             "one-huge-file", *span_of(tag, "src"), f"{file.width} px wide, shown at {width}, for every device"
         )

@@ -85,10 +85,18 @@ def _spelling(tag: Tag, text: str) -> Iterator[Finding]:
                 yield Finding(
                     "value-unknown", one.start, one.end, words, _write(written(name, meant) if meant else ""), edits
                 )
-        elif one.name.isalpha() and name not in _NAMES and (meant := nearest(name, _NAMES)):
+        elif meant := _misspelt(name):
             edits = (Edit(one.start, one.start + len(one.name), meant),) if meant not in counts else ()
             words = f"no browser knows {one.name}: did you mean {meant}?"
             yield Finding("attribute-misspelt", one.start, one.end, words, _write(meant), edits)
+
+
+def _misspelt(name: str) -> str:
+    """The attribute that is meant by a name which no browser knows; "" if none is near enough."""
+    joined = name.replace("-", "").replace("_", "")
+    if name in _NAMES or not joined.isalpha():
+        return ""
+    return joined if joined in _NAMES else nearest(name, _NAMES) if name.isalpha() else ""
 
 
 def _write(text: str) -> str:
@@ -124,15 +132,20 @@ def _address(image: Image) -> Iterator[Finding]:
 
 
 def _dimensions(tag: Tag) -> Iterator[Finding]:
-    for name in ("width", "height"):
-        value = value_of(tag, name)
-        if value is not None and tag.get(name) and not _NUMBER.fullmatch(value) and not holds_code(value):
-            words = f"the {name} of this img, '{value}', is no number"
-            px = _PX.fullmatch(value)
-            edits = (Edit(*span_of(tag, name), written(name, px.group(1))),) if px else ()
-            cure = _write(written(name, px.group(1))) if px else ""
-            yield Finding("dimension-no-number", *span_of(tag, name), words, cure, edits)
-            return
+    faulty = [one for name in ("width", "height") if (one := tag.get(name)) and not _is_number(one.value)]
+    if not faulty:
+        return
+    edits = [
+        Edit(one.start, one.end, written(one.name, px.group(1))) for one in faulty if (px := _PX.fullmatch(one.value))
+    ]
+    words = f"the {faulty[0].name} of this img, '{faulty[0].value}', is no number"
+    sure = len(edits) == len(faulty)
+    cure = _write(" ".join(edit.text for edit in edits)) if sure else ""
+    yield Finding("dimension-no-number", faulty[0].start, faulty[0].end, words, cure, tuple(edits) if sure else ())
+
+
+def _is_number(value: str) -> bool:
+    return bool(_NUMBER.fullmatch(value)) or holds_code(value)
 
 
 def _at_odds(image: Image) -> Iterator[Finding]:

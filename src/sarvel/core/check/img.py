@@ -24,6 +24,7 @@ _ONE_MACHINE = re.compile(
 _ENDS = (Device(360, 740), Device(1440, 900))
 _LATE = 12  # images before it, by which it is hardly in view at once on any screen
 _NEAR = 3000  # letters: so far from an img its link begins and ends, at most
+_ICON = 64  # CSS px
 _LIGHT = 2000  # bytes: an AVIF of nothing at all weighs about 300, and flat icons are at their best as PNG
 _SCREEN = 400  # words: with 12 of them a line, and 30 lines a screen
 _WORDS_ALONE = re.compile(r"<(script|style|template)\b.*?</\1\s*>|<!--.*?-->|<[^>]*>", re.IGNORECASE | re.DOTALL)
@@ -49,7 +50,7 @@ def check_images(page: Document, styles: PageStyles, lookup: FileLookup) -> Iter
             yield from _space(image, styles, lookup)
         yield from _addresses(page.text, image)
         yield from _format(image, lookup)
-    yield from _loading(page, styles)
+    yield from _loading(page, styles, lookup)
 
 
 def _viewport(page: Document) -> Iterator[Finding]:
@@ -172,12 +173,12 @@ def _format(image: Image, lookup: FileLookup) -> Iterator[Finding]:
 
 
 def _light(urls: Sequence[str], lookup: FileLookup) -> bool:
-    """Tells whether files are so light that the frame of a newer format would weigh as much as it spares."""
+    """Tells whether files are so light that the frame of a newer format would weigh as much as it spares; or missing."""
     files = [lookup(url) for url in urls]
-    return all(file and 0 < file.weight < _LIGHT for file in files)
+    return all(file and (file.missing or 0 < file.weight < _LIGHT) for file in files)
 
 
-def _loading(page: Document, styles: PageStyles) -> Iterator[Finding]:
+def _loading(page: Document, styles: PageStyles, lookup: FileLookup) -> Iterator[Finding]:
     urgent = [image.tag for image in page.images if (value_of(image.tag, "fetchpriority") or "").lower() == "high"]
     for tag in urgent[1:]:
         yield Finding("many-urgent-images", *span_of(tag, "fetchpriority"), "another image of this page is urgent, too")
@@ -187,7 +188,8 @@ def _loading(page: Document, styles: PageStyles) -> Iterator[Finding]:
         first = image.number == 1 and page.whole and loading == "lazy" and _large(image) and not by_plan
         if first and not _below_much_text(page, image) and not _closed(image, styles):
             yield Finding("first-image-lazy", *span_of(image.tag, "loading"), "the first image of this page is lazy")
-        if image.number > _LATE and loading != "lazy" and page.whole:
+        named = any(value_of(tag, name) for tag in image.tags for name in ("src", "srcset"))
+        if image.number > _LATE and loading != "lazy" and page.whole and named and not _is_icon(image, lookup):
             words = f"image {image.number} of this page is fetched at once"
             yield Finding("late-image-eager", image.tag.start, image.tag.end, words)
 
@@ -202,6 +204,12 @@ def _closed(image: Image, styles: PageStyles) -> bool:
     """Tells whether an image stands in what is opened later."""
     around = (styles.around(image.tag, name) for name in ("dialog", "details"))
     return any(attributes is not None and "open" not in attributes for attributes in around)
+
+
+def _is_icon(image: Image, lookup: FileLookup) -> bool:
+    """Tells whether an image is so small or light that it holds nothing up."""
+    width = (value_of(image.tag, "width") or "").strip()
+    return (width.isdecimal() and int(width) <= _ICON) or _light([value_of(image.tag, "src") or ""], lookup)
 
 
 def _large(image: Image) -> bool:

@@ -6,12 +6,14 @@ import re
 from collections.abc import Iterator
 
 from sarvel.core.check.rule import Finding
+from sarvel.core.check.slips import nearest
 from sarvel.core.html.document import Document, span_of, value_of
-from sarvel.core.html.pieces import Edit, added, taken_away
+from sarvel.core.html.pieces import Edit, added, taken_away, written
 from sarvel.core.html.srcset import parse_srcset
 from sarvel.core.html.tags import Tag
 from sarvel.core.html.template_code import holds_code
 
+_RELS = ("preload", "prefetch")
 _IMAGE = re.compile(r"\.(?:jpe?g|png|webp|avif|gif|jxl|svg)(?:[?#].*)?$", re.IGNORECASE)
 
 
@@ -19,6 +21,7 @@ def check_preloads(page: Document) -> Iterator[Finding]:
     """All findings about preload links that do not depend on the device."""
     for link in page.links:
         values = link.values()
+        yield from _misspelt(link)
         if "preload" not in values.get("rel", "").lower().split() or any(map(holds_code, values.values())):
             continue
         urls = _urls(link, "href", "imagesrcset")
@@ -28,6 +31,17 @@ def check_preloads(page: Document) -> Iterator[Finding]:
             yield Finding("preload-without-as", link.start, link.end, words, "", (added(link, 'as="image"'),))
         if as_ == "image":
             yield from _of_image(link, urls, page)
+
+
+def _misspelt(link: Tag) -> Iterator[Finding]:
+    """A finding if a link to an image says nearly that it preloads."""
+    rel = value_of(link, "rel") or ""
+    if (value_of(link, "as") or "").lower() == "image" and len(rel.split()) == 1 and not holds_code(rel):
+        meant = nearest(rel, _RELS)
+        if meant and rel.strip().lower() not in _RELS:
+            place, new = span_of(link, "rel"), written("rel", meant)
+            words = f"rel knows no {rel.strip()}: did you mean {meant}?"
+            yield Finding("value-unknown", *place, words, f"Write {new}", (Edit(*place, new),))
 
 
 def _of_image(link: Tag, urls: set[str], page: Document) -> Iterator[Finding]:

@@ -21,10 +21,13 @@ _SPACES = re.compile(r"\s+")
 
 def srcset_slips(text: str, lookup: FileLookup) -> list[tuple[Candidate, Slip | None]]:
     """The candidates that a browser drops, each with what was meant by it, if that can be told."""
-    found = []
+    found: list[tuple[Candidate, Slip | None]] = []
     candidates = parse_srcset(text)
     kinds = {_kind(one) for one in candidates if not one.fault}
     for i, one in enumerate(candidates):
+        if i and _DESCRIPTOR.match(one.url) and not one.descriptors:
+            slip = _parted(candidates[i - 1], one)
+            found += [(one, slip)] if slip else []
         if not one.fault:
             continue
         follower = candidates[i + 1] if i + 1 < len(candidates) else None
@@ -34,6 +37,15 @@ def srcset_slips(text: str, lookup: FileLookup) -> list[tuple[Candidate, Slip | 
         slip = slip or slip_of(text, one.start, end, _REPAIRS, _is_sound)
         found.append((one, replace(slip, sure=_is_sure(one, slip, kinds, lookup)) if slip else None))
     return found
+
+
+def _parted(one: Candidate, descriptor: Candidate) -> Slip | None:
+    """The slip of a comma between an address and its descriptor."""
+    if one.descriptors or not is_name(one.url):
+        return None
+    words = f"a comma parts {descriptor.url} from its address"
+    meant = f"{one.url} {descriptor.url}"
+    return Slip(one.end, descriptor.start, " ", words, meant, (one.end, descriptor.end))
 
 
 def _is_sound(text: str) -> bool:

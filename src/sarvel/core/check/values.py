@@ -10,13 +10,15 @@ from sarvel.core.css.lengths import Length, LengthError, parse_length
 from sarvel.core.html.document import value_of
 from sarvel.core.html.tags import Tag
 
+# HTML, section 2.3.4.4 "Dimension values": what stands behind the digits is passed over, but for a percent sign.
+_DIMENSION = re.compile(r"\s*(\d{1,9})(?![\d.]*%)")
 _AUTO = re.compile(r"\s*auto\s*(?:,|$)", re.IGNORECASE)
 
 
 def dimension(tag: Tag, name: str) -> int:
     """A dimension attribute, CSS px; 0 where it says nothing of the kind."""
-    value = (value_of(tag, name) or "").strip()
-    return int(value) if value.isdecimal() else 0
+    found = _DIMENSION.match(value_of(tag, name) or "")
+    return int(found.group(1)) if found else 0
 
 
 def css_px(css: str, device: Device) -> float | None:
