@@ -145,7 +145,10 @@ def lookup(address: str) -> LinkedFile | None:
     if not width or (name != "icon" and ending == "png"):
         return LinkedFile(missing=True, near="a.avif" if name == "a" else "")
     return LinkedFile(
-        width, width * 3 // 4, f"image/{ending.replace('jpg', 'jpeg')}", weight=1_500 if name == "icon" else 20_000
+        width,
+        width if name == "icon" else width * 3 // 4,
+        f"image/{ending.replace('jpg', 'jpeg')}",
+        weight=1_500 if name == "icon" else 20_000,
     )
 
 
