@@ -33,7 +33,7 @@ from sarvel.press.codecs import CODECS, Settings
 from sarvel.press.cores import available_workers
 from sarvel.press.decode import decode
 from sarvel.press.ledger import FILE_NAME, Ledger
-from sarvel.press.make import rung
+from sarvel.press.rungs import rung
 from sarvel.press.todo import work_to_do
 from sarvel.press.work import MasterWork
 

@@ -11,7 +11,7 @@ from sarvel.cli.at_once import called
 from sarvel.cli.console import Console, warn
 from sarvel.cli.plans import plan_of
 from sarvel.cli.table import Column, Table
-from sarvel.cli.text import percent, weight
+from sarvel.core.amounts import percent, weight
 from sarvel.job.build import Built, BuiltPicture, build
 from sarvel.job.page_sums import DESKTOP, PHONE, PageSums
 from sarvel.job.render import RenderOptions

@@ -15,7 +15,8 @@ from typing import TYPE_CHECKING
 
 from sarvel.cli.console import Console, width
 from sarvel.cli.mend import run_mend
-from sarvel.cli.text import counted, legible, visible, without_files
+from sarvel.cli.text import legible, visible, without_files
+from sarvel.core.amounts import counted
 from sarvel.core.check.rule import SEVERITIES, Finding
 from sarvel.core.check.rules import RULES
 from sarvel.core.html.tags import line_and_column

@@ -9,7 +9,7 @@ from sarvel.browser.page_state import SLOW
 from sarvel.cli.console import Console
 from sarvel.cli.plans import plan_of
 from sarvel.cli.table import Column, Table
-from sarvel.cli.text import counted, percent, weight
+from sarvel.core.amounts import counted, percent, weight
 from sarvel.core.layout.audience import busiest, ends_of
 from sarvel.job.confirm import GROWN, Confirmed, ConfirmedSite, confirm
 

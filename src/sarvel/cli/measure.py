@@ -9,7 +9,7 @@ from collections.abc import Mapping
 from sarvel.cli.console import Console
 from sarvel.cli.plans import plan_of
 from sarvel.cli.saving import rewritten
-from sarvel.cli.text import counted
+from sarvel.core.amounts import counted
 from sarvel.core.layout.fitted import Fitted
 from sarvel.core.quoted import quoted
 from sarvel.job.measure import Kind, MeasuredPlan, SlotMeasured, measure_plan

@@ -8,7 +8,8 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from sarvel.cli.console import Console
-from sarvel.cli.text import counted, visible
+from sarvel.cli.text import visible
+from sarvel.core.amounts import counted
 from sarvel.core.check.rule import SEVERITIES
 from sarvel.core.check.rules import RULES
 from sarvel.errors import PlanError

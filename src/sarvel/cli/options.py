@@ -72,6 +72,12 @@ def _percent(text: str) -> float:
     return percent
 
 
+def _count(text: str) -> int:
+    if not text.isdecimal():
+        raise argparse.ArgumentTypeError(f"got '{text}', write a whole number, 0 or more")
+    return int(text)
+
+
 def _device(text: str) -> Device:
     from sarvel.core.css.device import parse_device  # only `pick` needs it
 
@@ -188,6 +194,23 @@ def _proof(command: Parser) -> None:
     )
 
 
+def _report(command: Parser) -> None:
+    add = command.add_argument
+    add("--output", metavar="FILE", help="the file to write (default: report.html beside the plan)")
+    add("--open", action="store_true", help="open it in the browser")
+    add(
+        "--compare",
+        metavar="COUNT",
+        type=_count,
+        default=24,
+        help="pictures held against their masters, those least alike first (default: 24)",
+    )
+    add("--markdown", action="store_true", help="print a page for a review request instead")
+    add("--pictures", action="store_true", help="with --markdown: put small pictures in, as data")
+    add("--since", metavar="FILE", help="tell what changed since FILE, a document that report --json wrote before")
+    add("--confirmed", metavar="FILE", help="show what FILE holds, a document that confirm --json wrote")
+
+
 def _start(command: Parser) -> None:
     command.add_argument(
         "folder", metavar="FOLDER", nargs="?", default=".", help="the site's folder (default: the current one)"
@@ -286,6 +309,10 @@ _COMMANDS: dict[str, tuple[str, tuple[Callable[[Parser], None], ...]]] = {
         (_confirm, _driven, _planned, _telling),
     ),
     "check": ("find faults in the image markup of any page", (_check, _planned, _telling)),
+    "report": (
+        "write a page that shows what was made, what each device fetches, and what needs a look",
+        (_report, _planned, _working, _telling),
+    ),
     "build": ("render, weave and check, with a summary", (_planned, _choosing, _trying, _working, _telling)),
     "watch": ("build, and build again at each change of a master, the plan or a page", (_planned, _working, _watching)),
 }

@@ -10,7 +10,8 @@ from pathlib import Path
 
 from sarvel.cli.console import Console
 from sarvel.cli.table import Column, Table
-from sarvel.cli.text import percent, visible, weight, without_files
+from sarvel.cli.text import visible, without_files
+from sarvel.core.amounts import percent, weight
 from sarvel.core.layout.audience import BUILT_IN, Visits, busiest
 from sarvel.errors import PageError, PlanError
 from sarvel.job.pick import Outcome, PageImage, images_of, outcomes

@@ -9,7 +9,7 @@ from sarvel.cli.console import Console, warn
 from sarvel.cli.plans import plan_of
 from sarvel.cli.quality_table import as_json, quality_table
 from sarvel.cli.table import Column, Table
-from sarvel.cli.text import weight
+from sarvel.core.amounts import weight
 from sarvel.core.edition.compose import Cut, Edition, Picture
 from sarvel.core.edition.promise import promise_of, shortfalls
 from sarvel.core.edition.rendition import EncoderNumbers

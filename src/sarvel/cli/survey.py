@@ -9,7 +9,7 @@ from pathlib import Path
 
 from sarvel.cli.console import Console
 from sarvel.cli.table import Column, Table
-from sarvel.cli.text import counted, percent, weight
+from sarvel.core.amounts import counted, percent, weight
 from sarvel.errors import PlanError
 from sarvel.job.survey import Placed, Row, Survey, survey
 from sarvel.plan.read import read_plan_if_any

@@ -1,9 +1,8 @@
-"""Text for people: made safe to show on a terminal, and numbers in words."""
+"""Text for people: made safe to show on a terminal."""
 
 from __future__ import annotations
 
 import functools
-import math
 import re
 
 # Letters that act on a terminal: all controls but line end and tab (Unicode, categories Cc and, of Cf, what turns the
@@ -33,20 +32,3 @@ def shortened(text: str, room: int) -> str:
     """A text in so many letters, at least 4, without its middle if need be: names tell most at their ends."""
     head = (room - 1) // 3
     return text if len(text) <= room else f"{text[:head]}…{text[head + 1 - room :]}"
-
-
-def percent(share: float) -> str:
-    """A share in whole percent, rounded down: 99.6 % saved is not all."""
-    return f"{math.floor(share * 100)}%"
-
-
-def weight(count: float) -> str:
-    """A number of bytes in kB or MB of 1000, as network panels count."""
-    if count >= 999_500:
-        return f"{count / 1e6:.1f} MB"
-    return f"{count / 1e3:.0f} kB" if count >= 9_950 else f"{count / 1e3:.1f} kB"
-
-
-def counted(number: int, what: str) -> str:
-    """`1 page`, `2 pages`."""
-    return f"{number} {what}{'' if number == 1 else 's'}"

@@ -9,7 +9,6 @@ from sarvel.core.model import Gamut
 from sarvel.core.pixels.gamut import srgb_of_wide
 from sarvel.core.pixels.likeness import Reference
 from sarvel.core.pixels.resample import Light, Pixels, pixels_from_light
-from sarvel.core.pixels.treat import grey_of, lay_on, light_of_color, pad_out
 from sarvel.errors import MasterError
 from sarvel.press.atomic import content_digest, write_whole
 from sarvel.press.codecs import CODECS, Codec, Settings
@@ -20,6 +19,7 @@ from sarvel.press.ledger_entries import as_finding, placeholder_key, search_key
 from sarvel.press.masters import opened
 from sarvel.press.placeholder_css import background_of
 from sarvel.press.quality_search import CLOSE, NEXT_CLOSE, Attempt, find_quality, quality_within
+from sarvel.press.rungs import rung
 from sarvel.press.untouched import untouched
 from sarvel.press.work import CutWork, Made, MasterWork
 from sarvel.press.worker_process import parent_lives
@@ -146,23 +146,6 @@ class Bench:
         )
         self._tried[search.key, size] = found
         return found
-
-
-def rung(master: Decoded, cut: CutWork, size: Size) -> Light:
-    """One cut at a size, made from the master itself, so that it does not depend on which others are made.
-
-    Args:
-        master: what it is cut from.
-        cut: where it lies, and what is done to it.
-        size: width and height to make of it, px.
-    """
-    treatment, wide = cut.treatment, bool(master.profile)
-    reduce = master.reducer(treatment.turn, mirror=treatment.mirror)
-    pad = treatment.pad and light_of_color(treatment.pad, wide=wide)
-    light = reduce(cut.box, *size) if isinstance(pad, str) else pad_out(reduce, cut.box, *size, pad)
-    if treatment.background:
-        light = lay_on(light, light_of_color(treatment.background, wide=wide))
-    return grey_of(light, wide=wide) if treatment.grey else light
 
 
 def _no_heavier(work: MasterWork, bench: Bench, rendition: Rendition, content: bytes) -> bytes:

@@ -17,7 +17,7 @@ from sarvel.core.facts import MasterFacts
 from sarvel.core.model import ONLY_CUT, Slot
 from sarvel.core.pixels.resample import Pixels, pixels_from_light, reduce_pixels
 from sarvel.press.decode import Decoded
-from sarvel.press.make import rung
+from sarvel.press.rungs import rung
 from sarvel.press.work import CutWork
 
 WIDTH, HEIGHT = 1280, 400

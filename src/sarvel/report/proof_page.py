@@ -20,7 +20,7 @@ from sarvel.core.facts import MasterFacts
 from sarvel.core.model import Treatment
 from sarvel.core.pixels.resample import Pixels, pixels_from_light, reduce_pixels
 from sarvel.press.decode import Decoded
-from sarvel.press.make import rung
+from sarvel.press.rungs import rung
 from sarvel.press.work import CutWork
 from sarvel.report.contact_sheet import Shot, in_master
 from sarvel.report.told import Told

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 
+from sarvel.core.amounts import weight
 from sarvel.core.check.context import Context
 from sarvel.core.check.rule import Finding
 from sarvel.core.css.device import Device
@@ -228,14 +229,10 @@ def _budgets(images: Sequence[Image], context: Context) -> Iterator[Finding]:
             lookup = context.lookup(url) if url else None
             if lookup and lookup.weight:
                 weights.setdefault(url, (lookup.weight, image.tag))
-        total = sum(weight for weight, _ in weights.values())
+        total = sum(count for count, _ in weights.values())
         if total > budget:
             listed = sorted(weights.items(), key=lambda one: -one[1][0])
-            told = ", ".join(f"{url.rsplit('/', 1)[-1]} {_kb(weight)}" for url, (weight, _) in listed)
-            words = f"on {device} the images of this page weigh {_kb(total)}, its budget is {_kb(budget)}: {told}"
+            told = ", ".join(f"{url.rsplit('/', 1)[-1]} {weight(count)}" for url, (count, _) in listed)
+            words = f"on {device} the images of this page weigh {weight(total)}, its budget is {weight(budget)}: {told}"
             tag = listed[0][1][1]
             yield Finding("over-budget", tag.start, tag.end, words)
-
-
-def _kb(weight: float) -> str:
-    return f"{weight / 1000:,.0f} kB" if weight >= 9_950 else f"{weight / 1000:.1f} kB"

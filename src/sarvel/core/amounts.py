@@ -1,0 +1,22 @@
+"""Amounts in words, alike wherever they are told."""
+
+from __future__ import annotations
+
+import math
+
+
+def percent(share: float) -> str:
+    """A share in whole percent, rounded down: 99.6 % saved is not all."""
+    return f"{math.floor(share * 100)}%"
+
+
+def weight(count: float) -> str:
+    """A number of bytes in kB or MB of 1000, as network panels count."""
+    if count >= 999_500:
+        return f"{count / 1e6:.1f} MB"
+    return f"{count / 1e3:.0f} kB" if count >= 9_950 else f"{count / 1e3:.1f} kB"
+
+
+def counted(number: int, what: str) -> str:
+    """`1 page`, `2 pages`."""
+    return f"{number} {what}{'' if number == 1 else 's'}"

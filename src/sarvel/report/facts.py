@@ -1,0 +1,303 @@
+"""The facts of a report: what a site came to, as plain data that every form of the report is written from."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+Edges = tuple[float, float, float, float]  # left, top, right, bottom, in fractions
+
+
+@dataclass(frozen=True)
+class FileFacts:
+    """A rendition.
+
+    Attributes:
+        name: of the file.
+        address: how the report reaches it.
+        format: its format.
+        width: px across.
+        height: px down.
+        weight: bytes.
+        quality: how it is encoded: a number, "lossless", or "" where that is not known.
+        likeness: to its master, 0 to 100; None where it was not measured.
+    """
+
+    name: str
+    address: str
+    format: str
+    width: int
+    height: int
+    weight: int
+    quality: str
+    likeness: float | None
+
+
+@dataclass(frozen=True)
+class CutFacts:
+    """A cut and its files.
+
+    Attributes:
+        name: of the cut.
+        media: its condition; "" for none.
+        width: of its box, px of the master.
+        height: of its box, as well.
+        subjects: what must stay in view, in fractions of the cut.
+        lost: the share of the subject that it loses, 0 to 1.
+        guessed: how sure the subject is, if it was found in the pixels, 0 to 1; None if the plan names it.
+        sizes: its `sizes`; "" where the shown width is constant.
+        widths: of its ladder, px.
+        excess: expected bytes over those of files that fit everybody exactly, as a share.
+        one_for_all: the same, if only the widest file were there.
+        soft: the share of the pixels across that somebody lacks at worst.
+        softest: that device.
+        waste: how many times the pixels across somebody gets at worst.
+        wasteful: that device.
+        files: its renditions, best format first, each narrowest first.
+        thumb: the narrowest file that shows it well, as an address that holds it.
+        viewports: the widths of viewports that meet it: where each range starts, and where it ends, CSS px.
+    """
+
+    name: str
+    media: str
+    width: int
+    height: int
+    subjects: tuple[Edges, ...]
+    lost: float
+    guessed: float | None
+    sizes: str
+    widths: tuple[int, ...]
+    excess: float
+    one_for_all: float
+    soft: float
+    softest: str
+    waste: float
+    wasteful: str
+    files: tuple[FileFacts, ...]
+    thumb: str
+    viewports: tuple[tuple[float, float], ...]
+
+
+@dataclass(frozen=True)
+class Fetch:
+    """The file that a device fetches of a picture.
+
+    Attributes:
+        file: its name.
+        weight: bytes.
+        saving: the share of the master's bytes that it is spared.
+        by_format: bytes of what it would fetch in each format.
+    """
+
+    file: str
+    weight: int
+    saving: float
+    by_format: Mapping[str, int]
+
+
+@dataclass(frozen=True)
+class Stair:
+    """A picture over the width of the viewport, at one density.
+
+    Attributes:
+        density: of the screen.
+        viewports: CSS px, ascending.
+        needed: px across that the device needs, for each.
+        got: px across of the file that it fetches, for each.
+    """
+
+    density: float
+    viewports: tuple[int, ...]
+    needed: tuple[int, ...]
+    got: tuple[int, ...]
+
+
+@dataclass(frozen=True)
+class Window:
+    """A piece of a picture at its own pixels, in several makings.
+
+    Attributes:
+        width: px.
+        height: px.
+        cut: the cut that it is of.
+        rung: the width of the files, px.
+        views: the piece of the master, and as each format makes it that differs: an address that holds it, by name.
+        maps: where each of these differs from the master, by name.
+        differences: mean difference within the piece, in 255ths, by name.
+    """
+
+    width: int
+    height: int
+    cut: str
+    rung: int
+    views: Mapping[str, str]
+    maps: Mapping[str, str]
+    differences: Mapping[str, float]
+
+
+@dataclass(frozen=True)
+class PictureFacts:
+    """A master in a slot.
+
+    Attributes:
+        slot: the slot.
+        master: the master.
+        master_weight: bytes of the master.
+        alt: its words, if the plan has any.
+        pages: the pages that show it.
+        load: "first" or "later".
+        cuts: its cuts.
+        fetched: what each device fetches.
+        stairs: needed and delivered pixels, for each density.
+        markup: the markup, as it stands alone.
+        remarks: what the user must mend, and what may be left.
+        densest: the density up to which it is made sharp.
+        shown: the viewport widths at which its shown width bends, and how wide it is there, both CSS px.
+        windows: where it differs most from its master.
+    """
+
+    slot: str
+    master: str
+    master_weight: int
+    alt: str
+    pages: tuple[str, ...]
+    load: str
+    cuts: tuple[CutFacts, ...]
+    fetched: Mapping[str, Fetch]
+    stairs: tuple[Stair, ...]
+    markup: str
+    remarks: tuple[str, ...]
+    densest: float
+    shown: tuple[tuple[int, float], ...]
+    windows: tuple[Window, ...] = ()
+
+    @property
+    def key(self) -> str:
+        """What it is known by, in one report and the next."""
+        return f"{self.slot} {self.master}"
+
+    @property
+    def weight(self) -> int:
+        """Bytes of all its files, each once."""
+        return sum({one.name: one.weight for cut in self.cuts for one in cut.files}.values())
+
+    @property
+    def files(self) -> int:
+        """How many files it has."""
+        return len({one.name for cut in self.cuts for one in cut.files})
+
+    @property
+    def likeness(self) -> float | None:
+        """The least likeness of its files that was measured."""
+        known = [one.likeness for cut in self.cuts for one in cut.files if one.likeness is not None]
+        return min(known, default=None)
+
+
+@dataclass(frozen=True)
+class Shown:
+    """An image of a page on one device.
+
+    Attributes:
+        number: its place in the page.
+        file: the name of the file that is fetched; "" for none.
+        width: px across; None where that is not known.
+        weight: bytes; None where that is not known.
+        verdict: how it fits, in words.
+    """
+
+    number: int
+    file: str
+    width: int | None
+    weight: int | None
+    verdict: str
+
+
+@dataclass(frozen=True)
+class PageFacts:
+    """A page.
+
+    Attributes:
+        name: seen from the plan.
+        address: how the report reaches it.
+        images: how many images it has.
+        before: bytes of the masters that it would show, by device.
+        now: bytes of the files that it fetches in their place, by device.
+        shown: all its images on devices of the audience, by device.
+    """
+
+    name: str
+    address: str
+    images: int
+    before: Mapping[str, int]
+    now: Mapping[str, int]
+    shown: Mapping[str, tuple[Shown, ...]]
+
+    def weight_on(self, device: str) -> int:
+        """Bytes of all its images on a device, each file once."""
+        return sum({one.file: one.weight or 0 for one in self.shown.get(device, ())}.values())
+
+
+@dataclass(frozen=True)
+class Budget:
+    """What the images of a page may weigh on a device, and do.
+
+    Attributes:
+        page: the page.
+        device: the device.
+        allowed: bytes.
+        weight: bytes.
+    """
+
+    page: str
+    device: str
+    allowed: int
+    weight: int
+
+
+@dataclass(frozen=True)
+class Told:
+    """Something that a person should look at.
+
+    Attributes:
+        severity: broken, wasteful or hint.
+        says: what it is.
+        cure: what to do.
+        where: the place, in words.
+    """
+
+    severity: str
+    says: str
+    cure: str = ""
+    where: str = ""
+
+
+@dataclass(frozen=True)
+class Report:
+    """All of it.
+
+    Attributes:
+        title: of the site.
+        pages: in the order of the plan.
+        pictures: in the order that pages ask for them.
+        masters_weight: bytes that all pages would fetch with masters, each once a page.
+        fetched: bytes that all pages fetch, by device.
+        budgets: of pages with one.
+        tasks: what needs a person, worst first.
+        findings: of check.
+        measured: what `measure` found, in words, a slot each.
+        confirmed: what `confirm` found, in words; empty where it was not given.
+        devices: of the audience, as tables show them.
+    """
+
+    title: str
+    pages: tuple[PageFacts, ...]
+    pictures: tuple[PictureFacts, ...]
+    masters_weight: int
+    fetched: Mapping[str, int]
+    budgets: tuple[Budget, ...]
+    tasks: tuple[Told, ...]
+    findings: tuple[Told, ...]
+    measured: tuple[str, ...]
+    confirmed: tuple[str, ...]
+    devices: tuple[str, ...]
+    since: Mapping[str, object] = field(default_factory=dict)
