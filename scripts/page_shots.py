@@ -1,4 +1,4 @@
-"""Pictures of woven pages as a phone, a tablet and a desk show them, and of a proof: page_shots.py SITE PROOF OUTPUT."""
+"""Pictures of woven pages as a phone, a tablet and a desk show them, of a proof and a report: page_shots.py SITE PROOF REPORT OUTPUT."""
 
 from __future__ import annotations
 
@@ -19,7 +19,7 @@ SHOTS = [
 
 def main() -> None:
     """Takes them all."""
-    site, proof, output = Path(sys.argv[1]).resolve(), Path(sys.argv[2]).resolve(), Path(sys.argv[3])
+    site, proof, report, output = *(Path(one).resolve() for one in sys.argv[1:4]), Path(sys.argv[4])
     options = webdriver.ChromeOptions()
     for flag in (
         "--headless=new",
@@ -37,6 +37,11 @@ def main() -> None:
             browser.get((site / page).as_uri())
             time.sleep(1)
             browser.save_screenshot(str(output / name))
+        browser.get(report.as_uri())
+        browser.save_screenshot(str(output / "report.png"))
+        browser.execute_script("document.getElementById('picture-6').scrollIntoView()")
+        time.sleep(0.5)
+        browser.save_screenshot(str(output / "report-picture.png"))
         browser.get(proof.as_uri())
         browser.find_element("css selector", "button.box").click()
         browser.execute_script("document.activeElement.blur()")

@@ -1,6 +1,6 @@
 """A report of made-up facts, whose names and words are full of markup."""
 
-from sarvel.report.facts import (
+from sarvel.report.report_facts import (
     Budget,
     CutFacts,
     Fetch,

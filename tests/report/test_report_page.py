@@ -9,8 +9,8 @@ from pathlib import Path
 
 import pytest
 
-from sarvel.report.facts import Stair
 from sarvel.report.networks import NETWORKS, Network
+from sarvel.report.report_facts import Stair
 from sarvel.report.report_page import MOST_IN_ONE, as_pages, seconds
 from sarvel.report.staircase import in_words, staircase
 from tests.report.samples import HOSTILE, picture, report
@@ -23,7 +23,9 @@ class Seen(HTMLParser):
 
     def __init__(self) -> None:
         super().__init__()
-        self.words, self.names, self.fetched = "", [], []
+        self.words = ""
+        self.names: list[str] = []
+        self.fetched: list[str] = []
 
     def handle_starttag(self, tag: str, attrs: list[tuple[str, str | None]]) -> None:
         self.names.append(tag)

@@ -4,7 +4,7 @@ import json
 
 import pytest
 
-from sarvel.report.document import as_document
+from sarvel.report.report_json import as_document
 from sarvel.report.review import as_markdown
 from sarvel.report.since import by_device, since
 from tests.report.samples import DESKTOP, HOSTILE, PHONE, PIXEL, picture, report

@@ -22,7 +22,7 @@ from sarvel.press.cores import available_workers
 _TROUBLES = {"changes": "boxes elsewhere", "broken": "broken images", "errors": "errors of scripts"}
 
 if TYPE_CHECKING:
-    from sarvel.report.facts import Report
+    from sarvel.report.report_facts import Report
     from sarvel.report.since import Since
 
 
@@ -93,7 +93,7 @@ def _tell(report: Report, written: Sequence[Path], options: argparse.Namespace, 
         needs = f"{counted(len(report.tasks), 'thing')} to look at: {broken} broken, {others} other"
         console.result(needs if report.tasks else "nothing needs a person")
     if console.json:
-        from sarvel.report.document import as_document
+        from sarvel.report.report_json import as_document
 
         console.document(report=as_document(report), written=[str(file) for file in written])
     if options.open and written:

@@ -9,13 +9,12 @@ from dataclasses import dataclass
 
 from sarvel.core.edition.compose import Cut, Picture
 from sarvel.core.edition.rendition import EncoderNumbers
-from sarvel.core.model import ONLY_CUT
 from sarvel.job.listener import Listener
 from sarvel.job.page_sums import DESKTOP
 from sarvel.plan.read import Plan
 from sarvel.press.compare import Compared, CompareWork, CutFiles, compare
 from sarvel.press.work import CutWork
-from sarvel.report.facts import Window
+from sarvel.report.report_facts import Window
 
 
 @dataclass(frozen=True)
@@ -63,7 +62,7 @@ def begin(
     for picture in sorted(shown, key=lambda one: (least[key_of(one)], key_of(one)))[:most]:
         cut, key = picture.cut_on(DESKTOP), key_of(picture)
         one = _rung(key, picture, cut, plan)
-        cuts[key] = (cut.rule.name or ONLY_CUT, one.size[0])
+        cuts[key] = (cut.rule.name, one.size[0])
         digests[cut.source.key] = cut.source.digest
         rungs.setdefault(cut.source.key, []).append(one)
     works = (CompareWork(plan.masters_folder / key, key, digests[key], tuple(some)) for key, some in rungs.items())

@@ -22,7 +22,6 @@ from sarvel.core.html.tags import line_and_column
 from sarvel.core.layout.audience import BUILT_IN, Visits, busiest
 from sarvel.core.layout.ladder import demand
 from sarvel.core.markup.picture import write_markup
-from sarvel.core.model import ONLY_CUT
 from sarvel.errors import PageError
 from sarvel.job.check import Checked, check_files, pages_of_plan
 from sarvel.job.comparisons import begin
@@ -36,7 +35,7 @@ from sarvel.pages.write import standing_alone
 from sarvel.press.ledger import Ledger
 from sarvel.press.ledger_entries import known_numbers
 from sarvel.press.output_folder import standing
-from sarvel.report.facts import (
+from sarvel.report.report_facts import (
     Budget,
     CutFacts,
     Fetch,
@@ -236,7 +235,7 @@ class _Pictures:
         promise, box = promise_of(cut), cut.box
         files = tuple(self._file(one) for ladder in cut.renditions.values() for one in ladder)
         return CutFacts(
-            cut.rule.name or ONLY_CUT,
+            cut.rule.name,
             cut.rule.media.css,
             round(box.width),
             round(box.height),

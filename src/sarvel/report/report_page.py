@@ -11,8 +11,9 @@ from jinja2 import DictLoader, Environment
 from markupsafe import Markup
 
 from sarvel.core.amounts import percent, weight
-from sarvel.report.facts import CutFacts, Edges, PictureFacts, Report
+from sarvel.core.model import ONLY_CUT
 from sarvel.report.networks import NETWORKS
+from sarvel.report.report_facts import CutFacts, Edges, PictureFacts, Report
 from sarvel.report.staircase import in_words, staircase
 
 MOST_IN_ONE = 40
@@ -62,7 +63,7 @@ def _environment() -> Environment:
     }
     environment = Environment(loader=DictLoader(texts), autoescape=True, trim_blocks=True, lstrip_blocks=True)
     environment.filters |= {"weight": weight, "percent": percent, "seconds": seconds, "edges": _edges}
-    environment.globals |= {"css": Markup(texts["report.css"]), "js": Markup(texts["report.js"])}  # noqa: S704 - our own
+    environment.globals |= {"only": ONLY_CUT, "css": Markup(texts["report.css"]), "js": Markup(texts["report.js"])}  # noqa: S704 - our own
     return environment
 
 
@@ -96,7 +97,7 @@ def _data(report: Report) -> str:
     """What the page's script reckons with, as JSON that may stand in a script element (HTML, section 4.12.1.3)."""
     pictures = {one.key: _picture(one) for one in report.pictures}
     pages = {page.name: [one.key for one in report.pictures if page.name in one.pages] for page in report.pages}
-    document = {"pictures": pictures, "pages": {name: keys for name, keys in pages.items() if keys}}
+    document = {"only": ONLY_CUT, "pictures": pictures, "pages": {name: keys for name, keys in pages.items() if keys}}
     return json.dumps(document, ensure_ascii=True, separators=(",", ":")).replace("<", "\\u003c")
 
 

@@ -6,8 +6,8 @@ import re
 from collections.abc import Iterable
 
 from sarvel.core.amounts import percent, weight
-from sarvel.report.facts import Report
 from sarvel.report.networks import NETWORKS
+from sarvel.report.report_facts import Report
 from sarvel.report.report_page import seconds
 from sarvel.report.since import Since, in_bytes
 

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from sarvel.report.facts import Report
+from sarvel.report.report_facts import Report
 
 
 @dataclass(frozen=True)

@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterable, Sequence
 from itertools import groupby
 
 from sarvel.core.layout.ladder import WASTE
-from sarvel.report.facts import Stair
+from sarvel.report.report_facts import Stair
 
 _WIDE, _HIGH = 344, 168  # units of the drawing
 _LEFT, _RIGHT, _TOP, _BOTTOM = 44, 8, 10, 24

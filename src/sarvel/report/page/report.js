@@ -135,7 +135,7 @@
         const one = fetched(site.pictures[key], width, density);
         names.set(one.file.name, one.file.bytes);
         const row = make("tr");
-        [key, one.cut, one.file.name, one.file.width, one.needed, weight(one.file.bytes), one.verdict].forEach((text, i) => row.append(make("td", text, { className: i > 2 && i < 6 ? "n" : "" })));
+        [key, one.cut || site.only, one.file.name, one.file.width, one.needed, weight(one.file.bytes), one.verdict].forEach((text, i) => row.append(make("td", text, { className: i > 2 && i < 6 ? "n" : "" })));
         body.append(row);
       }
       const total = [...names.values()].reduce((a, b) => a + b, 0);

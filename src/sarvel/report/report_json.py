@@ -5,8 +5,8 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping
 
-from sarvel.report.facts import CutFacts, FileFacts, PageFacts, PictureFacts, Report, Told
 from sarvel.report.networks import NETWORKS
+from sarvel.report.report_facts import CutFacts, FileFacts, PageFacts, PictureFacts, Report, Told
 
 
 def as_document(report: Report) -> dict[str, object]:
@@ -58,12 +58,12 @@ def _cut(cut: CutFacts) -> Mapping[str, object]:
         "media": cut.media,
         "sizes": cut.sizes,
         "widths": list(cut.widths),
-        "excess": round(cut.excess, 4),
-        "one_for_all": round(cut.one_for_all, 4),
-        "soft": round(cut.soft, 4),
-        "softest": cut.softest,
-        "waste": round(cut.waste, 3),
-        "wasteful": cut.wasteful,
+        "excess": round(cut.excess, 6),
+        "one_for_all": round(cut.one_for_all, 6),
+        "worst_soft": round(cut.soft, 6),
+        "worst_soft_on": cut.softest,
+        "worst_waste": round(cut.waste, 6),
+        "worst_waste_on": cut.wasteful,
         "lost": round(cut.lost, 4),
         "guessed": cut.guessed,
         "viewports": [[start, None if math.isinf(end) else end] for start, end in cut.viewports],

@@ -38,7 +38,7 @@ class CutFacts:
     """A cut and its files.
 
     Attributes:
-        name: of the cut.
+        name: of the cut; "" for the only one.
         media: its condition; "" for none.
         width: of its box, px of the master.
         height: of its box, as well.
@@ -119,7 +119,7 @@ class Window:
     Attributes:
         width: px.
         height: px.
-        cut: the cut that it is of.
+        cut: the name of the cut that it is of.
         rung: the width of the files, px.
         views: the piece of the master, and as each format makes it that differs: an address that holds it, by name.
         maps: where each of these differs from the master, by name.
