@@ -1,4 +1,4 @@
-"""Pictures of woven pages as a phone, a tablet and a desk show them, of a proof and a report: page_shots.py SITE PROOF REPORT OUTPUT."""
+"""Pictures of woven pages on devices, of a proof and of a report: page_shots.py SITE PROOF REPORT OUTPUT."""
 
 from __future__ import annotations
 
@@ -39,8 +39,9 @@ def main() -> None:
             browser.save_screenshot(str(output / name))
         browser.get(report.as_uri())
         browser.save_screenshot(str(output / "report.png"))
-        browser.execute_script("document.getElementById('picture-6').scrollIntoView()")
-        time.sleep(0.5)
+        for _ in range(2):  # what is above may grow once it is loaded
+            browser.execute_script("document.getElementById('picture-2').scrollIntoView()")
+            time.sleep(0.5)
         browser.save_screenshot(str(output / "report-picture.png"))
         browser.get(proof.as_uri())
         browser.find_element("css selector", "button.box").click()

@@ -136,19 +136,19 @@ def _tell(console: Console, page: CheckedPage) -> None:
     console.show(Text(f"{page.file}: {counted(len(page.findings), 'finding')}", style="bold"))
     for name in dict.fromkeys(one.rule for one in page.findings):
         rule, some = RULES[name], [one for one in page.findings if one.rule == name]
-        alike = len({(one.says, one.cure) for one in some}) == 1
+        alike, one_cure = (len(set(words)) == 1 for words in ([one.says for one in some], [one.cure for one in some]))
         said = Text("  ").append(f"{rule.severity} ", style=_COLORS[rule.severity]).append(name, style="bold")
         if alike:
             said.append(_wrapped(f": {some[0].says}", 4, len(said)))
-        common = some[0].cure if alike and some[0].cure else rule.mend if not all(one.cure for one in some) else ""
+        common = some[0].cure if one_cure and some[0].cure else rule.mend if not all(one.cure for one in some) else ""
         if common:
             said.append(f"\n    {_wrapped(common, 4, 4)}", style="dim")
         for one in some:
             line, column = line_and_column(page.text, one.start)
             place = f"{line}:{column}"
             said.append(f"\n    {place:>7}  ", style="dim")
-            if not alike:
-                told = one.told() if one.cure else one.says
+            own = Finding("", 0, 0, "" if alike else one.says, "" if one_cure else one.cure)
+            if told := own.told() if own.says and own.cure else own.says or own.cure:
                 said.append(f"{_wrapped(told, 13, 13)}\n{' ' * 13}")
             _excerpt(said, page.text, one, _COLORS[rule.severity])
         console.show(said)
