@@ -61,8 +61,12 @@ def test_placeholders_of_a_strict_page_stand_in_the_stylesheet(site: Path, sarve
     )
     page = site / "pages" / "index.html"
     page.write_text(
-        page.read_text().replace("<p>", '<link rel="stylesheet" href="../public/pictures/pictures.css"><p>')
+        page.read_text().replace(
+            "<p>",
+            '<link rel=stylesheet href=fits.css><link rel="stylesheet" href="../public/pictures/pictures.css"><p>',
+        )
     )
+    (site / "pages" / "fits.css").write_text("img { max-width: 100% }")
     assert sarvel("build").returncode == 0
     assert "style=" not in page.read_text()
     css = (site / "public" / "pictures" / "pictures.css").read_text().splitlines()
