@@ -105,3 +105,16 @@ def test_what_needs_a_person_is_told_and_what_was_confirmed(rendered: Path, sarv
     assert done.returncode == 1 and "broken" in done.stdout
     assert "index.html on 360x740@3: 1 of 2 files as foretold; needs a look: 1 boxes elsewhere" in text
     assert "seal.png: is not an image that can be read" in text
+
+
+def test_a_report_among_the_pages_is_none_of_them(rendered: Path, sarvel: Run) -> None:
+    plan = rendered / "sarvel.toml"
+    plan.write_text(plan.read_text().replace('pages = ["pages"]', 'pages = ["*/*.html", "*.html"]'))
+    (rendered / "top.html").write_text("<p>a page</p>")
+    sarvel("proof", "--html")
+    sarvel("report", "--compare", "0")
+    first = (rendered / "report.html").read_bytes()
+    assert sarvel("report", "--compare", "0").returncode == 0
+    assert (rendered / "report.html").read_bytes() == first
+    pages = json.loads(sarvel("report", "--compare", "0", "--json").stdout)["report"]["pages"]
+    assert [one["page"] for one in pages] == ["pages/index.html", "top.html"]

@@ -12,7 +12,7 @@ from pathlib import Path
 from typing import Any
 
 # Media types that Python's own table lacks, or has by what the system says: IANA, and RFC 9512 for none of these.
-_TYPES = {
+TYPES = {
     ".avif": "image/avif",
     ".webp": "image/webp",
     ".jxl": "image/jxl",
@@ -23,6 +23,7 @@ _TYPES = {
     ".xhtml": "application/xhtml+xml",
     ".woff2": "font/woff2",
 }
+"""Media types by ending, before what the system says."""
 
 
 @dataclass(frozen=True)
@@ -103,7 +104,7 @@ def _handler(
     folders: Folders, texts: Mapping[str, bytes], served: list[tuple[str, int, str]]
 ) -> type[SimpleHTTPRequestHandler]:
     class Handler(SimpleHTTPRequestHandler):
-        extensions_map = {**SimpleHTTPRequestHandler.extensions_map, **_TYPES}  # noqa: RUF012 - as in the base
+        extensions_map = {**SimpleHTTPRequestHandler.extensions_map, **TYPES}  # noqa: RUF012 - as in the base
         protocol_version = "HTTP/1.1"
 
         def do_GET(self) -> None:

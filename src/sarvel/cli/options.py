@@ -211,6 +211,15 @@ def _report(command: Parser) -> None:
     add("--confirmed", metavar="FILE", help="show what FILE holds, a document that confirm --json wrote")
 
 
+def _serve(command: Parser) -> None:
+    add = command.add_argument
+    add("--host", metavar="ADDRESS", default="127.0.0.1", help="the address to listen at (default: 127.0.0.1)")
+    add("--port", metavar="PORT", type=_count, default=8123, help="the port; 0 for one that is free (default: 8123)")
+    add("--before", action="store_true", help="serve the authors' pages, as they are before weaving")
+    says = "serve what is there; do not build at changes"
+    add("--no-watch", dest="watch", action="store_false", help=says)
+
+
 def _start(command: Parser) -> None:
     command.add_argument(
         "folder", metavar="FOLDER", nargs="?", default=".", help="the site's folder (default: the current one)"
@@ -314,5 +323,9 @@ _COMMANDS: dict[str, tuple[str, tuple[Callable[[Parser], None], ...]]] = {
         (_report, _planned, _working, _telling),
     ),
     "build": ("render, weave and check, with a summary", (_planned, _choosing, _trying, _working, _telling)),
+    "serve": (
+        "serve the site to browsers here, with a live list of what each window fetches",
+        (_serve, _planned, _trying, _working, _telling),
+    ),
     "watch": ("build, and build again at each change of a master, the plan or a page", (_planned, _working, _watching)),
 }

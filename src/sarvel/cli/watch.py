@@ -5,7 +5,7 @@ from __future__ import annotations
 import argparse
 import os
 import time
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -34,15 +34,31 @@ def run(options: argparse.Namespace) -> int:
     Raises:
         PlanError: there is no plan, or the extra is not installed.
     """
+    console = Console.of(options)
+    file = Path(options.plan) if options.plan else find_plan(Path.cwd())
+    watching(file, RenderOptions(prune=options.prune, workers=options.workers), options.effort, console, lambda _: None)
+    return 0  # pragma: no cover - it ends by an interrupt
+
+
+def watching(file: Path, asked: RenderOptions, effort: Effort, console: Console, built: Callable[[Plan], None]) -> None:
+    """Builds, and builds again at each change, until it is interrupted.
+
+    Args:
+        file: the plan's.
+        asked: what is to be rendered, and how.
+        effort: how long encoders try.
+        console: where it is said.
+        built: called after each build.
+
+    Raises:
+        PlanError: the extra is not installed.
+    """
     try:
         import watchfiles
     except ImportError:
         raise PlanError("sarvel watch: needs an extra; install it with pip install 'sarvel[watch]'") from None
-    console = Console.of(options)
-    file = Path(options.plan) if options.plan else find_plan(Path.cwd())
-    asked = RenderOptions(prune=options.prune, workers=options.workers)
     plan: Plan | None = None
-    folders = _folders(file, _read(file, options.effort, console))
+    folders = _folders(file, _read(file, effort, console))
     # Listening begins before the first build, and goes on during each: no change falls between two of them.
     rounds = watchfiles.watch(
         *folders, watch_filter=None, debounce=_LONGEST, step=_PAUSE, rust_timeout=_TICK, yield_on_timeout=True
@@ -54,13 +70,13 @@ def run(options: argparse.Namespace) -> int:
             continue
         if told:
             console.result(f"{time.strftime('%H:%M:%S')} changed: {_listed(told)}")
-        plan = _read(file, options.effort, console) or plan
+        plan = _read(file, effort, console) or plan
         if plan is not None:
             _build(plan, asked, console)
+            built(plan)
         if first:
             console.result(f"watching {', '.join(map(str, folders))}; stop with Ctrl-C")
         first = False
-    return 0  # pragma: no cover - it ends by an interrupt
 
 
 def _read(file: Path, effort: Effort, console: Console) -> Plan | None:

@@ -35,6 +35,7 @@ from sarvel.pages.write import standing_alone
 from sarvel.press.ledger import Ledger
 from sarvel.press.ledger_entries import known_numbers
 from sarvel.press.output_folder import standing
+from sarvel.press.thumbs import small
 from sarvel.report.report_facts import (
     Budget,
     CutFacts,
@@ -283,12 +284,12 @@ class _Pictures:
         )
 
     def _thumb(self, cut: Cut) -> str:
-        """The lightest file of a cut that is wide enough, as an address that holds it."""
+        """The lightest file of a cut that is wide enough, made small if it is heavy, as an address that holds it."""
         every = [one for ladder in cut.renditions.values() for one in ladder]
         wide = [one for one in every if one.width >= _THUMB] or every
         least = min(wide, key=lambda one: (one.width, self.there[one.name]))
-        content = (self.site.plan.output / least.name).read_bytes()
-        return f"data:image/{least.format};base64,{base64.b64encode(content).decode()}"
+        content, format_ = small(self.site.plan.output / least.name, least.format)
+        return f"data:image/{format_};base64,{base64.b64encode(content).decode()}"
 
 
 def _stairs(picture: Picture) -> Iterable[Stair]:

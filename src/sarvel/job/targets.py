@@ -21,6 +21,9 @@ from sarvel.press.atomic import PART
 from sarvel.press.folder_lock import NAME as LOCK
 from sarvel.press.ledger import FILE_NAME
 
+FOR_PEOPLE = b'<meta name="generator" content="sarvel">'
+"""What stands near the start of every page that Sarvel writes for people to look at."""
+
 _OUT = "it is left alone; put the file itself there, or name the place that it leads to in site.outside of the plan"
 
 
@@ -174,10 +177,20 @@ def _is_among_masters(plan: Plan, place: Path) -> bool:
     return masters not in (folder, *folder.parents) and masters in Path(os.path.realpath(place)).parents
 
 
+def _is_for_people(file: Path) -> bool:
+    """Tells whether a page is a report or a proof, which lie beside the site and are none of it."""
+    try:
+        with file.open("rb") as stream:
+            return FOR_PEOPLE in stream.read(300)
+    except OSError:
+        return False
+
+
 class _LeftOut:
     """Files that are no pages and are not copied beside them, though they lie in the same folder.
 
-    These are what a run writes, the plan and what it reads, and masters. What the plan names as its pages itself stays one.
+    These are what a run writes, reports and proofs, the plan and what it reads, and masters. What the plan names as its pages
+    itself stays one.
     """
 
     def __init__(self, plan: Plan) -> None:
@@ -193,6 +206,7 @@ class _LeftOut:
             or file in self._files
             or any(folder in file.parents for folder in self._folders)
             or (is_image(file) and self._masters in file.parents)
+            or (file.suffix == ".html" and _is_for_people(file))
         )
 
 

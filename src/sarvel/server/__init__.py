@@ -1,0 +1,1 @@
+"""The site served to browsers, with what each of them fetches."""

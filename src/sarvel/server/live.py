@@ -1,0 +1,115 @@
+"""The live list: each image that a browser asks for, and each that it would fetch afresh as its window changes."""
+
+from __future__ import annotations
+
+import threading
+import time
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, field
+from pathlib import Path
+
+from sarvel.core.css.device import Device
+from sarvel.core.layout.audience import Visits
+from sarvel.errors import PageError
+from sarvel.job.pick import Outcome, images_of, outcomes
+from sarvel.pages.page_files import read_text
+from sarvel.plan.read import Plan
+
+
+@dataclass(frozen=True)
+class Row:
+    """A line of the list.
+
+    Attributes:
+        page: the page, as its address has it; "" where the browser does not say.
+        slot: the slot of the image; "" where it has none.
+        file: the name of the file.
+        width: px across; None where that is not known.
+        weight: bytes; None where that is not known.
+        device: the window that it is for; None where the browser has not told.
+        verdict: how it fits, in words; "" where that is not known.
+        fetched: whether it was asked for, and not only would be.
+    """
+
+    page: str
+    slot: str
+    file: str
+    width: int | None
+    weight: int | None
+    device: Device | None
+    verdict: str
+    fetched: bool
+
+
+@dataclass
+class Live:
+    """What browsers asked for, and what they were told.
+
+    Attributes:
+        plan: the plan, as it is now; None where there is none.
+    """
+
+    plan: Plan | None
+    _asked: dict[tuple[str, str], tuple[float, int]] = field(default_factory=dict)
+    _told: dict[tuple[str, int], str] = field(default_factory=dict)
+    _lock: threading.Lock = field(default_factory=threading.Lock)
+
+    def ask(self, page: str, path: str, weight: int) -> None:
+        """Remembers that a page asked for an image; which slot it is for is known once the page tells of its window."""
+        with self._lock:
+            self._asked[page, path.rsplit("/", 1)[-1]] = (time.monotonic(), weight)
+
+    def rows_of_view(self, page: str, file: Path, device: Device, *, first: bool) -> list[Row]:
+        """What a page fetches in a window: of its first view all images, then those that change.
+
+        Args:
+            page: its address.
+            file: the page.
+            device: the window.
+            first: whether the page has just been loaded.
+        """
+        with self._lock:
+            if first:
+                self._told = {key: url for key, url in self._told.items() if key[0] != page}
+            return list(self._rows(page, file, device))
+
+    def rows_unexplained(self, older: float) -> list[Row]:
+        """Files that were asked for so many seconds ago, and that no view explains, such as backgrounds; each once."""
+        now = time.monotonic()
+        with self._lock:
+            late = {key: weight for key, (when, weight) in self._asked.items() if now - when >= older}
+            for key in late:
+                del self._asked[key]
+        return [Row(page, "", name, None, weight, None, "", fetched=True) for (page, name), weight in late.items()]
+
+    def _rows(self, page: str, file: Path, device: Device) -> Iterator[Row]:
+        try:
+            text = read_text(file).text
+        except PageError:
+            return
+        images = images_of(text, file, self.plan)
+        found = outcomes(images, [Visits(device, 1, "")], text, file, self.plan)
+        for image in images:
+            [outcome] = found[image.number]
+            name = outcome.pick.url.rsplit("/", 1)[-1].partition("?")[0]
+            asked = self._asked.pop((page, name), None)
+            if self._told.get((page, image.number)) == outcome.pick.url:
+                continue
+            self._told[page, image.number] = outcome.pick.url
+            yield _row(page, image.element.attributes, name, outcome, asked=asked)
+
+
+def _row(
+    page: str, attributes: Mapping[str, str], name: str, outcome: Outcome, *, asked: tuple[float, int] | None
+) -> Row:
+    width = outcome.fit.width
+    return Row(
+        page,
+        attributes.get("data-sarvel", ""),
+        name or "no file",
+        None if width is None else round(width),
+        outcome.weight,
+        outcome.visits.device,
+        outcome.verdict,
+        fetched=asked is not None,
+    )

@@ -1,0 +1,156 @@
+"""The preview: a site on loopback, nothing cached, that tells what each window fetches and reloads at each build."""
+
+from __future__ import annotations
+
+import asyncio
+import contextlib
+import json
+import mimetypes
+import re
+import urllib.parse
+from collections.abc import AsyncIterator, Callable, Sequence
+from dataclasses import dataclass, field
+from importlib.resources import files
+from pathlib import Path
+
+from starlette.applications import Starlette
+from starlette.requests import Request
+from starlette.responses import Response, StreamingResponse
+from starlette.routing import Route
+
+from sarvel.browser.site_server import TYPES, Folders
+from sarvel.core.css.device import Device
+from sarvel.server.live import Live, Row
+
+_SCRIPT = b'<script src="/.sarvel/live.js" defer></script>'
+_BODY_END = re.compile(rb"</body\s*>(?!.*</body\s*>)", re.IGNORECASE | re.DOTALL)
+_LATE = 1.0  # s within which a page tells of its window; what was asked for before, and is none of its images, is told of then
+_ALIVE = 15.0  # s between signs of life, so that nothing between server and browser takes the line for dead
+_MOST_TOLD = 2000  # bytes of what a page tells
+_WIDEST = 20_000  # CSS px, and more than any window has
+
+Hear = Callable[[Sequence[Row]], None]
+
+
+@dataclass
+class Preview:
+    """The application, and its state.
+
+    Attributes:
+        folders: what is served.
+        live: what browsers ask for.
+        hear: called with rows of the list, from the server's thread.
+    """
+
+    folders: Folders
+    live: Live
+    hear: Hear
+    _waiting: set[asyncio.Queue[str]] = field(default_factory=set)
+    _loop: asyncio.AbstractEventLoop | None = None
+
+    def app(self) -> Starlette:
+        """The ASGI application."""
+        routes = [
+            Route("/.sarvel/live.js", self._script),
+            Route("/.sarvel/seen", self._seen, methods=["POST"]),
+            Route("/.sarvel/changes", self._changes),
+            Route("/{path:path}", self._file),
+        ]
+        return Starlette(routes=routes, lifespan=self._lifespan)
+
+    def built(self) -> None:
+        """Tells all pages to load again; called from any thread."""
+        if self._loop:
+            self._loop.call_soon_threadsafe(self._tell_all)
+
+    def _tell_all(self) -> None:
+        for queue in self._waiting:
+            queue.put_nowait("built")
+
+    @contextlib.asynccontextmanager
+    async def _lifespan(self, _app: Starlette) -> AsyncIterator[None]:
+        self._loop = asyncio.get_running_loop()
+        task = asyncio.create_task(self._tell_late())
+        yield
+        task.cancel()
+
+    async def _tell_late(self) -> None:
+        """Tells of files that no view explains."""
+        while True:
+            await asyncio.sleep(_LATE / 2)
+            self._hear(self.live.rows_unexplained(_LATE))
+
+    def _hear(self, rows: Sequence[Row]) -> None:
+        if rows:
+            self.hear(rows)
+
+    async def _script(self, _request: Request) -> Response:
+        return _fresh(files("sarvel.server").joinpath("live.js").read_bytes(), "text/javascript")
+
+    async def _seen(self, request: Request) -> Response:
+        said = await request.body()
+        try:
+            told = json.loads(said[:_MOST_TOLD])
+            path = str(told["path"])
+            width, height, density = (float(told[name]) for name in ("width", "height", "density"))
+            first = bool(told["first"])
+        except (ValueError, KeyError, TypeError):
+            return Response(status_code=400)
+        file = self.folders.file(urllib.parse.unquote(path))
+        if file and 0 < width < _WIDEST and 0 < height < _WIDEST and 0 < density < 100:
+            device = Device(width, height, density)
+            rows = await asyncio.to_thread(self.live.rows_of_view, path, file, device, first=first)
+            self._hear(rows)
+        return Response(status_code=204)
+
+    async def _changes(self, request: Request) -> Response:
+        queue: asyncio.Queue[str] = asyncio.Queue()
+        self._waiting.add(queue)
+
+        async def events() -> AsyncIterator[str]:
+            try:
+                while not await request.is_disconnected():
+                    try:
+                        yield f"event: {await asyncio.wait_for(queue.get(), _ALIVE)}\ndata: \n\n"
+                    except TimeoutError:
+                        yield ":\n\n"
+            finally:
+                self._waiting.discard(queue)
+
+        return StreamingResponse(events(), media_type="text/event-stream", headers={"Cache-Control": "no-store"})
+
+    async def _file(self, request: Request) -> Response:
+        path = urllib.parse.unquote(request.url.path, errors="surrogateescape")
+        file = self.folders.file(path)
+        content = None
+        if file is not None:
+            with contextlib.suppress(OSError):
+                content = await asyncio.to_thread(file.read_bytes)
+        if file is None or content is None:
+            return _fresh(b"there is no such file\n", "text/plain; charset=utf-8", 404)
+        kind = media_type(file)
+        if kind == "text/html":
+            return _fresh(with_script(content), kind)
+        if kind.startswith("image/"):
+            page = urllib.parse.urlsplit(request.headers.get("referer", "")).path
+            self.live.ask(page, path, len(content))
+        return _fresh(content, kind)
+
+
+def _fresh(content: bytes, kind: str, status: int = 200) -> Response:
+    return Response(content, status, {"Cache-Control": "no-store", "Content-Type": kind})
+
+
+def media_type(file: Path) -> str:
+    """The media type of a file by its ending."""
+    suffix = file.suffix.lower()
+    if suffix in (".htm", ".html"):
+        return "text/html"
+    return TYPES.get(suffix) or mimetypes.guess_type(file.name)[0] or "application/octet-stream"
+
+
+def with_script(page: bytes) -> bytes:
+    """A page with the script that tells of its window, before the end of its body; nothing else changes."""
+    found = _BODY_END.search(page)
+    at = found.start() if found else len(page)
+    return page[:at] + _SCRIPT + page[at:]
