@@ -188,6 +188,24 @@ def test_calls(faulty: Path, sarvel: Run, arguments: list[str], code: int, words
 
 
 SRCSET = "//x.example/a.webp 400w //x.example/b.webp 800w"
+
+
+def test_sarif_tells_what_mends_a_finding(site: Path, sarvel: Run) -> None:
+    (site / "page.html").write_text(MENDABLE)
+    log = json.loads(sarvel("check", "page.html", "--format", "sarif").stdout)
+    assert list(Draft7Validator(json.loads(_sarif_schema())).iter_errors(log)) == []
+    text = MENDABLE
+    fixes = [
+        one["fixes"][0]["artifactChanges"][0]["replacements"] for one in log["runs"][0]["results"] if "fixes" in one
+    ]
+    for edit in sorted(
+        (edit for some in fixes for edit in some), key=lambda edit: -edit["deletedRegion"]["charOffset"]
+    ):
+        start = edit["deletedRegion"]["charOffset"]
+        text = text[:start] + edit["insertedContent"]["text"] + text[start + edit["deletedRegion"]["charLength"] :]
+    assert 'loading="lazy"' in text and 'sizes="400px"' in text and "400w, /" in text
+
+
 MENDABLE = f'<img src="a.webp" srcset="{SRCSET}" sizes="400" loading=lazzy alt="A gull" width="4" height="3">\n'
 
 

@@ -63,12 +63,8 @@ def _result(one: Located, index: int) -> dict[str, object]:
         "endLine": one.end[0],
         "endColumn": one.end[1],
     }
-    place = {
-        "physicalLocation": {
-            "artifactLocation": {"uri": urllib.parse.quote(one.file, errors="surrogateescape")},
-            "region": region,
-        }
-    }
+    file = {"uri": urllib.parse.quote(one.file, errors="surrogateescape")}
+    place = {"physicalLocation": {"artifactLocation": file, "region": region}}
     rule = RULES[one.finding.rule]
     return {
         "ruleId": one.finding.rule,
@@ -77,4 +73,18 @@ def _result(one: Located, index: int) -> dict[str, object]:
         "message": {"text": one.finding.told(rule.mend)},
         "locations": [place],
         "partialFingerprints": {"sarvel/v1": one.fingerprint},
+        **({"fixes": [_fix(one.finding, file)]} if one.finding.edits else {}),
     }
+
+
+def _fix(finding: Finding, file: dict[str, str]) -> dict[str, object]:
+    """What mends a finding (SARIF 2.1.0, section 3.55)."""
+    replacements = [
+        {
+            "deletedRegion": {"charOffset": edit.start, "charLength": edit.end - edit.start},
+            "insertedContent": {"text": edit.text},
+        }
+        for edit in finding.edits
+    ]
+    changes = [{"artifactLocation": file, "replacements": replacements}]
+    return {"description": {"text": finding.cure or RULES[finding.rule].mend}, "artifactChanges": changes}
