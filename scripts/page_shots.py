@@ -11,7 +11,6 @@ from selenium.webdriver.chrome.service import Service
 
 SHOTS = [
     ("page-hand.png", "index.html", 360, 740, 2),
-    ("page-tray.png", "cottage.html", 820, 1180, 1),
     ("page-desk.png", "index.html", 1280, 800, 1),
     ("page-history.png", "history.html", 1280, 800, 1),
 ]

@@ -112,7 +112,7 @@ def _tell(rows: Sequence[Row], console: Console) -> None:
     from rich.text import Text
 
     for row in rows:
-        said = Text(f"{time.strftime('%H:%M:%S')} ", style="dim")
+        said = Text().append(f"{time.strftime('%H:%M:%S')} ", style="dim")
         said.append("fetched " if row.fetched else "afresh  ", style="" if row.fetched else "dim")
         size = "" if row.weight is None else weight(row.weight)
         px = "" if row.width is None else f"{row.width} px"
