@@ -52,7 +52,7 @@ from sarvel.report.report_facts import (
 STAIR_ENDS = (240, 3840)
 """The narrowest and the widest viewport of a staircase chart, CSS px."""
 
-_STEPS = 240  # viewports of a chart, evenly spread by their logarithms
+_STEPS = 160  # viewports of a chart, evenly spread by their logarithms
 _DENSITIES = (1.0, 2.0, 3.0)
 _STRIDE = 32  # CSS px, within which a layout hardly bends twice
 _STRAIGHT = 1e-6  # CSS px; what arithmetic rounds

@@ -12,10 +12,10 @@ from PIL import Image
 
 from sarvel.core.crop.place import Box
 from sarvel.core.edition.rendition import Size
+from sarvel.core.model import Treatment
 from sarvel.core.pixels.resample import Pixels, pixels_from_light
 from sarvel.errors import MasterError
 from sarvel.press.decode import Decoded, decode
-from sarvel.press.orientation import moved_size
 from sarvel.press.rungs import rung
 from sarvel.press.work import CutWork
 
@@ -99,7 +99,7 @@ def _compared(master: Decoded, one: CutFiles) -> Compared | None:
     made = {name: pixels for name, pixels in made.items() if pixels.shape[1::-1] == one.size}
     if not made:
         return None
-    rough = _on_white(_reference(master, one.cut, one.size, fast=True))
+    rough = _on_white(_rough(master, one))
     far = np.zeros(one.size[::-1], np.uint16)
     for pixels in made.values():
         far += _difference(rough, pixels)
@@ -116,18 +116,16 @@ def _compared(master: Decoded, one: CutFiles) -> Compared | None:
     )
 
 
-def _reference(master: Decoded, cut: CutWork, size: Size, *, fast: bool = False) -> Pixels:
-    """A cut at a size; fast, its master is first reduced by whole numbers, which is near enough to find a place by."""
-    by = int(min(cut.box.width / size[0], cut.box.height / size[1])) if fast else 1
-    if by < 2:
-        return pixels_from_light(rung(master, cut, size))
-    small = replace(master, image=master.convert(master.image).reduce(by), convert=lambda part: part, _lights={})
+def _rough(master: Decoded, one: CutFiles) -> Pixels:
+    """A rung, nearly: good enough to find a place by, and much sooner there."""
+    box = one.cut.box
     width, height = master.image.size
-    across, down = small.image.size[0] / width, small.image.size[1] / height
-    if (cut.treatment.turn in ("left", "right")) != (moved_size((1, 2), master.moves) == (2, 1)):
-        across, down = down, across
-    box = Box(cut.box.left * across, cut.box.top * down, cut.box.right * across, cut.box.bottom * down)
-    return pixels_from_light(rung(small, replace(cut, box=box), size))
+    inside = box.left >= 0 and box.top >= 0 and box.right <= width and box.bottom <= height
+    if master.moves or one.cut.treatment != Treatment() or not inside:
+        return pixels_from_light(rung(master, one.cut, one.size))
+    edges = (box.left, box.top, box.right, box.bottom)
+    whole = master.convert(master.image)
+    return np.asarray(whole.resize(one.size, Image.Resampling.BOX, box=edges, reducing_gap=1.0))
 
 
 def _piece(master: Decoded, one: CutFiles, left: int, top: int, width: int, height: int) -> Pixels:
@@ -143,7 +141,7 @@ def _piece(master: Decoded, one: CutFiles, left: int, top: int, width: int, heig
         box.top + (top + height + below) * down,
     )
     size = width + before + behind, height + above + below
-    made = _reference(*_only(master, replace(one.cut, box=part)), size)
+    made = pixels_from_light(rung(*_only(master, replace(one.cut, box=part)), size))
     return made[above : above + height, before : before + width]
 
 
@@ -200,7 +198,7 @@ def _starts(last: int) -> np.ndarray:
 
 
 def _lossless(pixels: Pixels) -> bytes:
-    return _saved(pixels, lossless=True, method=1, exact=True)
+    return _saved(pixels, lossless=True, method=0, exact=True)
 
 
 def _map(difference: np.ndarray) -> bytes:
