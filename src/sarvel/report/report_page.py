@@ -51,7 +51,7 @@ def as_pages(report: Report, name: str, plan: str) -> dict[str, bytes]:
     }
     for i, picture in enumerate(report.pictures if split else (), 1):
         pages[links[i - 1]] = environment.get_template("one.html").render(
-            report=report, picture=picture, number=i, charts=_charts(picture, "c"), back=f"../{name}#pictures"
+            report=report, picture=picture, number=i, charts=_charts(picture, "c"), back=f"{name}#pictures"
         )
     return {name: text.encode("utf-8", "xmlcharrefreplace") for name, text in pages.items()}
 
