@@ -23,8 +23,8 @@ WINDOW = (256, 160)
 """Width and height of a piece, px: our choice. So much is seen at a glance, and kept without loss in some 25 kB."""
 
 _BLOCK = 16  # px; pieces begin at multiples of it
-_EDGE = 12  # px around a piece that are made with it, so that its rim is resampled as in the whole picture
-_FILTER = 64  # px of a master around a piece, beyond which no filter reaches
+_EDGE = 4  # px around a piece that are made with it, since the filter of a rung reaches three px far
+_FILTER = 8  # px of a master around that, for bounds that lie between px
 _FAR = 8  # how many times a map of differences is brighter than they are
 _MAP_QUALITY = 60
 
