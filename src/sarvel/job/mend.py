@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -114,11 +114,7 @@ def mend(text: str, check: _Check) -> tuple[str, list[Finding], list[Finding]]:
     found, gone = list(check(text)), []
     seen = {text}
     while True:
-        sure = _apart(text, found)
-        for some in (
-            sure,
-            *([one] for one in sure),
-        ):  # all at once, which is quick; else the first that does well alone
+        for some in _groups(_apart(text, found)):
             new = edited(text, (edit for one in some for edit in one.edits))
             if new in seen:
                 continue
@@ -130,6 +126,14 @@ def mend(text: str, check: _Check) -> tuple[str, list[Finding], list[Finding]]:
                 break
         else:
             return text, gone, found
+
+
+def _groups(sure: list[Finding]) -> Iterator[list[Finding]]:
+    """All at once, then halves, and halves of these, to each alone: few that do no good are soon told from the others."""
+    groups = [sure]
+    while groups:
+        yield from groups
+        groups = [half for one in groups if len(one) > 1 for half in (one[: len(one) // 2], one[len(one) // 2 :])]
 
 
 def _apart(text: str, found: Iterable[Finding]) -> list[Finding]:

@@ -41,6 +41,7 @@ def test_orders() -> None:
 
     assert living_order(3, lambda order: dead(list(order))) == [2, 1, 0]
     assert living_order(2, lambda _: [1]) == []
+    assert living_order(25, lambda _: [1]) is None  # too many to try: nothing is said of an order
     page = read_document("<picture><source> <source id=a>\n<source id=b></picture>")
     sources = page.pictures[0].sources
     assert (

@@ -123,3 +123,4 @@ def test_parts_of_the_search() -> None:
     slip = slip_of("- ac -", 2, 4, two, lambda text: text == "bd")
     assert slip and (slip.says, slip.sure, slip.text) == ("an a; a c", False, "bd")
     assert slip_of("x", 0, 1, two, lambda _: False) is None
+    assert slip_of("a" * 3000, 0, 3000, two, lambda text: text == "b" * 3000) is None  # longer than anybody writes

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import bisect
 from collections.abc import Iterable, Mapping
 
 from sarvel.core.check.rule import Finding
@@ -48,10 +49,8 @@ def causes_alone(page: Document, found: Iterable[Finding]) -> list[Finding]:
     found = list(found)
     if not any(one.rule in _FOLLOWING for one in found):
         return found
-    spans = _spans(page)
-    places = [
-        next(((start, number) for start, end, number in spans if start <= one.start < end), None) for one in found
-    ]
+    spans = sorted(_spans(page))
+    places = [_place(spans, one.start) for one in found]
     following: set[tuple[int, str]] = set()
     for one, place in zip(found, places, strict=True):
         if place:
@@ -62,6 +61,12 @@ def causes_alone(page: Document, found: Iterable[Finding]) -> list[Finding]:
         for one, place in zip(found, places, strict=True)
         if place is None or (-place[0] if one.rule in _OF_A_TAG else place[1], one.rule) not in following
     ]
+
+
+def _place(spans: list[tuple[int, int, int]], at: int) -> tuple[int, int] | None:
+    """Where the tag starts that an offset lies in, and the number of its image; None if it lies in none."""
+    i = bisect.bisect_right(spans, at, key=lambda span: span[0]) - 1
+    return (spans[i][0], spans[i][2]) if i >= 0 and at < spans[i][1] else None
 
 
 def _spans(page: Document) -> list[tuple[int, int, int]]:

@@ -8,14 +8,18 @@ from collections.abc import Callable, Sequence
 from sarvel.core.html.pieces import Edit
 from sarvel.core.html.tags import Tag
 
+_MOST = 24  # conditions that are put in order; more take long, and are written by a program
 
-def living_order(count: int, dead: Callable[[Sequence[int]], Sequence[int]]) -> list[int]:
-    """An order in which nothing is dead, by the fewest moves; empty if none is found.
+
+def living_order(count: int, dead: Callable[[Sequence[int]], Sequence[int]]) -> list[int] | None:
+    """An order in which nothing is dead, by the fewest moves; empty if there is none, None if there are too many to try.
 
     Args:
         count: how many there are.
         dead: takes their numbers in an order; returns the places in it of those that can never count.
     """
+    if count > _MOST:
+        return None
     order = list(range(count))
     for _ in range(count + 1):
         places = dead(order)
@@ -32,13 +36,13 @@ def living_order(count: int, dead: Callable[[Sequence[int]], Sequence[int]]) -> 
     return []
 
 
-def order_edits(text: str, tags: Sequence[Tag], order: Sequence[int]) -> tuple[Edit, ...]:
+def order_edits(text: str, tags: Sequence[Tag], order: Sequence[int] | None) -> tuple[Edit, ...]:
     """The edits that put tags in another order; none where more than white space stands between them.
 
     Args:
         text: the page.
         tags: in the order of the page.
-        order: the numbers of the tags, as they should stand.
+        order: the numbers of the tags, as they should stand; empty or None for no other.
     """
     between = [text[one.end : after.start] for one, after in itertools.pairwise(tags)]
     if not order or any(piece.strip() for piece in between):

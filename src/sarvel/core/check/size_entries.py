@@ -59,7 +59,7 @@ def _order_of(text: str, tag: Tag, sizes: str) -> Iterator[Finding]:
     if dead and len(spans) == len(entries):
         order = living_order(len(entries), lambda some: _dead([entries[i] for i in some]))
         pieces = [sizes[start:end] for start, end in spans]
-        meant = ", ".join(pieces[i] for i in order)
+        meant = ", ".join(pieces[i] for i in order or ())
         for i in dead:
             words = f"{pieces[i]} never counts: entries before it hold wherever it does"
             where = piece_span(text, tag, "sizes", *spans[i])

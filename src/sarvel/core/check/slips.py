@@ -12,6 +12,8 @@ Repair: TypeAlias = Callable[[str], Iterator[tuple[str, str, bool]]]
 """Takes a faulty text; yields texts that may be meant, each with what is wrong, in words, and whether it is sure."""
 
 _MOST_REPAIRS = 3  # in one piece; who makes more slips in it means what nobody can tell
+_LONGEST = 2000  # letters of a piece; nobody mends a longer one in his head, either
+_MOST_TRIED = 300  # texts; so many come of three repairs of a piece in which much may be meant
 _ALIKE = 0.75  # of two words, as difflib has it: scrset and srcset come to 0.83, lazzy and lazy to 0.89
 _WORD = re.compile(r"[\w.%#/+-]")
 
@@ -52,13 +54,15 @@ def slip_of(
         is_sound: whether a text is without fault.
     """
     piece = value[start:end]
+    if len(piece) > _LONGEST:
+        return None
     tried = {piece}
     reached = [(piece, "", True)]
     for _ in range(_MOST_REPAIRS):
         further = []
         for text, said, sure in reached:
             for new, words, surely in (found for repair in repairs for found in repair(text)):
-                if new in tried:
+                if new in tried or len(tried) > _MOST_TRIED:
                     continue
                 tried.add(new)
                 says = f"{said.rstrip('?')}; {words}" if said else words

@@ -75,7 +75,9 @@ def _of_image(text: str, image: Image, lookup: FileLookup) -> Iterator[Finding]:
     order = living_order(len(ranges), lambda some: _out_of_place([ranges[i] for i in some]))
     edits = order_edits(text, image.sources, order)
     yield from _unreadable(text, ranges)
-    dead = [replace(one, cure=one.cure or ("" if order else _NO_ORDER), edits=edits) for one in _never_chosen(ranges)]
+    dead = [
+        replace(one, cure=one.cure or (_NO_ORDER if order == [] else ""), edits=edits) for one in _never_chosen(ranges)
+    ]
     yield from dead or [replace(one, edits=edits) for one in _out_of_order(ranges)]
     yield from _between(text, image, ranges, lookup)
 
