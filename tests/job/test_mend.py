@@ -78,6 +78,19 @@ def test_what_is_not_sure_is_left(text: str) -> None:
     assert mend(text, found)[0] == text and found(text)
 
 
+def test_a_list_of_missing_files_is_mended_only_where_the_image_is_broken_anyway() -> None:
+    faulty = '<img src="{}" srcset="gone.jpg 400w gone.jpg?v=2 800w" sizes="50vw" alt="" width="400" height="300">'
+    checked = dict(FILES) | {"gone.jpg?v=2": FILES["gone.jpg"]}
+
+    def found_in(text: str) -> list[Finding]:
+        return check(read_document(text), context_of(checked.get))
+
+    assert "400w, gone" in mend(faulty.format("gone.jpg"), found_in)[0]
+    assert mend(faulty.format("a.webp"), found_in)[0] == faulty.format(
+        "a.webp"
+    )  # which is shown as long as nothing else is read
+
+
 def test_scripts_spell_names_otherwise() -> None:
     text = '<img src="a.webp" scrset="b.webp 2x" alt="" width="400" height="300" />'
     assert mend(text, lambda new: found(new, "script"))[1] == []

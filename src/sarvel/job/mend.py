@@ -19,6 +19,7 @@ from sarvel.pages.page_files import PageFile, changes, read_text
 from sarvel.plan.read import Plan
 from sarvel.press.atomic import holds
 
+_MISSING = ("file-missing", "ending-wrong")
 _TRIES = 5  # to write a page that another program keeps changing
 
 _Check = Callable[[str], Sequence[Finding]]
@@ -120,7 +121,7 @@ def mend(text: str, check: _Check) -> tuple[str, list[Finding], list[Finding]]:
                 continue
             seen.add(new)
             after = list(check(new))
-            if _is_better(some, found, after):
+            if _is_better(some, text, found, new, after):
                 text, found = new, after
                 gone += some
                 break
@@ -161,12 +162,20 @@ def _woven_spans(text: str) -> list[tuple[int, int]]:
     return spans
 
 
-def _is_better(mended: Sequence[Finding], before: Sequence[Finding], after: Sequence[Finding]) -> bool:
+def _is_better(
+    mended: Sequence[Finding], text: str, before: Sequence[Finding], new: str, after: Sequence[Finding]
+) -> bool:
     """Tells whether what was mended is gone, and nothing broken has come that cannot be mended as well."""
     was, is_ = (Counter(one.rule for one in found) for found in (before, after))
-    lasting, left = (
-        Counter(one.rule for one in found if not one.edits and RULES[one.rule].severity == "broken")
-        for found in (before, after)
-    )
     gone = Counter(one.rule for one in mended)
+    lasting, left = _lasting(text, before), _lasting(new, after)
     return all(is_[rule] <= was[rule] - count for rule, count in gone.items()) and not left - lasting
+
+
+def _lasting(text: str, found: Sequence[Finding]) -> Counter[str]:
+    """Broken rules that nothing mends. A tag whose files are missing counts once: it is no more broken by one more."""
+    grave = [one for one in found if not one.edits and RULES[one.rule].severity == "broken"]
+    missing = {text.rfind("<", 0, one.start) for one in grave if one.rule in _MISSING}
+    return Counter(one.rule for one in grave if one.rule not in _MISSING) + Counter(
+        dict.fromkeys(_MISSING[:1], len(missing))
+    )
