@@ -24,10 +24,10 @@ from sarvel.core.pixels.likeness import Reference
 from sarvel.demo import copy_site
 from sarvel.job.site import read_site
 from sarvel.plan.read import read_plan
+from sarvel.press.bench import Bench
 from sarvel.press.codecs import CODECS, Settings
 from sarvel.press.decode import decode
 from sarvel.press.ledger import Ledger
-from sarvel.press.make import Bench
 from sarvel.press.todo import work_to_do
 
 FIXED = {"avif": 60, "webp": 80, "jpeg": 82}
@@ -61,6 +61,7 @@ def main() -> None:
                 bench = Bench(cut, master)
                 for name in FIXED:
                     files = [one for one in cut.renditions if one.format == name]
+                    bench.search(files[0])
                     shape = f"{cut.box.width:.0f}×{cut.box.height:.0f}"
                     measured[work.key, shape, name] = rows = [measure(bench, one) for one in files]
                     tell(work.key, shape, name, rows, numbers_of(bench, files[0]))
@@ -69,10 +70,9 @@ def main() -> None:
 
 def numbers_of(bench: Bench, rendition: Rendition) -> str:
     """What was found: on the middle rung, and the least and the greatest."""
-    encoding = rendition.encoding
-    if encoding.search is None:
+    found = bench.numbers(rendition)
+    if found is None:
         return ""
-    found = bench.numbers(CODECS[rendition.format], encoding.search, encoding)
     numbers = [number for _, number, _ in found.points]
     return f"{numbers[-1]} {min(numbers)}–{max(numbers)}"
 

@@ -29,11 +29,17 @@ def pytest_itemcollected(item: pytest.Item) -> None:
         item.add_marker(pytest.mark.xdist_group("browser"))
 
 
+class Server(ThreadingHTTPServer):
+    """A server that a page of many images does not find busy."""
+
+    request_queue_size = 128
+
+
 @contextlib.contextmanager
 def served(folder: Path) -> Iterator[str]:
     """The address of a folder, while it is served."""
     handler = functools.partial(Quiet, directory=str(folder))
-    with ThreadingHTTPServer(("127.0.0.1", 0), handler) as server:
+    with Server(("127.0.0.1", 0), handler) as server:
         threading.Thread(target=server.serve_forever, daemon=True).start()
         yield f"http://127.0.0.1:{server.server_port}"
         server.shutdown()

@@ -37,6 +37,33 @@ def test_the_demo_is_as_its_plan_asks(demo: Path) -> None:
 
 PAGE = """<!doctype html><html><head><meta charset="utf-8"><style>body { margin: 0 } img { max-width: 100% } .half { width: 50% }</style></head>
 <body><img class="half" src="../masters/gull.jpg" data-sarvel="banner"><p class="last">Words</p></body></html>"""
+
+
+@pytest.mark.parametrize(
+    "site_says",
+    [
+        'delivery = "request"',
+        'address = "https://pictures.example/{master}?box={left},{top},{across},{down}&w={width}.{ext}"',
+    ],
+    ids=["request", "elsewhere"],
+)
+def test_what_is_made_when_asked_for_is_confirmed_alike(woven: Path, site_says: str) -> None:
+    plan = woven / "sarvel.toml"
+    plan.write_text(plan.read_text().replace("[site]", f"[site]\n{site_says}"))
+    assert run_sarvel("serve", "--new-key", cwd=woven).returncode == 0
+    shutil.rmtree(woven / "public")
+    assert "nothing to render" in run_sarvel("build", cwd=woven).stdout
+    done = run_sarvel("confirm", "--json", "--device", PHONE, "--device", DESKTOP, cwd=woven)
+    document = json.loads(done.stdout)
+    assert [(one["well"], one["strayed"], one["broken"], len(one["fetched"])) for one in document["pages"]] == [
+        (True, [], [], 1)
+    ] * 2
+    assert (
+        len(list((woven / "sarvel.cache").rglob("*.webp"))) == len({one["fetched"][0] for one in document["pages"]})
+        and not (woven / "public").exists()
+    )
+
+
 BROKEN = {
     "squeezed": ("img.half", "became"),
     "broken": ("../masters/gull.jpg does not load any more; run sarvel check",),

@@ -251,8 +251,8 @@ def test_a_driver_that_ends_takes_one_page_with_it(site: Path) -> None:
 
     class Killing(Nobody):
         @contextlib.contextmanager
-        def progress(self, label: str, total: int) -> Iterator[Advance]:
-            del label, total
+        def progress(self, label: str, total: int, *, timed: bool = True) -> Iterator[Advance]:
+            del label, total, timed
 
             def advance(_count: int, _what: str) -> None:
                 if next(ends):

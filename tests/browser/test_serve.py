@@ -1,67 +1,20 @@
 """`sarvel serve` with Chromium: the list in the terminal, pages that reload, and what is refused."""
 
 import functools
-import http.client
-import os
 import re
 import shutil
-import signal
-import subprocess
-import sys
-import time
 import urllib.error
 import urllib.request
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
 from selenium import webdriver
 
 from tests.conftest import run_sarvel
+from tests.serving import Serving, listed, opened, until
 
 pytestmark = pytest.mark.browser
-
-
-def opened(address: str, data: bytes | None = None) -> http.client.HTTPResponse:
-    return urllib.request.urlopen(address, data)  # type: ignore[no-any-return]  # noqa: S310 - our own server on loopback
-
-
-def until(holds: Callable[[], object], seconds: float = 30) -> None:
-    end = time.monotonic() + seconds
-    while not holds():
-        assert time.monotonic() < end, "it never came"
-        time.sleep(0.05)
-
-
-def listed(serving: "Serving", told: re.Pattern[str]) -> bool:
-    return bool(told.search(serving.text))
-
-
-class Serving:
-    """The installed program, serving."""
-
-    def __init__(self, folder: Path, *arguments: str) -> None:
-        self.log = folder / "serve.log"
-        with self.log.open("w") as log:
-            self.process = subprocess.Popen(
-                [Path(sys.executable).parent / "sarvel", "serve", "--port", "0", *arguments],
-                cwd=folder, stdout=log, stderr=subprocess.STDOUT, env={**os.environ, "COLUMNS": "170", "PYTHONUNBUFFERED": "1"},
-            )  # fmt: skip
-        until(
-            lambda: (
-                "stop with Ctrl-C" in self.text
-                and ("--no-watch" in arguments or "watching" in self.text or "--before" in arguments)
-            )
-        )
-        self.address = re.search(r"http://\S+(?=/;)", self.text).group()  # type: ignore[union-attr]
-
-    @property
-    def text(self) -> str:
-        return self.log.read_text()
-
-    def end(self) -> int:
-        self.process.send_signal(signal.SIGINT)
-        return self.process.wait(20)
 
 
 @pytest.fixture

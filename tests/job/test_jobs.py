@@ -24,6 +24,7 @@ from sarvel.job.unchanged import Said, Seen, entry, nothing_to_do
 from sarvel.job.weave import in_place, only_pages, weaver_of, write_site
 from sarvel.pages.weaver import unweave
 from sarvel.plan.read import Plan, read_plan
+from sarvel.press import bench
 from sarvel.press.ledger import Ledger
 from sarvel.press.output_folder import standing
 from tests.conftest import PAGE, PLAN
@@ -39,6 +40,28 @@ class Heard(Nobody):
         self.said += messages
 
     trouble = notes
+
+
+def test_a_format_that_surely_does_not_pay_is_not_made(site: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Which one that is, is said here; what follows is tried: none of its files is written, now or by a later run."""
+    plan_file = site / "sarvel.toml"
+    text = (
+        plan_file.read_text()
+        .replace("quality = {", "# quality = {")
+        .replace('"100vw"', '"90px"')
+        .replace('"50vw"', '"80px"')
+    )
+    plan_file.write_text(text)
+    monkeypatch.setattr(bench, "surely_not_paying", lambda tried: dict([tuple(tried)]) if len(tried) == 2 else {})
+    plan = plan_of(site)
+    with Ledger(site / "sarvel.ledger") as ledger:
+        after, rendered = render_site(read_site(plan, ledger), ledger, RenderOptions(workers=1), Nobody())
+        gull = after.edition.pictures["banner", "gull.jpg"]
+        assert [list(cut.renditions) for cut in gull.cuts] == [["jpeg"], ["jpeg"]] and after.made(standing(plan.output))
+        assert not [one.name for one in rendered.made if "gull" in one.name and one.name.endswith("webp")]
+        assert sum("its first files weigh" in str(one) for one in after.left_out) == 2
+        again = read_site(plan, ledger)
+        assert again.edition == after.edition and to_do(again, ledger, RenderOptions()).count == 0
 
 
 def plan_of(site: Path) -> Plan:

@@ -4,6 +4,7 @@ from pathlib import Path
 
 import pytest
 
+from sarvel.core.address.address import InFolder
 from sarvel.job.roots import addresses_of, roots_of, tops_of
 from sarvel.plan.read import plan_from
 
@@ -23,7 +24,7 @@ SLOTS = {"card": {"shown": "100px"}}
 )
 def test_the_folder_that_is_served(tmp_path: Path, site: dict[str, str], root: str, rooted: str) -> None:
     plan = plan_from({"site": site, "slots": SLOTS}, tmp_path / "sarvel.toml", {})
-    assert plan.root == tmp_path / root and addresses_of(plan).rooted == rooted
+    assert plan.root == tmp_path / root and addresses_of(plan).rooted == InFolder(rooted)
     assert tops_of(plan) == list(dict.fromkeys([tmp_path / root, tmp_path]))
 
 

@@ -5,6 +5,7 @@ from urllib.parse import unquote, urljoin
 
 import pytest
 
+from sarvel.core.address.address import InFolder
 from sarvel.pages.output_address import Addresses
 
 WHOLE = "<!doctype html><p>x</p>"
@@ -27,8 +28,8 @@ WHOLE = "<!doctype html><p>x</p>"
 )
 def test_each_page_in_its_own_way(tmp_path: Path, target: str, text: str, srcs: list[str], address: str) -> None:
     ways = Addresses(tmp_path / "www" / "my pictures", tmp_path / "www")
-    assert ways.rooted == "/my%20pictures"
-    assert ways.of_page(tmp_path / target, text, srcs) == address
+    assert ways.rooted == InFolder("/my%20pictures")
+    assert ways.of_page(tmp_path / target, text, srcs) == InFolder(address)
     # A second way: a URL joined as browsers do leads to the folder.
     base = text.partition('<base href="')[2].partition('"')[0]
     here = urljoin("http://h/" + str(Path(target).relative_to("www")), base)
@@ -37,9 +38,9 @@ def test_each_page_in_its_own_way(tmp_path: Path, target: str, text: str, srcs: 
 
 def test_one_way_if_the_plan_says_so(tmp_path: Path) -> None:
     ways = Addresses(tmp_path / "out", tmp_path, "https://h/p")
-    assert ways.rooted == ways.of_page(tmp_path / "a" / "b.html", WHOLE, []) == "https://h/p"
+    assert ways.rooted == ways.of_page(tmp_path / "a" / "b.html", WHOLE, []) == InFolder("https://h/p")
 
 
 def test_the_output_folder_may_be_the_root(tmp_path: Path) -> None:
     ways = Addresses(tmp_path, tmp_path)
-    assert (ways.rooted, ways.of_page(tmp_path / "a.html", WHOLE, [])) == ("", "")
+    assert (ways.rooted, ways.of_page(tmp_path / "a.html", WHOLE, [])) == (InFolder(""), InFolder(""))

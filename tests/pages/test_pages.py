@@ -4,6 +4,7 @@ from pathlib import Path
 
 import pytest
 
+from sarvel.core.address.address import InFolder
 from sarvel.core.html.dialect import DIALECTS, HTML
 from sarvel.errors import PageError, PlanError
 from sarvel.job.roots import tops_of
@@ -43,7 +44,7 @@ def test_pages_asks_and_what_is_woven(rendered: Path) -> None:
     text = woven.text[block.start : block.end]
     assert mark_of(text, HTML) in text and not changes(text, HTML).lost
     assert "stands between its tags" in changes(text.replace("<source", "<b></b>x<source", 1), HTML).lost
-    part = partial(next(iter(edition.pictures.values())), "/made", None, ".html", "{{ alt }}", {})
+    part = partial(next(iter(edition.pictures.values())), InFolder("/made"), None, ".html", "{{ alt }}", {})
     assert (
         'alt="{{ alt }}"' in part
         and "data-woven" not in part

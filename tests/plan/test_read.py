@@ -25,6 +25,12 @@ def faults_of(folder: Path, text: str) -> list[str]:
     ("text", "wanted"),
     [
         ("[slots.a]\nshwon = '1px'\n", [":1: slots.a.shown: is missing; write a CSS length", ":2: slots.a.shwon: unknown key; did you mean 'shown'?"]),
+        (GOOD + '[site]\ndelivery = "later"\n', [':8: site.delivery: got "later"; write "files" (all are made beforehand) or "request"']),
+        (GOOD + '[site]\nformats_by = "accept"\n', [':8: site.formats_by: "accept" needs a server that chooses, and files stand in a folder']),
+        (GOOD + '[site]\naddress = "/{master}"\n', [":8: site.address: lacks {width}: files that differ in it would have one address"]),
+        (GOOD + '[site]\naddress = "/{master}/{width}/{digest}"\ndelivery = "request"\n', [':9: site.delivery: "request" makes files here, and the pattern']),
+        (GOOD + '[site]\naddress = "/{master}/{width}/{digest}.{ext}"\nformats_by = "accept"\n', [':9: site.formats_by: "accept" gives all formats one address']),
+        (GOOD + 'mirror = true\n[site]\naddress = "/{master}/{width}/{digest}"\n', [":4: slots.card: mirror cannot be asked of a service elsewhere, which crops and scales"]),
         (GOOD + "[sites]\n", [":7: sites: unknown key; did you mean 'site'?"]),
         (GOOD + "[defaults]\nzzz = 1\n", [":8: defaults.zzz: unknown key; known here: formats, finish"]),
         (GOOD + '[defaults]\nformats = ["avif", "bmp"]\n', [':8: defaults.formats.1: got "bmp"; write a list of formats']),

@@ -10,6 +10,7 @@ from sarvel.job.served_folders import folders_of
 from sarvel.plan.read import read_plan
 from sarvel.server.live import Live
 from sarvel.server.preview import Preview, media_type, with_script
+from tests.conftest import run_sarvel
 
 PAGE = '<img data-sarvel="card" srcset="p/a-400.webp 400w, p/a-800.webp 800w" sizes="50vw" src="p/a-400.webp"><img src="p/b.png">'
 
@@ -67,6 +68,22 @@ def test_woven_pages_come_before_the_authors_or_behind_them(rendered: Path) -> N
         assert found and found.read_text() == folder
     made = next(plan.output.glob("*.webp")).name
     assert folders_of(plan, before=False).file(f"/pictures/{made}") == plan.output / made
+
+
+def test_keys_and_hidden_files_are_not_served_nor_published(rendered: Path) -> None:
+    """The pages' folder is the plan's, and with it what lies beside pages is copied."""
+    plan_file = rendered / "sarvel.toml"
+    (rendered / "index.html").write_text("<!doctype html><p>page")
+    plan_file.write_text(plan_file.read_text().replace('pages = ["pages"]', 'pages = ["."]\nwoven = "www"'))
+    for name in (".env", "sarvel.key", "notes.txt", "sarvel.cache/ab/ab.webp"):
+        (rendered / name).parent.mkdir(parents=True, exist_ok=True)
+        (rendered / name).write_text("secret")
+    folders = folders_of(read_plan(plan_file), before=True)
+    for name, there in (("/notes.txt", True), ("/index.html", True), ("/.env", False), ("/sarvel.key", False)):
+        assert (folders.file(name) is not None) == there, name
+    assert run_sarvel("weave", cwd=rendered).returncode == 0
+    copied = {file.name for file in (rendered / "www").rglob("*")}
+    assert "notes.txt" in copied and not copied & {"sarvel.key", ".env", "ab.webp", "sarvel.toml"}
 
 
 def test_a_preview_that_is_not_served_yet_has_nobody_to_tell(tmp_path: Path) -> None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import contextlib
 import threading
 import urllib.parse
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from http.server import SimpleHTTPRequestHandler, ThreadingHTTPServer
 from pathlib import Path
@@ -25,6 +25,8 @@ TYPES = {
 }
 """Media types by ending, before what the system says."""
 
+_WELL_KNOWN = ".well-known"  # RFC 8615: the one hidden folder that is meant to be read
+
 
 @dataclass(frozen=True)
 class Folders:
@@ -33,13 +35,25 @@ class Folders:
     Attributes:
         tops: folders that / may mean, the likeliest first; of files of one path the first counts.
         mounts: other folders, by the path that they are served at, with a slash at both ends.
+        maker: makes what stands in no folder: takes path and query as a browser sends them; None for none.
+        withheld: files that are nobody's to read, such as keys; hidden ones are not served either.
     """
 
     tops: Sequence[Path]
     mounts: Mapping[str, Path] = field(default_factory=dict)
+    maker: Callable[[str], Path | None] | None = None
+    withheld: Sequence[Path] = ()
+
+    def made(self, target: str) -> Path | None:
+        """The file of a path and query that no folder holds, made now; None if nothing makes it."""
+        return self.maker(target) if self.maker else None
 
     def file(self, path: str) -> Path | None:
         """The file of a path that begins with a slash; None if there is none, or it would lie outside."""
+        file = self._found(path)
+        return None if file and file.resolve() in {one.resolve() for one in self.withheld} else file
+
+    def _found(self, path: str) -> Path | None:
         for mount, folder in sorted(self.mounts.items(), key=lambda one: -len(one[0])):
             if path.startswith(mount):
                 return _below(folder, path[len(mount) :])
@@ -58,7 +72,7 @@ def _below(folder: Path, name: str) -> Path | None:
     """A file below a folder; a folder means its index.html."""
     try:
         parts = Path(name).parts
-        if ".." in parts or name.startswith("/") or "\0" in name:
+        if name.startswith("/") or "\0" in name or any(one.startswith(".") and one != _WELL_KNOWN for one in parts):
             return None
         place = folder.joinpath(*parts)
         place = place / "index.html" if place.is_dir() else place
@@ -95,6 +109,7 @@ class SiteServer:
 
 class _Silent(ThreadingHTTPServer):
     daemon_threads = True
+    request_queue_size = 128  # a page of many images asks for more at once than the five that are usual
 
     def handle_error(self, request: Any, client_address: Any) -> None:  # noqa: ANN401 - as in the base
         """Says nothing: a browser that leaves a page while it is sent is no fault."""
@@ -115,8 +130,8 @@ def _handler(
 
         def _answer(self, *, with_body: bool) -> None:
             path = urllib.parse.unquote(urllib.parse.urlsplit(self.path).path, errors="surrogateescape")
-            file = folders.file(path)
             content = texts.get(path)
+            file = None if content is not None else folders.file(path) or folders.made(self.path)
             if content is None and file is not None:
                 with contextlib.suppress(OSError):
                     content = file.read_bytes()

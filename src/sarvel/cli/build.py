@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import argparse
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 
 from sarvel.cli import check, render, weave
@@ -29,8 +29,9 @@ def run(options: argparse.Namespace) -> int:
 
 
 def build_and_tell(
-    plan: Plan, options: RenderOptions, console: Console, words: Sequence[str] | None = None, *, table: bool = True
-) -> int:
+    plan: Plan, options: RenderOptions, console: Console, words: Sequence[str] | None = None, *, table: bool = True,
+    woven: Callable[[], None] = lambda: None,
+) -> int:  # fmt: skip
     """Does the whole job of a plan and says what came of it.
 
     Args:
@@ -39,21 +40,24 @@ def build_and_tell(
         console: where it is said.
         words: all that the output depends on; None if the run is not to be remembered.
         table: whether all pictures are told of in a table.
+        woven: called once pages are written.
 
     Returns:
         The exit code.
     """
     started = now()
     with ledger_of(plan, warn) as ledger:
-        built = build(plan, ledger, options, console)
+        built = build(plan, ledger, options, console, woven)
         pictures = (
             console.as_text(_table(built.pictures, built.sums))
             if table and built.pictures and console.is_for_people
             else ""
         )
         _tell(built, pictures, console)
-        if words is not None and not (
-            built.needs_user or options.only or any(one.findings for one in built.checked.pages)
+        if (
+            words is not None
+            and plan.makes_files
+            and not (built.needs_user or options.only or any(one.findings for one in built.checked.pages))
         ):
             _remember(built, pictures, ledger, words, started)
     return 1 if built.needs_user else 0

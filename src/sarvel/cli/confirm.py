@@ -6,6 +6,7 @@ import argparse
 from collections.abc import Iterator
 
 from sarvel.browser.page_state import SLOW
+from sarvel.cli.against import run_against
 from sarvel.cli.console import Console
 from sarvel.cli.plans import plan_of
 from sarvel.cli.table import Column, Table
@@ -21,6 +22,8 @@ def run(options: argparse.Namespace) -> int:
     """Confirms; exit code 1 if anything is otherwise than the plan asks for, or a page could not be looked at."""
     console = Console.of(options)
     plan = plan_of(options)
+    if options.against:
+        return run_against(options, plan, console)
     devices = options.device or [one.device for one in busiest(plan.audience, _MOST)]
     site = confirm(plan, options.pages, devices, options.driver, console)
     if site.pages:

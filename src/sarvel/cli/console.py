@@ -124,7 +124,7 @@ class Console:
             self.trouble(messages)
 
     @contextlib.contextmanager
-    def progress(self, label: str, total: int) -> Iterator[Callable[[int, str], None]]:
+    def progress(self, label: str, total: int, *, timed: bool = True) -> Iterator[Callable[[int, str], None]]:
         """Shows a progress bar on a terminal. The block gets a function to call with a number of things done and their name."""
         if not self.is_for_people or not sys.stderr.isatty() or not total:
             yield lambda _count, _what: None
@@ -133,7 +133,8 @@ class Console:
         from rich.progress import BarColumn, MofNCompleteColumn, Progress, TextColumn, TimeRemainingColumn
 
         columns = (
-            *(TextColumn("{task.description}"), BarColumn(), MofNCompleteColumn(), TimeRemainingColumn()),
+            *(TextColumn("{task.description}"), BarColumn(), MofNCompleteColumn()),
+            *((TimeRemainingColumn(),) if timed else ()),
             TextColumn("{task.fields[what]}", style="dim", markup=False),
         )
         with Progress(*columns, console=RichConsole(stderr=True), transient=True) as bar:

@@ -11,6 +11,7 @@ from pathlib import Path
 
 from sarvel.cli.console import Console
 from sarvel.cli.render import as_json
+from sarvel.core.address.address import InFolder
 from sarvel.core.edition.settle import settle
 from sarvel.core.markup.picture import write_markup
 from sarvel.errors import MasterError, PlanError
@@ -19,7 +20,7 @@ from sarvel.job.site import compose_edition
 from sarvel.pages.write import standing_alone
 from sarvel.plan.read import Plan, plan_from
 from sarvel.press.ledger import Ledger
-from sarvel.press.ledger_entries import known_placeholders
+from sarvel.press.ledger_entries import known_placeholders, known_unpaid
 from sarvel.press.output_folder import remove, weights_of
 from sarvel.press.todo import work_to_do
 
@@ -46,15 +47,16 @@ def _make(plan: Plan, key: str, ledger: Ledger, options: argparse.Namespace, con
     if unreadable:
         raise PlanError(f"{Path(options.master).parent / str(unreadable[key])}")  # there is nothing else to do
     with alone(plan.output, console):
-        settled, _ = settle(edition, weights_of(edition, plan.output, ledger))
+        settled, _ = settle(edition, weights_of(edition, plan.output, ledger), known_unpaid(ledger))
         todo = work_to_do(settled, plan.masters_folder, plan.output, ledger)
         rendered = run_press(todo, plan.output, ledger, options.workers, console)
         if rendered.faults:
             raise MasterError("\n".join(rendered.faults.values()))
-        edition, left_out = settle(settled, weights_of(settled, plan.output, ledger))
+        edition, left_out = settle(settled, weights_of(settled, plan.output, ledger), known_unpaid(ledger))
         remove((file.name for one in left_out for file in one.renditions), plan.output)
     picture = edition.pictures[_SLOT, key]
-    markup = standing_alone(write_markup(picture, plan.address or "", known_placeholders(ledger, edition)), options.alt)
+    address = InFolder(plan.address or "")
+    markup = standing_alone(write_markup(picture, address, known_placeholders(ledger, edition)), options.alt)
     messages = [f"{_CALLED}: {warning}" for warning in picture.warnings]
     notes = [f"{_CALLED}: {note}" for note in (*picture.notes, *map(str, left_out))]
     console.trouble(messages)

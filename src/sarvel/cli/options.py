@@ -218,6 +218,21 @@ def _serve(command: Parser) -> None:
     add("--before", action="store_true", help="serve the authors' pages, as they are before weaving")
     says = "serve what is there; do not build at changes"
     add("--no-watch", dest="watch", action="store_false", help=says)
+    add(
+        "--production",
+        action="store_true",
+        help='serve nothing but pictures, each made when it is first asked for: for plans with delivery = "request"',
+    )
+    add("--new-key", action="store_true", help="put a new key for sealed addresses in front of the others, and end")
+    add(
+        "--cache",
+        metavar="FOLDER",
+        help="with --production: the folder for files (default: sarvel.cache beside the plan)",
+    )
+    add("--cache-size", metavar="WEIGHT", help="with --production: what they may weigh together (default: 10 GB)")
+    add("--queue", metavar="N", type=_count, help="with --production: files that may wait to be made (default: 64)")
+    log = "with --production: write a line of JSON for each request to FILE; - for standard output"
+    add("--access-log", metavar="FILE", help=log)
 
 
 def _start(command: Parser) -> None:
@@ -244,6 +259,8 @@ def _measure(command: Parser) -> None:
 def _confirm(command: Parser) -> None:
     command.add_argument("pages", metavar="PAGE", nargs="*", help="pages of the plan (default: all)")
     _on_devices(command, "six of the audience's")
+    says = "ask for the pages at URL, where the site is deployed, and for all files that they name; without a browser"
+    command.add_argument("--against", metavar="URL", help=says)
 
 
 def _on_devices(command: Parser, default: str) -> None:

@@ -9,7 +9,7 @@ from sarvel.cli.console import Console, warn
 from sarvel.cli.plans import plan_of
 from sarvel.cli.quality_table import as_json, quality_table
 from sarvel.cli.table import Column, Table
-from sarvel.core.amounts import weight
+from sarvel.core.amounts import duration, weight
 from sarvel.core.edition.compose import Cut, Edition, Picture
 from sarvel.core.edition.promise import promise_of, shortfalls
 from sarvel.core.edition.rendition import EncoderNumbers
@@ -50,7 +50,9 @@ def _run(site: Site, ledger: Ledger, slots: list[Slot], options: argparse.Namesp
         )
     foretold = forecast(site, ledger, names)
     files = sum(1 for picture in shown for _ in picture.renditions())
-    console.result(f"{files} files of {len({picture.master.key for picture in shown})} masters; {_foretold(foretold)}")
+    console.result(
+        f"{files} files of {len({picture.master.key for picture in shown})} masters; {_foretold(foretold, plan)}"
+    )
     if shown:
         console.result(_weighing(foretold))
     warnings, notes = (
@@ -69,13 +71,14 @@ def _run(site: Site, ledger: Ledger, slots: list[Slot], options: argparse.Namesp
     return 1 if site.faults or warnings else 0
 
 
-def _foretold(told: Forecast) -> str:
+def _foretold(told: Forecast, plan: Plan) -> str:
     """The files to make and the time that takes, in words."""
+    if not plan.makes_files:
+        return "each is made when it is asked for" + (", elsewhere" if plan.delivery == "elsewhere" else "")
     if not told.to_make:
         return "all are there"
-    seconds = max(1, round(told.seconds))
-    time = f"{seconds} s" if seconds < 120 else f"{seconds / 60:.0f} min"
-    return f"{told.to_make} to make, in about {time}, going by {'an earlier run' if told.by_run else 'the pixels'}"
+    by = "an earlier run" if told.by_run else "the pixels"
+    return f"{told.to_make} to make, in about {duration(told.seconds)}, going by {by}"
 
 
 def _weighing(told: Forecast) -> str:

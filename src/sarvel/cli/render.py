@@ -16,6 +16,11 @@ from sarvel.job.unchanged import Said, Seen, entry, folders_read, now
 from sarvel.press.executor import Rendered
 from sarvel.press.ledger import Ledger
 
+_ELSEWHERE = {
+    "request": "files are made when they are first asked for, by sarvel serve",
+    "elsewhere": "files are made by the service that the pattern in site.address names",
+}
+
 
 def run(options: argparse.Namespace) -> int:
     """Renders; exit code 1 if a master or page needs the user."""
@@ -34,7 +39,7 @@ def run(options: argparse.Namespace) -> int:
         console.result(told(rendered, site))
         console.document(**_document(rendered, site, faults))
         words = called(options, console)
-        if words is not None and not (faults or site.warnings):
+        if words is not None and plan.makes_files and not (faults or site.warnings):
             names = {one.name for picture in site.edition.pictures.values() for one in picture.renditions()}
             again = Rendered(kept=len(names))
             said = Said(site.notes, f"{told(again, site)}\n", _document(again, site, []))
@@ -60,6 +65,10 @@ def _document(rendered: Rendered, site: Site, faults: list[str]) -> dict[str, ob
 
 def _foretell(site: Site, ledger: Ledger, asked: RenderOptions, console: Console) -> int:
     """Says what would be made, and how long that may take going by the last run."""
+    if not site.plan.makes_files:
+        console.result(told(Rendered(), site))
+        console.document(to_make={}, to_copy={}, kept=0, seconds=0.0, faults=site.faults, warnings=site.warnings)
+        return 1 if site.faults or site.warnings else 0
     todo = to_do(site, ledger, asked)
     names = {work.key: [one.name for cut in work.cuts for one in cut.renditions] for work in todo.works}
     for work in todo.works:
@@ -80,6 +89,8 @@ def _foretell(site: Site, ledger: Ledger, asked: RenderOptions, console: Console
 
 def told(rendered: Rendered, site: Site) -> str:
     """The result of a run of the press, in a sentence."""
+    if not site.plan.makes_files:
+        return f"nothing to render: {_ELSEWHERE[site.plan.delivery]}"
     made = as_json(rendered, site.left_out)["made"]
     gone = f", {len(rendered.pruned)} pruned" if rendered.pruned else ""
     return f"{len(made)} files made, {rendered.kept} were there already{gone}, in {site.plan.output}"

@@ -13,6 +13,7 @@ from typing import TYPE_CHECKING
 
 from sarvel.cli.console import Console
 from sarvel.cli.plans import plan_of
+from sarvel.cli.production import new_key, run_production
 from sarvel.cli.text import shortened, visible
 from sarvel.core.amounts import weight
 from sarvel.errors import PlanError
@@ -35,14 +36,19 @@ def run(options: argparse.Namespace) -> int:
     Raises:
         PlanError: the extra is not installed, or the port is taken.
     """
+    console = Console.of(options)
+    if options.new_key:
+        return new_key(options, console)
     try:
         from sarvel.server.preview import Preview
     except ImportError:
         raise PlanError("sarvel serve: needs an extra; install it with pip install 'sarvel[serve]'") from None
+    if options.production:
+        return run_production(options, _listening(options.host, options.port), console)
     from sarvel.job.served_folders import folders_of
     from sarvel.server.live import Live
 
-    console, plan = Console.of(options), plan_of(options)
+    plan = plan_of(options)
     preview = Preview(folders_of(plan, before=options.before), Live(plan), lambda rows: _tell(rows, console))
     listening = _listening(options.host, options.port)
     server = _started(preview, listening)
@@ -59,9 +65,11 @@ def run(options: argparse.Namespace) -> int:
 
 def _wait(options: argparse.Namespace, plan: Plan, preview: Preview, console: Console) -> None:
     """Builds at each change where it can be told of them; else waits."""
+    from sarvel.job.served_folders import folders_of
 
     def built(now: Plan) -> None:
         preview.live.plan = now
+        preview.folders = folders_of(now, before=options.before)
         preview.built()
 
     if options.watch and not options.before and find_spec("watchfiles") is None:

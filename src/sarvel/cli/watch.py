@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import functools
 import os
 import time
 from collections.abc import Callable, Iterable
@@ -11,6 +12,7 @@ from typing import TYPE_CHECKING
 
 from sarvel.cli.build import build_and_tell
 from sarvel.cli.console import Console
+from sarvel.core.address.on_request import CACHE_NAME
 from sarvel.core.model import Effort
 from sarvel.errors import PlanError, SarvelError
 from sarvel.job.render import RenderOptions
@@ -48,7 +50,7 @@ def watching(file: Path, asked: RenderOptions, effort: Effort, console: Console,
         asked: what is to be rendered, and how.
         effort: how long encoders try.
         console: where it is said.
-        built: called after each build.
+        built: called at each build, once pages are written.
 
     Raises:
         PlanError: the extra is not installed.
@@ -72,8 +74,7 @@ def watching(file: Path, asked: RenderOptions, effort: Effort, console: Console,
             console.result(f"{time.strftime('%H:%M:%S')} changed: {_listed(told)}")
         plan = _read(file, effort, console) or plan
         if plan is not None:
-            _build(plan, asked, console)
-            built(plan)
+            _build(plan, asked, console, functools.partial(built, plan))
         if first:
             console.result(f"watching {', '.join(map(str, folders))}; stop with Ctrl-C")
         first = False
@@ -88,9 +89,9 @@ def _read(file: Path, effort: Effort, console: Console) -> Plan | None:
         return None
 
 
-def _build(plan: Plan, asked: RenderOptions, console: Console) -> None:
+def _build(plan: Plan, asked: RenderOptions, console: Console, woven: Callable[[], None]) -> None:
     try:
-        build_and_tell(plan, asked, console, table=False)
+        build_and_tell(plan, asked, console, table=False, woven=woven)
     except SarvelError as error:  # the next change may mend it
         console.trouble([str(error)])
 
@@ -110,7 +111,7 @@ def _telling(changes: Iterable[tuple[watchfiles.Change, str]], plan: Plan | None
     told = set()
     for _, name in changes:
         path = Path(name)
-        mine = path.name.startswith((PART, LOCK, FILE_NAME, ".git")) or ".git" in path.parts
+        mine = path.name.startswith((PART, LOCK, FILE_NAME, ".git")) or CACHE_NAME in path.parts or ".git" in path.parts
         if not mine and not any(path.is_relative_to(folder) for folder in ours) and not path.is_dir():
             told.add(os.path.relpath(path, file.absolute().parent.resolve()))
     return sorted(told)

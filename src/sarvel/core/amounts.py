@@ -17,6 +17,12 @@ def weight(count: float) -> str:
     return f"{count / 1e3:.0f} kB" if count >= 9_950 else f"{count / 1e3:.1f} kB"
 
 
+def duration(seconds: float) -> str:
+    """A time as people say it, such as 12 s or 3 min."""
+    whole = max(1, round(seconds))
+    return f"{whole} s" if whole < 120 else f"{seconds / 60:.0f} min"
+
+
 def counted(number: int, what: str) -> str:
     """`1 page`, `2 pages`."""
     return f"{number} {what}{'' if number == 1 else 's'}"

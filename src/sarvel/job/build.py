@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 from sarvel.core.css.device import Device
@@ -49,7 +50,8 @@ class Built:
         rendered: its renditions.
         pages: its pages and side files.
         checked: what the check of its pages found.
-        pictures: the pictures that pages show and whose files are all there; if no page shows any, all.
+        pictures: the pictures that pages show and whose files are all there; if no page shows any, all. None of those whose
+            files are made when asked for.
         sums: of all pages; of all pictures, as one page, if no page shows any.
         faults: what stands in the way of parts of it, a message each.
     """
@@ -68,8 +70,17 @@ class Built:
         return bool(self.faults or self.site.warnings or self.checked.has_grave())
 
 
-def build(plan: Plan, ledger: Ledger, options: RenderOptions, listener: Listener) -> Built:
+def build(
+    plan: Plan, ledger: Ledger, options: RenderOptions, listener: Listener, woven: Callable[[], None] = lambda: None
+) -> Built:
     """Renders, weaves and checks. Faults of single masters and pages stop no others.
+
+    Args:
+        plan: the plan.
+        ledger: what is known already.
+        options: what is to be rendered, and how.
+        listener: who hears how it goes.
+        woven: called once pages are written, before they are checked.
 
     Raises:
         PlanError: the plan's pages cannot be found, or it would write where it may not.
@@ -78,6 +89,7 @@ def build(plan: Plan, ledger: Ledger, options: RenderOptions, listener: Listener
     site, rendered = render_site(read_site(plan, ledger), ledger, options, listener)
     weaver = weaver_of(site)
     pages = write_site([weaver(page) for page in site.pages], weaver, site, listener)
+    woven()
     if options.prune:
         rendered.pruned = pruned(site, ledger, rendered, options, listener)
     there = standing(plan.output)
@@ -87,7 +99,7 @@ def build(plan: Plan, ledger: Ledger, options: RenderOptions, listener: Listener
     shown = {pair for one in on_pages for pair in one}
     pictures = tuple(
         _built(picture, there)
-        for picture in site.made(there)
+        for picture in (site.made(there) if plan.makes_files else ())
         if not shown or (picture.slot.name, picture.master.key) in shown
     )
     by_pair = {(one.picture.slot.name, one.picture.master.key): one.picture for one in pictures}

@@ -18,9 +18,12 @@ from sarvel.core.html.document import read_document
 from sarvel.core.html.source_selection import pick
 from sarvel.core.html.tags import read_tag
 from sarvel.core.layout.moved import Change, changes_of
+from sarvel.core.markup.backgrounds import STYLESHEET
 from sarvel.errors import PageError, PlanError
 from sarvel.job.listener import Listener
+from sarvel.job.made_first import make_first
 from sarvel.job.roots import tops_of
+from sarvel.job.served_folders import elsewhere, maker_of, with_stand_in
 from sarvel.job.site import ledger_of, read_site
 from sarvel.pages.asks import Page, read_page
 from sarvel.pages.blocks import blocks, replaced
@@ -100,12 +103,13 @@ class ConfirmedSite:
 
 @dataclass(frozen=True)
 class _Pair:
-    """A page before and after: their files, and their paths."""
+    """A page before and after: their files, their paths, and the host that pictures are really at; "" for their own."""
 
     page: Page
     author: str
     before: str
     after: str
+    origin: str
 
 
 def confirm(
@@ -132,12 +136,15 @@ def confirm(
         raise PlanError(
             f"{plan.file}: no page that a browser shows is among {', '.join(names) or 'its pages'}; name one"
         )
-    folders, texts = Folders(tops_of(plan)), dict[str, bytes]()
+    folders, texts = Folders(tops_of(plan), maker=maker_of(plan)), dict[str, bytes]()
     pairs: list[_Pair] = []
     for file in files:
         pair = _pair(plan, file, folders, texts, result)
         if pair:
             pairs.append(pair)
+    _stand_in(plan, pairs, folders, texts)
+    if folders.maker:
+        make_first([(pair.page.file, pair.after) for pair in pairs], devices, folders.maker, listener)
     server = SiteServer(folders, texts)
     timing = _Timing(pairs, folders, dict(texts), devices[0], driver)
     try:
@@ -190,7 +197,18 @@ def _pair(plan: Plan, file: PageFile, folders: Folders, texts: dict[str, bytes],
     folder, _, name = paths[0].rpartition("/")
     before = f"{folder}/.author.{name}"
     texts[urllib.parse.unquote(before)] = page.text.encoded(author)
-    return _Pair(page, author, before, paths[1])
+    return _Pair(page, author, before, paths[1], elsewhere(plan))
+
+
+def _stand_in(plan: Plan, pairs: Sequence[_Pair], folders: Folders, texts: dict[str, bytes]) -> None:
+    """Has pictures of a service on another host asked of our own server."""
+    sheet = plan.output / STYLESHEET
+    files = {pair.after: pair.page.file.target for pair in pairs}
+    for path, file in {**files, folders.path(sheet) or "": sheet}.items():
+        if path and is_file(file):
+            content = file.read_bytes()
+            if (local := with_stand_in(content, plan)) != content:
+                texts[urllib.parse.unquote(path)] = local
 
 
 def _all(
@@ -310,7 +328,8 @@ def _strayed(address: str, pair: _Pair, after: PageState, device: Device) -> tup
     foretold: dict[str, list[str]] = {}
     for image in read_document(text, pair.page.file.dialect).images:
         if master := image.element.attributes.get("data-master"):
-            url = urllib.parse.urljoin(address + pair.after, pick(image.element, device).url)
+            picked = pick(image.element, device).url.removeprefix(pair.origin)
+            url = urllib.parse.urljoin(address + pair.after, picked)
             foretold.setdefault(master, []).append(url)
     strayed, right = [], 0
     for one in after.images:

@@ -12,7 +12,7 @@ from sarvel.job.render import estimate
 from sarvel.job.site import Site
 from sarvel.press.ledger import Ledger
 from sarvel.press.output_folder import weights_of
-from sarvel.press.todo import work_to_do
+from sarvel.press.todo import Todo, work_to_do
 
 
 @dataclass(frozen=True)
@@ -44,7 +44,8 @@ def forecast(site: Site, ledger: Ledger, slots: Collection[str], workers: int | 
     """
     plan = site.plan
     edition = Edition({pair: one for pair, one in site.edition.pictures.items() if pair[0] in slots})
-    todo = work_to_do(edition, plan.masters_folder, plan.output, ledger)
+    nothing = Todo([], {}, 0)
+    todo = work_to_do(edition, plan.masters_folder, plan.output, ledger) if plan.makes_files else nothing
     seconds, by_run = estimate(todo, ledger, workers)
     known = weights_of(edition, plan.output, ledger)
     expected = {

@@ -14,12 +14,13 @@ Advance: TypeAlias = Callable[[int, str], None]
 class Listener(Protocol):
     """The interface that a job needs of its caller."""
 
-    def progress(self, label: str, total: int) -> AbstractContextManager[Advance]:
+    def progress(self, label: str, total: int, *, timed: bool = True) -> AbstractContextManager[Advance]:
         """Begins to show progress, until the block ends.
 
         Args:
             label: what is being done.
             total: of how many things.
+            timed: whether the time left goes by their count; else by what is said of what is being done.
         """
 
     def step(self, text: str) -> None:
@@ -36,7 +37,7 @@ class Nobody:
     """A listener for jobs whose results alone matter."""
 
     @contextlib.contextmanager
-    def progress(self, label: str, total: int) -> Iterator[Advance]:  # noqa: ARG002 - as a listener has it
+    def progress(self, label: str, total: int, *, timed: bool = True) -> Iterator[Advance]:  # noqa: ARG002 - as a listener has it
         """Shows nothing."""
         yield lambda _count, _what: None
 

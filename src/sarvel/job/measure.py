@@ -18,6 +18,7 @@ from sarvel.job.layout_state import state_of_page
 from sarvel.job.listener import Listener
 from sarvel.job.measured_pages import Sheet, measured_pages, worth_opening
 from sarvel.job.roots import tops_of
+from sarvel.job.served_folders import maker_of
 from sarvel.job.targets import pages_of
 from sarvel.pages.asks import Ask, Page, page_of, read_page
 from sarvel.pages.blocks import Block
@@ -121,7 +122,7 @@ def measure_plan(plan: Plan, names: Sequence[str], driver: str | None, listener:
         raise PlanError(
             f"{plan.file}: no image of these pages is for a slot of the plan; name the pages that show some"
         )
-    found = measured_pages(list(asked.values()), Folders(tops_of(plan)), driver, listener)
+    found = measured_pages(list(asked.values()), Folders(tops_of(plan), maker=maker_of(plan)), driver, listener)
     by_slot: dict[str, list[_Image]] = {}
     for page in pages:
         boxes = found.pages.get(page.file.source)

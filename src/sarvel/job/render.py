@@ -9,12 +9,14 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from pathlib import Path
 
+from sarvel.core.amounts import duration
 from sarvel.core.edition.compose import Edition
 from sarvel.core.markup.backgrounds import STYLESHEET
 from sarvel.core.model import Effort
 from sarvel.core.patterns import matches
 from sarvel.errors import PlanError
 from sarvel.job.listener import Listener
+from sarvel.job.pace import Watch, costs_of
 from sarvel.job.site import Site, settled
 from sarvel.pages.references import names_in_pages
 from sarvel.press.atomic import sweep
@@ -54,6 +56,8 @@ class RenderOptions:
 def render_site(site: Site, ledger: Ledger, options: RenderOptions, listener: Listener) -> tuple[Site, Rendered]:
     """Renders what is missing while no other run does, and settles which formats pay.
 
+    Of a plan whose files are not made beforehand only placeholders are made.
+
     Returns:
         The site now that files were made, and what was made.
 
@@ -62,6 +66,8 @@ def render_site(site: Site, ledger: Ledger, options: RenderOptions, listener: Li
         OutputError: the folder of renditions cannot be read or written.
     """
     output = site.plan.output
+    if not site.plan.makes_files:
+        return with_placeholders(site, ledger, listener), Rendered()
     with alone(output, listener):
         ledger.look_again()
         todo = to_do(site, ledger, options)
@@ -165,28 +171,32 @@ def run_press(todo: Todo, output: Path, ledger: Ledger, workers: int | None, lis
     started = time.monotonic()
     left = {work.key: work.cost for work in todo.works}
     whole = sum(left.values())
-    with listener.progress("rendering", todo.count) as advance:
+    with listener.progress("rendering", todo.count, timed=False) as advance:
 
         def pace() -> str:
             return f"{(whole - sum(left.values())) / 1e6 / max(0.001, time.monotonic() - started):.1f} MP/s"
 
+        def stands(count: int, seconds: float | None) -> None:
+            advance(count, _in_work(list(left), workers, seconds))
+
         def done(made: Made) -> None:
             left.pop(made.key, None)
             ledger.remember(made.files, made.findings)
-            advance(len(made.files), _in_work(list(left), workers, pace))
             listener.step(f"{made.key}: {len(made.files)} files made, {pace()}")
 
-        advance(0, _in_work(list(left), workers, lambda: ""))
-        rendered = render(todo, output, workers, done)
+        advance(0, _in_work(list(left), workers, None))
+        with Watch(costs_of(todo.works), output, workers, stands):
+            rendered = render(todo, output, workers, done)
     if todo.works:
         seconds = time.monotonic() - started
-        remember_pace(ledger, _effort(todo), seconds * min(workers, len(todo.works)) / max(1, whole))
+        remember_pace(ledger, _effort(todo), seconds * workers / max(1, whole))
     return rendered
 
 
-def _in_work(left: list[str], workers: int, pace: Callable[[], str]) -> str:
-    """The masters in work, which is in the order of the work, and how fast it goes."""
-    return " · ".join(filter(None, [pace(), ", ".join(left[:workers])]))
+def _in_work(left: list[str], workers: int, seconds: float | None) -> str:
+    """The time left, and the masters in work, which is in the order of the work."""
+    time_left = "" if seconds is None else f"{duration(seconds)} left"
+    return " · ".join(filter(None, [time_left, ", ".join(left[:workers])]))
 
 
 def workers_for(todo: Todo) -> int:
@@ -198,8 +208,8 @@ def estimate(todo: Todo, ledger: Ledger, workers: int | None) -> tuple[float, bo
     """Seconds that the work may take, and whether that goes by an earlier run; else it goes by the pixels alone."""
     effort = _effort(todo)
     known = known_pace(ledger, effort)
-    costs = [work.cost * (_PACE[effort] if known is None else known) for work in todo.works]
-    seconds = max(sum(costs) / (workers or workers_for(todo)), max(costs, default=0.0))
+    pixels = sum(work.cost for work in todo.works)
+    seconds = pixels * (_PACE[effort] if known is None else known) / (workers or workers_for(todo))
     return round(seconds, 1), known is not None
 
 

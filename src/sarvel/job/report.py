@@ -11,6 +11,7 @@ from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 
+from sarvel.core.address.address import InFolder
 from sarvel.core.check.rule import SEVERITIES, Finding
 from sarvel.core.check.rules import RULES
 from sarvel.core.css.device import Device
@@ -22,7 +23,7 @@ from sarvel.core.html.tags import line_and_column
 from sarvel.core.layout.audience import BUILT_IN, Visits, busiest
 from sarvel.core.layout.ladder import demand
 from sarvel.core.markup.picture import write_markup
-from sarvel.errors import PageError
+from sarvel.errors import PageError, PlanError
 from sarvel.job.check import Checked, check_files, pages_of_plan
 from sarvel.job.comparisons import begin
 from sarvel.job.listener import Listener
@@ -88,8 +89,14 @@ def report_of(site: Site, ledger: Ledger, options: ReportOptions, listener: List
 
     Raises:
         OutputError: the folder of renditions cannot be read.
+        PlanError: files are not made beforehand.
     """
     plan = site.plan
+    if not plan.makes_files:
+        raise PlanError(
+            f"{plan.file}: a report tells of files that are made beforehand, and these are made when asked for; see plan, pick "
+            'and check, or write delivery = "files" into a copy of the plan'
+        )
     there = standing(plan.output)
     made = site.made(there)
     on_pages = {page: pairs for page in site.pages if (pairs := shown_on(page))}
@@ -200,7 +207,7 @@ class _Pictures:
             weight = self.there[rendition.name]
             saving = round(1 - weight / picture.master.size, 4)
             fetched[str(device)] = Fetch(rendition.name, weight, saving, self._by_format(picture, device))
-        address = plan.address or _seen_from(self.options.folder, plan.output)
+        address = InFolder(plan.address or _seen_from(self.options.folder, plan.output))
         return PictureFacts(
             picture.slot.name,
             picture.master.key,

@@ -1,13 +1,17 @@
-"""The folders that addresses of a site are seen from, and the ways in which its pages reach renditions."""
+"""The folders that addresses of a site are seen from, and the ways in which its pages reach the files of pictures."""
 
 from __future__ import annotations
 
 from pathlib import Path
 
+from sarvel.core.address.on_request import OnRequest
+from sarvel.core.address.pattern import OfService, begin_of, wants_seal
 from sarvel.core.html.base import base_path
 from sarvel.pages.local_files import Roots
 from sarvel.pages.output_address import Addresses
 from sarvel.plan.read import Plan
+from sarvel.plan.seal_keys import keys_of
+from sarvel.press.codecs import CODECS
 
 
 def roots_of(page: Path | None, text: str, plan: Plan | None) -> Roots:
@@ -21,7 +25,10 @@ def roots_of(page: Path | None, text: str, plan: Plan | None) -> Roots:
     folder = page.parent if page else Path()
     if plan is None:
         return Roots(folder, base=base_path(text))
-    return Roots(folder, plan.output, plan.address or "", plan.root, base_path(text))
+    elsewhere = begin_of(plan.address or "") if plan.delivery == "elsewhere" else ""
+    address = "" if elsewhere else plan.address or ""
+    on_request = plan.delivery == "request"
+    return Roots(folder, plan.output, address, plan.root, base_path(text), on_request, elsewhere)
 
 
 def tops_of(plan: Plan) -> list[Path]:
@@ -30,5 +37,22 @@ def tops_of(plan: Plan) -> list[Path]:
 
 
 def addresses_of(plan: Plan) -> Addresses:
-    """The ways in which pages reach renditions."""
+    """The ways in which pages reach the files of pictures.
+
+    Raises:
+        PlanError: addresses are to be sealed, and there is no key, or its file may be read by others.
+    """
+    if plan.delivery == "request":
+        keys, prefix = keys_of(plan), Addresses(plan.output, plan.root, plan.address).prefix
+        ways = tuple(OnRequest(one, keys, plan.by_accept) for one in (prefix, ""))
+        return Addresses(plan.output, plan.root, plan.address, (ways[0], ways[1]))
+    if plan.delivery == "elsewhere":
+        pattern = plan.address or ""
+        way = OfService(pattern, keys_of(plan) if wants_seal(pattern) else None, _expected)
+        return Addresses(plan.output, plan.root, plan.address, (way, way))
     return Addresses(plan.output, plan.root, plan.address)
+
+
+def _expected(format_: str, likeness: float) -> int:
+    """The encoder's number with which a format commonly reaches a likeness."""
+    return CODECS[format_].expected(likeness)

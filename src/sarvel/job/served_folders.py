@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 
 from sarvel.browser.site_server import Folders
+from sarvel.core.address.pattern import origin_of
+from sarvel.job.made_when_asked import MadeWhenAsked
 from sarvel.job.targets import pages_of
 from sarvel.plan.read import Plan
+from sarvel.plan.seal_keys import key_file
 
 
 def folders_of(plan: Plan, *, before: bool) -> Folders:
@@ -22,7 +26,23 @@ def folders_of(plan: Plan, *, before: bool) -> Folders:
     mounts = {}
     if plan.address and plan.address.startswith("/"):
         mounts[f"{plan.address.rstrip('/')}/"] = plan.output
-    return Folders(list(dict.fromkeys(tops)), mounts)
+    return Folders(list(dict.fromkeys(tops)), mounts, maker_of(plan), [key_file(plan)])
+
+
+def with_stand_in(text: bytes, plan: Plan | None) -> bytes:
+    """A page or stylesheet whose pictures of a service on another host are asked of the one that serves it."""
+    origin = elsewhere(plan) if plan else ""
+    return text.replace(origin.encode(), b"") if origin else text
+
+
+def elsewhere(plan: Plan) -> str:
+    """Scheme and host of the service that makes the plan's files; "" if none does, or the pages' own host."""
+    return origin_of(plan.address or "") if plan.delivery == "elsewhere" else ""
+
+
+def maker_of(plan: Plan) -> Callable[[str], Path | None] | None:
+    """What makes the files of a plan that stand in no folder; None if all do."""
+    return None if plan.makes_files else MadeWhenAsked(plan).file
 
 
 def _tops(plan: Plan) -> list[Path]:

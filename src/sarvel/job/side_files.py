@@ -26,8 +26,9 @@ def _stylesheet(site: Site, there: Mapping[str, int]) -> Iterator[tuple[Path, st
     plan = site.plan
     pictures = list(site.edition.pictures.values())
     if plan.stylesheet or any(slot.behind for slot in plan.slots.values()):
-        placeholders = style_rules(pictures, site.placeholders) if plan.stylesheet else ""
-        yield plan.output / STYLESHEET, background_rules(site.made(there), plan.starts) + placeholders
+        address = addresses_of(plan).beside
+        placeholders = style_rules(pictures, site.placeholders, address) if plan.stylesheet else ""
+        yield plan.output / STYLESHEET, background_rules(site.made(there), plan.starts, address) + placeholders
 
 
 def _manifest(site: Site, there: Mapping[str, int]) -> Iterator[tuple[Path, str]]:

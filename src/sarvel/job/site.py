@@ -21,7 +21,7 @@ from sarvel.pages.scan import is_image
 from sarvel.plan.read import Partials, Plan
 from sarvel.press.codecs import CODECS
 from sarvel.press.ledger import FILE_NAME, Ledger
-from sarvel.press.ledger_entries import known_placeholders
+from sarvel.press.ledger_entries import known_placeholders, known_unpaid
 from sarvel.press.output_folder import weights_of
 
 
@@ -74,7 +74,7 @@ class Site:
         ]
 
     def made(self, there: Collection[str]) -> list[Picture]:
-        """The pictures whose files are all there: nothing is to point at others.
+        """The pictures whose files are all there, or are made when asked for: nothing is to point at others.
 
         Args:
             there: names of the files in the folder of renditions.
@@ -84,6 +84,8 @@ class Site:
 
     def unmade(self, there: Collection[str]) -> set[tuple[str, str]]:
         """Slot and master of the pictures whose files are not all there; as `made`."""
+        if not self.plan.makes_files:
+            return set()
         return {
             pair
             for pair, picture in self.edition.pictures.items()
@@ -126,9 +128,10 @@ def read_site(plan: Plan, ledger: Ledger, *, as_it_stands: bool = False) -> Site
     wanted = [(ask.slot, ask.key) for page in pages for ask in page.asks if ask.key and not ask.fault]
     wanted += _unasked(plan)
     composed, unreadable = compose_edition(plan, wanted, ledger)
-    composed = with_standing_efforts(
-        plan, composed, lambda other: compose_edition(other, wanted, ledger)[0], ledger, less=as_it_stands
-    )
+    if plan.makes_files:
+        composed = with_standing_efforts(
+            plan, composed, lambda other: compose_edition(other, wanted, ledger)[0], ledger, less=as_it_stands
+        )
     moving = [str(error) for error in unreadable.values() if isinstance(error, AnimatedError)]
     faults += [
         f"{place}: {error}"
@@ -153,8 +156,10 @@ def read_again(plan: Plan, file: PageFile) -> Page:
 
 def settled(site: Site, ledger: Ledger) -> Site:
     """The site with what the ledger knows now: weights of files, and so the formats that pay; placeholders."""
-    edition, left_out = settle(site.composed, weights_of(site.composed, site.plan.output, ledger))
     placeholders = known_placeholders(ledger, site.composed)
+    if not site.plan.makes_files:  # nothing is weighed before it is asked for
+        return replace(site, placeholders=placeholders)
+    edition, left_out = settle(site.composed, weights_of(site.composed, site.plan.output, ledger), known_unpaid(ledger))
     return replace(site, edition=edition, left_out=left_out, placeholders=placeholders)
 
 

@@ -9,7 +9,7 @@ from sarvel.core.edition.settle import settle
 from sarvel.core.model import EFFORTS
 from sarvel.plan.read import Plan
 from sarvel.press.ledger import Ledger
-from sarvel.press.ledger_entries import known_efforts
+from sarvel.press.ledger_entries import known_efforts, known_unpaid
 from sarvel.press.output_folder import standing, weights_of
 
 
@@ -42,10 +42,10 @@ def with_standing_efforts(
 def _standing(edition: Edition, plan: Plan, ledger: Ledger, there: Mapping[str, int]) -> dict[tuple[str, str], Picture]:
     """The pictures all of whose files were made once, and that still stand as far as they pay."""
     weights = weights_of(edition, plan.output, ledger)
-    settled, _ = settle(edition, weights)
+    settled, _ = settle(edition, weights, known_unpaid(ledger))
     return {
         pair: picture
         for pair, picture in edition.pictures.items()
-        if all(one.name in weights for one in picture.renditions())
+        if all(one.name in weights for one in settled.pictures[pair].renditions())
         and all(one.name in there for one in settled.pictures[pair].renditions())
     }

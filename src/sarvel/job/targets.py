@@ -11,12 +11,15 @@ import os
 from collections.abc import Iterable, Iterator, Sequence
 from pathlib import Path
 
+from sarvel.core.address.on_request import CACHE_NAME
 from sarvel.core.markup.backgrounds import STYLESHEET
 from sarvel.errors import PlanError
 from sarvel.pages.page_files import PageFile, find_pages
 from sarvel.pages.partials import MACRO_BEGINS, MANIFEST_BEGINS
 from sarvel.pages.scan import is_image
 from sarvel.plan.read import Plan
+from sarvel.plan.seal_keys import FILE_NAME as KEYS
+from sarvel.plan.seal_keys import key_file
 from sarvel.press.atomic import PART
 from sarvel.press.folder_lock import NAME as LOCK
 from sarvel.press.ledger import FILE_NAME
@@ -71,7 +74,11 @@ def check_targets(
     Raises:
         PlanError: something would be written onto something else.
     """
-    inputs = {_real(plan.file): "the plan", _real(plan.folder / FILE_NAME): "the ledger"}
+    inputs = {
+        _real(plan.file): "the plan",
+        _real(plan.folder / FILE_NAME): "the ledger",
+        _real(key_file(plan)): "the key file",
+    }
     if plan.audience_file:
         inputs[_real(plan.audience_file)] = "the audience"
     inputs |= {_real(file.source): "a page" for file in (*pages, *others)}
@@ -196,13 +203,19 @@ class _LeftOut:
     def __init__(self, plan: Plan) -> None:
         named = [plan.folder / pattern for pattern in plan.page_patterns]
         written = [plan.woven, plan.output, plan.partials.folder if plan.partials else None]
-        self._folders = [one for one in written if one and not any(one in (top, *top.parents) for top in named)]
-        self._files = {plan.file, plan.audience_file, *(file for _, file in _single_files(plan) if _is_ours(file))}
+        self._folders = [plan.folder / CACHE_NAME]
+        self._folders += [one for one in written if one and not any(one in (top, *top.parents) for top in named)]
+        self._files = {
+            plan.file,
+            plan.audience_file,
+            key_file(plan),
+            *(file for _, file in _single_files(plan) if _is_ours(file)),
+        }
         self._masters = plan.masters_folder
 
     def __call__(self, file: Path) -> bool:
         return (
-            file.name.startswith((PART, LOCK, FILE_NAME))
+            file.name.startswith((PART, LOCK, FILE_NAME, KEYS))
             or file in self._files
             or any(folder in file.parents for folder in self._folders)
             or (is_image(file) and self._masters in file.parents)

@@ -6,6 +6,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 
+from sarvel.core.address.address import Address
 from sarvel.core.markup.picture import Markup
 from sarvel.errors import OutputError, PageError, PlanError
 from sarvel.job.listener import Listener
@@ -48,7 +49,7 @@ def weaver_of(site: Site) -> Weaver:
     """The weaver for the pages of a site; a page that was read again may ask for more than was made, and is told of."""
     unmade = site.unmade(standing(site.plan.output))
     backgrounds = None if site.plan.stylesheet else site.placeholders
-    known: dict[tuple[str, str, str], Markup] = {}
+    known: dict[tuple[Address, str, str], Markup] = {}
     addresses = addresses_of(site.plan)
     asked = {(ask.slot, ask.key) for page in site.pages for ask in page.asks}
 

@@ -8,6 +8,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
+from sarvel.core.address.on_request import has_form
 from sarvel.core.patterns import matches_name, parts_of
 
 
@@ -21,6 +22,8 @@ class Roots:
         address: how pages reach it, if the plan says that; else "".
         root: the folder that is served as /; None if nobody says.
         base: the path that the page's relative addresses begin at; None for the page's own.
+        on_request: whether files of sealed addresses are made when asked for, so that none is missing.
+        elsewhere: what addresses begin with that a service elsewhere answers; "" if none does.
     """
 
     page: Path
@@ -28,6 +31,8 @@ class Roots:
     address: str = ""
     root: Path | None = None
     base: str | None = None
+    on_request: bool = False
+    elsewhere: str = ""
 
 
 def path_of(url: str) -> str | None:
@@ -60,6 +65,17 @@ def file_of(url: str, roots: Roots) -> tuple[Path | None, Path | None]:
         The file if it is at hand, else None; and the path where it is missing, else None. If the site's root is unknown,
         it is the nearest parent of the page that contains the URL's folder.
     """
+    file, missing = _file_of(url, roots)
+    if missing and (_is_made_later(url, roots) or (roots.elsewhere and url.startswith(roots.elsewhere))):
+        return None, None
+    return file, missing
+
+
+def _is_made_later(url: str, roots: Roots) -> bool:
+    return roots.on_request and has_form((path_of(url) or "").lstrip("/")) is not None
+
+
+def _file_of(url: str, roots: Roots) -> tuple[Path | None, Path | None]:
     path = path_of(url)
     if path is None:
         return None, None

@@ -6,10 +6,11 @@ from collections.abc import Mapping, Sequence
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from sarvel.core.address.address import Address
 from sarvel.core.edition.compose import Cut, Picture
 from sarvel.core.edition.rendition import Rendition
 from sarvel.core.markup.backgrounds import class_names
-from sarvel.core.markup.picture import Source, background_of, fallback, url_of, write_markup
+from sarvel.core.markup.picture import Source, background_of, fallback, ladders_of, write_markup
 
 
 class _Shape(BaseModel):
@@ -29,7 +30,7 @@ class File(_Shape):
 class FormatOfCut(_Shape):
     """One cut in one format: what a source element says."""
 
-    type: str = Field(description="media type")
+    type: str = Field(description='media type; "" where the server goes by what a browser accepts')
     srcset: str = Field(description="the attribute, ready to be written")
     files: tuple[File, ...] = Field(description="narrowest first")
 
@@ -64,13 +65,13 @@ class Manifest(_Shape):
 
 
 def manifest(
-    pictures: Sequence[Picture], address: str, backgrounds: Mapping[str, str], weights: Mapping[str, int]
+    pictures: Sequence[Picture], address: Address, backgrounds: Mapping[str, str], weights: Mapping[str, int]
 ) -> str:
     """The manifest's text.
 
     Args:
         pictures: all pictures.
-        address: how pages reach the folder of renditions.
+        address: how pages reach the files.
         backgrounds: of placeholders, by key.
         weights: bytes of renditions by name.
     """
@@ -83,15 +84,16 @@ def manifest(
 
 
 def _picture(
-    picture: Picture, address: str, backgrounds: Mapping[str, str], weights: Mapping[str, int], name: str
+    picture: Picture, address: Address, backgrounds: Mapping[str, str], weights: Mapping[str, int], name: str
 ) -> PictureOfSlot:
     markup = write_markup(picture, address, None)
     sources = iter((*markup.sources, markup.image))
-    cuts = [_cut(cut, [next(sources) for _ in cut.renditions], address, backgrounds, weights) for cut in picture.cuts]
+    listed = [(cut, [next(sources) for _ in ladders_of(cut, address)]) for cut in picture.cuts]
+    cuts = [_cut(picture, cut, theirs, address, backgrounds, weights) for cut, theirs in listed]
     said = {
         "alt": picture.alt,
         "load": picture.slot.load,
-        "src": url_of(address, fallback(picture)),
+        "src": address.of(picture, picture.cuts[-1], fallback(picture)),
         "class": name if picture.slot.behind else "",
         "cuts": cuts,
     }
@@ -99,15 +101,16 @@ def _picture(
 
 
 def _cut(
-    cut: Cut, sources: list[Source], address: str, backgrounds: Mapping[str, str], weights: Mapping[str, int]
-) -> CutOfPicture:
+    picture: Picture, cut: Cut, sources: list[Source], address: Address, backgrounds: Mapping[str, str],
+    weights: Mapping[str, int],
+) -> CutOfPicture:  # fmt: skip
     formats = tuple(
         FormatOfCut(
-            type=ladder[0].media_type,
+            type="" if address.by_accept else ladder[0].media_type,
             srcset=source.srcset,
-            files=tuple(_file(one, address, weights) for one in ladder),
+            files=tuple(_file(one, address.of(picture, cut, one), weights) for one in ladder),
         )
-        for source, ladder in zip(sources, cut.renditions.values(), strict=True)
+        for source, ladder in zip(sources, ladders_of(cut, address), strict=True)
     )
     return CutOfPicture(
         name=cut.rule.name,
@@ -120,9 +123,9 @@ def _cut(
     )
 
 
-def _file(rendition: Rendition, address: str, weights: Mapping[str, int]) -> File:
+def _file(rendition: Rendition, url: str, weights: Mapping[str, int]) -> File:
     return File(
-        url=url_of(address, rendition),
+        url=url,
         width=rendition.width,
         height=rendition.height,
         bytes=weights.get(rendition.name, 0),

@@ -1,4 +1,4 @@
-"""Addresses of renditions, as each page reaches them.
+"""The ways in which pages reach the files of pictures.
 
 A page that is served as it stands gets addresses relative to itself, so that it works below any folder and from disk. One
 whose author writes addresses from the root, and what a template engine makes other pages of, gets them from the root.
@@ -13,6 +13,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from pathlib import Path
 
+from sarvel.core.address.address import Address, InFolder
 from sarvel.core.html.base import base_path
 from sarvel.core.html.front_matter import front_matter_end
 
@@ -24,27 +25,39 @@ _TEMPLATE = re.compile(r"\{\{|\{%|<%|\[%|@(?:extends|section|yield)\b")
 
 @dataclass(frozen=True)
 class Addresses:
-    """The ways in which pages reach the folder of renditions.
+    """The ways in which pages reach files in the folder of renditions; or, where no file stands there, the one way for all.
 
     Attributes:
         output: the folder of renditions.
         root: the folder that is served as /.
         said: the one way that the plan names, a URL prefix without a slash at its end; None if it names none.
+        made_elsewhere: addresses of files that do not stand in that folder: as pages reach them, and as its stylesheet does.
     """
 
     output: Path
     root: Path
     said: str | None = None
+    made_elsewhere: tuple[Address, Address] | None = None
 
     @property
-    def rooted(self) -> str:
-        """The way for what may end up anywhere: partials, templates, programs."""
+    def prefix(self) -> str:
+        """The URL prefix of the folder for what may end up anywhere."""
         if self.said is not None:
             return self.said
         path = _path(self.output, self.root)
         return "" if path == "." else f"/{path}"
 
-    def of_page(self, target: Path, text: str, srcs: Iterable[str]) -> str:
+    @property
+    def rooted(self) -> Address:
+        """The way for what may end up anywhere: partials, templates, programs."""
+        return self.made_elsewhere[0] if self.made_elsewhere else InFolder(self.prefix)
+
+    @property
+    def beside(self) -> Address:
+        """The way for the stylesheet in the folder."""
+        return self.made_elsewhere[1] if self.made_elsewhere else InFolder("")
+
+    def of_page(self, target: Path, text: str, srcs: Iterable[str]) -> Address:
         """The way for one page.
 
         Args:
@@ -52,14 +65,16 @@ class Addresses:
             text: its text.
             srcs: the addresses that its author gives to images.
         """
-        if self.said is not None or not _stands(target, text) or any(src.startswith("/") for src in srcs):
+        if self.made_elsewhere or self.said is not None:
+            return self.rooted
+        if not _stands(target, text) or any(src.startswith("/") for src in srcs):
             return self.rooted
         folder, base = target.parent, base_path(text)
         if base is not None:
             start = self.root if base.startswith("/") else folder
             folder = start / urllib.parse.unquote(base.rpartition("/")[0]).lstrip("/")
         path = _path(self.output, folder)
-        return "" if path == "." else path
+        return InFolder("" if path == "." else path)
 
 
 def _stands(target: Path, text: str) -> bool:

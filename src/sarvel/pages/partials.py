@@ -10,6 +10,7 @@ import json
 from collections.abc import Mapping
 from dataclasses import dataclass
 
+from sarvel.core.address.address import Address
 from sarvel.core.edition.compose import Picture
 from sarvel.core.html.dialect import DIALECTS, HTML, dialect_of
 from sarvel.core.markup.picture import write_markup
@@ -75,7 +76,7 @@ def partial_name(slot: str, key: str, ending: str) -> str:
 
 def partial(
     picture: Picture,
-    address: str,
+    address: Address,
     backgrounds: Mapping[str, str] | None,
     ending: str,
     alt: str,
@@ -85,7 +86,7 @@ def partial(
 
     Args:
         picture: the picture.
-        address: how pages reach the folder of renditions.
+        address: how pages reach the files.
         backgrounds: of placeholders, by key; None leaves them out of the markup.
         ending: of its file name, which decides how it is spelled.
         alt: what the engine writes the alt by; a component has its own way.
@@ -107,7 +108,7 @@ def _string(text: str, ending: str) -> str:
     return said.replace("#{", "\\#{") if ending == ".twig" else said
 
 
-def macro(pictures: list[Picture], address: str, backgrounds: Mapping[str, str] | None, ending: str) -> str:
+def macro(pictures: list[Picture], address: Address, backgrounds: Mapping[str, str] | None, ending: str) -> str:
     """A macro that looks pictures up by slot and master, for engines in whose code a table is written as in JSON.
 
     Args:

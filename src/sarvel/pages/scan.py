@@ -9,6 +9,7 @@ from collections.abc import Collection, Iterable, Iterator, Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
 
+from sarvel.core.address.on_request import CACHE_NAME
 from sarvel.core.html.dialect import dialect_of
 from sarvel.pages.local_files import is_file
 
@@ -32,7 +33,7 @@ _TEXTS = frozenset(
         "less",
     }
 )
-_LEFT_OUT = frozenset({"node_modules", "__pycache__"})  # and folders whose name begins with a point
+_LEFT_OUT = frozenset({"node_modules", "__pycache__", CACHE_NAME})  # and folders whose name begins with a point
 _LONGEST = 2_000_000  # bytes; longer texts are data that nobody wrote
 _NAMED = re.compile(rf"[\w@.%+~-]+\.(?:{'|'.join(sorted(_IMAGES))})\b", re.IGNORECASE)
 

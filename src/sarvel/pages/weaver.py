@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Container, Iterable, Iterator, Mapping
 from dataclasses import dataclass
 
+from sarvel.core.address.address import Address
 from sarvel.core.edition.compose import Edition, Picture
 from sarvel.core.html.tags import read_tag
 from sarvel.core.markup.backgrounds import background_files
@@ -65,7 +66,7 @@ def weave(
     addresses: Addresses,
     unmade: Container[tuple[str, str]],
     backgrounds: Mapping[str, str] | None,
-    known: dict[tuple[str, str, str], Markup],
+    known: dict[tuple[Address, str, str], Markup],
     *,
     leaves_alt: bool = False,
 ) -> Woven:
@@ -74,7 +75,7 @@ def weave(
     Args:
         page: the page.
         edition: what was composed from this and other pages.
-        addresses: how pages reach the folder of renditions.
+        addresses: how pages reach the files.
         unmade: slot and master of pictures whose files are not all there: a page must not point at them.
         backgrounds: of placeholders, by key; None leaves them out of the markup.
         known: markup that was written before, by address, slot and master; more is put in.
@@ -133,7 +134,7 @@ def _is_xml(text: str) -> bool:
     return True
 
 
-def _background(block: Block, picture: Picture, address: str, page: Page) -> str:
+def _background(block: Block, picture: Picture, address: Address, page: Page) -> str:
     tag = read_tag(block.tag, 0, page.file.dialect.code)
     if tag is None:  # pragma: no cover - it was read from the page
         return block.tag

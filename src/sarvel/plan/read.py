@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import re
 import tomllib
-import urllib.parse
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 from pathlib import Path, PurePosixPath
@@ -21,6 +20,7 @@ from sarvel.core.model import EFFORTS, FINISHES, ONLY_CUT, CutOverride, Effort, 
 from sarvel.errors import PlanError
 from sarvel.plan import schema
 from sarvel.plan.audience_file import read_audience
+from sarvel.plan.delivery import Delivery, address_of, delivery_of, delivery_problems, is_by_accept
 from sarvel.plan.find import nearest_plan
 from sarvel.plan.key_lines import KeyPath, lines_of_keys
 from sarvel.plan.limits import odd_values
@@ -73,7 +73,10 @@ class Plan:
         masters_folder: the folder of master images.
         page_patterns: folders, files or globs of pages, relative to the plan's folder.
         output: the folder of renditions.
-        address: how pages reach it: a URL prefix, escaped, without a slash at its end; None goes by the page.
+        address: how pages reach it: a URL prefix, escaped, without a slash at its end; None goes by the page. Of a service
+            elsewhere the pattern.
+        delivery: how files reach browsers.
+        by_accept: whether one address stands for a file in all its formats.
         root: the folder that is served as /.
         leaves_alt: whether images without words are woven all the same.
         woven: the folder that woven pages go to; None weaves in place.
@@ -97,6 +100,8 @@ class Plan:
     page_patterns: tuple[str, ...]
     output: Path
     address: str | None
+    delivery: Delivery
+    by_accept: bool
     root: Path
     leaves_alt: bool
     woven: Path | None
@@ -118,6 +123,11 @@ class Plan:
     def folder(self) -> Path:
         """The folder that all paths of the plan are seen from."""
         return self.file.parent
+
+    @property
+    def makes_files(self) -> bool:
+        """Whether files are made beforehand, and stand in the folder of renditions."""
+        return self.delivery == "files"
 
     @property
     def starts(self) -> tuple[float, ...]:
@@ -190,7 +200,7 @@ def plan_from(content: Mapping[str, object], file: Path, lines: Mapping[KeyPath,
     problems: list[Problem] = list(odd_values(content, parsed))
     slots = dict(_sorted_out(_slots(parsed), problems))
     masters = dict(_sorted_out(_masters(parsed, slots), problems))
-    problems += [*_unknown_slots(parsed), *_unknown_rules(parsed)]
+    problems += [*_unknown_slots(parsed), *_unknown_rules(parsed), *delivery_problems(parsed, slots)]
     if problems:
         raise PlanError("\n".join(f"{where(file, lines, problem.path)}: {problem}" for problem in problems))
     folder = file.parent
@@ -199,7 +209,9 @@ def plan_from(content: Mapping[str, object], file: Path, lines: Mapping[KeyPath,
         masters_folder=folder / parsed.site.masters,
         page_patterns=parsed.site.pages,
         output=folder / parsed.site.output,
-        address=_address(parsed.site.address),
+        address=address_of(parsed.site.address),
+        delivery=delivery_of(parsed.site),
+        by_accept=is_by_accept(parsed.site),
         root=_root(parsed.site, folder),
         leaves_alt=parsed.site.alt == "leave",
         woven=folder / parsed.site.woven if parsed.site.woven else None,
@@ -217,11 +229,6 @@ def plan_from(content: Mapping[str, object], file: Path, lines: Mapping[KeyPath,
         checks=_checks(parsed.check),
         lines=MappingProxyType(lines),
     )
-
-
-def _address(said: str | None) -> str | None:
-    """A URL prefix as srcset can hold it: white space ends a URL there, and so does a comma at its end."""
-    return None if said is None else urllib.parse.quote(said.rstrip("/"), safe="/:?#[]@!$&'()*+;=%~")
 
 
 def _root(said: schema.Site, folder: Path) -> Path:

@@ -200,7 +200,18 @@ class Site(Shape):
     output: str = Field(default="public/pictures", min_length=1, description="the folder for renditions")
     address: str | None = Field(
         default=None,
-        description='how all pages reach that folder, a URL prefix such as "/pictures"; without it, each in its own way',
+        description='how all pages reach that folder, a URL prefix such as "/pictures"; or a pattern such as '
+        '"https://pictures.example/{master}?width={width}" of addresses of a service elsewhere; without it, each page in its '
+        "own way",
+    )
+    delivery: Literal["files", "request"] = Field(
+        default="files",
+        description='"files" (all are made beforehand) or "request" (each is made by sarvel serve when first asked for)',
+    )
+    formats_by: Literal["markup", "accept"] = Field(
+        default="markup",
+        description='"markup" (a source for each format) or "accept" (one address, of which a server sends the best format '
+        "that the browser accepts)",
     )
     root: str | None = Field(default=None, min_length=1, description='the folder that is served as /, such as "public"')
     woven: str | None = Field(default=None, min_length=1, description="the folder that woven pages go to")

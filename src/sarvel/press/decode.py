@@ -16,7 +16,7 @@ from PIL import Image, ImageCms
 
 from sarvel.core.crop.turn import Turn
 from sarvel.core.model import Gamut
-from sarvel.core.pixels.resample import Light, Pixels, light_of_rows, reduce_light, reduce_rows
+from sarvel.core.pixels.resample import Each, Light, Pixels, light_of_rows, reduce_light, reduce_rows
 from sarvel.core.pixels.treat import Reduce
 from sarvel.press.color_profiles import display_p3, profile_of, srgb
 from sarvel.press.masters import opened
@@ -56,8 +56,14 @@ class Decoded:
         """All of it, upright: (height, width, channels)."""
         return self._rows(self.moves)(slice(None))
 
-    def reducer(self, turn: Turn, *, mirror: bool) -> Reduce:
-        """A function that makes any box of the master, turned and mirrored, at any size. Many sizes cost little more than few."""
+    def reducer(self, turn: Turn, *, mirror: bool, each: Each = map) -> Reduce:
+        """A function that makes any box of the master, turned and mirrored, at any size. Many sizes cost little more than few.
+
+        Args:
+            turn: how it is turned.
+            mirror: whether it is mirrored.
+            each: as of light_of_rows.
+        """
         moves = (*self.moves, *TURNS[turn], *([Image.Transpose.FLIP_LEFT_RIGHT] if mirror else []))
         rows, (columns, height) = self._rows(moves), moved_size(self.image.size, moves)
         shape = (self.channels, height, columns)
@@ -65,7 +71,7 @@ class Decoded:
             return lambda box, width, height: reduce_rows(rows, shape, box, width, height)
         if (turn, mirror) not in self._lights:
             self._lights.clear()  # one is as much as memory should hold
-            self._lights[turn, mirror] = light_of_rows(rows, shape)
+            self._lights[turn, mirror] = light_of_rows(rows, shape, each)
         light = self._lights[turn, mirror]
         return lambda box, width, height: reduce_light(light, width, height, box)
 

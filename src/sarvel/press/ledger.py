@@ -138,6 +138,13 @@ class Ledger:
         row = self._one("SELECT key, finding, digest FROM findings WHERE key = ?", key)
         return str(row[1]) if row else None
 
+    def findings(self, begin: str) -> dict[str, str]:
+        """All findings whose keys begin so, by key."""
+        rows = self._all(
+            "SELECT key, finding, digest FROM findings WHERE key >= ? AND key < ?", begin, f"{begin}\U0010ffff"
+        )
+        return {str(key): str(finding) for key, finding, _ in rows}
+
     def files(self) -> dict[str, MadeFile]:
         """Every file that was ever made, by name; it may be gone."""
         if self._files is None:

@@ -3,17 +3,22 @@
 from __future__ import annotations
 
 import json
+import statistics
 from collections.abc import Iterable, Iterator
 
 from sarvel.core.crop.place import Box
 from sarvel.core.edition.compose import Edition
 from sarvel.core.edition.rendition import EncoderNumbers, QualitySearch
+from sarvel.core.edition.settle import Unpaid
 from sarvel.core.facts import FoundSubject
 from sarvel.core.model import Effort
 from sarvel.press.ledger import Ledger
 
 _PACE = "pace"
 _EFFORTS = "efforts"
+_NUMBERS = "numbers"
+_UNPAID = "unpaid "
+_MOST_NUMBERS = 99  # of which a median is taken
 
 
 def search_key(key: str) -> str:
@@ -33,10 +38,50 @@ def as_finding(numbers: EncoderNumbers) -> str:
 
 def known_numbers(ledger: Ledger, edition: Edition) -> dict[str, EncoderNumbers]:
     """The encoder's numbers that were found before, by the key of their search."""
-    found = ((search.key, ledger.finding(search_key(search.key))) for search in _searches(edition))
-    return {
-        key: EncoderNumbers(tuple((w, n, alike) for w, n, alike in json.loads(said))) for key, said in found if said
-    }
+    found = ((search.key, known_number(ledger, search)) for search in _searches(edition))
+    return {key: numbers for key, numbers in found if numbers}
+
+
+def known_number(ledger: Ledger, search: QualitySearch) -> EncoderNumbers | None:
+    """The encoder's numbers that a search came to before; None if there was none."""
+    said = ledger.finding(search_key(search.key))
+    return EncoderNumbers(tuple((w, n, alike) for w, n, alike in json.loads(said))) if said else None
+
+
+def typical_number(ledger: Ledger, kind: str) -> int | None:
+    """The median of the encoder's numbers that searches of a kind came to lately; None if there were none.
+
+    Args:
+        ledger: the ledger.
+        kind: tells what they have in common.
+    """
+    said = ledger.finding(f"{_NUMBERS} {kind}")
+    return round(statistics.median(json.loads(said))) if said else None
+
+
+def remember_number(ledger: Ledger, kind: str, number: int) -> None:
+    """Keeps the encoder's number that a search of a kind came to, beside some others."""
+    said = ledger.finding(f"{_NUMBERS} {kind}")
+    numbers = [*(json.loads(said) if said else []), number][-_MOST_NUMBERS:]
+    ledger.remember([], {f"{_NUMBERS} {kind}": json.dumps(numbers)})
+
+
+def unpaid_finding(key: str, simpler: str, weight: int, other: int) -> dict[str, str]:
+    """What the ledger keeps of a format that was found out early.
+
+    Args:
+        key: of its search.
+        simpler: the format that it was held against.
+        weight: bytes of its files that were tried.
+        other: bytes of the other one's.
+    """
+    return {f"{_UNPAID}{key}": json.dumps([simpler, weight, other])}
+
+
+def known_unpaid(ledger: Ledger) -> Unpaid:
+    """The formats that were found out early."""
+    found = ledger.findings(_UNPAID).items()
+    return {key.removeprefix(_UNPAID): tuple(json.loads(said)) for key, said in found}
 
 
 def known_placeholders(ledger: Ledger, edition: Edition) -> dict[str, str]:

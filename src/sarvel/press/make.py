@@ -1,28 +1,31 @@
-"""The work of one worker: one master decoded once, and all missing files made from it."""
+"""The work on one master: decoded once, and all missing files made from it, on as many threads as there are turns."""
 
 from __future__ import annotations
 
+import threading
+from collections.abc import Callable, Iterable, Iterator, Sequence
+from concurrent.futures import FIRST_COMPLETED, Future, ThreadPoolExecutor, wait
 from dataclasses import dataclass, field
+from typing import TypeAlias
 
-from sarvel.core.edition.rendition import EncoderNumbers, Encoding, QualitySearch, Rendition, Size
+from sarvel.core.edition.rendition import Encoding, Rendition
 from sarvel.core.model import Gamut
-from sarvel.core.pixels.gamut import srgb_of_wide
-from sarvel.core.pixels.likeness import Reference
-from sarvel.core.pixels.resample import Light, Pixels, pixels_from_light
+from sarvel.core.pixels.resample import Each
 from sarvel.errors import MasterError
 from sarvel.press.atomic import content_digest, write_whole
-from sarvel.press.codecs import CODECS, Codec, Settings
+from sarvel.press.bench import Bench
 from sarvel.press.credit import credit_of
 from sarvel.press.decode import Decoded, decode
 from sarvel.press.ledger import MadeFile
-from sarvel.press.ledger_entries import as_finding, placeholder_key, search_key
+from sarvel.press.ledger_entries import placeholder_key
 from sarvel.press.masters import opened
-from sarvel.press.placeholder_css import background_of
-from sarvel.press.quality_search import CLOSE, NEXT_CLOSE, Attempt, find_quality, quality_within
-from sarvel.press.rungs import rung
+from sarvel.press.turns import at_once, turn
 from sarvel.press.untouched import untouched
 from sarvel.press.work import CutWork, Made, MasterWork
 from sarvel.press.worker_process import parent_lives
+
+Unit: TypeAlias = Callable[[], "Sequence[Unit]"]
+"""A unit of work: does it, and returns what can be done now that it is done."""
 
 
 def do_work(work: MasterWork) -> Made:
@@ -31,121 +34,177 @@ def do_work(work: MasterWork) -> Made:
     Raises:
         OutputError: a file cannot be written, which would go for every master.
     """
-    files: list[MadeFile] = []
-    findings: dict[str, str] = {}
+    running = _Running(work)
     try:
-        exif = _credit(work) if work.keep else b""
-        masters: dict[Gamut, Decoded] = {}
-        for cut in work.cuts:
-            if cut.gamut not in masters:
-                masters[cut.gamut] = decode(work.file, work.key, cut.gamut, work.digest)
-            bench = Bench(cut, masters[cut.gamut], exif)
-            for placeholder in cut.placeholders:
-                background = background_of(placeholder.kind, bench.in_srgb(placeholder.size))
-                findings[placeholder_key(placeholder.key)] = background
-            for rendition in cut.renditions:
-                content = _no_heavier(work, bench, rendition, bench.encode(rendition))
-                write_whole(work.output / rendition.name, content, still=parent_lives)
-                files.append(MadeFile(rendition.name, len(content), content_digest(content), rendition.fingerprint))
-            findings |= bench.findings
+        running.run()
     except MasterError as error:
-        return Made(work.key, tuple(files), findings, str(error))
-    return Made(work.key, tuple(files), findings)
+        return running.made(str(error))
+    return running.made()
 
 
 @dataclass
-class Bench:
-    """One cut at all its rungs, with intermediate results of its files.
+class _Running:
+    """The work on a master while it is done.
 
     Attributes:
-        cut: what to make.
-        master: what to make it from.
-        exif: metadata for files that keep some.
-        findings: encoder's numbers that were searched for, as the ledger keeps them.
+        work: the work.
+        files: those that were written, by name.
+        findings: what was found out, as the ledger keeps it.
     """
 
-    cut: CutWork
-    master: Decoded
-    exif: bytes = b""
+    work: MasterWork
+    files: dict[str, MadeFile] = field(default_factory=dict)
     findings: dict[str, str] = field(default_factory=dict)
+    _ended: threading.Event = field(default_factory=threading.Event)
 
-    _pixels: dict[tuple[Size, bool], Pixels] = field(default_factory=dict, repr=False)
-    _references: dict[tuple[Size, bool], Reference] = field(default_factory=dict, repr=False)
-    _tried: dict[tuple[str, Size], Attempt] = field(default_factory=dict, repr=False)
-
-    def __post_init__(self) -> None:
-        """Copies the known numbers, to which more are added."""
-        self._known = dict(self.cut.known)
-
-    def in_srgb(self, size: Size) -> Light:
-        """A rung as light in sRGB."""
-        light = rung(self.master, self.cut, size)
-        return srgb_of_wide(light) if self.master.profile else light
-
-    def pixels(self, size: Size, codec: Codec) -> Pixels:
-        """A rung as a format can have it; kept, for light would take four times the memory."""
-        narrowed = bool(self.master.profile) and not codec.profile
-        if (size, narrowed) not in self._pixels:
-            light = self.in_srgb(size) if narrowed else rung(self.master, self.cut, size)
-            self._pixels[size, narrowed] = pixels_from_light(light)
-        return self._pixels[size, narrowed]
-
-    def encode(self, rendition: Rendition) -> bytes:
-        """The bytes of a file."""
-        codec, encoding = CODECS[rendition.format], rendition.encoding
-        settings = self._settings(rendition)
-        if encoding.search and not settings.profile and not settings.exif:
-            tried = self._tried.get((encoding.search.key, rendition.size))
-            if tried and tried.quality == settings.quality:
-                return tried.content
-        return codec.encode(self.pixels(rendition.size, codec), settings)
-
-    def encode_within(self, rendition: Rendition, most: int) -> bytes:
-        """The bytes of a file, by the highest number of its encoder that needs no more of them, or else by the lowest."""
-        codec, settings = CODECS[rendition.format], self._settings(rendition)
-        pixels = self.pixels(rendition.size, codec)
-        return quality_within(most, settings, lambda tried: codec.encode(pixels, tried))
-
-    def _settings(self, rendition: Rendition) -> Settings:
-        codec, encoding = CODECS[rendition.format], rendition.encoding
-        quality = encoding.quality
-        if encoding.search:
-            quality = self.numbers(codec, encoding.search, encoding).at(rendition.width)
-        profile = self.master.profile if codec.profile else b""
-        exif = self.exif if encoding.keep else b""
-        return Settings(quality, encoding.drawn, encoding.effort, encoding.interlace, profile, exif)
-
-    def numbers(self, codec: Codec, search: QualitySearch, encoding: Encoding) -> EncoderNumbers:
-        """The encoder's numbers of a format: known, or searched for now."""
-        if search.key not in self._known:
-            points: list[tuple[int, int, float]] = []
-            for size in search.sizes:
-                found = self._search(codec, search, size, encoding, start=points[-1][1] if points else None)
-                points.append((size[0], found.quality, found.likeness))
-            self._known[search.key] = EncoderNumbers(tuple(points))
-            self.findings[search_key(search.key)] = as_finding(self._known[search.key])
-        return self._known[search.key]
-
-    def _search(
-        self, codec: Codec, search: QualitySearch, size: Size, encoding: Encoding, *, start: int | None = None
-    ) -> Attempt:
-        pixels, narrowed = self.pixels(size, codec), bool(self.master.profile) and not codec.profile
-        if (size, narrowed) not in self._references:
-            self._references[size, narrowed] = Reference(pixels)
-        close = CLOSE if start is None else NEXT_CLOSE
-        reference = self._references[size, narrowed]
-        found = find_quality(
-            pixels,
-            reference,
-            codec,
-            search.likeness,
-            drawn=encoding.drawn,
-            effort=encoding.effort,
-            start=start,
-            close=close,
+    def made(self, fault: str = "") -> Made:
+        """The result, files in the order in which they were asked for."""
+        asked = [one.name for cut in self.work.cuts for one in cut.renditions]
+        return Made(
+            self.work.key, tuple(self.files[name] for name in asked if name in self.files), self.findings, fault
         )
-        self._tried[search.key, size] = found
-        return found
+
+    def run(self) -> None:
+        """Does it.
+
+        Raises:
+            MasterError: it cannot be decoded, or was changed.
+            OutputError: a file cannot be written.
+        """
+        with turn():
+            exif = _credit(self.work) if self.work.keep else b""
+        masters: dict[Gamut, Decoded] = {}
+        pool = ThreadPoolExecutor(at_once())
+        try:
+            for cuts in _alike(self.work.cuts):
+                first = cuts[0]
+                if first.gamut not in masters:
+                    with turn():
+                        masters[first.gamut] = decode(self.work.file, self.work.key, first.gamut, self.work.digest)
+                treatment = first.treatment
+                masters[first.gamut].reducer(treatment.turn, mirror=treatment.mirror, each=_each_in_turn(pool))
+                self._run_cuts(pool, [Bench(cut, masters[cut.gamut], exif) for cut in cuts])
+        except BaseException:  # an interrupt among them
+            self._ended.set()
+            pool.shutdown(wait=False, cancel_futures=True)
+            raise
+        pool.shutdown()
+
+    def _run_cuts(self, pool: ThreadPoolExecutor, benches: Sequence[Bench]) -> None:
+        """Makes the files of some cuts, few at a time: each holds the pixels of all its rungs."""
+        most_open = 1 + at_once() // 2
+        open_: dict[Future[Sequence[Unit]], int] = {}
+        for number, bench in enumerate(benches):
+            while len(set(open_.values())) >= most_open:
+                self._advance(pool, open_)
+            open_ |= {pool.submit(_in_turn, unit): number for unit in self._units(bench)}
+        while open_:
+            self._advance(pool, open_)
+
+    def _advance(self, pool: ThreadPoolExecutor, open_: dict[Future[Sequence[Unit]], int]) -> None:
+        """Waits until something is done, and begins what can be done by that."""
+        done, _ = wait(open_, return_when=FIRST_COMPLETED)
+        for one in done:
+            number = open_.pop(one)
+            open_ |= {pool.submit(_in_turn, unit): number for unit in one.result()}
+
+    def _units(self, bench: Bench) -> Iterator[Unit]:
+        """The work on a cut that can be begun: a search in each format, or the files whose number is known; placeholders."""
+        if bench.cut.placeholders:
+            yield lambda: self._placeholders(bench)
+        alike: dict[Encoding, list[Rendition]] = {}
+        for one in bench.cut.renditions:
+            alike.setdefault(one.encoding, []).append(one)
+        groups = list(alike.values())
+        searched = [files for files in groups if bench.is_searched(files[0])]
+        searches = _Searches(searched, len(searched))
+        for files in groups:
+            if files in searched:
+                yield lambda files=files: self._search(bench, files[0], searches)  # type: ignore[misc]  # mypy does not see that it fits
+            else:
+                yield lambda files=files: self._files_of(bench, files)  # type: ignore[misc]  # as above
+
+    def _placeholders(self, bench: Bench) -> Sequence[Unit]:
+        from sarvel.press.placeholder_css import background_of  # slow to load, and few plans ask for it
+
+        for placeholder in bench.cut.placeholders:
+            background = background_of(placeholder.kind, bench.in_srgb(placeholder.size))
+            self.findings[placeholder_key(placeholder.key)] = background
+        return ()
+
+    def _search(self, bench: Bench, rendition: Rendition, searches: _Searches) -> Sequence[Unit]:
+        """Searches for the numbers of a format; who is the last of a cut tells which formats pay, and their files can be made."""
+        self.findings |= bench.search(rendition)
+        if not searches.is_last():
+            return ()
+        unpaid = bench.unpaid([files[0] for files in searches.groups])
+        self.findings |= {name: said for one in unpaid.values() for name, said in one.items()}
+        kept = [files for files in searches.groups if files[0] not in unpaid]
+        return [lambda files=files: self._files_of(bench, files) for files in kept]  # type: ignore[misc]  # as above
+
+    def _files_of(self, bench: Bench, files: Sequence[Rendition]) -> Sequence[Unit]:
+        """Writes the files of a format that a search made; others can be begun then."""
+        there, others = bench.parted(files)
+        for one in there:
+            self._write(bench, one)
+        return [lambda one=one: self._write(bench, one) for one in others]  # type: ignore[misc]  # as above
+
+    def _write(self, bench: Bench, rendition: Rendition) -> Sequence[Unit]:
+        """Writes a file."""
+        content = _no_heavier(self.work, bench, rendition, bench.encode(rendition))
+        if write_whole(self.work.output / rendition.name, content, still=self._may_write):
+            digest = content_digest(content)
+            self.files[rendition.name] = MadeFile(rendition.name, len(content), digest, rendition.fingerprint)
+        return ()
+
+    def _may_write(self) -> bool:
+        return parent_lives() and not self._ended.is_set()
+
+
+@dataclass
+class _Searches:
+    """The searches of a cut that are under way.
+
+    Attributes:
+        groups: files of one search each.
+        left: how many are not done.
+    """
+
+    groups: Sequence[Sequence[Rendition]]
+    left: int
+    _lock: threading.Lock = field(default_factory=threading.Lock)
+
+    def is_last(self) -> bool:
+        """Counts one that is done, and tells whether it was the last."""
+        with self._lock:
+            self.left -= 1
+            return self.left == 0
+
+
+def _in_turn(unit: Unit) -> Sequence[Unit]:
+    with turn():
+        return unit()
+
+
+def _each_in_turn(pool: ThreadPoolExecutor) -> Each:
+    """Does something for each of some numbers on the threads of a pool, which take turns."""
+
+    def done(do: Callable[[int], None], numbers: Iterable[int]) -> Iterable[None]:
+        def one(number: int) -> None:
+            with turn():
+                do(number)
+
+        return pool.map(one, numbers)
+
+    return done
+
+
+def _alike(cuts: Sequence[CutWork]) -> Iterator[list[CutWork]]:
+    """Cuts that are made of the same light, for one is as much as memory should hold; in the order of their first."""
+    groups: dict[object, list[CutWork]] = {}
+    for cut in cuts:
+        groups.setdefault((cut.gamut, cut.treatment.turn, cut.treatment.mirror), []).append(cut)
+    yield from groups.values()
 
 
 def _no_heavier(work: MasterWork, bench: Bench, rendition: Rendition, content: bytes) -> bytes:

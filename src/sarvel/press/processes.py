@@ -4,8 +4,11 @@ from __future__ import annotations
 
 import contextlib
 import os
+import threading
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from typing import TYPE_CHECKING, TypeVar
+
+from sarvel.press.turns import share
 
 if TYPE_CHECKING:  # slow to load, and often there is nothing to do
     from concurrent.futures import Executor, ProcessPoolExecutor
@@ -27,7 +30,8 @@ def each_done(
         do: the work on one thing; with more than one worker a function of a module, and all that it takes and gives can be
             sent to another process.
         works: what to do it on.
-        workers: processes at most, >= 1; with one, or for one thing, no process is started.
+        workers: processes at most, and units of work at one time in all of them, >= 1; with one, or for one thing, no process is
+            started.
         died: what comes of a thing whose worker died on it.
         pool: where to run it instead.
     """
@@ -37,9 +41,10 @@ def each_done(
     if pool:
         yield from (result for _, result in _on(pool, do, works_by_number))
     elif min(workers, len(works)) <= 1:
+        share(threading.BoundedSemaphore(workers), workers)
         yield from map(do, works)
     else:
-        yield from _by_processes(do, works_by_number, min(workers, len(works)), died)
+        yield from _by_processes(do, works_by_number, workers, died)
 
 
 def _by_processes(
@@ -47,12 +52,12 @@ def _by_processes(
 ) -> Iterator[_Done]:
     from concurrent.futures.process import BrokenProcessPool
 
-    with _processes(workers) as pool, contextlib.suppress(BrokenProcessPool):
+    with _processes(min(workers, len(left)), workers) as pool, contextlib.suppress(BrokenProcessPool):
         for number, result in _on(pool, do, left):
             del left[number]
             yield result
     for work in left.values():  # a worker died, and took the pool with it: each alone, to find out on which thing
-        with _processes(1) as pool:
+        with _processes(1, workers) as pool:
             try:
                 yield from (result for _, result in _on(pool, do, {0: work}))
             except BrokenProcessPool:
@@ -71,8 +76,8 @@ def _on(pool: Executor, do: Callable[[_Work], _Done], works: Mapping[int, _Work]
 
 
 @contextlib.contextmanager
-def _processes(workers: int) -> Iterator[Executor]:
-    """Local processes; whatever ends the block ends them."""
+def _processes(count: int, turns: int) -> Iterator[Executor]:
+    """Local processes, and the turns that they take together; whatever ends the block ends them."""
     from concurrent.futures import ProcessPoolExecutor
     from multiprocessing import get_context
 
@@ -80,7 +85,9 @@ def _processes(workers: int) -> Iterator[Executor]:
 
     context = get_context("spawn")
     lifeline, held = context.Pipe(duplex=False)
-    pool = ProcessPoolExecutor(workers, mp_context=context, initializer=live_with, initargs=(lifeline, os.getpid()))
+    shared = (context.BoundedSemaphore(turns), turns)
+    begun = (lifeline, os.getpid(), *shared)
+    pool = ProcessPoolExecutor(count, mp_context=context, initializer=live_with, initargs=begun)
     try:
         yield pool
     except BaseException:  # Ctrl-C among them: workers in the middle of an encode would keep the program waiting

@@ -13,6 +13,7 @@ from sarvel.core.model import Effort
 from sarvel.core.pixels.likeness import Reference
 from sarvel.core.pixels.resample import Pixels
 from sarvel.press.codecs import Codec, Settings
+from sarvel.press.codecs.codec import HIGHEST, LOWEST, within
 
 CLOSE = 0.4
 """The accepted distance from the target likeness; a step of quality is about 0.15."""
@@ -20,7 +21,6 @@ CLOSE = 0.4
 NEXT_CLOSE = 0.7
 """CLOSE for a rung that begins with the number of the next narrower one: it mostly does, and then that try is its file."""
 
-_LOWEST, _HIGHEST = 5, 98  # below, blocks as large as the encoder's own are all that is left; above, files only grow
 _MOST_TRIES = 6
 
 
@@ -62,9 +62,9 @@ def find_quality(
         start: the number to try first; None for what is typical of the format.
         close: the likeness that it may miss the target by.
     """
-    typical, slope = codec.typical
+    _, slope = codec.typical
     tried: dict[int, Attempt] = {}
-    quality = _within(typical + (target - 93) / slope) if start is None else start
+    quality = codec.expected(target) if start is None else start
     while quality not in tried and len(tried) < _MOST_TRIES:
         content = codec.encode(pixels, Settings(quality, drawn=drawn, effort=effort))
         found = Attempt(quality, reference.likeness(_decoded(content, pixels.shape[2])), content)
@@ -88,8 +88,8 @@ def quality_within(most: int, settings: Settings, encode: Callable[[Settings], b
         settings: of a file that needs more, with a number.
         encode: makes a file.
     """
-    low, high = _LOWEST, (settings.quality or _LOWEST) - 1
-    found = encode(replace(settings, quality=_LOWEST))
+    low, high = LOWEST, (settings.quality or LOWEST) - 1
+    found = encode(replace(settings, quality=LOWEST))
     while low < high:
         middle = (low + high + 1) // 2
         content = encode(replace(settings, quality=middle))
@@ -107,14 +107,10 @@ def _next(tried: dict[int, Attempt], last: Attempt, target: float, slope: float)
         near = min(others, key=lambda found: abs(found.likeness - target))
         rise = (last.likeness - near.likeness) / (last.quality - near.quality)
         slope = rise if rise > slope / 8 else slope
-    quality = _within(last.quality + (target - last.likeness) / slope)
-    below = max((one.quality for one in tried.values() if one.likeness < target), default=_LOWEST - 1)
-    above = min((one.quality for one in tried.values() if one.likeness >= target), default=_HIGHEST + 1)
+    quality = within(last.quality + (target - last.likeness) / slope)
+    below = max((one.quality for one in tried.values() if one.likeness < target), default=LOWEST - 1)
+    above = min((one.quality for one in tried.values() if one.likeness >= target), default=HIGHEST + 1)
     return min(max(quality, below + 1), above - 1) if above - below > 1 else last.quality
-
-
-def _within(quality: float) -> int:
-    return round(min(max(quality, _LOWEST), _HIGHEST))
 
 
 def _decoded(content: bytes, channels: int) -> Pixels:

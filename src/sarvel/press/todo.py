@@ -21,7 +21,7 @@ class Todo:
     """The work of one run of the press.
 
     Attributes:
-        works: one for each master that something is to be made of, longest first.
+        works: one for each master that something is to be made of, in the order of the work.
         copies: files that hold the same as another one, each with that: a master was renamed, or two slots crop alike.
         kept: how many files stand there already.
         altered: names of files that stand there, and are not what was written: they are made again.

@@ -13,6 +13,23 @@ from sarvel.core.edition.rendition import EncoderNumbers, Placeholder, Rendition
 from sarvel.core.model import Effort, Gamut, Keep, Treatment
 from sarvel.press.ledger import MadeFile
 
+# Seconds for a million pixels of a photograph to be encoded, with normal effort, on a machine of 2026; only their ratios count.
+_ENCODE: Mapping[str, float] = {"avif": 0.5, "jxl": 0.5, "webp": 0.12, "jpeg": 0.02}
+_LOSSLESS = 1.0  # the same, of formats that keep every pixel
+_OTHERS = 0.1  # to be resampled and written; and to be decoded and compared, where a number is searched for
+_FIRST_SEARCHED = 1.8  # tries for the number of the narrowest rung, on average; of the next ones one mostly does
+_FILE = 0.01  # s of a file, whatever its size
+
+
+def expense(rendition: Rendition) -> float:
+    """About how long a file takes, beside others, s."""
+    encoding, search = rendition.encoding, rendition.encoding.search
+    once = _LOSSLESS if encoding.lossless else _ENCODE.get(rendition.format, _LOSSLESS)
+    is_tried = search is not None and rendition.size in search.sizes
+    tries = _FIRST_SEARCHED if search and rendition.size == search.sizes[0] else 1.0
+    megapixels = rendition.width * rendition.height / 1e6
+    return _FILE + megapixels * (once * tries + _OTHERS * (1 + is_tried))
+
 
 @dataclass(frozen=True)
 class CutWork:
@@ -25,6 +42,7 @@ class CutWork:
         renditions: the files to make.
         placeholders: those to make.
         known: encoder's numbers that were found before, by the key of their search.
+        orders: of each slot's cut that it is the work of, the keys of searches, best format first.
     """
 
     box: Box
@@ -33,6 +51,7 @@ class CutWork:
     renditions: list[Rendition] = field(default_factory=list)
     placeholders: list[Placeholder] = field(default_factory=list)
     known: dict[str, EncoderNumbers] = field(default_factory=dict)
+    orders: list[tuple[str, ...]] = field(default_factory=list)
 
     def sizes(self) -> list[Size]:
         """The rungs that it takes, largest first: those of its files, those that numbers are found on, and placeholders'."""
@@ -66,8 +85,13 @@ class MasterWork:
         return sum(len(cut.renditions) for cut in self.cuts)
 
     @property
+    def expense(self) -> float:
+        """About how long it takes, beside others, s of one core."""
+        return sum(expense(one) for cut in self.cuts for one in cut.renditions)
+
+    @property
     def cost(self) -> int:
-        """Pixels to encode: how long it takes, near enough to begin with the longest."""
+        """Pixels to encode."""
         return sum(one.width * one.height for cut in self.cuts for one in cut.renditions)
 
     @property
@@ -110,7 +134,7 @@ def plan_work(
     known: Mapping[str, EncoderNumbers],
     shown: set[str],
 ) -> list[MasterWork]:
-    """The work on each master, longest first.
+    """The work on each master: what is seen first before what is seen later, and then what takes longest.
 
     Args:
         edition: what is to be there.
@@ -123,14 +147,18 @@ def plan_work(
     done = set(shown)
     left = set(missing)
     masters: dict[str, dict[tuple[Box, Treatment, Gamut], CutWork]] = {}
-    for picture, cut in edition.cuts():
+    first: set[str] = set()
+    for picture, cut in sorted(edition.cuts(), key=lambda pair: pair[0].slot.load != "first"):
         files = [one for ladder in cut.renditions.values() for one in ladder if one.name in left]
         placeholder = cut.placeholder if cut.placeholder and cut.placeholder.key not in {"", *done} else None
         if not files and not placeholder:
             continue
         left -= {one.name for one in files}
         work = _work_on(masters, picture, cut)
+        first |= {cut.source.key} if picture.slot.load == "first" else set()
         work.renditions.extend(files)
+        firsts = (ladder[0].encoding.search for ladder in cut.renditions.values())
+        work.orders.append(tuple(search.key for search in firsts if search))
         if placeholder:
             work.placeholders.append(placeholder)
             done.add(placeholder.key)
@@ -138,7 +166,7 @@ def plan_work(
         work.known.update({search.key: known[search.key] for search in searches if search.key in known})
     digests = {cut.source.key: cut.source.digest for _, cut in edition.cuts()}
     works = [MasterWork(key, folder / key, digests[key], output, tuple(cuts.values())) for key, cuts in masters.items()]
-    return sorted(works, key=lambda work: -work.cost)
+    return sorted(works, key=lambda work: (work.key not in first, -work.expense))
 
 
 def _work_on(masters: dict[str, dict[tuple[Box, Treatment, Gamut], CutWork]], picture: Picture, cut: Cut) -> CutWork:

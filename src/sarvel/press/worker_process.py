@@ -9,7 +9,10 @@ import signal
 import sys
 import threading
 from collections.abc import Iterator
+from contextlib import AbstractContextManager
 from multiprocessing.connection import Connection
+
+from sarvel.press.turns import share
 
 _PR_SET_PDEATHSIG = 1  # Linux, prctl(2): the signal that is sent when the parent dies
 
@@ -17,15 +20,21 @@ _parent: int | None = None
 """The process that started this one; None in a process that does the work itself."""
 
 
-def live_with(lifeline: Connection, parent: int) -> None:
+def live_with(
+    lifeline: Connection, parent: int, turns: AbstractContextManager[object] | None = None, most: int = 1
+) -> None:
     """Initialises a worker: it leaves interrupts to its parent, and ends with it.
 
     Args:
         lifeline: a pipe whose other end the parent alone holds.
         parent: its number.
+        turns: a semaphore that units of work take turns by; None for one at a time.
+        most: how many turns it holds.
     """
     global _parent  # noqa: PLW0603 - what is true of the whole process
     _parent = parent
+    if turns is not None:
+        share(turns, most)
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     threading.Thread(target=_end_with, args=(lifeline,), daemon=True).start()
     if sys.platform == "linux":  # at once, even in the middle of an encode that lets no thread run

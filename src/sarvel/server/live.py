@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import threading
 import time
+import urllib.parse
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -91,7 +92,7 @@ class Live:
         found = outcomes(images, [Visits(device, 1, "")], text, file, self.plan)
         for image in images:
             [outcome] = found[image.number]
-            name = outcome.pick.url.rsplit("/", 1)[-1].partition("?")[0]
+            name = urllib.parse.unquote(outcome.pick.url.partition("?")[0].rsplit("/", 1)[-1])
             asked = self._asked.pop((page, name), None)
             if self._told.get((page, image.number)) == outcome.pick.url:
                 continue

@@ -20,6 +20,7 @@ from starlette.routing import Route
 
 from sarvel.browser.site_server import TYPES, Folders
 from sarvel.core.css.device import Device
+from sarvel.job.served_folders import with_stand_in
 from sarvel.server.live import Live, Row
 
 _SCRIPT = b'<script src="/.sarvel/live.js" defer></script>'
@@ -121,7 +122,7 @@ class Preview:
 
     async def _file(self, request: Request) -> Response:
         path = urllib.parse.unquote(request.url.path, errors="surrogateescape")
-        file = self.folders.file(path)
+        file = self.folders.file(path) or await asyncio.to_thread(self.folders.made, _target(request))
         content = None
         if file is not None:
             with contextlib.suppress(OSError):
@@ -130,11 +131,18 @@ class Preview:
             return _fresh(b"there is no such file\n", "text/plain; charset=utf-8", 404)
         kind = media_type(file)
         if kind == "text/html":
-            return _fresh(with_script(content), kind)
+            return _fresh(with_script(with_stand_in(content, self.live.plan)), kind)
+        if kind == "text/css":
+            return _fresh(with_stand_in(content, self.live.plan), kind)
         if kind.startswith("image/"):
             page = urllib.parse.urlsplit(request.headers.get("referer", "")).path
             self.live.ask(page, path, len(content))
         return _fresh(content, kind)
+
+
+def _target(request: Request) -> str:
+    """Path and query, as the browser sent them."""
+    return request.url.path + (f"?{request.url.query}" if request.url.query else "")
 
 
 def _fresh(content: bytes, kind: str, status: int = 200) -> Response:

@@ -4,6 +4,7 @@ from dataclasses import replace
 
 import pytest
 
+from sarvel.core.address.address import InFolder
 from sarvel.core.crop.place import Box
 from sarvel.core.css.device import Device
 from sarvel.core.css.lengths import parse_length
@@ -183,7 +184,7 @@ def test_placeholders(slot: Slot, facts: MasterFacts, kinds: list[str | None]) -
 def test_style_rules_let_the_first_cut_that_holds_win() -> None:
     picture = only(replace(BANNER, placeholder="tint"))
     first, last = (cut.placeholder.key if cut.placeholder else "" for cut in picture.cuts)
-    whole, height, *rules = style_rules([picture], {first: "#111111", last: "#222222"}).splitlines()
+    whole, height, *rules = style_rules([picture], {first: "#111111", last: "#222222"}, InFolder("")).splitlines()
     assert whole == ":where(picture[data-woven]) { display: contents }"
     assert height.startswith(":where(img[src") and height.endswith("{ height: auto }"), "its cuts differ in shape"
     assert "#222222 content-box" in rules[0] and not rules[0].startswith("@media")
@@ -208,7 +209,7 @@ def test_every_device_gets_a_sharp_file(visits: object) -> None:
 
 
 def test_markup_of_cuts() -> None:
-    markup = write_markup(only(BANNER), "/p", {})
+    markup = write_markup(only(BANNER), InFolder("/p"), {})
     assert [(source.media, source.type) for source in markup.sources] == [
         ("(min-width: 1024px)", "image/avif"),
         ("(min-width: 1024px)", "image/jpeg"),
@@ -221,10 +222,10 @@ def test_markup_of_cuts() -> None:
 
 
 def test_markup_of_one_constant_width() -> None:
-    markup = write_markup(only(BADGE), "", {})
+    markup = write_markup(only(BADGE), InFolder(""), {})
     assert [candidate.split(" ")[1] for candidate in markup.image.srcset.split(", ")] == ["1x", "1.25x", "1.5x", "2x"]
     assert markup.image.sizes == "" and (markup.image.width, markup.image.height) == (96, 64)
-    soft = write_markup(only(BADGE, replace(LAMP, width=150, height=100)), "", {})
+    soft = write_markup(only(BADGE, replace(LAMP, width=150, height=100)), InFolder(""), {})
     assert soft.image.srcset.endswith(" 1.562x")  # 150 / 96, in four figures
 
 

@@ -5,7 +5,7 @@ from dataclasses import replace
 import pytest
 
 from sarvel.core.edition.compose import Edition, Picture
-from sarvel.core.edition.settle import settle
+from sarvel.core.edition.settle import settle, surely_not_paying
 from tests.core.edition.test_compose import BANNER, only
 
 PICTURE = only(BANNER)
@@ -63,3 +63,36 @@ def test_what_is_not_wholly_made_stays_as_it_is() -> None:
     # The last cut lacks a file; the first is complete and settled.
     assert [list(cut.renditions) for cut in settled.pictures["banner", "k"].cuts] == [["jpeg"], ["avif", "jpeg"]]
     assert len(left_out) == 1 and settle(edition, {}) == (edition, ())
+
+
+@pytest.mark.parametrize(
+    ("tried", "dropped"),
+    [
+        # Above 97 % of the simpler one's by a tenth of that, on each rung.
+        ({"avif": [50, 100], "jpeg": [100, 200]}, {}),
+        ({"avif": [107, 214], "jpeg": [100, 200]}, {"avif": "jpeg"}),
+        ({"avif": [106, 214], "jpeg": [100, 200]}, {}),  # not sure on one of them
+        ({"avif": [98, 196], "jpeg": [100, 200]}, {}),  # it will not pay, and that is not sure yet
+        # The next better one is held against the simplest that stays.
+        ({"avif": [60, 60], "webp": [120, 120], "jpeg": [100, 100]}, {"webp": "jpeg"}),
+        ({"avif": [110, 110], "webp": [120, 120], "jpeg": [100, 100]}, {"webp": "jpeg", "avif": "jpeg"}),
+        ({"avif": [88, 88], "webp": [80, 80], "jpeg": [100, 100]}, {"avif": "webp"}),
+        ({"avif": [9]}, {}),
+        ({}, {}),
+    ],
+)
+def test_what_surely_does_not_pay_is_found_out_early(tried: dict[str, list[int]], dropped: dict[str, str]) -> None:
+    assert surely_not_paying(tried) == dropped
+
+
+def test_what_was_found_out_early_is_left_out_though_it_was_never_made() -> None:
+    cut = PICTURE.cuts[0]
+    search = cut.renditions["avif"][0].encoding.search
+    assert search
+    known = {one.name: 5 for one in PICTURE.renditions() if one.format == "jpeg"}
+    settled, [left] = settle(Edition({("banner", "k"): PICTURE}), known, {search.key: ("jpeg", 3000, 2000)})
+    assert [list(one.renditions) for one in settled.pictures["banner", "k"].cuts] == [["jpeg"], ["avif", "jpeg"]]
+    assert "avif is left out: its first files weigh 3.0 kB, those of jpeg 2.0 kB" in str(left)
+    last = {one.encoding.search.key: ("jpeg", 1, 1) for one in PICTURE.renditions() if one.encoding.search}
+    both, _ = settle(Edition({("banner", "k"): PICTURE}), {}, last)
+    assert all(len(one.renditions) == 1 for one in both.pictures["banner", "k"].cuts)  # one always stays

@@ -5,6 +5,7 @@ from dataclasses import replace
 
 import tinycss2
 
+from sarvel.core.address.address import InFolder
 from sarvel.core.markup.backgrounds import background_files, background_rules, class_names
 from tests.core.edition.test_compose import BANNER, LAMP, only
 
@@ -12,7 +13,7 @@ BEHIND = only(replace(BANNER, behind=True))
 
 
 def test_rules_begin_with_a_base_and_name_files_that_are_made() -> None:
-    rules = background_rules([BEHIND, only(BANNER)], [0, 1024]).splitlines()
+    rules = background_rules([BEHIND, only(BANNER)], [0, 1024], InFolder("")).splitlines()
     assert rules[0].startswith(".banner-sea-kuste-am-abend {") and rules[1].startswith("@media (min-width: 1024px) {")
     assert len(rules) == 2, "a slot that is not behind has none"
     names = {one.name for one in BEHIND.renditions()}
@@ -28,7 +29,7 @@ def test_rules_begin_with_a_base_and_name_files_that_are_made() -> None:
 
 def test_files_of_a_style_attribute_serve_each_density_by_its_widest_device() -> None:
     """BANNER is 100vw wide below 1024 px, at densities 1 and 2: a tablet of 820 px at 2x needs 1640 px, a phone at 3x 2 · 430."""
-    files = background_files(BEHIND, "/p")
+    files = background_files(BEHIND, InFolder("/p"))
     options = re.findall(r"url\('/p/([^']*)'\) type\('image/(\w+)'\) ([\d.]+)x", files.set)
     widths = {one.name: one.width for one in BEHIND.renditions()}
     assert {kind for _, kind, _ in options} == {"avif", "jpeg"} and files.plain.startswith("'/p/")

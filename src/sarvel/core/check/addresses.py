@@ -45,6 +45,11 @@ def type_by_name(url: str) -> str:
     return _ENDINGS.get(url.split("?", 1)[0].rsplit(".", 1)[-1].lower(), "")
 
 
+def type_told(url: str) -> str:
+    """The media type that the name of a file elsewhere tells; "" with a query, in which a service is asked for another."""
+    return "" if "?" in url else type_by_name(url)
+
+
 def _there(text: str, tag: Tag, candidates: list[Candidate], lookup: FileLookup) -> Iterator[Finding]:
     told = set()
     for one in candidates:
@@ -99,7 +104,7 @@ def of_address(url: str, lookup: FileLookup, where: tuple[int, int]) -> Iterator
 def _as_said(text: str, tag: Tag, candidates: list[Candidate], lookup: FileLookup) -> Iterator[Finding]:
     """Findings about widths, types and shapes of one list against its files."""
     files = [(one, file) for one in candidates if (file := lookup(one.url)) and file.width]
-    endings = [(one, type_by_name(one.url)) for one in candidates if lookup(one.url) is None]
+    endings = [(one, type_told(one.url)) for one in candidates if lookup(one.url) is None]
     type_ = type_of(tag)
     for one, file in files:
         if one.width is not None and one.width != file.width:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 
-from sarvel.core.check.addresses import of_address, type_by_name
+from sarvel.core.check.addresses import of_address, type_told
 from sarvel.core.check.context import Context, FileLookup
 from sarvel.core.check.rule import Finding
 from sarvel.core.check.values import css_px, dimension
@@ -93,7 +93,7 @@ def _backgrounds(rules: Sequence[Declaration], lookup: FileLookup, start: int, c
 def _of_type(url: Url, lookup: FileLookup, where: tuple[int, int]) -> Iterator[Finding]:
     """A finding if an image-set says another type of a file than it has."""
     file = lookup(url.url)
-    actual = file.type if file else type_by_name(url.url)
+    actual = file.type if file else type_told(url.url)
     if url.type and actual and url.type != actual:
         words = f"{url.url} is {actual}, the image-set says {url.type}"
         yield Finding("type-not-the-files", *where, words, f'Write type("{actual}")')

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import operator
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
+from types import MappingProxyType
+from typing import TypeAlias
 
 from sarvel.core.edition.compose import Cut, Edition, Picture
 from sarvel.core.edition.rendition import Rendition
@@ -12,6 +14,32 @@ from sarvel.core.edition.rendition import Rendition
 PAYS = 0.03
 """A format whose files are not smaller by this share, in sum, than the next simpler one's is left out: the markup would grow
 by a source, and a cache would hold one file more, for nothing that anyone notices."""
+
+
+SURE = 0.1
+"""How far beyond that, on each rung that numbers were searched on, the files of a format must lie so that its others are not even
+made: of photographs and drawings the ratio of two formats differs by less than that between the rungs of a ladder."""
+
+Unpaid: TypeAlias = Mapping[str, tuple[str, int, int]]
+"""Formats that were found out early, by the key of their search: the simpler format, and bytes of the searched rungs of both."""
+
+
+def surely_not_paying(tried: Mapping[str, Sequence[int]]) -> dict[str, str]:
+    """Formats of a cut that would not pay, going by the rungs that numbers were searched on, each with the simpler one.
+
+    Args:
+        tried: bytes of files of the same rungs by format, best first; the simplest always stays.
+    """
+    if not tried:
+        return {}
+    *better, simpler = tried
+    dropped = {}
+    for name in reversed(better):
+        if all(own > (1 - PAYS) * (1 + SURE) * other for own, other in zip(tried[name], tried[simpler], strict=True)):
+            dropped[name] = simpler
+        else:
+            simpler = name
+    return dropped
 
 
 @dataclass(frozen=True)
@@ -27,6 +55,7 @@ class LeftOut:
         simpler: the format that it was held against, or a wider file that weighs less.
         simpler_weight: bytes of that one's files.
         renditions: its files.
+        early: whether only the rungs were weighed that its number was searched on.
     """
 
     slot: str
@@ -37,33 +66,38 @@ class LeftOut:
     simpler: str
     simpler_weight: int
     renditions: tuple[Rendition, ...]
+    early: bool = False
 
     def __str__(self) -> str:
         where = f"slots.{self.slot}: {self.master}" + (f": cut {self.cut}" if self.cut else "")
         return (
-            f"{where}: {self.format} is left out: its files weigh {self.weight / 1000:.1f} kB, "
+            f"{where}: {self.format} is left out: its {'first ' if self.early else ''}files weigh {self.weight / 1000:.1f} kB, "
             f"those of {self.simpler} {self.simpler_weight / 1000:.1f} kB"
         )
 
 
-def settle(edition: Edition, weights: Mapping[str, int]) -> tuple[Edition, tuple[LeftOut, ...]]:
+def settle(
+    edition: Edition, weights: Mapping[str, int], unpaid: Unpaid = MappingProxyType({})
+) -> tuple[Edition, tuple[LeftOut, ...]]:
     """The Edition without the formats that do not pay.
 
     Args:
         edition: as composed.
         weights: bytes of renditions by name. A cut of which one is missing stays as it is, for it is not made yet.
+        unpaid: formats that were found out before all their files were made.
 
     Returns:
         The Edition as it is to be published, and what was left out.
     """
     left_out: list[LeftOut] = []
-    pictures = {pair: _settled(picture, weights, left_out) for pair, picture in edition.pictures.items()}
+    pictures = {pair: _settled(picture, weights, unpaid, left_out) for pair, picture in edition.pictures.items()}
     return Edition(pictures), tuple(left_out)
 
 
-def _settled(picture: Picture, weights: Mapping[str, int], left_out: list[LeftOut]) -> Picture:
+def _settled(picture: Picture, weights: Mapping[str, int], unpaid: Unpaid, left_out: list[LeftOut]) -> Picture:
     cuts = []
-    for cut in picture.cuts:
+    for whole in picture.cuts:
+        cut = _without(picture, whole, unpaid, left_out)
         dropped = _not_paying(cut, weights)
         for format_, simpler in dropped.items():
             files = cut.renditions[format_]
@@ -78,8 +112,20 @@ def _settled(picture: Picture, weights: Mapping[str, int], left_out: list[LeftOu
             for one, wider in undercut.items():
                 what, other = f"{name} of {one.width} px", f"{wider.width} px"
                 left_out.append(LeftOut(*names, what, weights[one.name], other, weights[wider.name], (one,)))
-        cuts.append(cut if kept == dict(cut.renditions) else replace(cut, renditions=kept))
+        cuts.append(whole if kept == dict(whole.renditions) else replace(whole, renditions=kept))
     return picture if all(map(operator.is_, cuts, picture.cuts)) else replace(picture, cuts=tuple(cuts))
+
+
+def _without(picture: Picture, cut: Cut, unpaid: Unpaid, left_out: list[LeftOut]) -> Cut:
+    """A cut without the formats that were found out early."""
+    kept = dict(cut.renditions)
+    for name, files in cut.renditions.items():
+        search = files[0].encoding.search
+        simpler, weight, other = unpaid.get(search.key if search else "", ("", 0, 0))
+        if simpler != name and simpler in kept:
+            of = (picture.slot.name, picture.master.key, cut.rule.name)
+            left_out.append(LeftOut(*of, name, weight, simpler, other, kept.pop(name), early=True))
+    return cut if len(kept) == len(cut.renditions) else replace(cut, renditions=kept)
 
 
 def _undercut(ladder: tuple[Rendition, ...], weights: Mapping[str, int]) -> dict[Rendition, Rendition]:

@@ -11,10 +11,11 @@ from collections import Counter
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
+from sarvel.core.address.address import Address
 from sarvel.core.css.device import Device
 from sarvel.core.edition.compose import Cut, Picture
 from sarvel.core.edition.rendition import Rendition, plain_name
-from sarvel.core.markup.picture import url_of
+from sarvel.core.markup.picture import ladders_of
 
 _HEIGHT = 900  # CSS px of a viewport that nobody of the audience has
 
@@ -34,19 +35,20 @@ def class_names(pictures: Iterable[Picture]) -> dict[tuple[str, str], str]:
     }
 
 
-def background_rules(pictures: Sequence[Picture], starts: Sequence[float]) -> str:
-    """The rules of all pictures whose slot says that they are backgrounds; URLs are seen from the folder of renditions.
+def background_rules(pictures: Sequence[Picture], starts: Sequence[float], address: Address) -> str:
+    """The rules of all pictures whose slot says that they are backgrounds.
 
     Args:
         pictures: all pictures of an Edition.
         starts: where bands of the layout begin, CSS px, the first at 0.
+        address: how the stylesheet reaches the files.
     """
     names = class_names(pictures)
     rules = (
         rule
         for picture in pictures
         if picture.slot.behind
-        for rule in _rules(picture, names[picture.slot.name, picture.master.key], starts)
+        for rule in _rules(picture, names[picture.slot.name, picture.master.key], starts, address)
     )
     return "".join(f"{rule}\n" for rule in rules)
 
@@ -64,7 +66,7 @@ class BackgroundFiles:
     set: str
 
 
-def background_files(picture: Picture, address: str) -> BackgroundFiles:
+def background_files(picture: Picture, address: Address) -> BackgroundFiles:
     """The files of a picture for a style attribute, which can tell devices apart by their density alone.
 
     An option serves the devices of the audience whose density is at most its own and beyond that of the one before: of
@@ -72,7 +74,7 @@ def background_files(picture: Picture, address: str) -> BackgroundFiles:
 
     Args:
         picture: the picture; of several cuts that without a condition counts.
-        address: how the page reaches the folder of renditions.
+        address: how the page reaches the files.
     """
     cut, slot = picture.cuts[-1], picture.slot
     needs: dict[float, float] = {}
@@ -83,12 +85,12 @@ def background_files(picture: Picture, address: str) -> BackgroundFiles:
         density = device.dpr if device.dpr <= max(slot.densities) else densest
         needs[density] = max(need, needs.get(density, 0.0))
     options = [
-        f"url('{_in_css(url_of(address, rendition))}') type('{rendition.media_type}') {density:g}x"
-        for ladder in cut.renditions.values()
+        f"url('{_in_css(address.of(picture, cut, rendition))}')" + _type(rendition, address, "'") + f" {density:g}x"
+        for ladder in ladders_of(cut, address)
         for density, rendition in _merged({density: _sharp(ladder, need) for density, need in sorted(needs.items())})
     ]
     plain = _sharp(list(cut.renditions.values())[-1], needs.get(1.0, min(needs.values())))
-    return BackgroundFiles(f"'{_in_css(url_of(address, plain))}'", f"image-set({', '.join(options)})")
+    return BackgroundFiles(f"'{_in_css(address.of(picture, cut, plain))}'", f"image-set({', '.join(options)})")
 
 
 def _in_css(url: str) -> str:
@@ -104,7 +106,12 @@ def _merged(by_density: Mapping[float, Rendition]) -> Iterator[tuple[float, Rend
             yield density, rendition
 
 
-def _rules(picture: Picture, name: str, starts: Sequence[float]) -> Iterator[str]:
+def _type(rendition: Rendition, address: Address, quote: str) -> str:
+    """What an option of image-set says of its type; nothing where the server goes by what a browser accepts."""
+    return "" if address.by_accept else f" type({quote}{rendition.media_type}{quote})"
+
+
+def _rules(picture: Picture, name: str, starts: Sequence[float], address: Address) -> Iterator[str]:
     """The rules of a picture, base first: of rules that hold the last one wins, of cuts the first."""
     before = ""
     for cut in reversed(picture.cuts):
@@ -112,7 +119,7 @@ def _rules(picture: Picture, name: str, starts: Sequence[float]) -> Iterator[str
             devices = _devices(picture, cut, start, end)
             if not devices:
                 continue
-            said = _said(picture, cut, devices)
+            said = _said(picture, cut, devices, address)
             media = _media(cut.rule.media.css, start)
             if not before or said != before or media == cut.rule.media.css:
                 rule = f".{name} {{ {said} }}"
@@ -134,17 +141,17 @@ def _media(media: str, start: float) -> str:
     return ", ".join(f"{query.strip()} and {band}" for query in media.split(","))
 
 
-def _said(picture: Picture, cut: Cut, devices: Sequence[Device]) -> str:
+def _said(picture: Picture, cut: Cut, devices: Sequence[Device], address: Address) -> str:
     """Declarations: a plain file for browsers without image-set, then the set, which others take."""
     wide = max(picture.slot.shown.on(device) for device in devices)
     densities = sorted({1.0, *picture.slot.densities})
     fallback = _sharp(list(cut.renditions.values())[-1], wide)
     options = [
-        f'url("{rendition.name}") type("{rendition.media_type}") {density:g}x'
-        for ladder in cut.renditions.values()
+        f"""url("{address.of(picture, cut, rendition)}"){_type(rendition, address, '"')} {density:g}x"""
+        for ladder in ladders_of(cut, address)
         for density, rendition in _each_once({density: _sharp(ladder, wide * density) for density in densities})
     ]
-    return f'background-image: url("{fallback.name}"); background-image: image-set({", ".join(options)})'
+    return f'background-image: url("{address.of(picture, cut, fallback)}"); background-image: image-set({", ".join(options)})'
 
 
 def _sharp(ladder: Sequence[Rendition], need: float) -> Rendition:

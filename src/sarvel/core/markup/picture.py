@@ -3,16 +3,14 @@
 from __future__ import annotations
 
 import math
-import re
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 from typing import Literal
 
+from sarvel.core.address.address import Address
 from sarvel.core.css.device import Device
 from sarvel.core.edition.compose import Cut, Picture
 from sarvel.core.edition.rendition import Rendition
-
-_UNSAFE = re.compile(r"[^\w.~@+!$&'()*;=:-]|[^\x00-\x7f]")  # RFC 3986, section 3.3: a path's letters, less the comma
 
 _ONE_SHAPE = 1.01  # shapes that differ by less are one: rounding to whole px differs by as much
 _NEARLY = 0.98  # of the shown width, among which the most exact ratio is looked for
@@ -72,21 +70,21 @@ class Markup:
     style: bool = True
 
 
-def write_markup(picture: Picture, address: str, backgrounds: Mapping[str, str] | None) -> Markup:
+def write_markup(picture: Picture, address: Address, backgrounds: Mapping[str, str] | None) -> Markup:
     """The markup of a picture.
 
     Args:
         picture: the picture.
-        address: how pages reach the folder of renditions: a URL prefix that needs no escaping, without a slash at its end.
+        address: how the page reaches the files. Where one address stands for all formats, a cut has one source, without a type.
         backgrounds: of placeholders, by key; None leaves them out of the markup. An attribute holds but one for all
             cuts: the one of the cut that most visits of the audience meet.
     """
-    sources = [_source(picture, cut, ladder, address) for cut in picture.cuts for ladder in cut.renditions.values()]
+    sources = [_source(picture, cut, ladder, address) for cut in picture.cuts for ladder in ladders_of(cut, address)]
     *before, last = sources
     return Markup(
         sources=tuple(before),
         image=replace(last, media="", type=""),
-        src=url_of(address, fallback(picture)),
+        src=address.of(picture, picture.cuts[-1], fallback(picture)),
         eager=picture.slot.load == "first",
         room=room_of(picture),
         background=background_of(max(picture.cuts, key=_visited), backgrounds) if backgrounds is not None else "",
@@ -124,16 +122,21 @@ def background_of(cut: Cut, backgrounds: Mapping[str, str]) -> str:
     return f"{said} content-box" if said else ""
 
 
-def style_rules(pictures: Iterable[Picture], backgrounds: Mapping[str, str]) -> str:
+def style_rules(pictures: Iterable[Picture], backgrounds: Mapping[str, str], address: Address) -> str:
     """Styles as rules of a stylesheet, one for each cut: for pages whose security policy allows no style attribute.
 
     All but placeholders are rules of no specificity, so that whatever the site's own stylesheet says wins.
 
     Images are found by the file that `src` names, which no two pictures share.
+
+    Args:
+        pictures: all pictures.
+        backgrounds: of placeholders, by key.
+        address: how the stylesheet reaches the files; images are found by the end of theirs.
     """
     rules = [":where(picture[data-woven]) { display: contents }"]
     for picture in pictures:
-        name, room = fallback(picture).name, room_of(picture)
+        name, room = address.of(picture, picture.cuts[-1], fallback(picture)), room_of(picture)
         image = f'img[src$="/{name}"], img[src="{name}"]'
         if room.height:
             rules.append(f":where({image}) {{ height: auto }}")
@@ -167,12 +170,19 @@ def _visited(cut: Cut) -> float:
     return sum(visits.share for visits in cut.visits)
 
 
-def _source(picture: Picture, cut: Cut, ladder: tuple[Rendition, ...], address: str) -> Source:
+def ladders_of(cut: Cut, address: Address) -> list[tuple[Rendition, ...]]:
+    """The files of a cut as markup lists them: a list for each format, best first, or one that stands for all."""
+    ladders = list(cut.renditions.values())
+    return ladders[:1] if address.by_accept else ladders
+
+
+def _source(picture: Picture, cut: Cut, ladder: tuple[Rendition, ...], address: Address) -> Source:
     width, height = displayed_size(picture, cut)
+    files = ((address.of(picture, cut, rendition), _descriptor(cut, rendition)) for rendition in ladder)
     return Source(
         media=cut.rule.media.css,
-        type=ladder[0].media_type,
-        srcset=", ".join(f"{url_of(address, rendition)} {_descriptor(cut, rendition)}" for rendition in ladder),
+        type="" if address.by_accept else ladder[0].media_type,
+        srcset=", ".join(f"{url} {descriptor}" for url, descriptor in files),
         sizes=cut.sizes,
         width=width,
         height=height,
@@ -183,12 +193,6 @@ def _descriptor(cut: Cut, rendition: Rendition) -> str:
     if cut.constant is None:
         return f"{rendition.width}w"
     return f"{rendition.width / cut.constant:.4g}x"
-
-
-def url_of(address: str, rendition: Rendition) -> str:
-    """The URL of a file; white space and commas, which srcset would take for its own, are escaped."""
-    name = _UNSAFE.sub(lambda found: "".join(f"%{byte:02X}" for byte in found.group().encode()), rendition.name)
-    return f"{address}/{name}" if address else name
 
 
 def fallback(picture: Picture) -> Rendition:

@@ -9,8 +9,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from sarvel.core.address.address import Address
 from sarvel.core.edition.compose import Picture
-from sarvel.core.markup.picture import write_markup
+from sarvel.core.markup.picture import ladders_of, write_markup
 
 
 @dataclass(frozen=True)
@@ -23,7 +24,7 @@ class Preload:
     sizes: str
 
 
-def preloads(picture: Picture, address: str) -> list[Preload]:
+def preloads(picture: Picture, address: Address) -> list[Preload]:
     """The links for a picture, in the order in which its cuts are tried.
 
     Args:
@@ -34,23 +35,23 @@ def preloads(picture: Picture, address: str) -> list[Preload]:
     sources = {source.srcset: source for source in (*markup.sources, markup.image)}
     links: list[Preload] = []
     tried: list[str] = []
-    for cut, srcset in zip(picture.cuts, _best(picture, list(sources)), strict=True):
+    for cut, srcset in zip(picture.cuts, _best(picture, list(sources), address), strict=True):
         media = cut.rule.media.css
         # Media Queries Level 4, section 2.5: older browsers drop what they cannot read, and preload nothing.
         excluded = [f"(not {_grouped(one)})" for one in tried]
         said = " and ".join([*([_grouped(media) if tried else media] if media else []), *excluded])
-        type_ = next(iter(cut.renditions.values()))[0].media_type
+        type_ = "" if address.by_accept else next(iter(cut.renditions.values()))[0].media_type
         links.append(Preload(said, type_, srcset, sources[srcset].sizes))
         tried.append(media)
     return links
 
 
-def _best(picture: Picture, srcsets: list[str]) -> list[str]:
+def _best(picture: Picture, srcsets: list[str], address: Address) -> list[str]:
     """The srcset of each cut in its best format; markup lists all formats of a cut before the next cut."""
     best, at = [], 0
     for cut in picture.cuts:
         best.append(srcsets[at])
-        at += len(cut.renditions)
+        at += len(ladders_of(cut, address))
     return best
 
 

@@ -11,7 +11,7 @@ pictures a fourth of opacity 0 to 1, by which the first three are already multip
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
 from typing import TypeAlias
 
@@ -23,6 +23,9 @@ from sarvel.core.pixels.light import LIGHT_OF_BYTE, SHARE_OF_BYTE, bytes_from_li
 
 Pixels: TypeAlias = NDArray[np.uint8]  # (height, width, 3 or 4): sRGB bytes, and straight alpha
 Light: TypeAlias = NDArray[np.float32]  # (3 or 4, height, width): see above
+
+Each: TypeAlias = Callable[[Callable[[int], None], Iterable[int]], Iterable[None]]
+"""Does something for each of some numbers: `map`, or one that does several at one time."""
 
 _LOBES = 3
 _ROWS = 24  # result rows a strip, result columns a block: below it BLAS calls dominate, above it zeros do (measured)
@@ -75,12 +78,22 @@ def reduce_light(light: Light, width: int, height: int, box: Box | None = None) 
     return _reduced(lambda rows: light[:, rows], len(light), box or whole, width, height)
 
 
-def light_of_rows(rows: Callable[[slice], Pixels], shape: tuple[int, int, int]) -> Light:
-    """A picture as light, all of it, that is never held as stored: as reduce_rows."""
+def light_of_rows(rows: Callable[[slice], Pixels], shape: tuple[int, int, int], each: Each = map) -> Light:
+    """A picture as light, all of it, that is never held as stored: as reduce_rows.
+
+    Args:
+        rows: reads whole rows of it.
+        shape: of its light.
+        each: does something for each of some numbers, in any order or at one time.
+    """
     light: Light = np.empty(shape, np.float32)
-    for begin in range(0, shape[1], _ROWS * 8):
-        band = slice(begin, min(shape[1], begin + _ROWS * 8))
-        light[:, band] = light_of(rows(band))
+
+    def band(begin: int) -> None:
+        of = slice(begin, min(shape[1], begin + _ROWS * 8))
+        light[:, of] = light_of(rows(of))
+
+    for _ in each(band, range(0, shape[1], _ROWS * 8)):
+        pass
     return light
 
 

@@ -15,6 +15,9 @@ from sarvel.core.model import EFFORTS, Effort
 if TYPE_CHECKING:  # NumPy is slow to load, and who only asks for facts needs none
     from sarvel.core.pixels.resample import Pixels
 
+LOWEST, HIGHEST = 5, 98
+"""Qualities that are worth a try: below, blocks as large as the encoder's own are all that is left; above, files only grow."""
+
 Options: TypeAlias = Mapping[str, Any]  # what Pillow's `save` is given
 
 
@@ -80,6 +83,11 @@ class Codec:
     interlaces: bool = False
     save: Callable[[Pixels, Options], bytes] | None = None
 
+    def expected(self, likeness: float) -> int:
+        """The quality with which photographs commonly reach a likeness."""
+        typical, slope = self.typical
+        return within(typical + (likeness - 93) / slope)
+
     def facts(self) -> FormatFacts:
         """The facts about the format that the core needs."""
         return FormatFacts(
@@ -121,6 +129,11 @@ class Codec:
         if self.interlaces:
             options["interlace"] = settings.interlace
         return self.save(pixels, options) if self.save else saved(Image.fromarray(pixels), self.name, options)
+
+
+def within(quality: float) -> int:
+    """A quality between LOWEST and HIGHEST."""
+    return round(min(max(quality, LOWEST), HIGHEST))
 
 
 def saved(image: Image.Image, name: str, options: Options) -> bytes:

@@ -1,0 +1,73 @@
+"""The address of a file: how pages reach it. Three kinds have one form; this is the first, a file in a folder."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Protocol
+
+if TYPE_CHECKING:
+    from sarvel.core.edition.compose import Cut, Picture
+    from sarvel.core.edition.rendition import Rendition
+
+# RFC 3986, section 3.3: a path's letters, less the comma, which srcset would take for its own.
+_UNSAFE = re.compile(r"[^\w.~@+!$&'()*;=:-]|[^\x00-\x7f]")
+
+
+class Address(Protocol):
+    """The way in which a page reaches the files of pictures; two that are equal give the same addresses."""
+
+    @property
+    def by_accept(self) -> bool:
+        """Whether one address stands for a file in all its formats, and the server goes by what a browser accepts."""
+
+    def of(self, picture: Picture, cut: Cut, rendition: Rendition) -> str:
+        """The URL of a file, escaped so that srcset, HTML and CSS can hold it.
+
+        Args:
+            picture: the picture.
+            cut: the cut of it.
+            rendition: the file of the cut.
+        """
+
+    def __hash__(self) -> int:
+        """Markup is kept by address."""
+
+
+@dataclass(frozen=True)
+class InFolder:
+    """Files that stand in a folder.
+
+    Attributes:
+        prefix: how the page reaches the folder: a URL prefix that needs no escaping, without a slash at its end.
+    """
+
+    prefix: str
+
+    @property
+    def by_accept(self) -> bool:
+        """No: a file has one format."""
+        return False
+
+    def of(self, _picture: Picture, _cut: Cut, rendition: Rendition) -> str:
+        """The URL of a file; as `Address.of`."""
+        return below(self.prefix, escaped(rendition.name))
+
+
+def below(prefix: str, path: str) -> str:
+    """The URL of a path below a prefix; the path alone if that is empty."""
+    return f"{prefix}/{path}" if prefix else path
+
+
+def escaped(name: str, *, keeps: str = "") -> str:
+    """One part of a path; all that srcset, HTML, CSS or a path would take for its own is escaped, as UTF-8.
+
+    Args:
+        name: the part, as it is called; letters that stand for bytes of no UTF-8 become those bytes.
+        keeps: letters that are left as they are beside those of a path's part.
+    """
+    return _UNSAFE.sub(lambda found: found[0] if found[0] in keeps else _escapes(found[0]), name)
+
+
+def _escapes(text: str) -> str:
+    return "".join(f"%{byte:02X}" for byte in text.encode("utf-8", "surrogateescape"))
