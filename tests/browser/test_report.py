@@ -34,6 +34,8 @@ def site(demo: Path, tmp_path_factory: pytest.TempPathFactory) -> Path:
 @pytest.fixture
 def page(site: Path, browser: webdriver.Chrome) -> Iterator[webdriver.Chrome]:
     with served(site) as address:
+        browser.get("about:blank")
+        browser.get_log("browser")  # type: ignore[no-untyped-call] # selenium; what an earlier page was still fetching
         browser.get(f"{address}/report.html")
         yield browser
         browser.get("about:blank")

@@ -5,6 +5,7 @@ import shutil
 import signal
 import subprocess
 import sys
+import threading
 import time
 from pathlib import Path
 
@@ -15,6 +16,7 @@ from PIL import Image
 from sarvel.errors import MasterError
 from sarvel.press.decode import read_pixels
 from sarvel.press.masters import read_facts
+from sarvel.press.worker_process import interrupts_held
 from tests.conftest import run_sarvel
 
 
@@ -159,3 +161,27 @@ def test_an_interrupt_is_one_line(slow_site: Path, after: float) -> None:
     _, said = process.communicate(timeout=60)
     finished = process.returncode in (0, 1) and "Traceback" not in said  # on a fast machine
     assert finished or (process.returncode, said) == (130, "interrupted; what was done is kept\n")
+
+
+def test_an_interrupt_that_another_thread_gets_waits_for_the_end_of_the_block() -> None:
+    """Threads that were started before have not blocked it, and the main thread would act on it at any place."""
+    ready, go = threading.Event(), threading.Event()
+
+    def listen() -> None:
+        ready.set()
+        go.wait()
+        signal.pthread_kill(threading.get_ident(), signal.SIGINT)
+        sent.set()
+
+    sent = threading.Event()
+    thread = threading.Thread(target=listen)
+    thread.start()
+    ready.wait()
+    reached = False
+    with pytest.raises(KeyboardInterrupt), interrupts_held():
+        go.set()
+        sent.wait(10)
+        time.sleep(0.05)
+        reached = True
+    thread.join()
+    assert reached

@@ -11,6 +11,7 @@ import threading
 from collections.abc import Iterator
 from contextlib import AbstractContextManager
 from multiprocessing.connection import Connection
+from types import FrameType
 
 from sarvel.press.turns import share
 
@@ -47,6 +48,13 @@ def live_with(
 @contextlib.contextmanager
 def interrupts_held() -> Iterator[None]:
     """Holds interrupts back until the block ends; processes that are started in it never get any."""
+    with _interrupt_told_later(), _interrupt_blocked():
+        yield
+
+
+@contextlib.contextmanager
+def _interrupt_blocked() -> Iterator[None]:
+    """Blocks the signal in this thread, and so in the processes that it starts."""
     if not hasattr(signal, "pthread_sigmask"):  # pragma: no cover - on Windows
         yield
         return
@@ -55,6 +63,23 @@ def interrupts_held() -> Iterator[None]:
         yield
     finally:
         signal.pthread_sigmask(signal.SIG_SETMASK, before)
+
+
+@contextlib.contextmanager
+def _interrupt_told_later() -> Iterator[None]:
+    """Puts off what the main thread does on an interrupt; any thread that has not blocked the signal may get it for that one."""
+    before = signal.getsignal(signal.SIGINT)
+    if before is None or threading.current_thread() is not threading.main_thread():
+        yield
+        return
+    seen: list[tuple[int, FrameType | None]] = []
+    signal.signal(signal.SIGINT, lambda number, frame: seen.append((number, frame)))
+    try:
+        yield
+    finally:
+        signal.signal(signal.SIGINT, before)
+    if seen and callable(before):
+        before(*seen[0])
 
 
 def parent_lives() -> bool:
