@@ -1,5 +1,7 @@
 """The search for encoder numbers."""
 
+from collections.abc import Callable
+
 import numpy as np
 import pytest
 
@@ -8,9 +10,10 @@ from sarvel.core.edition.rendition import EncoderNumbers
 from sarvel.core.pixels.likeness import Reference
 from sarvel.core.pixels.resample import Pixels, pixels_from_light, reduce_pixels
 from sarvel.demo import SITE
-from sarvel.press.codecs import CODECS, Settings
+from sarvel.press.codecs import CODECS, Codec, Settings
+from sarvel.press.codecs.typical import USUAL
 from sarvel.press.decode import read_pixels
-from sarvel.press.quality_search import CLOSE, find_quality, quality_within
+from sarvel.press.quality_search import CLOSE, NEXT_CLOSE, Attempt, find_quality, quality_within
 
 
 @pytest.fixture(scope="module")
@@ -30,8 +33,9 @@ def test_the_target_is_met_and_not_by_much(rung: Pixels, name: str, target: floa
 
 @pytest.mark.parametrize("start", [5, 40, 98])
 def test_where_it_begins_does_not_matter_much(rung: Pixels, start: int) -> None:
-    found = find_quality(rung, Reference(rung), CODECS["jpeg"], 94.0, drawn=False, start=start)
-    assert found.likeness == pytest.approx(94, abs=CLOSE)
+    narrower = Attempt(start, 94.0, b"", usual=CODECS["jpeg"].expected(94.0, Reference(rung).texture()))
+    found = find_quality(rung, Reference(rung), CODECS["jpeg"], 94.0, drawn=False, narrower=narrower)
+    assert found.likeness == pytest.approx(94, abs=NEXT_CLOSE)
 
 
 def test_a_target_out_of_reach_gives_the_nearest() -> None:
@@ -52,3 +56,33 @@ def test_rungs_wider_than_the_middle_one_take_its_number() -> None:
 def test_the_highest_quality_within_some_bytes_is_taken(most: int, quality: int) -> None:
     found = quality_within(most, Settings(90), lambda settings: bytes(10 * (settings.quality or 0)))
     assert len(found) == 10 * quality
+
+
+def test_a_wider_rung_begins_as_far_from_what_is_usual_as_the_narrower_one_came(rung: Pixels) -> None:
+    reference, codec = Reference(rung), CODECS["avif"]
+    exact = find_quality(rung, reference, codec, 93.0, drawn=False).quality
+    usual = codec.expected(93.0, reference.texture())
+    tried: list[int] = []
+
+    def encode(pixels: Pixels, settings: Settings) -> bytes:
+        tried.append(settings.quality or 0)
+        return codec.encode(pixels, settings)
+
+    narrower = Attempt(30 + exact - usual, 93.0, b"", usual=30)
+    find_quality(rung, reference, _Told(codec, encode), 93.0, drawn=False, narrower=narrower)  # type: ignore[arg-type] # does as one
+    assert tried == [exact]
+
+
+class _Told:
+    """A codec whose files are counted."""
+
+    def __init__(self, codec: Codec, encode: Callable[[Pixels, Settings], bytes]) -> None:
+        self.encode, self.typical, self.expected = encode, codec.typical, codec.expected
+
+
+@pytest.mark.parametrize("name", ["avif", "webp", "jpeg", "jxl"])
+def test_what_is_usual_rises_with_the_likeness_and_with_fine_texture(name: str) -> None:
+    typical = CODECS[name].typical
+    assert typical.at(93.0, USUAL) == pytest.approx(typical.number)
+    assert np.all(np.diff([typical.at(likeness) for likeness in (80, 85, 90, 93, 95, 97, 99)]) > 0)
+    assert typical.at(93.0, (USUAL[0] + 1, *USUAL[1:])) > typical.number > typical.at(93.0, (0.0, *USUAL[1:]))

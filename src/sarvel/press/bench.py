@@ -14,7 +14,7 @@ from sarvel.press.codecs import CODECS, Codec, Settings
 from sarvel.press.decode import Decoded
 from sarvel.press.ledger_entries import as_finding, search_key, unpaid_finding
 from sarvel.press.once import Once
-from sarvel.press.quality_search import CLOSE, NEXT_CLOSE, Attempt, find_quality, quality_within
+from sarvel.press.quality_search import Attempt, find_quality, quality_within
 from sarvel.press.rungs import rung
 from sarvel.press.work import CutWork
 
@@ -100,8 +100,9 @@ class Bench:
         if search is None or search.key in self._known:
             return {}
         points: list[tuple[int, int, float]] = []
+        found: Attempt | None = None
         for size in search.sizes:
-            found = self._search(search, size, rendition, start=points[-1][1] if points else None)
+            found = self._search(search, size, rendition, found)
             points.append((size[0], found.quality, found.likeness))
         self._known[search.key] = EncoderNumbers(tuple(points))
         return {search_key(search.key): as_finding(self._known[search.key])}
@@ -145,7 +146,7 @@ class Bench:
         exif = self.exif if encoding.keep else b""
         return Settings(quality, encoding.drawn, encoding.effort, encoding.interlace, profile, exif)
 
-    def _search(self, search: QualitySearch, size: Size, rendition: Rendition, *, start: int | None) -> Attempt:
+    def _search(self, search: QualitySearch, size: Size, rendition: Rendition, narrower: Attempt | None) -> Attempt:
         codec = CODECS[rendition.format]
         pixels, narrowed = self.pixels(size, codec), bool(self.master.profile) and not codec.profile
         found = find_quality(
@@ -155,8 +156,7 @@ class Bench:
             search.likeness,
             drawn=rendition.encoding.drawn,
             effort=rendition.encoding.effort,
-            start=start,
-            close=CLOSE if start is None else NEXT_CLOSE,
+            narrower=narrower,
         )
         self._tried[search.key, size] = found
         return found

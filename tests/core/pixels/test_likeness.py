@@ -83,3 +83,16 @@ def test_transparent_pictures_are_compared_where_they_are_less_alike() -> None:
     hidden = clear.copy()
     hidden[20:40, 20:40, :3] = 7  # nobody sees the color of what is wholly transparent
     assert likeness(clear, hidden) == pytest.approx(100, abs=0.01)
+
+
+def test_texture_is_the_logarithm_of_variance_at_three_scales() -> None:
+    assert Reference(np.full((90, 120, 3), 130, np.uint8)).texture() == pytest.approx((0, 0, 0), abs=0.02)
+    noise = np.random.default_rng(2).normal(0, 40, (240, 240))
+    soft, strong = (np.clip(np.repeat(128 + by * noise[..., None], 3, 2), 0, 255).astype(np.uint8) for by in (0.5, 1))
+    rise = np.subtract(Reference(strong).texture(), Reference(soft).texture())
+    assert rise == pytest.approx([np.log(4)] * 3, abs=0.1)  # twice the contrast is four times the variance
+    means = Reference(strong).texture()
+    assert -np.diff(means) == pytest.approx([np.log(4)] * 2, abs=0.15)  # the mean of four has a quarter of it
+    assert (
+        Reference(strong[:12, :12]).texture()[0] == Reference(strong[:12, :12]).texture()[2]
+    )  # too small to be halved

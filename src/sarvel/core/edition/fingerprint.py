@@ -20,7 +20,7 @@ if TYPE_CHECKING:
 FORM = 1
 """The version of the form."""
 
-RECIPE = 6
+RECIPE = 7
 """The version of how pixels are made."""
 
 _BYTES = 16  # of a digest: among a billion files, two that differ have one digest with a chance of 1 in 10^21

@@ -63,6 +63,15 @@ class Reference:
             for mine, theirs in zip(self._planes, _planes(other), strict=True)
         )
 
+    def texture(self) -> tuple[float, float, float]:
+        """How busy the picture is at full size, at half and at a quarter: mean of ln(1 + variance) of luma's windows, >= 0.
+
+        Of one too small to be halved so often the last scale stands for those that lack.
+        """
+        scales = self._planes[0][0].textures()
+        first, second, third = (scales[min(i, len(scales) - 1)] for i in range(3))
+        return first, second, third
+
 
 def similarity(reference: Plane, other: Plane) -> float:
     """Mean structural similarity of two planes at one scale, -1 to 1: Wang 2004, equation 13. Each side >= 11 px."""
@@ -110,6 +119,11 @@ class _Scales:
             plane = _halved(plane)
             if min(plane.shape) < len(_WINDOW):
                 break
+
+    def textures(self) -> list[float]:
+        """The mean of ln(1 + variance) of the windows, at each scale."""
+        variances = [np.maximum(windows.square - windows.mean**2, 0) for _, _, windows in self._steps]
+        return [float(np.mean(np.log1p(one), dtype=np.float64)) for one in variances]
 
     def similarity(self, other: Plane) -> float:
         """Multi-scale similarity, 0 to 1: Wang 2003, equation 7."""

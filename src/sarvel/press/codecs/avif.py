@@ -4,6 +4,7 @@ Pillow hands pixels over as YUV in 8 bits, so that even at quality 100 a value m
 """
 
 from sarvel.press.codecs.codec import Codec, built_in
+from sarvel.press.codecs.typical import Typical
 
 AVIF = Codec(
     name="avif",
@@ -19,5 +20,5 @@ AVIF = Codec(
     lossy={"subsampling": "4:2:0"},
     lossless=None,
     drawn={"subsampling": "4:4:4"},
-    typical=(48, 0.15),
+    typical=Typical(57.1, 0.87, (-0.36, 0.35, -0.12)),
 )

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import io
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, Any, TypeAlias
 
 from PIL import Image, features
 
 from sarvel.core.facts import FormatFacts
 from sarvel.core.model import EFFORTS, Effort
+from sarvel.press.codecs.typical import USUAL, Texture, Typical
 
 if TYPE_CHECKING:  # NumPy is slow to load, and who only asks for facts needs none
     from sarvel.core.pixels.resample import Pixels
@@ -60,8 +61,7 @@ class Codec:
         lossy: options beside `quality`, of files that leave something out; None if it cannot.
         lossless: options of files that keep every pixel; None if it cannot.
         drawn: options of lossy files of flat graphics, which win over those above.
-        typical: the quality with which photographs commonly reach a likeness of 93, and the likeness that a step of
-            quality adds there: where the search begins. Measured on the demo's masters at widths from 360 to 2000 px.
+        typical: the quality with which pictures commonly reach a likeness: where the search begins.
         interlaces: whether it takes the option `interlace`.
         save: writes a file, where Pillow alone does not do.
     """
@@ -79,14 +79,13 @@ class Codec:
     lossy: Options | None
     lossless: Options | None
     drawn: Options
-    typical: tuple[float, float] = (0, 0)
+    typical: Typical = field(default_factory=lambda: Typical(80, 1))
     interlaces: bool = False
     save: Callable[[Pixels, Options], bytes] | None = None
 
-    def expected(self, likeness: float) -> int:
-        """The quality with which photographs commonly reach a likeness."""
-        typical, slope = self.typical
-        return within(typical + (likeness - 93) / slope)
+    def expected(self, likeness: float, texture: Texture = USUAL) -> int:
+        """The quality with which pictures of a texture commonly reach a likeness."""
+        return within(self.typical.at(likeness, texture))
 
     def facts(self) -> FormatFacts:
         """The facts about the format that the core needs."""

@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING
 from PIL import Image
 
 from sarvel.press.codecs.codec import Codec, Options, saved
+from sarvel.press.codecs.typical import Typical
 
 if TYPE_CHECKING:
     from sarvel.core.pixels.resample import Pixels
@@ -49,6 +50,6 @@ JXL = Codec(
     lossy={},
     lossless={"lossless": True},
     drawn={},
-    typical=(75, 0.12),
+    typical=Typical(69.5, 1.49, (-0.9, 1.01, -0.34)),
     save=_save,
 )
