@@ -29,6 +29,8 @@ def main(argv: Sequence[str] | None = None) -> int:
     for stream in (sys.stdout, sys.stderr):  # file names may hold what no encoding can spell
         if isinstance(stream, io.TextIOWrapper):
             stream.reconfigure(errors="backslashreplace")
+    # Before NumPy is loaded: our products are of a few rows, too small to share out, and cores are busy with other work.
+    os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
     options = parse(sys.argv[1:] if argv is None else argv)
     try:
         if options.command in ("render", "build"):

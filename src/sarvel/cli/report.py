@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import argparse
 import json
-import os
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from pathlib import Path
@@ -31,7 +30,6 @@ def run(options: argparse.Namespace) -> int:
     console = Console.of(options)
     earlier = _document(options.since, "--since", "sarvel report --json") if options.since else None
     confirmed = _confirmed(options.confirmed) if options.confirmed else ()
-    os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")  # pictures are compared on every core already
     plan = plan_of(options)
     with ledger_of(plan, warn, creates=False) as ledger:
         from sarvel.job.report import ReportOptions, report_of

@@ -35,8 +35,6 @@ def each_done(
         died: what comes of a thing whose worker died on it.
         pool: where to run it instead.
     """
-    # A product of a few rows is too small to share out, and the cores are busy with other work.
-    os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
     works_by_number = dict(enumerate(works))
     if pool:
         yield from (result for _, result in _on(pool, do, works_by_number))

@@ -167,5 +167,7 @@ def _axis(start: float, end: float, count: int) -> Iterator[_Block]:
             min(last, int(np.ceil(centres[-1] + _LOBES * spread))),
         )
         distance = (np.arange(of.start, of.stop) + 0.5 - centres[:, None]) / spread
-        weights = np.where(np.abs(distance) < _LOBES, np.sinc(distance) * np.sinc(distance / _LOBES), 0.0)
+        near = np.abs(distance) < _LOBES  # a fifth of a block
+        weights = np.zeros(distance.shape)
+        weights[near] = np.sinc(distance[near]) * np.sinc(distance[near] / _LOBES)
         yield _Block(into, of, (weights / weights.sum(axis=1, keepdims=True)).astype(np.float32))
