@@ -37,5 +37,9 @@ class OutputError(SarvelError):
     """Nothing can be written where the plan wants it."""
 
 
+class ClusterError(SarvelError):
+    """No scheduler of dask can be reached, or it has no worker that may be used."""
+
+
 class BrowserError(SarvelError):
     """No browser can be had, or it ends again and again."""

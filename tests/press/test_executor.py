@@ -1,8 +1,6 @@
 """Where the work runs, and what becomes of it."""
 
 import os
-import threading
-from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 import pytest
@@ -33,16 +31,3 @@ def test_a_worker_that_dies_is_its_masters_fault_alone(monkeypatch: pytest.Monke
         rendered.faults["bad"]
         == "bad: the worker that decoded or encoded it died; save or copy it anew, or leave it out"
     )
-
-
-def test_any_executor_can_take_the_place_of_the_processes(monkeypatch: pytest.MonkeyPatch) -> None:
-    names: list[str] = []
-
-    def work(of: MasterWork) -> Made:
-        names.append(threading.current_thread().name)
-        return Made(of.key, (), {})
-
-    monkeypatch.setattr(make, "do_work", work)
-    with ThreadPoolExecutor(2, thread_name_prefix="other") as pool:
-        rendered = executor.render(todo("a", "b"), Path("none"), 5, pool=pool)
-    assert not rendered.faults and all(name.startswith("other") for name in names) and len(names) == 2

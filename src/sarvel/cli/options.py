@@ -115,6 +115,7 @@ def _choosing(command: Parser) -> None:
     add("--force", action="store_true", help="make files again that are there already")
     add("--verify", action="store_true", help="read every file that is there, and make those again that were changed")
     add("--prune", action="store_true", help="remove renditions that the plan no longer makes")
+    add("--on", metavar="ADDRESS", help="have the workers of a dask scheduler make them, such as tcp://10.0.0.5:8786")
 
 
 def _watching(command: Parser) -> None:

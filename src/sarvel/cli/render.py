@@ -51,7 +51,7 @@ def run(options: argparse.Namespace) -> int:
 def options_of(options: argparse.Namespace) -> RenderOptions:
     """The options of a command, as jobs take them."""
     only = tuple(options.only or ())
-    return RenderOptions(only, options.force, options.verify, options.prune, options.workers)
+    return RenderOptions(only, options.force, options.verify, options.prune, options.workers, options.on)
 
 
 def _document(rendered: Rendered, site: Site, faults: list[str]) -> dict[str, object]:

@@ -8,13 +8,14 @@ from collections import Counter
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from sarvel.core.amounts import duration
 from sarvel.core.edition.compose import Edition
 from sarvel.core.markup.backgrounds import STYLESHEET
 from sarvel.core.model import Effort
 from sarvel.core.patterns import matches
-from sarvel.errors import PlanError
+from sarvel.errors import ClusterError, PlanError
 from sarvel.job.listener import Listener
 from sarvel.job.pace import Watch, costs_of
 from sarvel.job.site import Site, settled
@@ -28,6 +29,9 @@ from sarvel.press.ledger_entries import known_pace, remember_efforts, remember_p
 from sarvel.press.output_folder import prune, remove, standing
 from sarvel.press.todo import Todo, placeholders_to_do, work_to_do
 from sarvel.press.work import Made
+
+if TYPE_CHECKING:  # few runs have one
+    from sarvel.press.cluster.coordinator import Cluster
 
 # Seconds of one core for a pixel, all its formats and the search for their numbers: the demo on a machine of 2026.
 _PACE: dict[Effort, float] = {"quick": 0.5e-6, "normal": 1e-6, "thorough": 4e-6}
@@ -44,6 +48,7 @@ class RenderOptions:
         verify: whether to compare the contents of what stands there with what was written.
         prune: whether to remove files that the plan does not make any more.
         workers: processes at most, >= 1; None for as many as suit.
+        on: the address of a dask scheduler whose workers do it; None for this machine.
     """
 
     only: tuple[str, ...] = ()
@@ -51,6 +56,7 @@ class RenderOptions:
     verify: bool = False
     prune: bool = False
     workers: int | None = None
+    on: str | None = None
 
 
 def render_site(site: Site, ledger: Ledger, options: RenderOptions, listener: Listener) -> tuple[Site, Rendered]:
@@ -64,6 +70,7 @@ def render_site(site: Site, ledger: Ledger, options: RenderOptions, listener: Li
     Raises:
         PlanError: the options name no slot or master of the plan.
         OutputError: the folder of renditions cannot be read or written.
+        ClusterError: the cluster cannot be reached, or went away.
     """
     output = site.plan.output
     if not site.plan.makes_files:
@@ -72,7 +79,8 @@ def render_site(site: Site, ledger: Ledger, options: RenderOptions, listener: Li
         ledger.look_again()
         todo = to_do(site, ledger, options)
         listener.trouble(_told_of_altered(todo, output))
-        rendered = run_press(todo, output, ledger, options.workers, listener)
+        with _cluster(options.on if todo.works else None, listener) as cluster:
+            rendered = run_press(todo, output, ledger, options.workers, listener, cluster)
         site = settled(site, ledger)
         gone = standing(output).keys() & {one.name for left in site.left_out for one in left.renditions}
         remove(gone - names_named(site) if gone else (), output)
@@ -156,7 +164,32 @@ def alone(output: Path, listener: Listener) -> Iterator[None]:
         yield
 
 
-def run_press(todo: Todo, output: Path, ledger: Ledger, workers: int | None, listener: Listener) -> Rendered:
+@contextlib.contextmanager
+def _cluster(address: str | None, listener: Listener) -> Iterator[Cluster | None]:
+    """The workers of a dask scheduler, if an address is given.
+
+    Raises:
+        ClusterError: it cannot be reached, or dask is not installed.
+    """
+    if address is None:
+        yield None
+        return
+    try:
+        from sarvel.press.cluster.coordinator import Cluster  # slow to load
+    except ImportError as error:
+        raise ClusterError("--on needs an extra; install it with pip install 'sarvel[cluster]'") from error
+    with Cluster(address, lambda line: listener.notes([line])) as cluster:
+        yield cluster
+
+
+def run_press(
+    todo: Todo,
+    output: Path,
+    ledger: Ledger,
+    workers: int | None,
+    listener: Listener,
+    cluster: Cluster | None = None,
+) -> Rendered:
     """Does the work, tells how it goes, and remembers what came of it.
 
     Args:
@@ -165,8 +198,9 @@ def run_press(todo: Todo, output: Path, ledger: Ledger, workers: int | None, lis
         ledger: what is to remember.
         workers: as asked for; None takes as many as suit.
         listener: who hears of it.
+        cluster: who does it, if not this machine.
     """
-    workers = workers or workers_for(todo)
+    workers = cluster.threads if cluster else workers or workers_for(todo)
     remember_efforts(ledger, [effort for work in todo.works for effort in work.efforts])
     started = time.monotonic()
     left = {work.key: work.cost for work in todo.works}
@@ -186,8 +220,8 @@ def run_press(todo: Todo, output: Path, ledger: Ledger, workers: int | None, lis
 
         advance(0, _in_work(list(left), workers, None))
         with Watch(costs_of(todo.works), output, workers, stands):
-            rendered = render(todo, output, workers, done)
-    if todo.works:
+            rendered = render(todo, output, workers, done, cluster)
+    if todo.works and not cluster:
         seconds = time.monotonic() - started
         remember_pace(ledger, _effort(todo), seconds * workers / max(1, whole))
     return rendered

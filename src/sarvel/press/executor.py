@@ -1,7 +1,7 @@
 """Rendering on several workers: the work on each master, wherever a worker runs.
 
-What there is to do is data (`MasterWork`), doing it is one function of that data (`do_work`), and where it runs is a plain
-`concurrent.futures.Executor`: another one can be put in the place of the local processes.
+What there is to do is data (`MasterWork`), and doing it is one function of that data (`do_work`), which local processes or the
+workers of a cluster run.
 """
 
 from __future__ import annotations
@@ -19,8 +19,8 @@ from sarvel.press.processes import each_done
 from sarvel.press.todo import Todo
 from sarvel.press.work import Made, MasterWork
 
-if TYPE_CHECKING:  # slow to load, and often there is nothing to do
-    from concurrent.futures import Executor
+if TYPE_CHECKING:  # few runs have one
+    from sarvel.press.cluster.coordinator import Cluster
 
 
 @dataclass
@@ -43,7 +43,11 @@ class Rendered:
 
 
 def render(
-    todo: Todo, output: Path, workers: int, told: Callable[[Made], None] = lambda _: None, pool: Executor | None = None
+    todo: Todo,
+    output: Path,
+    workers: int,
+    told: Callable[[Made], None] = lambda _: None,
+    cluster: Cluster | None = None,
 ) -> Rendered:
     """Does the work.
 
@@ -52,13 +56,14 @@ def render(
         output: where renditions go.
         workers: processes at most, >= 1; with one, or for one master, no process is started.
         told: called as each master is done, and once for the copies.
-        pool: where to run it instead.
+        cluster: who does it instead.
 
     Raises:
         OutputError: the output folder cannot be written.
+        ClusterError: the cluster went away.
     """
     result = Rendered(kept=todo.kept, altered=todo.altered)
-    for made in _all_done(todo, output, workers, pool):
+    for made in _all_done(todo, output, workers, cluster):
         result.made += made.files
         if made.fault:
             result.faults[made.key] = made.fault
@@ -66,12 +71,15 @@ def render(
     return result
 
 
-def _all_done(todo: Todo, output: Path, workers: int, pool: Executor | None) -> Iterator[Made]:
+def _all_done(todo: Todo, output: Path, workers: int, cluster: Cluster | None) -> Iterator[Made]:
     from sarvel.press.make import do_work
 
     if todo.works:
         try:
-            yield from each_done(do_work, todo.works, workers, _died, pool)
+            if cluster:
+                yield from cluster.each_done(todo.works, output)
+            else:
+                yield from each_done(do_work, todo.works, workers, _died)
         except BaseException:  # processes were ended, and left what they were writing
             sweep(output)
             raise

@@ -22,7 +22,6 @@ def each_done(
     works: Sequence[_Work],
     workers: int,
     died: Callable[[_Work], _Done],
-    pool: Executor | None = None,
 ) -> Iterator[_Done]:
     """Does work, and gives what comes of it in the order in which it is done.
 
@@ -33,12 +32,9 @@ def each_done(
         workers: processes at most, and units of work at one time in all of them, >= 1; with one, or for one thing, no process is
             started.
         died: what comes of a thing whose worker died on it.
-        pool: where to run it instead.
     """
     works_by_number = dict(enumerate(works))
-    if pool:
-        yield from (result for _, result in _on(pool, do, works_by_number))
-    elif min(workers, len(works)) <= 1:
+    if min(workers, len(works)) <= 1:
         share(threading.BoundedSemaphore(workers), workers)
         yield from map(do, works)
     else:

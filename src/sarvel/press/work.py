@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+import math
 from collections import Counter
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 
 from sarvel.core.crop.place import Box
@@ -53,6 +54,11 @@ class CutWork:
     known: dict[str, EncoderNumbers] = field(default_factory=dict)
     orders: list[tuple[str, ...]] = field(default_factory=list)
 
+    @property
+    def expense(self) -> float:
+        """About how long it takes, beside others, s of one core."""
+        return sum(map(expense, self.renditions))
+
     def sizes(self) -> list[Size]:
         """The rungs that it takes, largest first: those of its files, those that numbers are found on, and placeholders'."""
         searches = [one.encoding.search for one in self.renditions if one.encoding.search]
@@ -87,7 +93,19 @@ class MasterWork:
     @property
     def expense(self) -> float:
         """About how long it takes, beside others, s of one core."""
-        return sum(expense(one) for cut in self.cuts for one in cut.renditions)
+        return sum(cut.expense for cut in self.cuts)
+
+    def parts(self, most: float) -> list[MasterWork]:
+        """The work in parts, each some of its cuts, of about equal expense.
+
+        Args:
+            most: expense of a part, s, above 0; a cut that takes longer is a part of its own.
+        """
+        count = min(len(self.cuts), math.ceil(self.expense / most))
+        shares: list[list[CutWork]] = [[] for _ in range(max(1, count))]
+        for cut in sorted(self.cuts, key=lambda cut: -cut.expense):
+            min(shares, key=lambda share: sum(one.expense for one in share)).append(cut)
+        return [replace(self, cuts=tuple(share)) for share in shares]
 
     @property
     def cost(self) -> int:

@@ -1,0 +1,65 @@
+"""What a cluster costs: `sarvel render --on` with two workers on this machine against `--workers 2`, on the demo, from nothing.
+
+    python bench/cluster.py [--runs N]
+
+The scheduler and its workers stand ready; each run starts from no file and no ledger, in turn. Printed are the seconds of each
+and their ratio, pair by pair.
+"""
+
+from __future__ import annotations
+
+import argparse
+import os
+import shutil
+import statistics
+import subprocess
+import sys
+import tempfile
+import time
+from pathlib import Path
+
+from sarvel.demo import copy_site
+from sarvel.press.ledger import FILE_NAME
+
+_PORT = 8799
+
+
+def main() -> None:
+    """Measures and prints."""
+    parser = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
+    parser.add_argument("--runs", type=int, default=3)
+    runs = parser.parse_args().runs
+    address = f"tcp://127.0.0.1:{_PORT}"
+    dask = [sys.executable, "-m", "dask"]
+    os.environ["DASK_DISTRIBUTED__WORKER__PROFILE__ENABLED"] = "False"  # it takes some 5 % of a core for each worker
+    quiet = {"stdout": subprocess.DEVNULL, "stderr": subprocess.DEVNULL}
+    scheduler = [*dask, "scheduler", "--host", "127.0.0.1", "--port", str(_PORT), "--no-dashboard", "--no-show"]
+    worker = [*dask, "worker", address, "--nthreads", "1", "--no-dashboard", "--no-nanny"]
+    started = [subprocess.Popen(command, **quiet) for command in (scheduler, worker, worker)]  # type: ignore[call-overload]
+    ratios = []
+    try:
+        with tempfile.TemporaryDirectory() as folder:
+            site = Path(folder, "site")
+            copy_site(site)
+            for run in range(runs):
+                on, here = seconds(site, "--on", address), seconds(site, "--workers", "2")
+                ratios.append(on / here)
+                print(f"run {run + 1}: cluster {on:6.2f} s   here {here:6.2f} s   a/b {on / here:.3f}", flush=True)
+    finally:
+        for one in started:
+            one.kill()
+    print(f"median a/b {statistics.median(ratios):.3f}")
+
+
+def seconds(site: Path, *options: str) -> float:
+    """How long a render from nothing takes."""
+    shutil.rmtree(site / "public" / "pictures", ignore_errors=True)
+    (site / FILE_NAME).unlink(missing_ok=True)
+    start = time.perf_counter()
+    plan = str(site / "sarvel.toml")
+    subprocess.run([sys.executable, "-m", "sarvel", "render", "--quiet", "--plan", plan, *options], check=True)
+    return time.perf_counter() - start
+
+
+if __name__ == "__main__":
+    main()
