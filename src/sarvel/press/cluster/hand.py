@@ -44,7 +44,7 @@ class Hand:
             pickle.dump(work, self._process.stdin)
             self._process.stdin.flush()
             result = pickle.load(self._process.stdout)  # noqa: S301 - from our own process
-        except (EOFError, OSError, pickle.UnpicklingError) as error:
+        except (EOFError, OSError, ValueError, pickle.UnpicklingError) as error:  # a closed pipe is an error of value
             raise DiedError from error
         if isinstance(result, SarvelError):
             raise result

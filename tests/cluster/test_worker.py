@@ -1,0 +1,88 @@
+"""What a worker does with a task, and how works are parted."""
+
+from dataclasses import replace
+from pathlib import Path
+
+import pytest
+
+from sarvel.core.crop.place import Box
+from sarvel.core.edition.rendition import Encoding, Rendition
+from sarvel.core.model import Treatment
+from sarvel.errors import ClusterError
+from sarvel.press.atomic import content_digest
+from sarvel.press.cluster import worker
+from sarvel.press.cluster.coordinator import Cluster
+from sarvel.press.cluster.hand import DiedError, Hand
+from sarvel.press.cluster.identity import difference, identity
+from sarvel.press.cluster.task import Task
+from sarvel.press.work import CutWork, Made, MasterWork
+
+
+def task(folder: Path) -> Task:
+    """Work on nothing of a master that is there."""
+    master = folder / "a.jpg"
+    master.write_bytes(b"bytes")
+    (folder / "made").mkdir()
+    work = MasterWork("a.jpg", master, content_digest(b"bytes"), folder / "made", ())
+    return Task(work, identity(), "mark")
+
+
+def test_a_master_that_is_not_the_same_there_is_asked_for(tmp_path: Path) -> None:
+    asked = task(tmp_path)
+    assert worker.do_task(asked).made == Made("a.jpg", (), {})
+    asked.work.file.write_bytes(b"other")  # a file of that name, as another machine may have
+    assert worker.do_task(asked).lacks
+    asked.work.file.unlink()
+    assert worker.do_task(asked).lacks
+    assert worker.do_task(replace(asked, master=b"bytes")).made == Made("a.jpg", (), {})
+
+
+def test_a_process_that_dies_is_told_and_another_takes_its_place(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    asked = task(tmp_path)
+
+    def dies(_hand: Hand, _work: MasterWork) -> Made:
+        raise DiedError
+
+    with monkeypatch.context() as patch:
+        patch.setattr(Hand, "do", dies)
+        assert worker.do_task(asked).died
+    assert worker.do_task(asked).made is not None
+    hand = Hand()
+    hand.close()
+    with pytest.raises(DiedError):
+        hand.do(asked.work)
+
+
+@pytest.mark.parametrize(
+    ("theirs", "said"),
+    [
+        (identity(), ""),
+        ((("sarvel", "9.9"), *identity()[1:]), "sarvel 9.9 where we have "),
+        (identity()[:-1], f"{identity()[-1][0]} missing where we have "),
+        ((*identity(), ("new", "1")), "new 1 where we have none"),
+    ],
+)
+def test_versions_that_differ_are_named(theirs: tuple[tuple[str, str], ...], said: str) -> None:
+    found = difference(theirs, identity())
+    assert found.startswith(said) if said else found == ""
+
+
+@pytest.mark.parametrize(("most", "count"), [(1000.0, 1), (4.0, 2), (0.001, 4)])
+def test_a_work_is_parted_by_cuts_of_about_equal_expense(most: float, count: int) -> None:
+    files = [Rendition(f"{i}.avif", "avif", "image/avif", 2000, 1000 + i, Encoding(quality=60)) for i in range(4)]
+    cuts = tuple(CutWork(Box(0, i, 1, 1), Treatment(), "srgb", [one]) for i, one in enumerate(files))
+    work = MasterWork("a", Path("a"), "", Path("out"), cuts)
+    parts = work.parts(most)
+    assert len(parts) == count and {cut.box for part in parts for cut in part.cuts} == {cut.box for cut in cuts}
+    assert max(part.expense for part in parts) < 1.1 * min(part.expense for part in parts)
+    assert work.expense == pytest.approx(sum(part.expense for part in parts))
+
+
+def test_an_address_that_is_none_is_told() -> None:
+    with (
+        pytest.raises(ClusterError, match="nonsense://x: no scheduler of dask answers there"),
+        Cluster("nonsense://x", lambda _: None),
+    ):
+        pass
