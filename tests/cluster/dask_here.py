@@ -59,9 +59,10 @@ class DaskHere:
         self.workers.append(self._process("worker", self.address, "--nthreads", "1", "--no-nanny", **more))
 
     def restart_scheduler(self) -> None:
-        """Kills the scheduler, and starts another; workers end when theirs goes away."""
+        """Kills the scheduler, and starts another after a while; workers end when theirs goes away."""
         self._scheduler.kill()
         self._scheduler.wait()
+        time.sleep(3)
         self._start_scheduler()
 
     def _start_scheduler(self) -> None:

@@ -35,6 +35,7 @@ if TYPE_CHECKING:  # few runs have one
 
 # Seconds of one core for a pixel, all its formats and the search for their numbers: the demo on a machine of 2026.
 _PACE: dict[Effort, float] = {"quick": 0.5e-6, "normal": 1e-6, "thorough": 4e-6}
+_NAMED = 8  # masters in work that progress names
 _LITTLE = 3_000_000  # px to encode: about a second's work, as long as a process takes to start
 
 
@@ -200,7 +201,7 @@ def run_press(
         listener: who hears of it.
         cluster: who does it, if not this machine.
     """
-    workers = cluster.threads if cluster else workers or workers_for(todo)
+    workers = max(1, cluster.threads) if cluster else workers or workers_for(todo)
     remember_efforts(ledger, [effort for work in todo.works for effort in work.efforts])
     started = time.monotonic()
     left = {work.key: work.cost for work in todo.works}
@@ -230,7 +231,9 @@ def run_press(
 def _in_work(left: list[str], workers: int, seconds: float | None) -> str:
     """The time left, and the masters in work, which is in the order of the work."""
     time_left = "" if seconds is None else f"{duration(seconds)} left"
-    return " · ".join(filter(None, [time_left, ", ".join(left[:workers])]))
+    named = ", ".join(left[: min(workers, _NAMED)])
+    more = f" and {min(workers, len(left)) - _NAMED} more" if min(workers, len(left)) > _NAMED else ""
+    return " · ".join(filter(None, [time_left, named + more]))
 
 
 def workers_for(todo: Todo) -> int:

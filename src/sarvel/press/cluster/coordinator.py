@@ -78,9 +78,13 @@ class Cluster:
         Raises:
             ClusterError: it cannot be reached, there is no worker, or all are of other versions.
         """
-        self._client = self._reached()
-        self._compare()
-        self._look()
+        try:
+            self._client = self._reached()
+            self._compare()
+            self._look()
+        except BaseException:  # an interrupt among them
+            self._let_go()
+            raise
         return self
 
     def __exit__(
@@ -91,8 +95,8 @@ class Cluster:
 
     @property
     def threads(self) -> int:
-        """How many works are done at one time."""
-        return max(1, sum(self._threads.values()))
+        """How many works are done at one time; 0 while there is no worker."""
+        return sum(self._threads.values())
 
     def each_done(self, works: Sequence[MasterWork], output: Path) -> Iterator[Made]:
         """Does works, and gives what comes of them in the order in which they are done.
@@ -106,7 +110,7 @@ class Cluster:
             ClusterError: there was no scheduler or no worker for too long.
         """
         with _marked(output) as mark:
-            most = sum(work.expense for work in works) / (self.threads * _PARTS)
+            most = sum(work.expense for work in works) / (max(1, self.threads) * _PARTS)
             parts = [part for work in works for part in work.parts(max(_LEAST, most))]
             yield from _Run(self, deque(parts), output, mark).results()
 
@@ -182,9 +186,13 @@ class Cluster:
         assert self._client is not None  # noqa: S101 - reached
         ours = identity()
         end = time.monotonic() + self.patience
+        is_told = False
         while not self._client.nthreads():  # type: ignore[no-untyped-call] # of dask
             if time.monotonic() > end:
                 raise ClusterError(f"{self.address}: has no worker; start some, and run again")
+            if not is_told:
+                self.tell(f"{self.address}: has no worker yet; waiting for one")
+            is_told = True
             time.sleep(_LOOK / 2)
         said: dict[str, Any] = self._client.run(identity, on_error="return")
         reasons = {worker: _unlike(theirs, ours) for worker, theirs in sorted(said.items())}
@@ -241,8 +249,9 @@ class _Run:
         try:
             while self.waiting or self._out:
                 yield from self._send()
-                done, _ = wait(self._out, timeout=_LOOK, return_when=FIRST_COMPLETED)
-                for one in done:
+                if not self._out:  # there is no worker
+                    time.sleep(_LOOK)
+                for one in wait(self._out, timeout=_LOOK, return_when=FIRST_COMPLETED).done:
                     yield from self._taken(one, self._out.pop(one))
                 if time.monotonic() - looked >= _LOOK:
                     self.cluster.look()
