@@ -82,6 +82,11 @@ class Cluster:
             self._client = self._reached()
             self._compare()
             self._look()
+        except (OSError, TimeoutError) as error:
+            self._let_go()
+            raise ClusterError(
+                f"{self.address}: went away at once ({_in_a_line(error)}); see to it, and run again"
+            ) from error
         except BaseException:  # an interrupt among them
             self._let_go()
             raise
@@ -178,7 +183,7 @@ class Cluster:
                     continue
                 kept = "what was made is kept; " if is_again else ""
                 raise ClusterError(
-                    f"{self.address}: no scheduler of dask answers there ({str(error).splitlines()[0]}); {kept}"
+                    f"{self.address}: no scheduler of dask answers there ({_in_a_line(error)}); {kept}"
                     "start it, or mend the address"
                 ) from error
 
@@ -347,6 +352,11 @@ def _bytes_of(work: MasterWork) -> bytes:
         if copy.digest != work.digest:
             raise MasterError(f"{work.key}: was changed while this run was at work; nothing is made of it; run again")
         return copy.stream.read()
+
+
+def _in_a_line(error: Exception) -> str:
+    """The first line of what an error says, or else its kind."""
+    return next(iter(str(error).splitlines()), type(error).__name__)
 
 
 def _unlike(theirs: object, ours: Identity) -> str:
