@@ -25,6 +25,7 @@ from sarvel.demo import copy_site
 from sarvel.job.site import read_site
 from sarvel.plan.read import read_plan
 from sarvel.press.ledger import FILE_NAME, Ledger
+from sarvel.press.output_folder import OutputFolder
 from sarvel.press.todo import work_to_do
 
 BY_HAND = "{ avif = 60, webp = 80, jpeg = 82 }"
@@ -63,7 +64,9 @@ def main() -> None:
         said = site / "sarvel.toml"
         said.write_text(said.read_text().replace("[defaults]", f"[defaults]\nquality = {BY_HAND}"))
         plan = read_plan(said)
-        works = work_to_do(read_site(plan, Ledger()).edition, plan.masters_folder, plan.output, Ledger()).works
+        works = work_to_do(
+            read_site(plan, Ledger()).edition, plan.masters_folder.joinpath, OutputFolder(plan.output), Ledger()
+        ).works
         jobs: list[Job] = [
             (
                 str(work.file),

@@ -9,6 +9,7 @@ and their ratio, pair by pair.
 from __future__ import annotations
 
 import argparse
+import contextlib
 import os
 import shutil
 import statistics
@@ -16,6 +17,7 @@ import subprocess
 import sys
 import tempfile
 import time
+from collections.abc import Iterator
 from pathlib import Path
 
 from sarvel.demo import copy_site
@@ -28,27 +30,33 @@ def main() -> None:
     """Measures and prints."""
     parser = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
     parser.add_argument("--runs", type=int, default=3)
-    runs = parser.parse_args().runs
+    ratios = []
+    with on_this_machine(workers=2) as (address, _), tempfile.TemporaryDirectory() as folder:
+        site = Path(folder, "site")
+        copy_site(site)
+        for run in range(parser.parse_args().runs):
+            on, here = seconds(site, "--on", address), seconds(site, "--workers", "2")
+            ratios.append(on / here)
+            print(f"run {run + 1}: cluster {on:6.2f} s   here {here:6.2f} s   a/b {on / here:.3f}", flush=True)
+    print(f"median a/b {statistics.median(ratios):.3f}")
+
+
+@contextlib.contextmanager
+def on_this_machine(workers: int) -> Iterator[tuple[str, int]]:
+    """A scheduler and workers of one thread, for the length of the block: its address, and its process."""
     address = f"tcp://127.0.0.1:{_PORT}"
     dask = [sys.executable, "-m", "dask"]
     os.environ["DASK_DISTRIBUTED__WORKER__PROFILE__ENABLED"] = "False"  # it takes some 5 % of a core for each worker
     quiet = {"stdout": subprocess.DEVNULL, "stderr": subprocess.DEVNULL}
     scheduler = [*dask, "scheduler", "--host", "127.0.0.1", "--port", str(_PORT), "--no-dashboard", "--no-show"]
     worker = [*dask, "worker", address, "--nthreads", "1", "--no-dashboard", "--no-nanny"]
-    started = [subprocess.Popen(command, **quiet) for command in (scheduler, worker, worker)]  # type: ignore[call-overload]
-    ratios = []
+    commands = [scheduler, *[worker] * workers]
+    started = [subprocess.Popen(command, **quiet) for command in commands]  # type: ignore[call-overload]
     try:
-        with tempfile.TemporaryDirectory() as folder:
-            site = Path(folder, "site")
-            copy_site(site)
-            for run in range(runs):
-                on, here = seconds(site, "--on", address), seconds(site, "--workers", "2")
-                ratios.append(on / here)
-                print(f"run {run + 1}: cluster {on:6.2f} s   here {here:6.2f} s   a/b {on / here:.3f}", flush=True)
+        yield address, started[0].pid
     finally:
         for one in started:
             one.kill()
-    print(f"median a/b {statistics.median(ratios):.3f}")
 
 
 def seconds(site: Path, *options: str) -> float:

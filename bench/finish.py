@@ -28,6 +28,7 @@ from sarvel.press.bench import Bench
 from sarvel.press.codecs import CODECS, Settings
 from sarvel.press.decode import decode
 from sarvel.press.ledger import Ledger
+from sarvel.press.output_folder import OutputFolder
 from sarvel.press.todo import work_to_do
 
 FIXED = {"avif": 60, "webp": 80, "jpeg": 82}
@@ -51,7 +52,9 @@ def main() -> None:
         copy_site(Path(folder, "site"))
         plan = read_plan(Path(folder, "site", "sarvel.toml"))
         ledger = Ledger()
-        works = work_to_do(read_site(plan, ledger).edition, plan.masters_folder, plan.output, ledger).works
+        works = work_to_do(
+            read_site(plan, ledger).edition, plan.masters_folder.joinpath, OutputFolder(plan.output), ledger
+        ).works
         print(f"{'master':24} {'cut':>12} {'format':6} {'no.':>8} {'searched':>8} {'others':>15} {'kB':>7}   fixed")
         for work in works:
             if not work.key.endswith(".jpg"):

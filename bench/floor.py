@@ -3,9 +3,10 @@
     python bench/floor.py [--workers N] [--runs N]
 
 (a) is `sarvel render` on the demo site, from nothing. (b) is a bare loop on as many processes: it decodes each master once
-and makes the same encodes with the same settings from pixels that are ready. Both run in turn, each as a whole process;
-printed are the seconds of each and their ratio a/b, pair by pair. Encoder numbers are fixed in both; what finding them
-adds is measured by bench/search.py.
+and makes the same encodes with the same settings from pixels that are ready. (c) is that loop when it has to make the
+pixels, too, by the image library's own Lanczos filter on the stored bytes, which is not the light that they stand for. All
+run in turn, each as a whole process; printed are the seconds of each and the ratios a/b and a/c, run by run. Encoder numbers
+are fixed in all; what finding them adds is measured by bench/search.py.
 """
 
 from __future__ import annotations
@@ -33,6 +34,7 @@ from sarvel.press.codecs import CODECS, Settings
 from sarvel.press.cores import available_workers
 from sarvel.press.decode import decode
 from sarvel.press.ledger import FILE_NAME, Ledger
+from sarvel.press.output_folder import OutputFolder
 from sarvel.press.rungs import rung
 from sarvel.press.todo import work_to_do
 from sarvel.press.work import MasterWork
@@ -53,23 +55,30 @@ def prepare(work: MasterWork, folder: Path) -> Ready:
     return ready
 
 
-def bare(work: MasterWork, ready: Ready) -> None:
-    """The floor of one master: one decode, and the encodes."""
-    with Image.open(work.file) as image:
-        image.load()
+def bare(work: MasterWork, ready: Ready, resized: bool) -> None:
+    """The floor of one master: one decode, and the encodes; with `resized`, the library's resizing, too."""
+    assert isinstance(work.file, Path)
+    with Image.open(work.file) as opened:
+        image = opened.convert("RGBA" if opened.has_transparency_data else "RGB")
     for i, cut in enumerate(work.cuts):
-        for rendition in cut.renditions:
-            settings = Settings(rendition.encoding.quality, rendition.encoding.drawn)
-            content = CODECS[rendition.format].encode(np.load(ready[i, rendition.size]), settings)
-            (work.output / rendition.name).write_bytes(content)
+        box = (cut.box.left, cut.box.top, cut.box.right, cut.box.bottom)
+        for size in cut.sizes():
+            pixels = (
+                np.asarray(image.resize(size, Image.Resampling.LANCZOS, box)) if resized else np.load(ready[i, size])
+            )
+            for rendition in cut.renditions:
+                if rendition.size == size:
+                    settings = Settings(rendition.encoding.quality, rendition.encoding.drawn)
+                    content = CODECS[rendition.format].encode(pixels, settings)
+                    (work.output / rendition.name).write_bytes(content)
 
 
-def bare_loop(jobs: Path, workers: int) -> None:
-    """(b), in a process of its own."""
+def bare_loop(jobs: Path, workers: int, *, resized: bool) -> None:
+    """(b) or (c), in a process of its own."""
     works: list[tuple[MasterWork, Ready]] = pickle.loads(jobs.read_bytes())  # noqa: S301 - written by ourselves above
     works[0][0].output.mkdir(parents=True)
     with ProcessPoolExecutor(workers, mp_context=get_context("spawn")) as pool:
-        for task in [pool.submit(bare, *job) for job in works]:
+        for task in [pool.submit(bare, *job, resized) for job in works]:
             task.result()
 
 
@@ -88,9 +97,10 @@ def main() -> None:
     parser.add_argument("--workers", type=int, default=available_workers())
     parser.add_argument("--runs", type=int, default=3)
     parser.add_argument("--bare", type=Path, help=argparse.SUPPRESS)
+    parser.add_argument("--resized", action="store_true", help=argparse.SUPPRESS)
     options = parser.parse_args()
     if options.bare:
-        bare_loop(options.bare, options.workers)
+        bare_loop(options.bare, options.workers, resized=options.resized)
         return
     with tempfile.TemporaryDirectory() as folder:
         site, jobs = Path(folder, "site"), Path(folder, "jobs")
@@ -98,7 +108,9 @@ def main() -> None:
         said = site / "sarvel.toml"
         said.write_text(said.read_text().replace("[defaults]", f"[defaults]\nquality = {BY_HAND}"))
         plan = read_plan(said)
-        works = work_to_do(read_site(plan, Ledger()).edition, plan.masters_folder, plan.output, Ledger()).works
+        works = work_to_do(
+            read_site(plan, Ledger()).edition, plan.masters_folder.joinpath, OutputFolder(plan.output), Ledger()
+        ).works
         jobs.write_bytes(pickle.dumps([(work, prepare(work, Path(folder))) for work in works]))
         ours = [sys.executable, "-m", "sarvel", "render", "--plan", str(plan.file), "--workers", str(options.workers)]
         floor = [sys.executable, __file__, "--bare", str(jobs), "--workers", str(options.workers)]
@@ -106,10 +118,16 @@ def main() -> None:
         print(f"{files} renditions of {len(works)} masters, {options.workers} workers")
         ratios = []
         for run in range(options.runs):
-            a, b = seconds(ours, plan.output), seconds(floor, plan.output)
-            ratios.append(a / b)
-            print(f"run {run + 1}: sarvel render {a:6.2f} s   floor {b:6.2f} s   a/b {a / b:.3f}")
-        print(f"median a/b {statistics.median(ratios):.3f}")
+            a, b, c = (seconds(command, plan.output) for command in (ours, floor, [*floor, "--resized"]))
+            ratios.append((a / b, a / c))
+            print(
+                f"run {run + 1}: render {a:.2f} s   encodes {b:.2f} s, a/b {a / b:.3f}   resized {c:.2f} s, a/c {a / c:.3f}"
+            )
+        print(
+            "median: a/b {:.3f}, a/c {:.3f}".format(
+                *(statistics.median(column) for column in zip(*ratios, strict=True))
+            )
+        )
 
 
 if __name__ == "__main__":

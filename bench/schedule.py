@@ -25,6 +25,7 @@ from sarvel.job.site import read_site
 from sarvel.plan.read import read_plan
 from sarvel.press.ledger import Ledger
 from sarvel.press.make import do_work
+from sarvel.press.output_folder import OutputFolder
 from sarvel.press.todo import work_to_do
 
 RECORDED = (8.1, 6.9, 8.7, 5.1, 5.6, 8.3, 8.6, 10.5, 21.5, 9.3, 6.6, 12.2, 5.7, 13.6, 2.3)
@@ -68,7 +69,7 @@ def recorded() -> tuple[float, ...]:
         copy_site(Path(folder, "site"))
         plan = read_plan(Path(folder, "site", "sarvel.toml"))
         edition = read_site(plan, Ledger()).edition
-        works = work_to_do(edition, plan.masters_folder, plan.output, Ledger()).works
+        works = work_to_do(edition, plan.masters_folder.joinpath, OutputFolder(plan.output), Ledger()).works
         found = []
         for work in works:
             for cut in work.cuts:

@@ -5,7 +5,7 @@ import os
 import shutil
 import subprocess
 import sys
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from pathlib import Path
 
 import numpy as np
@@ -94,11 +94,15 @@ def rendered(site_rendered: Path, tmp_path: Path) -> Path:
 
 
 def run_sarvel(
-    *arguments: str, cwd: Path, stdin: str | None = None, columns: int | None = None
+    *arguments: str,
+    cwd: Path,
+    stdin: str | None = None,
+    columns: int | None = None,
+    environment: Mapping[str, str] | None = None,
 ) -> subprocess.CompletedProcess[str]:
-    """The installed program; what it reads from standard input, and how wide its terminal is."""
+    """The installed program; what it reads from standard input, how wide its terminal is, and all of its environment."""
     program = Path(sys.executable).parent / "sarvel"
-    env = {**os.environ, "COLUMNS": str(columns)} if columns else None
+    env = {**(environment or os.environ), **({"COLUMNS": str(columns)} if columns else {})}
     return subprocess.run(
         [program, *arguments], cwd=cwd, capture_output=True, text=True, check=False, timeout=300, input=stdin, env=env
     )

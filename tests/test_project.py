@@ -1,5 +1,6 @@
 """Rules that the project keeps about itself."""
 
+import ast
 import re
 from collections import Counter
 from pathlib import Path
@@ -103,6 +104,45 @@ def test_docstrings_point_at_what_is_there() -> None:
 
 
 def test_the_public_names() -> None:
-    assert sarvel.__all__ == ["Device", "__version__", "pick_source"]
+    assert sarvel.__all__ == ["Device", "LoadedPlan", "SarvelError", "__version__", "load", "pick_source"]
     with pytest.raises(AttributeError, match="module 'sarvel' has no attribute 'nothing'"):
         sarvel.nothing  # noqa: B018 - asking is the test
+
+
+LACKING = {
+    "os": {"fork", "forkpty", "getuid", "geteuid", "getgid", "chown", "lchown", "killpg", "getpgid", "setsid", "mkfifo",
+           "wait", "sched_getaffinity", "statvfs", "sysconf", "uname"},
+    "signal": {"SIGKILL", "SIGHUP", "SIGUSR1", "SIGUSR2", "SIGALRM", "SIGCHLD", "SIGPIPE", "SIGSTOP", "pthread_sigmask",
+               "setitimer", "alarm"},
+}  # fmt: skip
+"""What Windows lacks: Python's documentation of `os` and `signal`, "Availability: Unix"."""
+LACKING_MODULES = {"fcntl", "grp", "pwd", "resource", "termios", "tty", "pty", "syslog"}
+GUARDS = ("hasattr(", "getattr(", "sys.platform", "except ImportError", "except AttributeError")
+
+
+def _lacking(node: ast.AST) -> set[str]:
+    """What a piece of a program uses that is not there on every system."""
+    match node:
+        case ast.Attribute(value=ast.Name(id=module), attr=name) if name in LACKING.get(module, ()):
+            return {f"{module}.{name}"}
+        case ast.Import(names=names):
+            return {one.name for one in names} & LACKING_MODULES
+        case ast.ImportFrom(module=module):
+            return {module or ""} & LACKING_MODULES
+        case ast.Constant(value=str(text)) if re.match(r"/(tmp|dev|proc)\b", text):
+            return {text}
+    return set()
+
+
+def _of_unix_alone(file: Path) -> list[str]:
+    """The same of a module, but for functions that ask whether it is there."""
+    tree = ast.parse(file.read_text(encoding="utf-8"))
+    functions = [node for node in ast.walk(tree) if isinstance(node, ast.FunctionDef | ast.AsyncFunctionDef)]
+    asking = [one for one in functions if any(guard in ast.unparse(one) for guard in GUARDS)]
+    guarded = {inner for one in asking for inner in ast.walk(one)}
+    return [f"{file.name}: {what}" for node in ast.walk(tree) if node not in guarded for what in _lacking(node)]
+
+
+def test_what_not_every_system_has_is_asked_for_first() -> None:
+    found = [one for file in sorted(SOURCES.rglob("*.py")) for one in _of_unix_alone(file)]
+    assert not found, found

@@ -7,19 +7,26 @@ TYPE_CHECKING = False  # what type checkers take for true; to import it would ta
 if TYPE_CHECKING:
     from sarvel.core.css.device import Device
     from sarvel.core.html.source_selection import pick_source
+    from sarvel.errors import SarvelError
+    from sarvel.loaded_plan import LoadedPlan, load
 
 __version__ = "0.1.0"
 
-__all__ = ["Device", "__version__", "pick_source"]
+__all__ = ["Device", "LoadedPlan", "SarvelError", "__version__", "load", "pick_source"]
+
+
+_PLACES = {
+    "Device": "sarvel.core.css.device",
+    "LoadedPlan": "sarvel.loaded_plan",
+    "SarvelError": "sarvel.errors",
+    "load": "sarvel.loaded_plan",
+    "pick_source": "sarvel.core.html.source_selection",
+}
 
 
 def __getattr__(name: str) -> object:
-    if name == "Device":
-        from sarvel.core.css.device import Device
+    if name not in _PLACES:
+        raise AttributeError(f"module 'sarvel' has no attribute '{name}'")
+    from importlib import import_module
 
-        return Device
-    if name == "pick_source":
-        from sarvel.core.html.source_selection import pick_source
-
-        return pick_source
-    raise AttributeError(f"module 'sarvel' has no attribute '{name}'")
+    return getattr(import_module(_PLACES[name]), name)

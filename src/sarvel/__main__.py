@@ -41,6 +41,10 @@ def run() -> None:
 
         signal.signal(signal.SIGINT, Interrupts())
         sys.unraisablehook = _heard_late
+        if "_ARGCOMPLETE" in os.environ:  # a shell asks what could be typed next
+            from sarvel.cli.complete import complete
+
+            complete()
         from sarvel.cli.main import main
 
         code = main()

@@ -37,6 +37,10 @@ class OutputError(SarvelError):
     """Nothing can be written where the plan wants it."""
 
 
+class StorageError(OutputError):
+    """The object storage that the plan names cannot be reached, or refuses."""
+
+
 class ClusterError(SarvelError):
     """No scheduler of dask can be reached, or it has no worker that may be used."""
 

@@ -99,10 +99,9 @@ def test_one_bad_master_stops_no_other(
         (("build", "--plan", "none.toml"), "none.toml: there is no such file; name the plan with --plan FILE"),
         (("build", "--plan", "masters/gull.jpg"), "masters/gull.jpg: byte 0 is not UTF-8, which TOML is written in"),
         (("build", "--plan", "pages/index.html"), "pages/index.html:1:1: not TOML: Invalid statement"),
-        (("render", "--workers", "0"), "argument --workers: got '0', write a whole number from 1"),
+        (("render", "--workers", "0"), "--workers: got '0', write a whole number from 1"),
         (("weave", "other.html"), "other.html: is no page of the plan; name it under site.pages in sarvel.toml"),
-        (("mend",), "invalid choice: 'mend'"),
-        ((), "the following arguments are required: COMMAND"),
+        (("mend",), "sarvel: no command 'mend'"),
     ],
 )
 def test_wrong_calls_do_nothing_and_say_why(site: Path, sarvel: Run, arguments: tuple[str, ...], words: str) -> None:

@@ -213,10 +213,10 @@ def test_same_bytes_in_another_folder_and_on_more_workers(site: Path, tmp_path: 
 
 
 def test_a_full_disk_is_one_clear_message(site: Path) -> None:
-    """A limit on the size of files stands for it: writing fails half-way, as it does there."""
+    """A limit on the size of files stands for it, above what SQLite needs to begin: writing fails half-way, as it does there."""
     code = (
         "import resource, signal, sys; signal.signal(signal.SIGXFSZ, signal.SIG_IGN); "
-        "resource.setrlimit(resource.RLIMIT_FSIZE, (30000, 30000)); import sarvel.cli.main as m; sys.exit(m.main(sys.argv[1:]))"
+        "resource.setrlimit(resource.RLIMIT_FSIZE, (33000, 33000)); import sarvel.cli.main as m; sys.exit(m.main(sys.argv[1:]))"
     )
     done = subprocess.run(
         [sys.executable, "-c", code, "render", "--workers", "1"], cwd=site, capture_output=True, text=True, check=False

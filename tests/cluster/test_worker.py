@@ -8,13 +8,16 @@ import pytest
 from sarvel.core.crop.place import Box
 from sarvel.core.edition.rendition import Encoding, Rendition
 from sarvel.core.model import Treatment
-from sarvel.errors import ClusterError
+from sarvel.errors import ClusterError, StorageError
 from sarvel.press.atomic import content_digest
 from sarvel.press.cluster import worker
 from sarvel.press.cluster.coordinator import Cluster
 from sarvel.press.cluster.hand import DiedError, Hand
 from sarvel.press.cluster.identity import difference, identity
 from sarvel.press.cluster.task import Task
+from sarvel.press.ledger import MadeFile
+from sarvel.press.store.store import Store
+from sarvel.press.store.stored_output import StoredOutput
 from sarvel.press.work import CutWork, Made, MasterWork
 
 
@@ -30,9 +33,9 @@ def task(folder: Path) -> Task:
 def test_a_master_that_is_not_the_same_there_is_asked_for(tmp_path: Path) -> None:
     asked = task(tmp_path)
     assert worker.do_task(asked).made == Made("a.jpg", (), {})
-    asked.work.file.write_bytes(b"other")  # a file of that name, as another machine may have
+    (tmp_path / "a.jpg").write_bytes(b"other")  # a file of that name, as another machine may have
     assert worker.do_task(asked).lacks
-    asked.work.file.unlink()
+    (tmp_path / "a.jpg").unlink()
     assert worker.do_task(asked).lacks
     assert worker.do_task(replace(asked, master=b"bytes")).made == Made("a.jpg", (), {})
 
@@ -53,6 +56,27 @@ def test_a_process_that_dies_is_told_and_another_takes_its_place(
     hand.close()
     with pytest.raises(DiedError):
         hand.do(asked.work)
+
+
+def test_files_go_to_object_storage_from_where_they_are_made(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """The memory of this process stands for storage that both reach; where that refuses, files come back."""
+    asked = replace(task(tmp_path), place=StoredOutput("memory://shop/pictures", {"webp": "image/webp"}))
+
+    def makes(_hand: Hand, work: MasterWork) -> Made:
+        work.output.mkdir(exist_ok=True)
+        (work.output / "a.webp").write_bytes(b"123")
+        return Made("a.jpg", (MadeFile("a.webp", 3, "", ""),), {})
+
+    monkeypatch.setattr(Hand, "do", makes)
+    reply = worker.do_task(asked)
+    assert reply.sent and not reply.contents and asked.place and asked.place.store.get("a.webp") == b"123"
+
+    def refuses(*_: object) -> None:
+        raise StorageError("no") from PermissionError()
+
+    monkeypatch.setattr(Store, "put", refuses)
+    reply = worker.do_task(asked)
+    assert not reply.sent and reply.contents == {"a.webp": b"123"}
 
 
 @pytest.mark.parametrize(

@@ -97,7 +97,7 @@ def test_the_demo_uses_every_key_of_the_plan() -> None:
         # Special cases: what is said of single cuts, of encoders, of metadata, of odd files, or for all slots; `excess` is for `rungs`.
         finishing = {"quality", "gamut", "keep", "interlace"}
         special: dict[type[schema.Shape], set[str]] = {
-            schema.Site: {"alt", "delivery", "dialects", "formats_by", "outside"},
+            schema.Site: {"alt", "delivery", "dialects", "formats_by", "masters_kept", "outside"},
             schema.Defaults: {"excess", "name", *finishing},
             schema.Slot: {
                 "soft",

@@ -43,7 +43,9 @@ def test_less_effort_takes_what_stands_and_makes_nothing(site: Path) -> None:
 def test_with_nothing_of_another_effort_the_edition_stays(site: Path) -> None:
     quick, _ = rendered(site, "quick")
     with ledger_of(quick.plan, print) as ledger:
-        kept = with_standing_efforts(quick.plan, quick.composed, lambda plan: pytest.fail(str(plan)), ledger, less=True)
+        kept = with_standing_efforts(
+            quick.plan, quick.composed, lambda plan: pytest.fail(str(plan)), quick.output, ledger, less=True
+        )
     assert kept is quick.composed
 
 

@@ -1,8 +1,8 @@
 """Jobs called from Python: what commands, a watcher or a server call, without a console."""
 
 import os
-from collections.abc import Iterable
-from dataclasses import replace
+import shutil
+from collections.abc import Callable, Iterable
 from pathlib import Path
 
 import pytest
@@ -15,6 +15,7 @@ from sarvel.job.listener import Nobody
 from sarvel.job.master_facts import facts_of_master, facts_of_masters, subjects_of
 from sarvel.job.page_sums import DESKTOP, PHONE
 from sarvel.job.pick import images_of, outcomes
+from sarvel.job.plan_folders import masters_of_plan
 from sarvel.job.render import RenderOptions, names_named, pruned, render_site, to_do
 from sarvel.job.side_files import side_files
 from sarvel.job.site import ledger_of, read_again, read_site
@@ -26,7 +27,6 @@ from sarvel.pages.weaver import unweave
 from sarvel.plan.read import Plan, read_plan
 from sarvel.press import bench
 from sarvel.press.ledger import Ledger
-from sarvel.press.output_folder import standing
 from tests.conftest import PAGE, PLAN
 
 
@@ -57,11 +57,15 @@ def test_a_format_that_surely_does_not_pay_is_not_made(site: Path, monkeypatch: 
     with Ledger(site / "sarvel.ledger") as ledger:
         after, rendered = render_site(read_site(plan, ledger), ledger, RenderOptions(workers=1), Nobody())
         gull = after.edition.pictures["banner", "gull.jpg"]
-        assert [list(cut.renditions) for cut in gull.cuts] == [["jpeg"], ["jpeg"]] and after.made(standing(plan.output))
-        assert not [one.name for one in rendered.made if "gull" in one.name and one.name.endswith("webp")]
+        assert [list(cut.renditions) for cut in gull.cuts] == [["jpeg"], ["jpeg"]] and after.made(there_in(plan.output))
+        assert not [name for name in rendered.made if "gull" in name and name.endswith("webp")]
         assert sum("its first files weigh" in str(one) for one in after.left_out) == 2
         again = read_site(plan, ledger)
         assert again.edition == after.edition and to_do(again, ledger, RenderOptions()).count == 0
+
+
+def there_in(folder: Path) -> dict[str, int]:
+    return {file.name: file.stat().st_size for file in folder.iterdir()}
 
 
 def plan_of(site: Path) -> Plan:
@@ -79,10 +83,8 @@ def test_a_site_is_read_rendered_woven_and_given_back(site: Path) -> None:
         with pytest.raises(PlanError, match="--only nothing: no slot and no master"):
             to_do(before, ledger, RenderOptions(only=("nothing",)))
         after, rendered = render_site(before, ledger, RenderOptions(workers=1), nobody)
-        there = standing(plan.output)
-        assert (
-            not rendered.faults and {one.name for one in rendered.made} >= there.keys() and len(after.made(there)) == 2
-        )
+        there = there_in(plan.output)
+        assert not rendered.faults and set(rendered.made) >= there.keys() and len(after.made(there)) == 2
         weaver = weaver_of(after)
         pages = write_site([weaver(page) for page in after.pages], weaver, after, nobody)
         assert pages.images == 2 and [file.name for file in pages.written] == ["index.html"]
@@ -142,15 +144,16 @@ def test_pages_are_summed_by_what_each_fetches(site: Path) -> None:
 
 def test_facts_are_read_once_and_subjects_found_once(site: Path) -> None:
     plan = plan_of(site)
+    masters = masters_of_plan(plan)
     os.utime(site / "masters" / "gull.jpg", (1e9, 1e9))
     with ledger_of(plan, pytest.fail) as ledger:
-        facts = facts_of_master(plan, "gull.jpg", ledger)
+        facts = facts_of_master(masters, "gull.jpg", ledger)
         assert (facts.width, facts.height, facts.alpha) == (900, 600, False)
-        found = dict(subjects_of(plan, [facts], ledger))
+        found = dict(subjects_of(masters, [facts], ledger))
     (site / "masters" / "gull.jpg").write_bytes(b"no image, of another time")
     with ledger_of(plan, pytest.fail) as ledger:
-        assert dict(subjects_of(plan, [facts], ledger)) == found
-        read, unreadable = facts_of_masters(plan, ["gull.jpg", "seal.png", "none.png"], ledger)
+        assert dict(subjects_of(masters, [facts], ledger)) == found
+        read, unreadable = facts_of_masters(plan, masters, ["gull.jpg", "seal.png", "none.png"], ledger)
     assert read.keys() == {"seal.png"} and unreadable.keys() == {"gull.jpg", "none.png"}
 
 
@@ -160,13 +163,14 @@ def test_pruning_waits_until_all_can_be_read(rendered: Path) -> None:
     with ledger_of(plan_of(rendered), pytest.fail) as ledger:
         site, done = render_site(read_site(plan_of(rendered), ledger), ledger, RenderOptions(), heard)
         for options, faulty in (
-            (RenderOptions(only=("x",)), site),
-            (RenderOptions(), replace(site, faults=("a fault",))),
+            (RenderOptions(only=("x",)), ()),
+            (RenderOptions(), ("a fault",)),
         ):
-            assert pruned(faulty, ledger, done, options, heard) == []
-        gone = pruned(site, ledger, done, RenderOptions(), heard)
+            assert pruned(site, ledger, (), faulty, options, heard) == []
+        wanted = {one.name for picture in site.edition.pictures.values() for one in picture.renditions()}
+        gone = pruned(site, ledger, wanted, list(done.faults), RenderOptions(), heard)
     assert len(heard.said) == 2 and all("nothing pruned, since" in one for one in heard.said)
-    assert gone and not set(gone) & standing(rendered / "public" / "pictures").keys()
+    assert gone and not set(gone) & there_in(rendered / "public" / "pictures").keys()
 
 
 def test_side_files_are_texts_by_file(rendered: Path) -> None:
@@ -176,7 +180,7 @@ def test_side_files_are_texts_by_file(rendered: Path) -> None:
     )
     plan = plan_of(rendered)
     with ledger_of(plan, pytest.fail) as ledger:
-        texts = side_files(read_site(plan, ledger), standing(plan.output))
+        texts = side_files(read_site(plan, ledger), there_in(plan.output))
     names = sorted(file.relative_to(rendered).as_posix() for file in texts)
     assert names == [
         "all.json",
@@ -215,49 +219,44 @@ def test_checks_surveys_and_picks_without_a_command(rendered: Path, monkeypatch:
     }
 
 
-@pytest.mark.parametrize(
-    "change",
-    [
-        None,
-        "a page",
-        "a new page",
-        "what it wrote",
-        "an image it looked at",
-        "a file that was missing",
-        "a rendition",
-        "how it was called",
-    ],
-)
-def test_a_run_is_answered_while_nothing_changed(tmp_path: Path, change: str | None) -> None:
-    page, written, image, missing, output = (
-        tmp_path / name for name in ("p/a.html", "w.html", "i.png", "m.png", "out")
+CHANGES: dict[str, Callable[[Path], object]] = {
+    "nothing": lambda _: None,
+    "a page": lambda site: (site / "p" / "a.html").write_text("A.html"),
+    "a new page": lambda site: (site / "p" / "b.html").write_text(""),
+    "what it wrote": lambda site: (site / "w.html").write_text("W.html"),
+    "an image it looked at": lambda site: (site / "i.png").write_text("I.png"),
+    "a file that was missing": lambda site: (site / "m.png").write_text(""),
+    "a rendition": lambda site: (site / "out" / "r.webp").write_text(""),
+    "a master": lambda site: os.utime(site / "masters" / "m.jpg", (1e9, 1e9 + 1)),
+    "a new master": lambda site: shutil.copy2(site / "masters" / "m.jpg", site / "masters" / "n.jpg"),
+    "a master that is gone": lambda site: (site / "masters" / "m.jpg").unlink(),
+    "how it was called": lambda _: None,
+}
+
+
+@pytest.mark.parametrize("change", CHANGES)
+def test_a_run_is_answered_while_nothing_changed(tmp_path: Path, change: str) -> None:
+    page, written, image, missing, master, output = (
+        tmp_path / name for name in ("p/a.html", "w.html", "i.png", "m.png", "masters/m.jpg", "out")
     )
-    for file in (page, written, image, output / "r.webp"):
+    for file in (page, written, image, master, output / "r.webp"):
         file.parent.mkdir(exist_ok=True)
         file.write_text(file.name)
-    for file in (page, image, page.parent):
+    for file in (page, image, page.parent, master):
         os.utime(file, (1e9, 1e9))
-    seen = Seen([page, page.parent], [image, missing], [written], output, started=int(2e18))
+    masters = {master.parent: {".jpg"}}
+    seen = Seen([page, page.parent], [image, missing], [written], [str(output)], masters, started=int(2e18))
     with Ledger(tmp_path / "ledger") as ledger:
         ledger.remember([], entry(["build"], seen, Said(["n"], "t", {"a": 1})))
-    match change:
-        case "a page":
-            page.write_text("A.html")
-        case "a new page":
-            (page.parent / "b.html").write_text("")
-        case "what it wrote":
-            written.write_text("W.html")
-        case "an image it looked at":
-            image.write_text("I.png")
-        case "a file that was missing":
-            missing.write_text("")
-        case "a rendition":
-            (output / "r.webp").write_text("")
+    CHANGES[change](tmp_path)
     said = nothing_to_do(tmp_path / "ledger", ["build", "json"] if change == "how it was called" else ["build"])
-    assert said == (None if change else Said(["n"], "t", {"a": 1}))
+    assert said == (Said(["n"], "t", {"a": 1}) if change == "nothing" else None)
 
 
 def test_what_changed_a_moment_ago_is_not_relied_on(tmp_path: Path) -> None:
     (tmp_path / "a.html").write_text("")
     started = (tmp_path / "a.html").stat().st_mtime_ns + 1
-    assert entry(["build"], Seen([tmp_path / "a.html"], [], [], tmp_path / "out", started), Said([], "", {})) == {}
+    assert (
+        entry(["build"], Seen([tmp_path / "a.html"], [], [], [str(tmp_path / "out")], {}, started), Said([], "", {}))
+        == {}
+    )

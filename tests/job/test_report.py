@@ -42,8 +42,9 @@ def test_pictures_that_are_least_alike_are_compared_first(rendered: Path) -> Non
     assert all(one.windows for one in facts(rendered, 24).pictures)
     plan = read_plan(rendered / "sarvel.toml")
     with ledger_of(plan, print, creates=False) as ledger, ThreadPoolExecutor(1) as pool:
-        pictures = list(read_site(plan, ledger).edition.pictures.values())
-        one = begin(pool, pictures, {}, plan, 1)
+        site = read_site(plan, ledger)
+        pictures = list(site.edition.pictures.values())
+        one = begin(pool, pictures, {}, site, 1)
         assert list(one.windows(Nobody())) == [min(map(key_of, pictures))]
 
 

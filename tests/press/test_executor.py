@@ -6,6 +6,7 @@ from pathlib import Path
 import pytest
 
 from sarvel.press import executor, make
+from sarvel.press.output_folder import OutputFolder
 from sarvel.press.todo import Todo
 from sarvel.press.work import Made, MasterWork
 
@@ -24,7 +25,9 @@ def todo(*keys: str) -> Todo:
 def test_a_worker_that_dies_is_its_masters_fault_alone(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(make, "do_work", deadly)
     told: list[str] = []
-    rendered = executor.render(todo("a", "bad", "b", "c"), Path("none"), 2, lambda made: told.append(made.key))
+    rendered = executor.render(
+        todo("a", "bad", "b", "c"), OutputFolder(Path("none")), 2, lambda made: told.append(made.key)
+    )
     assert sorted(told) == ["a", "b", "bad", "c"]
     assert list(rendered.faults) == ["bad"] and rendered.kept == 3
     assert (

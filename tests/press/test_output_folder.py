@@ -20,7 +20,7 @@ from sarvel.press.ledger_entries import (
     remember_subject,
     search_key,
 )  # fmt: skip
-from sarvel.press.output_folder import prune, remove, standing, weights_of
+from sarvel.press.output_folder import OutputFolder, prune, weights_of
 from tests.core.edition.test_compose import BANNER, composed
 
 EDITION = composed(BANNER)
@@ -34,27 +34,31 @@ def test_weights_by_name_by_fingerprint_and_by_what_stands_there(tmp_path: Path)
         ledger.remember(
             [MadeFile(first.name, 11, "", first.fingerprint), MadeFile("renamed.webp", 22, "", second.fingerprint)], {}
         )
-        assert weights_of(EDITION, tmp_path, ledger) == {first.name: 11, second.name: 22, third.name: 3}
+        assert weights_of(EDITION, OutputFolder(tmp_path), ledger) == {first.name: 11, second.name: 22, third.name: 3}
 
 
 def test_only_what_is_ours_and_named_nowhere_is_pruned(tmp_path: Path) -> None:
-    for name in (FILES[0].name, "old.webp", "named.webp", "other.txt"):
+    output = OutputFolder(tmp_path)
+    for name in (FILES[0].name, "old.webp", "named.webp", "other.txt", "none of \udcff ours.webp"):
         (tmp_path / name).write_bytes(b"1")
     with Ledger() as ledger:
         ledger.remember([MadeFile(name, 1, "", name) for name in (FILES[0].name, "old.webp", "named.webp")], {})
-        assert prune(EDITION, tmp_path, ledger, {"named.webp"}) == ["old.webp"]
-    assert standing(tmp_path).keys() == {FILES[0].name, "named.webp", "other.txt"}
-    remove(["other.txt", "none"], tmp_path)
-    assert "other.txt" not in standing(tmp_path) and standing(tmp_path / "none") == {}
+        assert prune({FILES[0].name}, output, ledger, {"named.webp"}) == ["old.webp"]
+    assert set(output.names()) == {FILES[0].name, "named.webp", "other.txt", "none of \udcff ours.webp"}
+    output.discard(["other.txt", "none"])
+    assert output.sizes(["named.webp", "other.txt", "none"]) == {"named.webp": 1}
+    assert not OutputFolder(tmp_path / "none").sizes(["a"]) and not list(OutputFolder(tmp_path / "none").names())
 
 
 def test_a_folder_that_cannot_be_read_is_told_of(monkeypatch: pytest.MonkeyPatch, tmp_path: Path) -> None:
     def denied(_: object) -> object:
         raise PermissionError(13, "Permission denied")
 
-    monkeypatch.setattr("os.scandir", denied)
-    with pytest.raises(OutputError, match="cannot be read \\(Permission denied\\); check its permissions"):
-        standing(tmp_path)
+    for function, ask in (("os.scandir", OutputFolder.names), ("os.stat", lambda output: output.sizes(["a"]))):
+        with monkeypatch.context() as patch:
+            patch.setattr(function, denied)
+            with pytest.raises(OutputError, match="cannot be read \\(Permission denied\\); check its permissions"):
+                list(ask(OutputFolder(tmp_path)))
 
 
 def test_entries_come_back_as_they_were() -> None:

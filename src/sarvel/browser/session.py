@@ -204,7 +204,7 @@ def _kill(browser: WebDriver) -> None:
         return  # somebody else's
     for process in (browser.capabilities.get("goog:processID"), service.process.pid):
         with contextlib.suppress(OSError, TypeError):
-            os.kill(int(process or 0), signal.SIGKILL)
+            os.kill(int(process or 0), getattr(signal, "SIGKILL", signal.SIGTERM))  # Windows ends a process by either
 
 
 def _options() -> Any:  # noqa: ANN401 - selenium is loaded where it is used

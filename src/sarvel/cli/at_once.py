@@ -11,7 +11,14 @@ from sarvel.plan.find import find_plan
 from sarvel.press.ledger import FILE_NAME
 
 _COMMANDS = ("render", "build")
-_TAKES_WORK = ("only", "force", "prune", "verify", "dry_run")  # options that ask for more than to see that all is done
+_TAKES_WORK = (
+    "only",
+    "force",
+    "prune",
+    "verify",
+    "dry_run",
+    "frozen",
+)  # options that ask for more than to see that all is done
 
 
 def called(options: argparse.Namespace, console: Console) -> list[str] | None:

@@ -11,12 +11,14 @@ from sarvel.cli.at_once import called
 from sarvel.cli.console import Console, warn
 from sarvel.cli.plans import plan_of
 from sarvel.cli.table import Column, Table
-from sarvel.core.amounts import percent, weight
+from sarvel.core.amounts import counted, percent, weight
 from sarvel.job.build import Built, BuiltPicture, build
+from sarvel.job.check import check_files, pages_of_plan
+from sarvel.job.frozen import unfinished
 from sarvel.job.page_sums import DESKTOP, PHONE, PageSums
 from sarvel.job.render import RenderOptions
-from sarvel.job.site import ledger_of
-from sarvel.job.unchanged import Said, Seen, entry, folders_read, now
+from sarvel.job.site import ledger_of, read_site, texts_read
+from sarvel.job.unchanged import Said, Seen, endings_by_folder, entry, folders_read, now, places_listed
 from sarvel.plan.read import Plan
 from sarvel.press.executor import Rendered
 from sarvel.press.ledger import Ledger
@@ -25,7 +27,34 @@ from sarvel.press.ledger import Ledger
 def run(options: argparse.Namespace) -> int:
     """Builds; exit code 1 if something needs the user."""
     console = Console.of(options)
+    if options.frozen:
+        return _verify(plan_of(options), console)
     return build_and_tell(plan_of(options), render.options_of(options), console, called(options, console))
+
+
+def _verify(plan: Plan, console: Console) -> int:
+    """Says what a build would make and write, and what the check of the pages finds."""
+    with ledger_of(plan, warn, creates=False) as ledger:
+        site = read_site(plan, ledger)
+        left = unfinished(site, ledger)
+    checked = check_files(pages_of_plan(plan), plan)
+    for name in left.files:
+        console.step(f"{name}: is not there")
+    lines = [f"{plan.file}: {counted(len(left.files), 'file')} would be made; run sarvel build"] if left.files else []
+    lines += [f"{file}: would be written otherwise; run sarvel build" for file in left.written]
+    faults = dict.fromkeys([*left.faults, *checked.faults])
+    console.trouble([*lines, *faults, *site.warnings])
+    console.result("" if left else f"all is as {plan.file} says")
+    check.tell(checked.pages, console)
+    console.result(check.summed(checked.pages))
+    console.document(
+        to_make=list(left.files),
+        to_write=[file.as_posix() for file in left.written],
+        faults=list(faults),
+        warnings=site.warnings,
+        findings=[told for page in checked.pages for told in check.as_json(page)],
+    )
+    return 1 if left or checked.faults or site.warnings or checked.has_grave() else 0
 
 
 def build_and_tell(
@@ -78,19 +107,25 @@ def _tell(built: Built, pictures: str, console: Console) -> None:
 def _remember(built: Built, pictures: str, ledger: Ledger, words: Sequence[str], started: int) -> None:
     """Keeps in the ledger what the next run says, if nothing changes until then."""
     site, pages = built.site, built.pages
-    names = {one.name for picture in site.edition.pictures.values() for one in picture.renditions()}
     targets = (*pages.written, *pages.unchanged)
-    again = replace(built, rendered=Rendered(kept=len(names)), pages=replace(pages, written=(), unchanged=targets))
+    again = replace(
+        built, rendered=Rendered(kept=len(site.edition.files())), pages=replace(pages, written=(), unchanged=targets)
+    )
     sources = [one.source for one in site.others]
     seen = Seen(
-        [*site.files_read(), *folders_read(site), *sources], built.checked.looked, targets, site.plan.output, started
+        [*texts_read(site), *folders_read(site), *sources],
+        built.checked.looked,
+        targets,
+        places_listed(site.plan),
+        endings_by_folder(site.masters_read(), {}),
+        started,
     )
     lines = "\n".join([*_lines(again), check.summed(built.checked.pages)])
     ledger.remember([], entry(words, seen, Said(site.notes, f"{pictures}{lines}\n", _document(again))))
 
 
 def _lines(built: Built) -> list[str]:
-    return [render.told(built.rendered, built.site), weave.told(built.pages, "woven")]
+    return [render.told(built.rendered, built.site.plan, built.site.dropped()), weave.told(built.pages, "woven")]
 
 
 def _document(built: Built) -> dict[str, object]:
@@ -101,7 +136,7 @@ def _document(built: Built) -> dict[str, object]:
             "masters_bytes": built.sums.masters,
             "bytes": {str(device): total for device, total in built.sums.fetched.items()},
         },
-        "rendered": render.as_json(built.rendered, built.site.left_out),
+        "rendered": render.as_json(built.rendered, built.site.dropped()),
         "pages": weave.as_json(built.pages),
         "faults": built.faults,
         "warnings": built.site.warnings,

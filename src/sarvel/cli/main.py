@@ -39,7 +39,7 @@ def main(argv: Sequence[str] | None = None) -> int:
             code = answer(options)
             if code is not None:
                 return code
-        command = importlib.import_module(f"sarvel.cli.{options.command}")
+        command = importlib.import_module(f"sarvel.cli.{options.command or 'next_step'}")
         return int(command.run(options))
     except (Exception, KeyboardInterrupt) as error:  # noqa: BLE001 - the edge: no traceback reaches a user
         return _failed(error, verbose=options.verbose)

@@ -15,13 +15,14 @@ from sarvel.core.address.address import InFolder
 from sarvel.core.edition.settle import settle
 from sarvel.core.markup.picture import write_markup
 from sarvel.errors import MasterError, PlanError
+from sarvel.job.plan_folders import masters_of_plan
 from sarvel.job.render import alone, run_press
 from sarvel.job.site import compose_edition
 from sarvel.pages.write import standing_alone
 from sarvel.plan.read import Plan, plan_from
 from sarvel.press.ledger import Ledger
 from sarvel.press.ledger_entries import known_placeholders, known_unpaid
-from sarvel.press.output_folder import remove, weights_of
+from sarvel.press.output_folder import OutputFolder, weights_of
 from sarvel.press.todo import work_to_do
 
 _SLOT = "image"
@@ -43,17 +44,20 @@ def run(options: argparse.Namespace) -> int:
 
 
 def _make(plan: Plan, key: str, ledger: Ledger, options: argparse.Namespace, console: Console) -> int:
-    edition, unreadable = compose_edition(plan, [(_SLOT, key)], ledger)
+    masters = masters_of_plan(plan)
+    edition, unreadable = compose_edition(plan, masters, [(_SLOT, key)], ledger)
     if unreadable:
         raise PlanError(f"{Path(options.master).parent / str(unreadable[key])}")  # there is nothing else to do
-    with alone(plan.output, console):
-        settled, _ = settle(edition, weights_of(edition, plan.output, ledger), known_unpaid(ledger))
-        todo = work_to_do(settled, plan.masters_folder, plan.output, ledger)
-        rendered = run_press(todo, plan.output, ledger, options.workers, console)
+    output = OutputFolder(plan.output)
+    with alone(output, console):
+        settled, _ = settle(edition, weights_of(edition, output, ledger), known_unpaid(ledger, edition))
+        todo = work_to_do(settled, masters.file, output, ledger)
+        rendered = run_press(todo, output, ledger, options.workers, console)
         if rendered.faults:
             raise MasterError("\n".join(rendered.faults.values()))
-        edition, left_out = settle(settled, weights_of(settled, plan.output, ledger), known_unpaid(ledger))
-        remove((file.name for one in left_out for file in one.renditions), plan.output)
+        edition, left_out = settle(settled, weights_of(settled, output, ledger), known_unpaid(ledger, settled))
+        gone = {file.name for one in left_out for file in one.renditions}
+        output.discard(gone)
     picture = edition.pictures[_SLOT, key]
     address = InFolder(plan.address or "")
     markup = standing_alone(write_markup(picture, address, known_placeholders(ledger, edition)), options.alt)
@@ -62,7 +66,7 @@ def _make(plan: Plan, key: str, ledger: Ledger, options: argparse.Namespace, con
     console.trouble(messages)
     console.notes(notes)
     console.result(markup)
-    console.document(markup=markup, rendered=as_json(rendered, left_out), warnings=messages, notes=notes)
+    console.document(markup=markup, rendered=as_json(rendered, gone), warnings=messages, notes=notes)
     return 1 if messages else 0
 
 

@@ -7,53 +7,54 @@ is loaded only then.
 from __future__ import annotations
 
 import argparse
-import os
-import sys
 from collections.abc import Callable, Sequence
 
 from sarvel import __version__
+from sarvel.cli.parser import Help, Parser, examples_of
 
 TYPE_CHECKING = False  # see sarvel/__init__.py
 if TYPE_CHECKING:
+    from typing import TypeAlias
+
     from sarvel.core.css.device import Device
 
-Parser = argparse.ArgumentParser
+Group: TypeAlias = "Parser | argparse._ArgumentGroup"  # noqa: SLF001 - argparse has no public name for it
 
 
 def parse(arguments: Sequence[str]) -> argparse.Namespace:
-    """Reads a command line; `command` is the command's name.
+    """Reads a command line; `command` is the command's name, None if there is none.
 
     Leaves the program with exit code 2 and a line on standard error where it says nothing that is known.
     """
+    if arguments[:1] == ["help"]:
+        arguments = [*arguments[1:2], "--help"]
+    return parser_for(arguments).parse_args(arguments)
+
+
+def parser_for(arguments: Sequence[str]) -> Parser:
+    """The parser of a command line, with the options of the command that it calls."""
     parser = Parser(
         prog="sarvel",
-        formatter_class=_Help,
+        formatter_class=Help,
         description="From a site's master images: crops at the layout's breakpoints, in modern formats, and the markup for them.",
-        epilog="Begin with `sarvel demo`. Exit codes: 0 done; 1 done, and something needs you; 2 nothing done; 130 interrupted.",
+        epilog=_EPILOG,
     )
     parser.add_argument("--version", action="version", version=f"sarvel {__version__}")
-    commands = parser.add_subparsers(dest="command", metavar="COMMAND", required=True)
+    parser.set_defaults(verbose=False)
+    commands = parser.add_subparsers(dest="command", metavar="COMMAND")
     for name, (says, groups) in _COMMANDS.items():
         called = name in arguments
-        command = commands.add_parser(name, help=says, description=says, formatter_class=_Help, add_help=called)
+        end = examples_of(name) if called and ("-h" in arguments or "--help" in arguments) else None
+        command = commands.add_parser(
+            name, help=says, description=says, formatter_class=Help, add_help=called, epilog=end
+        )
+        headed: dict[str, Group] = {}
         for add_group in groups if called else ():
-            add_group(command)
-    return parser.parse_args(arguments)
-
-
-class _Help(argparse.HelpFormatter):
-    """Help as wide as the terminal: argparse would load shutil to learn that, a third of the time that --help takes."""
-
-    def __init__(self, prog: str) -> None:
-        columns = os.environ.get("COLUMNS", "")
-        super().__init__(prog, width=(int(columns) if columns.isdecimal() else _terminal_columns()) - 2)
-
-
-def _terminal_columns() -> int:
-    try:
-        return max(40, os.get_terminal_size(sys.__stdout__.fileno() if sys.__stdout__ else 1).columns)
-    except (OSError, ValueError):
-        return 100
+            title = _TITLES.get(add_group, "")
+            if title and title not in headed:
+                headed[title] = command.add_argument_group(title)
+            add_group(headed.get(title, command))
+    return parser
 
 
 def _workers(text: str) -> int:
@@ -87,24 +88,24 @@ def _device(text: str) -> Device:
         raise argparse.ArgumentTypeError(f"got '{text}', write width x height @ density, such as 390x844@3") from None
 
 
-def _planned(command: Parser) -> None:
+def _planned(command: Group) -> None:
     command.add_argument(
         "--plan", metavar="FILE", help="the plan (default: the nearest sarvel.toml, here or in a folder above)"
     )
 
 
-def _working(command: Parser) -> None:
+def _working(command: Group) -> None:
     command.add_argument(
         "--workers", metavar="N", type=_workers, help="number of processes at most (default: one for each core)"
     )
 
 
-def _trying(command: Parser) -> None:
+def _trying(command: Group) -> None:
     says = "how long encoders try: quick, normal or thorough (default: the plan's)"
     command.add_argument("--effort", choices=["quick", "normal", "thorough"], metavar="EFFORT", help=says)
 
 
-def _choosing(command: Parser) -> None:
+def _choosing(command: Group) -> None:
     add = command.add_argument
     add(
         "--only",
@@ -118,7 +119,7 @@ def _choosing(command: Parser) -> None:
     add("--on", metavar="ADDRESS", help="have the workers of a dask scheduler make them, such as tcp://10.0.0.5:8786")
 
 
-def _watching(command: Parser) -> None:
+def _watching(command: Group) -> None:
     _trying(command)
     command.set_defaults(effort="quick")
     command.add_argument("--prune", action="store_true", help="remove renditions that the plan no longer makes")
@@ -127,13 +128,18 @@ def _watching(command: Parser) -> None:
     command.set_defaults(json=False)
 
 
-def _foretelling(command: Parser) -> None:
+def _foretelling(command: Group) -> None:
     command.add_argument(
         "--dry-run", action="store_true", help="print what would be made and how long it may take; make nothing"
     )
 
 
-def _telling(command: Parser) -> None:
+def _freezing(command: Group) -> None:
+    says = "make and write nothing; exit with 1 if anything would be: for pipelines that only verify"
+    command.add_argument("--frozen", action="store_true", help=says)
+
+
+def _telling(command: Group) -> None:
     command.add_argument(
         "--json", action="store_true", help="print one JSON document, and nothing else, on standard output"
     )
@@ -141,13 +147,13 @@ def _telling(command: Parser) -> None:
     command.add_argument("--verbose", action="store_true", help="print each step, and show tracebacks")
 
 
-def _demo(command: Parser) -> None:
+def _demo(command: Group) -> None:
     command.add_argument(
         "folder", metavar="FOLDER", nargs="?", default="brindle-rock", help="a new folder (default: brindle-rock)"
     )
 
 
-def _one(command: Parser) -> None:
+def _one(command: Group) -> None:
     add = command.add_argument
     add("master", metavar="MASTER", help="the original image")
     add("--alt", required=True, metavar="WORDS", help="what it shows, in words; '' if it is decoration")
@@ -167,14 +173,16 @@ def _one(command: Parser) -> None:
     add("--as-plan", action="store_true", help="print the same as a sarvel.toml; make nothing")
 
 
-def _plan(command: Parser) -> None:
+def _plan(command: Group) -> None:
     command.add_argument("slots", metavar="SLOT", nargs="*", help="slots of the plan (default: all)")
     command.add_argument(
         "--quality", action="store_true", help="show encoder numbers and likeness to the master, by format"
     )
+    says = "print the JSON Schema of sarvel.toml, by which editors complete and check it"
+    command.add_argument("--schema", action="store_true", help=says)
 
 
-def _proof(command: Parser) -> None:
+def _proof(command: Group) -> None:
     add = command.add_argument
     add("--output", metavar="FILE", help="the file to write (default: proof.png, or proof.html)")
     add("--each", action="store_true", help="write one PNG for each master, named after it")
@@ -195,7 +203,7 @@ def _proof(command: Parser) -> None:
     )
 
 
-def _report(command: Parser) -> None:
+def _report(command: Group) -> None:
     add = command.add_argument
     add("--output", metavar="FILE", help="the file to write (default: report.html beside the plan)")
     add("--open", action="store_true", help="open it in the browser")
@@ -212,7 +220,7 @@ def _report(command: Parser) -> None:
     add("--confirmed", metavar="FILE", help="show what FILE holds, a document that confirm --json wrote")
 
 
-def _serve(command: Parser) -> None:
+def _serve(command: Group) -> None:
     add = command.add_argument
     add("--host", metavar="ADDRESS", default="127.0.0.1", help="the address to listen at (default: 127.0.0.1)")
     add("--port", metavar="PORT", type=_count, default=8123, help="the port; 0 for one that is free (default: 8123)")
@@ -236,7 +244,7 @@ def _serve(command: Parser) -> None:
     add("--access-log", metavar="FILE", help=log)
 
 
-def _start(command: Parser) -> None:
+def _start(command: Group) -> None:
     command.add_argument(
         "folder", metavar="FOLDER", nargs="?", default=".", help="the site's folder (default: the current one)"
     )
@@ -245,44 +253,45 @@ def _start(command: Parser) -> None:
     )
 
 
-def _driven(command: Parser) -> None:
+def _driven(command: Group) -> None:
     command.add_argument(
         "--driver", metavar="URL", help="a WebDriver that runs already (default: start the installed Chromium's)"
     )
 
 
-def _measure(command: Parser) -> None:
+def _measure(command: Group) -> None:
     add = command.add_argument
     add("pages", metavar="PAGE", nargs="*", help="pages as a browser gets them (default: the plan's)")
     add("--save", action="store_true", help="write what was measured into the plan")
 
 
-def _confirm(command: Parser) -> None:
+def _confirm(command: Group) -> None:
     command.add_argument("pages", metavar="PAGE", nargs="*", help="pages of the plan (default: all)")
     _on_devices(command, "six of the audience's")
     says = "ask for the pages at URL, where the site is deployed, and for all files that they name; without a browser"
     command.add_argument("--against", metavar="URL", help=says)
 
 
-def _on_devices(command: Parser, default: str) -> None:
+def _on_devices(command: Group, default: str) -> None:
     says = f"a device, such as 390x844@3; may be repeated (default: {default})"
     command.add_argument("--device", metavar="WxH@D", type=_device, action="append", help=says)
 
 
-def _survey(command: Parser) -> None:
+def _survey(command: Group) -> None:
     add = command.add_argument
     add("paths", metavar="PATH", nargs="*", help="folders and files to look through (default: the current folder)")
     add("--all", action="store_true", help="show every file, not only those with most to save")
 
 
-def _weave(command: Parser) -> None:
+def _weave(command: Group) -> None:
     add = command.add_argument
     add("pages", metavar="PAGE", nargs="*", help="pages of the plan (default: all)")
     add("--undo", action="store_true", help="restore the author's tags")
     add("--diff", action="store_true", help="show the changes; write nothing")
+    add("--frozen", action="store_true", help="write nothing; exit with 1 if a page is not woven as the plan says")
 
 
-def _check(command: Parser) -> None:
+def _check(command: Group) -> None:
     add = command.add_argument
     add(
         "pages",
@@ -302,7 +311,7 @@ def _check(command: Parser) -> None:
     add("--severity", choices=["broken", "wasteful", "hint"], help=says)
 
 
-def _pick(command: Parser) -> None:
+def _pick(command: Group) -> None:
     add = command.add_argument
     add("page", metavar="PAGE", help="any page; - for standard input")
     _on_devices(command, "the audience's")
@@ -310,8 +319,23 @@ def _pick(command: Parser) -> None:
     add("--why", action="store_true", help="explain what was passed over, and why")
 
 
+_TITLES: dict[Callable[[Group], None], str] = {
+    _planned: "the plan",
+    _choosing: "what is made",
+    _foretelling: "what is made",
+    _trying: "how it is made",
+    _working: "how it is made",
+    _driven: "the browser",
+    _telling: "what is printed",
+}
+"""The headings of options that several commands have; a command's own stand before them."""
+
+_EPILOG = """\
+Begin with `sarvel demo`; `sarvel` alone says what to do next, `sarvel help COMMAND` what a command takes, with examples.
+Exit codes: 0 done; 1 done, and something needs you; 2 nothing done; 130 interrupted."""
+
 # By name, in the order in which people meet them: what it does, and its options. Its module in this folder has its name.
-_COMMANDS: dict[str, tuple[str, tuple[Callable[[Parser], None], ...]]] = {
+_COMMANDS: dict[str, tuple[str, tuple[Callable[[Group], None], ...]]] = {
     "demo": ("set up the demo site, and render, weave and check it", (_demo, _working, _telling)),
     "start": ("draft a plan from the site's images, pages and stylesheets", (_start, _driven, _telling)),
     "survey": (
@@ -340,7 +364,10 @@ _COMMANDS: dict[str, tuple[str, tuple[Callable[[Parser], None], ...]]] = {
         "write a page that shows what was made, what each device fetches, and what needs a look",
         (_report, _planned, _working, _telling),
     ),
-    "build": ("render, weave and check, with a summary", (_planned, _choosing, _trying, _working, _telling)),
+    "build": (
+        "render, weave and check, with a summary",
+        (_freezing, _planned, _choosing, _trying, _working, _telling),
+    ),
     "serve": (
         "serve the site to browsers here, with a live list of what each window fetches",
         (_serve, _planned, _trying, _working, _telling),

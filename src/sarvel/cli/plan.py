@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import json
 from collections.abc import Iterable, Mapping, Sequence
 
 from sarvel.cli.console import Console, warn
@@ -31,10 +32,20 @@ _END = {"": "", "master": " master", "widest": " widest", "widths": " widths"}  
 def run(options: argparse.Namespace) -> int:
     """Shows the plan; exit code 1 if it loses a subject or something cannot be read."""
     console = Console.of(options)
+    if options.schema:
+        return _schema(console)
     plan = plan_of(options)
     slots = [_slot(plan, name) for name in options.slots or plan.slots]
     with ledger_of(plan, warn, creates=False) as ledger:
         return _run(read_site(plan, ledger), ledger, slots, options, console)
+
+
+def _schema(console: Console) -> int:
+    from sarvel.plan.json_schema import schema_text  # few calls need it
+
+    console.result(schema_text().rstrip())
+    console.document(schema=json.loads(schema_text()))
+    return 0
 
 
 def _run(site: Site, ledger: Ledger, slots: list[Slot], options: argparse.Namespace, console: Console) -> int:

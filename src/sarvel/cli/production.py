@@ -80,5 +80,5 @@ def new_key(options: argparse.Namespace, console: Console) -> int:
     console.result(
         f"{file}: a new key seals from now on{others}; keep the file out of version control, and weave again"
     )
-    console.document(file=str(file), keys=count)
+    console.document(file=file.as_posix(), keys=count)
     return 0

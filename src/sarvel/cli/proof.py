@@ -63,7 +63,7 @@ def _run(
     console.trouble([*faults, *site.warnings])
     console.notes(site.notes)
     console.document(
-        sheets=[str(file) for file in written],
+        sheets=[file.as_posix() for file in written],
         masters=[_master_as_json(proof) for proof in proofs],
         cuts=[_as_json(proof.master, *row) for proof in proofs for row in proof.rows],
         faults=faults,
@@ -87,7 +87,7 @@ def _drawn(
             key = proof.master.key
             try:
                 keys = {key, *(cut.source.key for _, cut in proof.rows)}
-                pixels = {key: read_pixels(site.plan.masters_folder / key, key) for key in keys}
+                pixels = {key: read_pixels(site.masters.file(key), key) for key in keys}
             except MasterError as error:
                 faults += [] if str(error) in faults else [str(error)]
                 continue

@@ -93,7 +93,7 @@ def _tell(report: Report, written: Sequence[Path], options: argparse.Namespace, 
     if console.json:
         from sarvel.report.report_json import as_document
 
-        console.document(report=as_document(report), written=[str(file) for file in written])
+        console.document(report=as_document(report), written=[file.as_posix() for file in written])
     if options.open and written:
         import webbrowser
 

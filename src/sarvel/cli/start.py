@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import json
 import tomllib
 from collections.abc import Mapping, Sequence
 from pathlib import Path
@@ -14,6 +15,8 @@ from sarvel.job.start import Measures, draft_of, unmet
 from sarvel.job.survey import survey
 from sarvel.plan.draft import drafted, left_over
 from sarvel.plan.find import FILE_NAME
+from sarvel.plan.json_schema import FILE_NAME as SCHEMA
+from sarvel.plan.json_schema import NAMED, TITLE, schema_text
 from sarvel.plan.read import plan_from
 from sarvel.press.atomic import write_whole
 
@@ -35,6 +38,8 @@ def run(options: argparse.Namespace) -> int:
     faults: list[str] = []
     draft = draft_of(found, root, _measuring(root, options.driver, console, faults) if options.measure else None)
     text = drafted(draft)
+    if _has_schema(root / SCHEMA):
+        text = NAMED + text
     try:
         plan = plan_from(tomllib.loads(text.encode().decode()), file, {})
     except UnicodeEncodeError:
@@ -42,12 +47,24 @@ def run(options: argparse.Namespace) -> int:
             f"{root}: the name of a folder or an image is not UTF-8, which no plan can say; rename it"
         ) from None
     write_whole(file, text.encode())
+    if text.startswith(NAMED):
+        write_whole(root / SCHEMA, schema_text().encode())
     left = [*faults, *left_over(draft, file.name), *unmet(draft, plan)]
     console.result(f"{file} drafted: {len(draft.groups)} slots for {draft.count} images of {len(found.pages)} pages")
     console.result("Run sarvel build" if options.measure else "Look at shown in each slot, then run sarvel build")
     console.notes(left)
-    console.document(file=str(file), plan=text, left=left)
+    console.document(file=file.as_posix(), plan=text, left=left)
     return 1 if left else 0
+
+
+def _has_schema(file: Path) -> bool:
+    """Tells whether the schema may stand in a place: nothing is there, or one that an earlier version wrote."""
+    try:
+        return bool(json.loads(file.read_bytes()).get("title") == TITLE)
+    except FileNotFoundError:
+        return True
+    except (OSError, ValueError, AttributeError):
+        return False
 
 
 def _measuring(root: Path, driver: str | None, console: Console, faults: list[str]) -> Measures:

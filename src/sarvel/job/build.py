@@ -17,7 +17,6 @@ from sarvel.job.weave import WrittenPages, weaver_of, write_site
 from sarvel.plan.read import Plan
 from sarvel.press.executor import Rendered
 from sarvel.press.ledger import Ledger
-from sarvel.press.output_folder import standing
 
 
 @dataclass(frozen=True)
@@ -91,8 +90,10 @@ def build(
     pages = write_site([weaver(page) for page in site.pages], weaver, site, listener)
     woven()
     if options.prune:
-        rendered.pruned = pruned(site, ledger, rendered, options, listener)
-    there = standing(plan.output)
+        rendered.pruned = pruned(
+            site, ledger, site.edition.files(), [*site.faults, *rendered.faults], options, listener
+        )
+    there = site.there()
     checked = check_files(pages_of_plan(plan), plan)
     faults = dict.fromkeys([*site.faults, *rendered.faults.values(), *pages.faults, *checked.faults])
     on_pages = [shown for page in site.pages if (shown := shown_on(page))]

@@ -18,12 +18,15 @@ from sarvel.core.edition.rendition import Rendition
 from sarvel.core.markup.backgrounds import STYLESHEET
 from sarvel.core.model import ONLY_CUT
 from sarvel.errors import SarvelError
+from sarvel.job.plan_folders import MastersFolder, masters_of_plan
 from sarvel.job.site import compose_edition
 from sarvel.pages.output_address import Addresses
 from sarvel.plan.read import Plan, read_plan
 from sarvel.plan.seal_keys import key_file, keys_of
 from sarvel.press.ledger import Ledger
+from sarvel.press.ledger import Stamp as MasterStamp
 
+_LISTED = 60.0  # s that masters in object storage are taken to be as they were: a listing is paid for
 _FRESH = 1.0  # s that a plan, keys and masters are taken to be as they were
 _MOST_KEPT = 2000  # pictures that are kept composed; each has some dozen files, about 50 kB
 
@@ -56,6 +59,7 @@ class Catalogue:
         ledger: what is known of masters.
         environment: where keys may be.
         plan: the plan as it was read last.
+        masters: where its masters are, as it was seen last.
         keys: as they were read last.
         prefix: the path that addresses begin with, escapes resolved, without a slash at its ends.
         problem: why the plan or its keys could not be read again; "" if they could.
@@ -65,12 +69,16 @@ class Catalogue:
     ledger: Ledger
     environment: Mapping[str, str] = field(default_factory=lambda: os.environ, repr=False)
     plan: Plan = field(init=False)
+    masters: MastersFolder = field(init=False)
     keys: Keys = field(init=False, repr=False)
     prefix: str = field(init=False)
     problem: str = ""
     _looked: float = 0.0
+    _listed: float = 0.0
     _stamp: Stamp = ()
-    _pictures: OrderedDict[tuple[str, str], tuple[Stamp, Picture, float]] = field(default_factory=OrderedDict)
+    _pictures: OrderedDict[tuple[str, str], tuple[list[MasterStamp | None], Picture, float]] = field(
+        default_factory=OrderedDict
+    )
 
     def __post_init__(self) -> None:
         """Reads the plan and its keys.
@@ -108,6 +116,7 @@ class Catalogue:
         plan = read_plan(self.file)
         self.keys = keys_of(plan, self.environment)
         self.plan, self.problem = plan, ""
+        self.masters, self._listed = masters_of_plan(plan), time.monotonic()
         said = Addresses(plan.output, plan.root, plan.address).prefix
         self.prefix = urllib.parse.unquote(path_and_query(said), errors="surrogateescape").strip("/")
         self._pictures.clear()
@@ -148,12 +157,14 @@ class Catalogue:
         if known and time.monotonic() - known[2] < _FRESH:
             self._pictures.move_to_end(pair)
             return known[1]
-        stamp = _stamp([plan.masters_folder / one for one in masters_of([pair], plan.masters)])
+        if plan.masters_url and time.monotonic() - self._listed > _LISTED:
+            self.masters, self._listed = masters_of_plan(plan), time.monotonic()
+        stamp = [self.masters.stamp(one) for one in masters_of([pair], plan.masters)]
         if None in stamp:
             self._pictures.pop(pair, None)
             return None
         if known is None or known[0] != stamp:
-            edition, unreadable = compose_edition(plan, [pair], self.ledger)
+            edition, unreadable = compose_edition(plan, self.masters, [pair], self.ledger)
             for error in unreadable.values():
                 raise error
             known = (stamp, edition.pictures[pair], 0.0)

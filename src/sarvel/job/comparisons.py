@@ -11,8 +11,9 @@ from sarvel.core.edition.compose import Cut, Picture
 from sarvel.core.edition.rendition import EncoderNumbers
 from sarvel.job.listener import Listener
 from sarvel.job.page_sums import DESKTOP
-from sarvel.plan.read import Plan
+from sarvel.job.site import Site
 from sarvel.press.compare import Compared, CompareWork, CutFiles, compare
+from sarvel.press.output_folder import OutputFolder
 from sarvel.press.work import CutWork
 from sarvel.report.report_facts import Window
 
@@ -45,7 +46,7 @@ class Comparing:
 
 
 def begin(
-    pool: Executor, shown: Sequence[Picture], numbers: Mapping[str, EncoderNumbers], plan: Plan, most: int
+    pool: Executor, shown: Sequence[Picture], numbers: Mapping[str, EncoderNumbers], site: Site, most: int
 ) -> Comparing:
     """Begins to compare pictures with their masters, each in the file that a desktop fetches.
 
@@ -53,7 +54,7 @@ def begin(
         pool: where it is done.
         shown: the pictures.
         numbers: encoder's numbers and the likeness that they reach.
-        plan: the plan.
+        site: the site.
         most: how many pictures at most; those least alike first.
     """
     least = {key_of(one): _likeness(one, numbers) for one in shown}
@@ -61,11 +62,11 @@ def begin(
     digests, cuts = {}, {}
     for picture in sorted(shown, key=lambda one: (least[key_of(one)], key_of(one)))[:most]:
         cut, key = picture.cut_on(DESKTOP), key_of(picture)
-        one = _rung(key, picture, cut, plan)
+        one = _rung(key, picture, cut, site.output)
         cuts[key] = (cut.rule.name, one.size[0])
         digests[cut.source.key] = cut.source.digest
         rungs.setdefault(cut.source.key, []).append(one)
-    works = (CompareWork(plan.masters_folder / key, key, digests[key], tuple(some)) for key, some in rungs.items())
+    works = (CompareWork(site.masters.file(key), key, digests[key], tuple(some)) for key, some in rungs.items())
     return Comparing({work.key: pool.submit(compare, work) for work in works}, cuts)
 
 
@@ -81,10 +82,10 @@ def _likeness(picture: Picture, numbers: Mapping[str, EncoderNumbers]) -> float:
     return min((alike for _, _, alike in points), default=100.0)
 
 
-def _rung(name: str, picture: Picture, cut: Cut, plan: Plan) -> CutFiles:
+def _rung(name: str, picture: Picture, cut: Cut, output: OutputFolder) -> CutFiles:
     wanted = picture.fetched(DESKTOP)
     files = {
-        format_: plan.output / one.name
+        format_: output.file(one.name)
         for format_, ladder in cut.renditions.items()
         for one in ladder
         if one.width == wanted.width

@@ -247,7 +247,7 @@ class _Files:
     """Files, asked for and held against what they should be."""
 
     def __init__(self, site: Site, fetcher: Fetcher, result: Deployed) -> None:
-        self._plan, self._fetcher, self._result = site.plan, fetcher, result
+        self._plan, self._output, self._fetcher, self._result = site.plan, site.output, fetcher, result
         self._tell = _teller(site.plan)
         self._known = dict(_known(site, addresses_of(site.plan).rooted, self._tell))
         self._silent = self._young = 0
@@ -307,11 +307,7 @@ class _Files:
     def _own(self, rendition: Rendition) -> bytes | None:
         """The digest of the file as it was made here; None if it was not."""
         try:
-            return (
-                hashlib.sha256((self._plan.output / rendition.name).read_bytes()).digest()
-                if self._plan.makes_files
-                else None
-            )
+            return hashlib.sha256(self._output.read(rendition.name)).digest() if self._plan.makes_files else None
         except OSError:
             return None
 

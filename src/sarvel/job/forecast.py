@@ -45,9 +45,9 @@ def forecast(site: Site, ledger: Ledger, slots: Collection[str], workers: int | 
     plan = site.plan
     edition = Edition({pair: one for pair, one in site.edition.pictures.items() if pair[0] in slots})
     nothing = Todo([], {}, 0)
-    todo = work_to_do(edition, plan.masters_folder, plan.output, ledger) if plan.makes_files else nothing
+    todo = work_to_do(edition, site.masters.file, site.output, ledger) if plan.makes_files else nothing
     seconds, by_run = estimate(todo, ledger, workers)
-    known = weights_of(edition, plan.output, ledger)
+    known = weights_of(edition, site.output, ledger)
     expected = {
         one.name: expected_bytes(cut, one)
         for _, cut in edition.cuts()

@@ -19,6 +19,7 @@ from sarvel.core.address.pattern import path_and_query
 from sarvel.core.edition.compose import Cut, Picture
 from sarvel.core.edition.rendition import EncoderNumbers, Rendition
 from sarvel.errors import SarvelError
+from sarvel.job.plan_folders import MastersFolder, masters_of_plan
 from sarvel.job.roots import addresses_of
 from sarvel.job.site import ledger_of, read_site
 from sarvel.plan.read import Plan
@@ -76,7 +77,7 @@ class MadeWhenAsked:
                 return place
             from sarvel.press.make import do_work
 
-            work = work_on(self._plan, picture, cut, replace(rendition, name=name), self._cache.folder)
+            work = work_on(masters_of_plan(self._plan), picture, cut, replace(rendition, name=name), self._cache.folder)
             search = rendition.encoding.search
             if search and (numbers := self._at_desk(lambda ledger: known_number(ledger, search))):
                 work.cuts[0].known[search.key] = numbers
@@ -93,13 +94,13 @@ class MadeWhenAsked:
 
 
 def work_on(
-    plan: Plan, picture: Picture, cut: Cut, rendition: Rendition, folder: Path,
+    masters: MastersFolder, picture: Picture, cut: Cut, rendition: Rendition, folder: Path,
     known: dict[str, EncoderNumbers] | None = None,
 ) -> MasterWork:  # fmt: skip
     """The work on one file.
 
     Args:
-        plan: the plan.
+        masters: where masters are.
         picture: the picture.
         cut: its cut.
         rendition: the file; its name may begin with folders.
@@ -109,7 +110,7 @@ def work_on(
     crop = (cut.box, cut.rule.treatment, picture.slot.finish.gamut)
     source = cut.source
     work = CutWork(*crop, renditions=[rendition], known=known or {})
-    return MasterWork(source.key, plan.masters_folder / source.key, source.digest, folder, (work,))
+    return MasterWork(source.key, masters.file(source.key), source.digest, folder, (work,))
 
 
 def _plain(target: str) -> str:

@@ -8,7 +8,7 @@ from dataclasses import replace
 from sarvel.core.facts import FoundSubject, MasterFacts
 from sarvel.core.model import Master
 from sarvel.errors import MasterError
-from sarvel.pages.local_files import is_file
+from sarvel.job.plan_folders import MastersFolder
 from sarvel.plan.read import Plan
 from sarvel.press.cores import available_workers
 from sarvel.press.ledger import Ledger
@@ -18,7 +18,7 @@ from sarvel.press.subjects import Look, find_subjects
 
 
 def facts_of_masters(
-    plan: Plan, keys: Iterable[str], ledger: Ledger
+    plan: Plan, masters: MastersFolder, keys: Iterable[str], ledger: Ledger
 ) -> tuple[dict[str, MasterFacts], dict[str, MasterError]]:
     """Reads masters.
 
@@ -29,11 +29,11 @@ def facts_of_masters(
     unreadable: dict[str, MasterError] = {}
     for key in keys:
         try:
-            facts[key] = facts_of_master(plan, key, ledger)
+            facts[key] = facts_of_master(masters, key, ledger)
         except MasterError as error:
             unreadable[key] = error
     asked = [one for key, one in facts.items() if plan.masters.get(key, Master()).find]
-    for key, found in subjects_of(plan, asked, ledger):
+    for key, found in subjects_of(masters, asked, ledger):
         if isinstance(found, MasterError):
             unreadable[key] = found
             del facts[key]
@@ -42,24 +42,23 @@ def facts_of_masters(
     return facts, unreadable
 
 
-def facts_of_master(plan: Plan, key: str, ledger: Ledger) -> MasterFacts:
+def facts_of_master(masters: MastersFolder, key: str, ledger: Ledger) -> MasterFacts:
     """Reads one master.
 
     Raises:
         MasterError: it is missing, unreadable or no image.
     """
-    file = plan.masters_folder / key
-    stat = file.stat() if is_file(file) else None
-    facts = ledger.master(file, stat, key) if stat else None
+    stamp, place = masters.stamp(key), masters.place(key)
+    facts = ledger.master(place, stamp, key) if stamp else None
     if facts is None:
-        facts = read_facts(file, key)
-        if stat:
-            ledger.remember_master(file, stat, facts)
+        facts = read_facts(masters.file(key), key)
+        if stamp:
+            ledger.remember_master(place, stamp, facts)
     return facts
 
 
 def subjects_of(
-    plan: Plan, masters: Iterable[MasterFacts], ledger: Ledger
+    masters: MastersFolder, facts: Iterable[MasterFacts], ledger: Ledger
 ) -> Iterator[tuple[str, FoundSubject | MasterError]]:
     """Finds the subjects of masters in their pixels, each once: the ledger remembers them.
 
@@ -67,12 +66,12 @@ def subjects_of(
         By key as they are found; an error where a master cannot be decoded, or was changed since its facts were read.
     """
     looks = []
-    for one in masters:
+    for one in facts:
         known = known_subject(ledger, one.digest)
         if known:
             yield one.key, known
         else:
-            looks.append(Look(one.key, plan.masters_folder / one.key, one.digest))
+            looks.append(Look(one.key, masters.file(one.key), one.digest))
     for look, found in find_subjects(looks, available_workers()):
         if isinstance(found, FoundSubject):
             remember_subject(ledger, look.digest, found)

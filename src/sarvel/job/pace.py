@@ -50,7 +50,8 @@ class Watch:
             tell: called with how many more stand there, and the seconds left; from a thread of its own.
         """
         self._left, self._whole = dict(costs), sum(costs.values())
-        self._output, self._workers, self._tell = output, workers, tell
+        self._folder, self._workers, self._tell = f"{output}{os.sep}", workers, tell
+        self._made: set[str] = set()
         self._first: float | None = None  # when about the first file was begun, for workers take a while to start
         self._ends = threading.Event()
         self._thread = threading.Thread(target=self._watch, daemon=True)
@@ -84,12 +85,16 @@ class Watch:
             self._first = now - done / self._workers
         self._tell(len(new), seconds_left(done, self._whole, now - self._first) if self._first is not None else None)
 
+    def made(self, names: Iterable[str]) -> None:
+        """Hears of files that were made, and that may be gone before anyone looks: to where they are published."""
+        self._made.update(names)
+
     def _written(self) -> list[str]:
-        """Names of files of this run that stand there; those that it makes again count once they are new."""
+        """Names of files of this run that were made; those that it makes again count once they are new."""
+        return [name for name in list(self._left) if name in self._made or self._is_new(name)]
+
+    def _is_new(self, name: str) -> bool:
         try:
-            with os.scandir(self._output) as entries:
-                return [
-                    one.name for one in entries if one.name in self._left and one.stat().st_mtime >= self._clock - 1
-                ]
+            return os.stat(f"{self._folder}{name}").st_mtime >= self._clock - 1  # noqa: PTH116 - thousands of them
         except OSError:
-            return []
+            return False

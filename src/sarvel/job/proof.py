@@ -105,11 +105,11 @@ def found_in(site: Site, ledger: Ledger, listener: Listener) -> tuple[dict[str, 
     facts: list[MasterFacts] = []
     for key in lacking:
         try:
-            facts.append(facts_of_master(plan, key, ledger))
+            facts.append(facts_of_master(site.masters, key, ledger))
         except MasterError as error:
             faults.append(str(error))
     with listener.progress("looking", len(facts)) as advance:
-        for key, one in subjects_of(plan, facts, ledger):
+        for key, one in subjects_of(site.masters, facts, ledger):
             if isinstance(one, FoundSubject):
                 found[key] = one
             else:

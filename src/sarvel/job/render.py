@@ -5,8 +5,8 @@ from __future__ import annotations
 import contextlib
 import time
 from collections import Counter
-from collections.abc import Callable, Iterator
-from dataclasses import dataclass
+from collections.abc import Callable, Container, Iterable, Iterator, Sequence
+from dataclasses import dataclass, field
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -15,18 +15,24 @@ from sarvel.core.edition.compose import Edition
 from sarvel.core.markup.backgrounds import STYLESHEET
 from sarvel.core.model import Effort
 from sarvel.core.patterns import matches
-from sarvel.errors import ClusterError, PlanError
+from sarvel.errors import PlanError
+from sarvel.job.cluster_when_needed import ClusterWhenNeeded
 from sarvel.job.listener import Listener
 from sarvel.job.pace import Watch, costs_of
-from sarvel.job.site import Site, settled
+from sarvel.job.portions import PORTION, portions
+from sarvel.job.sending import Publishing, finish, send_left_behind
+from sarvel.job.site import Asked, PlanAndPages, Site, compose_site, read_asked, settled
+from sarvel.job.unchanged import endings_by_folder
 from sarvel.pages.references import names_in_pages
+from sarvel.plan.read import Plan
 from sarvel.press.atomic import sweep
 from sarvel.press.cores import available_workers
 from sarvel.press.executor import Rendered, render
 from sarvel.press.folder_lock import alone_in
-from sarvel.press.ledger import Ledger
+from sarvel.press.ledger import Ledger, MadeFile
 from sarvel.press.ledger_entries import known_pace, remember_efforts, remember_pace
-from sarvel.press.output_folder import prune, remove, standing
+from sarvel.press.name_set import NameSet
+from sarvel.press.output_folder import OutputFolder, prune
 from sarvel.press.todo import Todo, placeholders_to_do, work_to_do
 from sarvel.press.work import Made
 
@@ -60,6 +66,78 @@ class RenderOptions:
     on: str | None = None
 
 
+@dataclass
+class RenderedPlan:
+    """The result of rendering all that a plan asks for.
+
+    Attributes:
+        asked: what was asked for.
+        rendered: what was made.
+        left_out: names of files that were made and are of formats that do not pay.
+        count: how many files the plan comes to.
+        masters: the folders that its masters lie in, each with the endings of their names.
+        faults: what stands in the way of parts of it, a message each.
+        warnings: messages about pictures that need the user.
+        notes: messages about pictures that the user may leave so.
+    """
+
+    asked: Asked
+    rendered: Rendered = field(default_factory=Rendered)
+    left_out: set[str] = field(default_factory=set)
+    count: int = 0
+    masters: dict[Path, set[str]] = field(default_factory=dict)
+    faults: dict[str, None] = field(default_factory=dict)
+    warnings: dict[str, None] = field(default_factory=dict)
+    notes: dict[str, None] = field(default_factory=dict)
+
+    def add(self, site: Site, rendered: Rendered) -> None:
+        """Adds a part of it."""
+        mine = self.rendered
+        mine.made += rendered.made
+        mine.kept += rendered.kept
+        mine.faults |= rendered.faults
+        mine.altered = [*mine.altered, *rendered.altered]
+        self.left_out |= site.dropped().intersection(rendered.made)
+        self.count += len(site.edition.files())
+        endings_by_folder(site.masters_read(), self.masters)
+        self.faults |= dict.fromkeys([*site.faults, *rendered.faults.values()])
+        self.warnings |= dict.fromkeys(site.warnings)
+        self.notes |= dict.fromkeys(site.notes)
+
+
+def render_plan(plan: Plan, ledger: Ledger, options: RenderOptions, listener: Listener) -> RenderedPlan:
+    """Renders all that a plan asks for, a portion of its masters at a time, so that memory stays the same for any number.
+
+    Args:
+        plan: the plan.
+        ledger: what is known already.
+        options: what is to be rendered, and how.
+        listener: who hears how it goes.
+
+    Raises:
+        PlanError: the plan's pages cannot be found, it would write where it may not, or the options name nothing of it.
+        OutputError: the folder of renditions cannot be read or written.
+        ClusterError: the cluster cannot be reached, or went away.
+    """
+    asked = read_asked(plan)
+    result = RenderedPlan(asked)
+    with contextlib.ExitStack() as stack:
+        names = stack.enter_context(NameSet())
+        with contextlib.ExitStack() as running:
+            cluster = ClusterWhenNeeded(options.on, listener, running)
+            if plan.makes_files:
+                running.enter_context(alone(asked.output, listener))
+            for wanted in portions(chosen(asked, options), plan.slots, plan.masters, cluster.portion):
+                site, rendered = _render(compose_site(asked, wanted, ledger), ledger, options, listener, cluster)
+                result.add(site, rendered)
+                if options.prune:
+                    names.add(site.edition.files())
+                del site  # before the next one is worked out
+        if options.prune:
+            result.rendered.pruned = pruned(asked, ledger, names, list(result.faults), options, listener)
+    return result
+
+
 def render_site(site: Site, ledger: Ledger, options: RenderOptions, listener: Listener) -> tuple[Site, Rendered]:
     """Renders what is missing while no other run does, and settles which formats pay.
 
@@ -73,18 +151,28 @@ def render_site(site: Site, ledger: Ledger, options: RenderOptions, listener: Li
         OutputError: the folder of renditions cannot be read or written.
         ClusterError: the cluster cannot be reached, or went away.
     """
-    output = site.plan.output
+    with contextlib.ExitStack() as stack:
+        cluster = ClusterWhenNeeded(options.on, listener, stack)
+        if site.plan.makes_files:
+            stack.enter_context(alone(site.output, listener))
+        return _render(site, ledger, options, listener, cluster)
+
+
+def _render(
+    site: Site, ledger: Ledger, options: RenderOptions, listener: Listener, cluster: ClusterWhenNeeded
+) -> tuple[Site, Rendered]:
+    """As render_site, of a site or a part of it, by a run that is alone in the folder of renditions."""
+    output = site.output
     if not site.plan.makes_files:
         return with_placeholders(site, ledger, listener), Rendered()
-    with alone(output, listener):
-        ledger.look_again()
-        todo = to_do(site, ledger, options)
-        listener.trouble(_told_of_altered(todo, output))
-        with _cluster(options.on if todo.works else None, listener) as cluster:
-            rendered = run_press(todo, output, ledger, options.workers, listener, cluster)
-        site = settled(site, ledger)
-        gone = standing(output).keys() & {one.name for left in site.left_out for one in left.renditions}
-        remove(gone - names_named(site) if gone else (), output)
+    send_left_behind(output, ledger, listener)
+    todo = to_do(site, ledger, options)
+    listener.trouble(_told_of_altered(todo, output))
+    there = cluster() if todo.works else None
+    rendered = run_press(todo, output, ledger, options.workers, listener, there, Publishing(site, ledger))
+    site = settled(site, ledger)
+    gone = output.sizes(site.dropped()).keys() | OutputFolder(output.folder).sizes(site.dropped()).keys()
+    output.discard(gone - names_named(site) if gone else ())
     return site, rendered
 
 
@@ -94,14 +182,39 @@ def to_do(site: Site, ledger: Ledger, options: RenderOptions) -> Todo:
     Raises:
         PlanError: they name no slot or master of the plan.
     """
-    edition = site.edition
-    if options.only:
-        chosen = {pair: one for pair, one in edition.pictures.items() if any(map(_matcher(pair), options.only))}
-        if not chosen:
-            raise PlanError(f"--only {options.only[0]}: no slot and no master of the plan's pages is called so")
-        edition = Edition(chosen)
-    plan = site.plan
-    return work_to_do(edition, plan.masters_folder, plan.output, ledger, force=options.force, verify=options.verify)
+    pairs = set(_chosen(site.edition.pictures, options.only))
+    edition = Edition({pair: one for pair, one in site.edition.pictures.items() if pair in pairs})
+    master = site.masters.file
+    return work_to_do(edition, master, site.output, ledger, force=options.force, verify=options.verify)
+
+
+def chosen(asked: Asked, options: RenderOptions) -> list[tuple[str, str]]:
+    """The pictures that the options ask for: slot name and master key.
+
+    Raises:
+        PlanError: they name no slot or master of the plan.
+    """
+    return _chosen(asked.wanted, options.only)
+
+
+def _chosen(pairs: Iterable[tuple[str, str]], only: Sequence[str]) -> list[tuple[str, str]]:
+    found = [pair for pair in pairs if not only or any(map(_matcher(pair), only))]
+    if only and not found:
+        raise PlanError(f"--only {only[0]}: no slot and no master of the plan's pages is called so")
+    return found
+
+
+def to_do_in_portions(asked: Asked, ledger: Ledger, options: RenderOptions) -> Iterator[tuple[Site, Todo]]:
+    """What is to do of all that is asked for, a portion of its masters at a time; each with the part of the site.
+
+    Raises:
+        PlanError: the options name no slot or master of the plan.
+        OutputError: the folder of renditions cannot be read.
+    """
+    plan = asked.plan
+    for wanted in portions(chosen(asked, options), plan.slots, plan.masters, lambda: PORTION):
+        site = compose_site(asked, wanted, ledger)
+        yield site, to_do(site, ledger, options) if plan.makes_files else Todo([], {}, 0)
 
 
 def _matcher(pair: tuple[str, str]) -> Callable[[str], bool]:
@@ -109,7 +222,7 @@ def _matcher(pair: tuple[str, str]) -> Callable[[str], bool]:
     return lambda pattern: any(matches(pattern, name) for name in (*pair, pair[1].rsplit("/", 1)[-1]))
 
 
-def _told_of_altered(todo: Todo, output: Path) -> Iterator[str]:
+def _told_of_altered(todo: Todo, output: OutputFolder) -> Iterator[str]:
     if count := len(todo.altered):
         some = ", ".join(todo.altered[:3]) + (", …" if count > 3 else "")
         are = (
@@ -120,22 +233,37 @@ def _told_of_altered(todo: Todo, output: Path) -> Iterator[str]:
         yield f"{output}: {are} made again: {some}"
 
 
-def pruned(site: Site, ledger: Ledger, rendered: Rendered, options: RenderOptions, listener: Listener) -> list[str]:
+def pruned(
+    asked: PlanAndPages,
+    ledger: Ledger,
+    wanted: Container[str],
+    faults: Sequence[str],
+    options: RenderOptions,
+    listener: Listener,
+) -> list[str]:
     """Removes renditions that neither the plan makes nor a page names any more; returns their names.
+
+    Args:
+        asked: the plan and its pages.
+        ledger: what was made before.
+        wanted: names of all files that the plan makes.
+        faults: what stands in the way of parts of it: then nothing is removed.
+        options: how the run was asked for.
+        listener: who hears of it.
 
     Raises:
         OutputError: one cannot be removed.
     """
-    output = site.plan.output
-    unread = "some masters or pages could not be read" if site.faults or rendered.faults else ""
+    output = asked.output
+    unread = "some masters or pages could not be read" if faults else ""
     if why := unread or ("--only looks at a part of the plan" if options.only else ""):
         listener.notes([f"{output}: nothing pruned, since {why}"])
         return []
     with alone(output, listener):
-        return prune(site.edition, output, ledger, names_named(site))
+        return prune(wanted, output, ledger, names_named(asked))
 
 
-def names_named(site: Site) -> set[str]:
+def names_named(site: PlanAndPages) -> set[str]:
     """Names of files that the site's pages name as they stand, authors' and woven ones, and its side files."""
     plan = site.plan
     files = {file for one in (*(page.file for page in site.pages), *site.others) for file in (one.source, one.target)}
@@ -146,50 +274,33 @@ def names_named(site: Site) -> set[str]:
 
 def with_placeholders(site: Site, ledger: Ledger, listener: Listener) -> Site:
     """Makes missing placeholders, of which rendering leaves commonly none; returns the site with them."""
-    todo = placeholders_to_do(site.edition, site.plan.masters_folder, site.plan.output, ledger)
+    todo = placeholders_to_do(site.edition, site.masters.file, site.output, ledger)
     with listener.progress("placeholders", len(todo.works)) as advance:
 
         def done(made: Made) -> None:
             ledger.remember([], made.findings)
             advance(1, made.key)
 
-        render(todo, site.plan.output, 1, done)
+        render(todo, site.output, 1, done)
     return settled(site, ledger)
 
 
 @contextlib.contextmanager
-def alone(output: Path, listener: Listener) -> Iterator[None]:
+def alone(output: OutputFolder, listener: Listener) -> Iterator[None]:
     """Keeps other runs from writing renditions while the block runs; what killed runs left half written is removed."""
-    with alone_in(output, lambda: listener.notes([f"{output}: another run is writing there; waiting for it"])):
-        sweep(output)
+    with alone_in(output.folder, lambda: listener.notes([f"{output}: another run is writing there; waiting for it"])):
+        sweep(output.folder)
         yield
-
-
-@contextlib.contextmanager
-def _cluster(address: str | None, listener: Listener) -> Iterator[Cluster | None]:
-    """The workers of a dask scheduler, if an address is given.
-
-    Raises:
-        ClusterError: it cannot be reached, or dask is not installed.
-    """
-    if address is None:
-        yield None
-        return
-    try:
-        from sarvel.press.cluster.coordinator import Cluster  # slow to load
-    except ImportError as error:
-        raise ClusterError("--on needs an extra; install it with pip install 'sarvel[cluster]'") from error
-    with Cluster(address, lambda line: listener.notes([line])) as cluster:
-        yield cluster
 
 
 def run_press(
     todo: Todo,
-    output: Path,
+    output: OutputFolder,
     ledger: Ledger,
     workers: int | None,
     listener: Listener,
     cluster: Cluster | None = None,
+    published: Callable[[Made], Sequence[MadeFile]] = lambda made: made.files,
 ) -> Rendered:
     """Does the work, tells how it goes, and remembers what came of it.
 
@@ -200,13 +311,14 @@ def run_press(
         workers: as asked for; None takes as many as suit.
         listener: who hears of it.
         cluster: who does it, if not this machine.
+        published: tells which files of a master are sent to where they are published, if that is elsewhere.
     """
     workers = max(1, cluster.threads) if cluster else workers or workers_for(todo)
     remember_efforts(ledger, [effort for work in todo.works for effort in work.efforts])
     started = time.monotonic()
     left = {work.key: work.cost for work in todo.works}
     whole = sum(left.values())
-    with listener.progress("rendering", todo.count, timed=False) as advance:
+    with output.sending() as send, listener.progress("rendering", todo.count, timed=False) as advance:
 
         def pace() -> str:
             return f"{(whole - sum(left.values())) / 1e6 / max(0.001, time.monotonic() - started):.1f} MP/s"
@@ -216,12 +328,16 @@ def run_press(
 
         def done(made: Made) -> None:
             left.pop(made.key, None)
+            watch.made(file.name for file in made.files)
             ledger.remember(made.files, made.findings)
+            send(published(made))
             listener.step(f"{made.key}: {len(made.files)} files made, {pace()}")
 
         advance(0, _in_work(list(left), workers, None))
-        with Watch(costs_of(todo.works), output, workers, stands):
+        with Watch(costs_of(todo.works), output.folder, workers, stands) as watch:
             rendered = render(todo, output, workers, done, cluster)
+        if send.left:
+            finish(send, listener)
     if todo.works and not cluster:
         seconds = time.monotonic() - started
         remember_pace(ledger, _effort(todo), seconds * workers / max(1, whole))

@@ -35,7 +35,6 @@ from sarvel.pages.page_files import read_text, seen_from
 from sarvel.pages.write import standing_alone
 from sarvel.press.ledger import Ledger
 from sarvel.press.ledger_entries import known_numbers
-from sarvel.press.output_folder import standing
 from sarvel.press.thumbs import small
 from sarvel.report.report_facts import (
     Budget,
@@ -97,7 +96,7 @@ def report_of(site: Site, ledger: Ledger, options: ReportOptions, listener: List
             f"{plan.file}: a report tells of files that are made beforehand, and these are made when asked for; see plan, pick "
             'and check, or write delivery = "files" into a copy of the plan'
         )
-    there = standing(plan.output)
+    there = site.there()
     made = site.made(there)
     on_pages = {page: pairs for page in site.pages if (pairs := shown_on(page))}
     asked = {pair for pairs in on_pages.values() for pair in pairs}
@@ -108,7 +107,7 @@ def report_of(site: Site, ledger: Ledger, options: ReportOptions, listener: List
     gather = _Pictures(site, numbers, there, options)
     devices = _devices(plan.audience)
     with ThreadPoolExecutor(options.workers) as pool:
-        comparing = begin(pool, shown, numbers, plan, options.comparisons)
+        comparing = begin(pool, shown, numbers, site, options.comparisons)
         pictures = [gather.facts(one, [page for page in on_pages if _shows(on_pages[page], one)]) for one in shown]
         checked = check_files(pages_of_plan(plan), plan)
         pages = tuple(
@@ -295,7 +294,7 @@ class _Pictures:
         every = [one for ladder in cut.renditions.values() for one in ladder]
         wide = [one for one in every if one.width >= _THUMB] or every
         least = min(wide, key=lambda one: (one.width, self.there[one.name]))
-        content, format_ = small(self.site.plan.output / least.name, least.format)
+        content, format_ = small(self.site.output.file(least.name), least.format)
         return f"data:image/{format_};base64,{base64.b64encode(content).decode()}"
 
 

@@ -26,6 +26,8 @@ def roots_of(page: Path | None, text: str, plan: Plan | None) -> Roots:
     if plan is None:
         return Roots(folder, base=base_path(text))
     elsewhere = begin_of(plan.address or "") if plan.delivery == "elsewhere" else ""
+    if plan.output_url and plan.makes_files:
+        return Roots(folder, None, "", plan.root, base_path(text), elsewhere=plan.address or "")
     address = "" if elsewhere else plan.address or ""
     on_request = plan.delivery == "request"
     return Roots(folder, plan.output, address, plan.root, base_path(text), on_request, elsewhere)

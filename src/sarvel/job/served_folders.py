@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import urllib.parse
 from collections.abc import Callable
 from pathlib import Path
 
 from sarvel.browser.site_server import Folders
-from sarvel.core.address.pattern import origin_of
+from sarvel.core.address.pattern import origin_of, path_and_query
+from sarvel.errors import OutputError
 from sarvel.job.made_when_asked import MadeWhenAsked
+from sarvel.job.plan_folders import output_of_plan
 from sarvel.job.targets import pages_of
 from sarvel.plan.read import Plan
 from sarvel.plan.seal_keys import key_file
@@ -36,13 +39,30 @@ def with_stand_in(text: bytes, plan: Plan | None) -> bytes:
 
 
 def elsewhere(plan: Plan) -> str:
-    """Scheme and host of the service that makes the plan's files; "" if none does, or the pages' own host."""
-    return origin_of(plan.address or "") if plan.delivery == "elsewhere" else ""
+    """Scheme and host that the plan's files are at; "" if that is the pages' own host, or nobody here could answer for it."""
+    return origin_of(plan.address or "") if plan.delivery == "elsewhere" or plan.output_url else ""
 
 
 def maker_of(plan: Plan) -> Callable[[str], Path | None] | None:
-    """What makes the files of a plan that stand in no folder; None if all do."""
-    return None if plan.makes_files else MadeWhenAsked(plan).file
+    """What makes or fetches the files of a plan that stand in no folder; None if all do."""
+    if plan.makes_files:
+        return _from_store(plan) if plan.output_url else None
+    return MadeWhenAsked(plan).file
+
+
+def _from_store(plan: Plan) -> Callable[[str], Path | None]:
+    """What fetches renditions from object storage by their addresses."""
+    output, begin = output_of_plan(plan), f"{path_and_query(plan.address or '').rstrip('/')}/"
+
+    def file(target: str) -> Path | None:
+        path = urllib.parse.unquote(path_and_query(target))
+        try:
+            name = path.removeprefix(begin) if path.startswith(begin) else ""
+            return output.file(name) if output.sizes([name]) else None
+        except OutputError:
+            return None
+
+    return file
 
 
 def _tops(plan: Plan) -> list[Path]:

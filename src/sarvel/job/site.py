@@ -10,29 +10,57 @@ from sarvel.core.edition.compose import Edition, Picture, compose, masters_of
 from sarvel.core.edition.settle import LeftOut, settle
 from sarvel.errors import AnimatedError, MasterError, PageError, PlanError
 from sarvel.job.master_facts import facts_of_masters
+from sarvel.job.plan_folders import MastersFolder, masters_of_plan, output_of_plan
 from sarvel.job.roots import tops_of
 from sarvel.job.standing_efforts import with_standing_efforts
 from sarvel.job.targets import check_targets, pages_of
 from sarvel.pages.asks import Page, read_page
-from sarvel.pages.local_files import files_matching, is_file
 from sarvel.pages.page_files import PageFile
 from sarvel.pages.partials import partial_name
-from sarvel.pages.scan import is_image
 from sarvel.plan.read import Partials, Plan
 from sarvel.press.codecs import CODECS
 from sarvel.press.ledger import FILE_NAME, Ledger
 from sarvel.press.ledger_entries import known_placeholders, known_unpaid
-from sarvel.press.output_folder import weights_of
+from sarvel.press.output_folder import OutputFolder, sizes_of, weights_of
 
 
 @dataclass(frozen=True)
-class Site:
-    """A plan, its pages, and the Edition that they come to, as they were at one time.
+class PlanAndPages:
+    """A plan and its pages, as they were at one time.
 
     Attributes:
         plan: the plan.
+        masters: where its masters are.
+        output: where its renditions go.
         pages: pages that could be read.
         others: files that belong beside woven pages.
+    """
+
+    plan: Plan
+    masters: MastersFolder
+    output: OutputFolder
+    pages: tuple[Page, ...]
+    others: tuple[PageFile, ...]
+
+
+@dataclass(frozen=True)
+class Asked(PlanAndPages):
+    """What the pages of a plan ask for.
+
+    Attributes:
+        wanted: slot name and master key of every picture, each once.
+        faults: pages that could not be read, and masters that the plan names and that are not there.
+    """
+
+    wanted: tuple[tuple[str, str], ...]
+    faults: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Site(PlanAndPages):
+    """A plan, its pages, and the Edition that they come to.
+
+    Attributes:
         composed: everything that could be made.
         edition: what is to be published, as far as it is known what pays: of what is not rendered yet, all.
         left_out: formats that do not pay.
@@ -41,9 +69,6 @@ class Site:
         moving: messages about masters that are moving pictures.
     """
 
-    plan: Plan
-    pages: tuple[Page, ...]
-    others: tuple[PageFile, ...]
     composed: Edition
     edition: Edition
     left_out: tuple[LeftOut, ...]
@@ -64,14 +89,14 @@ class Site:
 
     def files_read(self) -> list[Path]:
         """Every file that the Edition depends on."""
-        plan = self.plan
-        masters = {cut.source.key for _, cut in self.composed.cuts()} | {key for _, key in self.composed.pictures}
-        return [
-            plan.file,
-            *([plan.audience_file] if plan.audience_file else []),
-            *(page.file.source for page in self.pages),
-            *(plan.masters_folder / key for key in sorted(masters)),
-        ]
+        return [*texts_read(self), *self.masters_read()]
+
+    def masters_read(self) -> list[Path]:
+        """The masters on this machine that the Edition depends on."""
+        if self.plan.masters_url:
+            return []
+        keys = {cut.source.key for _, cut in self.composed.cuts()} | {key for _, key in self.composed.pictures}
+        return [self.plan.masters_folder / key for key in sorted(keys)]
 
     def made(self, there: Collection[str]) -> list[Picture]:
         """The pictures whose files are all there, or are made when asked for: nothing is to point at others.
@@ -92,8 +117,26 @@ class Site:
             if any(rendition.name not in there for rendition in picture.renditions())
         }
 
+    def dropped(self) -> set[str]:
+        """The names of files of formats that do not pay."""
+        return {one.name for left in self.left_out for one in left.renditions}
+
+    def there(self) -> dict[str, int]:
+        """The files that are to be published and stand there: bytes by name.
+
+        Raises:
+            OutputError: the folder of renditions cannot be read.
+        """
+        return sizes_of(self.edition, self.output)
+
     def _once(self, messages: Iterable[str]) -> tuple[str, ...]:
         return tuple(dict.fromkeys(f"{self.plan.file}: {message}" for message in messages))
+
+
+def texts_read(site: PlanAndPages) -> list[Path]:
+    """The files beside masters that an Edition depends on."""
+    audience = [site.plan.audience_file] if site.plan.audience_file else []
+    return [site.plan.file, *audience, *(page.file.source for page in site.pages)]
 
 
 def ledger_of(plan: Plan, told: Callable[[str], None], *, creates: bool = True) -> Ledger:
@@ -117,6 +160,18 @@ def read_site(plan: Plan, ledger: Ledger, *, as_it_stands: bool = False) -> Site
 
     Raises:
         PlanError: the plan's pages cannot be found, or it would write where it may not.
+        StorageError: masters or renditions are in object storage that cannot be listed.
+    """
+    asked = read_asked(plan)
+    return compose_site(asked, asked.wanted, ledger, as_it_stands=as_it_stands)
+
+
+def read_asked(plan: Plan) -> Asked:
+    """Reads pages, and what they and the plan ask for.
+
+    Raises:
+        PlanError: the plan's pages cannot be found, or a pattern matches no image.
+        StorageError: masters are in object storage that cannot be listed.
     """
     files, others, faults = pages_of(plan)
     pages: list[Page] = []
@@ -125,23 +180,45 @@ def read_site(plan: Plan, ledger: Ledger, *, as_it_stands: bool = False) -> Site
             pages.append(read_again(plan, file))
         except PageError as error:
             faults.append(str(error))
+    masters = masters_of_plan(plan)
     wanted = [(ask.slot, ask.key) for page in pages for ask in page.asks if ask.key and not ask.fault]
-    wanted += _unasked(plan)
-    composed, unreadable = compose_edition(plan, wanted, ledger)
+    wanted += _unasked(plan, masters)
+    faults += _missing(plan, masters, {key for _, key in wanted})
+    pairs = tuple(dict.fromkeys(wanted))
+    return Asked(plan, masters, output_of_plan(plan), tuple(pages), tuple(others), pairs, tuple(faults))
+
+
+def compose_site(
+    asked: Asked, wanted: Sequence[tuple[str, str]], ledger: Ledger, *, as_it_stands: bool = False
+) -> Site:
+    """Reads masters and composes the Edition of some or all of what is asked for; as read_site.
+
+    Args:
+        asked: what is asked for.
+        wanted: the part of it: pairs of slot name and master key.
+        ledger: what is known already.
+        as_it_stands: as for read_site.
+    """
+    plan, masters, output = asked.plan, asked.masters, asked.output
+    composed, unreadable = compose_edition(plan, masters, wanted, ledger)
     if plan.makes_files:
-        composed = with_standing_efforts(
-            plan, composed, lambda other: compose_edition(other, wanted, ledger)[0], ledger, less=as_it_stands
-        )
+
+        def at_effort(other: Plan) -> Edition:
+            return compose_edition(other, masters, wanted, ledger)[0]
+
+        composed = with_standing_efforts(plan, composed, at_effort, output, ledger, less=as_it_stands)
     moving = [str(error) for error in unreadable.values() if isinstance(error, AnimatedError)]
-    faults += [
+    faults = [
         f"{place}: {error}"
         for key, error in unreadable.items()
         if not isinstance(error, AnimatedError)
-        for place in _asked(plan, pages, key)
+        for place in _asked(plan, asked.pages, key)
     ]
-    faults += _missing(plan, {key for _, key in wanted})
-    check_targets(plan, [page.file for page in pages], others, _files_made(plan, composed))
-    site = Site(plan, tuple(pages), tuple(others), composed, composed, (), {}, tuple(faults), tuple(moving))
+    check_targets(plan, [page.file for page in asked.pages], asked.others, _files_made(plan, composed))
+    faults = list(dict.fromkeys([*asked.faults, *faults]))
+    site = Site(
+        plan, masters, output, asked.pages, asked.others, composed, composed, (), {}, tuple(faults), tuple(moving)
+    )
     return settled(site, ledger)
 
 
@@ -159,14 +236,14 @@ def settled(site: Site, ledger: Ledger) -> Site:
     placeholders = known_placeholders(ledger, site.composed)
     if not site.plan.makes_files:  # nothing is weighed before it is asked for
         return replace(site, placeholders=placeholders)
-    edition, left_out = settle(site.composed, weights_of(site.composed, site.plan.output, ledger), known_unpaid(ledger))
+    weights = weights_of(site.composed, site.output, ledger)
+    edition, left_out = settle(site.composed, weights, known_unpaid(ledger, site.composed))
     return replace(site, edition=edition, left_out=left_out, placeholders=placeholders)
 
 
 def _files_made(plan: Plan, edition: Edition) -> Iterator[tuple[Path, str, str]]:
     """The files that an Edition comes to: folder, name, and what messages call them."""
-    names = {one.name for picture in edition.pictures.values() for one in picture.renditions()}
-    yield from ((plan.output, name, "a rendition") for name in sorted(names))
+    yield from ((plan.output, name, "a rendition") for name in sorted(edition.files()))
     if plan.partials:
         files = (partial_file(plan.partials, one) for one in edition.pictures.values())
         yield from ((file.parent, file.name, "a partial") for file in files)
@@ -177,7 +254,7 @@ def partial_file(said: Partials, picture: Picture) -> Path:
     return said.folder / partial_name(picture.slot.name, picture.master.key, said.ending)
 
 
-def _unasked(plan: Plan) -> list[tuple[str, str]]:
+def _unasked(plan: Plan, masters: MastersFolder) -> list[tuple[str, str]]:
     """Slot and key of masters that the plan wants, whether or not a page names them.
 
     Raises:
@@ -186,23 +263,25 @@ def _unasked(plan: Plan) -> list[tuple[str, str]]:
     pairs = []
     for slot in plan.slots.values():
         for pattern in slot.masters:
-            found = [file for file in files_matching(plan.masters_folder, pattern) if is_image(file)]
+            found = masters.images(pattern)
             if not found:
+                where = plan.where("slots", slot.name, "masters")
                 raise PlanError(
-                    f"{plan.where('slots', slot.name, 'masters')}: '{pattern}' matches no image in {plan.masters_folder}; "
+                    f"{where}: '{pattern}' matches no image in {plan.masters_url or plan.masters_folder}; "
                     "write a pattern that does"
                 )
-            pairs += [(slot.name, file.relative_to(plan.masters_folder).as_posix()) for file in found]
+            pairs += [(slot.name, key) for key in found]
     return pairs
 
 
 def compose_edition(
-    plan: Plan, wanted: Sequence[tuple[str, str]], ledger: Ledger
+    plan: Plan, masters: MastersFolder, wanted: Sequence[tuple[str, str]], ledger: Ledger
 ) -> tuple[Edition, dict[str, MasterError]]:
     """Reads the masters that are wanted and composes.
 
     Args:
         plan: the plan.
+        masters: where its masters are.
         wanted: pairs of slot name and master key.
         ledger: what was read before.
 
@@ -219,20 +298,20 @@ def compose_edition(
                     f"{plan.where('slots', slot.name)}: the format {name} needs an extra; "
                     f"install it with pip install 'sarvel[{name}]', or take {name} out of formats"
                 )
-    facts, unreadable = facts_of_masters(plan, masters_of(wanted, plan.masters), ledger)
+    facts, unreadable = facts_of_masters(plan, masters, masters_of(wanted, plan.masters), ledger)
     named = {name for slot in plan.slots.values() for name in slot.formats} | {"png"}  # which stands in for others
     formats = {name: CODECS[name].facts() for name in named}
     return compose(wanted, plan.slots, plan.masters, facts, formats, plan.audience), unreadable
 
 
-def _asked(plan: Plan, pages: list[Page], key: str) -> list[str]:
+def _asked(plan: Plan, pages: Sequence[Page], key: str) -> list[str]:
     """The places where a master is asked for."""
     asks = ((page.file.source, ask.block) for page in pages for ask in page.asks if ask.key == key)
     return [f"{file}:{block.line}:{block.column}" for file, block in asks] or [f"{plan.file}: a cut is taken from it"]
 
 
-def _missing(plan: Plan, asked: set[str]) -> Iterator[str]:
+def _missing(plan: Plan, masters: MastersFolder, asked: set[str]) -> Iterator[str]:
     """Messages about masters that the plan names and that are not there; those that pages ask for are told with their page."""
     for key in plan.masters:
-        if key not in asked and not is_file(plan.masters_folder / key):
+        if key not in asked and masters.stamp(key) is None:
             yield f"{plan.where('masters', key)}: there is no such file in the masters folder; put it there or mend its name"

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable
 
 from sarvel.core.edition.compose import Edition, Picture
 from sarvel.core.edition.settle import settle
@@ -10,11 +10,17 @@ from sarvel.core.model import EFFORTS
 from sarvel.plan.read import Plan
 from sarvel.press.ledger import Ledger
 from sarvel.press.ledger_entries import known_efforts, known_unpaid
-from sarvel.press.output_folder import standing, weights_of
+from sarvel.press.output_folder import OutputFolder, sizes_of, weights_of
 
 
 def with_standing_efforts(
-    plan: Plan, edition: Edition, composed: Callable[[Plan], Edition], ledger: Ledger, *, less: bool
+    plan: Plan,
+    edition: Edition,
+    composed: Callable[[Plan], Edition],
+    output: OutputFolder,
+    ledger: Ledger,
+    *,
+    less: bool,
 ) -> Edition:
     """The Edition with pictures of more effort, where all their files stand already.
 
@@ -22,27 +28,28 @@ def with_standing_efforts(
         plan: the plan, at the efforts that are asked for.
         edition: what it comes to.
         composed: works out what a plan at other efforts comes to.
+        output: where files stand.
         ledger: what knows which efforts were ever made.
         less: whether files of less effort will do as well, where those that are asked for are not there.
     """
     made = known_efforts(ledger)
     if not made - {slot.effort for slot in plan.slots.values()}:
         return edition
-    there = standing(plan.output)
     pictures = dict(edition.pictures)
     if less:
         for effort in (effort for effort in EFFORTS if effort in made):
-            pictures |= _standing(composed(plan.at_effort(effort)), plan, ledger, there)
-        pictures |= _standing(edition, plan, ledger, there)
+            pictures |= _standing(composed(plan.at_effort(effort)), output, ledger)
+        pictures |= _standing(edition, output, ledger)
     for effort in (effort for effort in EFFORTS if effort in made):
-        pictures |= _standing(composed(plan.at_effort(effort, least=True)), plan, ledger, there)
+        pictures |= _standing(composed(plan.at_effort(effort, least=True)), output, ledger)
     return Edition(pictures)
 
 
-def _standing(edition: Edition, plan: Plan, ledger: Ledger, there: Mapping[str, int]) -> dict[tuple[str, str], Picture]:
+def _standing(edition: Edition, output: OutputFolder, ledger: Ledger) -> dict[tuple[str, str], Picture]:
     """The pictures all of whose files were made once, and that still stand as far as they pay."""
-    weights = weights_of(edition, plan.output, ledger)
-    settled, _ = settle(edition, weights, known_unpaid(ledger))
+    weights = weights_of(edition, output, ledger)
+    there = sizes_of(edition, output)
+    settled, _ = settle(edition, weights, known_unpaid(ledger, edition))
     return {
         pair: picture
         for pair, picture in edition.pictures.items()

@@ -17,6 +17,7 @@ from sarvel.errors import PlanError
 from sarvel.pages.page_files import PageFile, find_pages
 from sarvel.pages.partials import MACRO_BEGINS, MANIFEST_BEGINS
 from sarvel.pages.scan import is_image
+from sarvel.plan.json_schema import FILE_NAME as SCHEMA
 from sarvel.plan.read import Plan
 from sarvel.plan.seal_keys import FILE_NAME as KEYS
 from sarvel.plan.seal_keys import key_file
@@ -215,7 +216,7 @@ class _LeftOut:
 
     def __call__(self, file: Path) -> bool:
         return (
-            file.name.startswith((PART, LOCK, FILE_NAME, KEYS))
+            file.name.startswith((PART, LOCK, FILE_NAME, KEYS, SCHEMA))
             or file in self._files
             or any(folder in file.parents for folder in self._folders)
             or (is_image(file) and self._masters in file.parents)

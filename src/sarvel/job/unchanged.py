@@ -10,18 +10,21 @@ import itertools
 import json
 import os
 import time
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from importlib.util import find_spec
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from sarvel.errors import SarvelError
 from sarvel.press.ledger import read_finding
 
 if TYPE_CHECKING:
-    from sarvel.job.site import Site
+    from sarvel.job.site import PlanAndPages
+    from sarvel.plan.read import Plan
 
 _SETTLED_NS = 2_000_000_000  # what changed so shortly ago could change again within a tick of the file system's clock
+_DIGEST = 32  # bytes, of which sums are taken: against chance, for nobody gains by a false one
 _SMALL = 1_000_000  # bytes; smaller files that a run wrote itself are known by their contents, however new they are
 
 _Mark = list[int] | str | None  # time of change, ns, and size; or a digest of the contents; None for no file
@@ -50,14 +53,16 @@ class Seen:
         read: files that it read, and folders in which it looked for files.
         looked: files that it looked at, and places where it found none.
         written: files that it wrote, or found written.
-        output: the folder of renditions.
+        listed: folders, or URLs of object storage, of which the names and sizes of all files count.
+        masters: folders that masters lie in, each with the endings of their names: of the files that are called so, times count.
         started: when it began, ns of the system's clock.
     """
 
     read: Iterable[Path]
     looked: Iterable[Path]
     written: Iterable[Path]
-    output: Path
+    listed: Sequence[str]
+    masters: Mapping[Path, Collection[str]]
     started: int
 
 
@@ -77,9 +82,11 @@ def nothing_to_do(ledger: Path, called: Sequence[str]) -> Said | None:
     told = json.loads(said) if said else None
     if told is None or told["called"] != _called(called) or told["program"] != _program():
         return None
-    if _names(told["output"]) != told["names"]:
-        return None
     if any(_mark(path, like=mark) != mark for path, mark in told["marks"].items()):
+        return None
+    if any(_names(place) != names for place, names in told["names"].items()):
+        return None
+    if any(_dates(folder, endings)[0] != dates for folder, (dates, endings) in told["dates"].items()):
         return None
     return Said(told["notes"], told["text"], told["document"])
 
@@ -94,7 +101,7 @@ def entry(called: Sequence[str], seen: Seen, said: Said) -> dict[str, str]:
     """
     marks: dict[str, _Mark] = {}
     written = {str(path.absolute()) for path in seen.written}
-    inside = f"{seen.output.absolute()}{os.sep}"  # known by their names and sizes
+    inside = tuple(f"{place}{os.sep}" for place in seen.listed)  # known by their names and sizes
     for path in (str(path.absolute()) for path in (*seen.read, *seen.looked)):
         if path not in written and not path.startswith(inside):
             marks[path] = _mark(path)
@@ -105,12 +112,18 @@ def entry(called: Sequence[str], seen: Seen, said: Said) -> dict[str, str]:
         mark = marks[path]
         if mark is None or (isinstance(mark, list) and mark[0] > seen.started - _SETTLED_NS):
             return {}
+    dates: dict[str, tuple[str, list[str]]] = {}
+    for folder, endings in ((str(place.absolute()), sorted(some)) for place, some in seen.masters.items()):
+        digest, latest = _dates(folder, endings)
+        if latest > seen.started - _SETTLED_NS:
+            return {}
+        dates[folder] = (digest, endings)
     told = {
         "called": _called(called),
         "program": _program(),
         "marks": marks,
-        "output": str(seen.output.absolute()),
-        "names": _names(str(seen.output)),
+        "names": {place: _names(place) for place in seen.listed},
+        "dates": dates,
         "notes": list(said.notes),
         "text": said.text,
         "document": said.document,
@@ -118,7 +131,20 @@ def entry(called: Sequence[str], seen: Seen, said: Said) -> dict[str, str]:
     return {_key(called): json.dumps(told)}
 
 
-def folders_read(site: Site) -> list[Path]:
+def endings_by_folder(files: Iterable[Path], found: dict[Path, set[str]]) -> dict[Path, set[str]]:
+    """Adds to the folders of files, each with the endings of their names."""
+    for file in files:
+        found.setdefault(file.parent, set()).add(file.suffix)
+    return found
+
+
+def places_listed(plan: Plan) -> list[str]:
+    """The places of a plan whose names and sizes count: of its renditions, and of masters in object storage."""
+    output = plan.output_url or str(plan.output.absolute())
+    return [output, *([plan.masters_url] if plan.masters_url else [])]
+
+
+def folders_read(site: PlanAndPages) -> list[Path]:
     """The folders in which a new file could be a page, or a master that was missing."""
     folders = {page.file.source.parent for page in site.pages}
     for pattern in site.plan.page_patterns:
@@ -172,10 +198,52 @@ def _mark(path: str, like: _Mark = None) -> _Mark:
 
 
 def _names(folder: str) -> str:
-    """A digest of the names and sizes of what is in a folder; "" if there is none."""
+    """A digest of the names and sizes of what is in a folder, or in object storage; "" if there is none."""
+    if "://" in folder:
+        return _names_in_store(folder)
     try:
         with os.scandir(folder) as entries:
-            there = sorted(f"{entry.name}\n{entry.stat().st_size}" for entry in entries)
+            return _digest(f"{entry.name}\n{entry.stat().st_size}" for entry in entries)
     except OSError:
         return ""
-    return hashlib.blake2b("\0".join(there).encode("utf-8", "surrogateescape"), digest_size=16).hexdigest()
+
+
+def _dates(folder: str, endings: Sequence[str]) -> tuple[str, int]:
+    """A digest of names, sizes and times of the files in a folder that end so; and the latest time, ns."""
+    latest, wanted = 0, tuple(endings)
+
+    def marks(entries: Iterable[os.DirEntry[str]]) -> Iterator[str]:
+        nonlocal latest
+        for entry in entries:
+            if entry.name.endswith(wanted):
+                stat = entry.stat()
+                latest = max(latest, stat.st_mtime_ns)
+                yield f"{entry.name}\n{stat.st_size}\n{stat.st_mtime_ns}"
+
+    try:
+        with os.scandir(folder) as entries:
+            return _digest(marks(entries)), latest
+    except OSError:
+        return "", 0
+
+
+def _names_in_store(url: str) -> str:
+    from sarvel.press.store.store import Store
+
+    try:
+        entries = Store(url).entries()
+    except SarvelError:
+        return ""  # the run itself tells what is wrong
+    return _digest(f"{name}\n{entry.size}\n{entry.version}" for name, entry in entries.items())
+
+
+def _digest(marks: Iterable[str]) -> str:
+    """A digest of texts in any order, which are held one at a time: the sum of theirs.
+
+    Clarke et al., "Incremental Multiset Hash Functions and Their Application to Memory Integrity Checking", ASIACRYPT 2003.
+    """
+    total = 0
+    for mark in marks:
+        content = mark.encode("utf-8", "surrogateescape")
+        total += int.from_bytes(hashlib.blake2b(content, digest_size=_DIGEST).digest())
+    return f"{total % 2 ** (8 * _DIGEST):x}"

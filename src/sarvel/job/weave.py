@@ -19,7 +19,6 @@ from sarvel.pages.page_files import PageFile
 from sarvel.pages.weaver import Woven, weave
 from sarvel.press.atomic import holds, sweep, write_whole
 from sarvel.press.folder_lock import alone_in
-from sarvel.press.output_folder import standing
 
 _TRIES = 5  # of weaving a page that someone else writes, before it is left alone
 _LATE = "was written while this run was at work, and its files are not made yet; run again"
@@ -47,7 +46,7 @@ class WrittenPages:
 
 def weaver_of(site: Site) -> Weaver:
     """The weaver for the pages of a site; a page that was read again may ask for more than was made, and is told of."""
-    unmade = site.unmade(standing(site.plan.output))
+    unmade = site.unmade(site.there())
     backgrounds = None if site.plan.stylesheet else site.placeholders
     known: dict[tuple[Address, str, str], Markup] = {}
     addresses = addresses_of(site.plan)
@@ -165,6 +164,18 @@ def _write_page(woven: Woven, again: Callable[[PageFile], Woven]) -> tuple[Woven
     )
 
 
+def _write_beside(file: Path, content: bytes, site: Site) -> None:
+    """Writes a side file; one among the renditions goes where they go.
+
+    Raises:
+        OutputError: it cannot be written.
+    """
+    if file.parent == site.output.folder:
+        site.output.publish(file.name, content)
+    else:
+        write_whole(file, content)
+
+
 def _copy(file: PageFile) -> bool:
     """Copies what belongs beside woven pages; returns whether that was needed.
 
@@ -184,13 +195,13 @@ def _copy(file: PageFile) -> bool:
 def with_side_files(pages: WrittenPages, site: Site) -> WrittenPages:
     """Writes the side files, and adds them to the result of the pages."""
     written, unchanged, faults = list(pages.written), list(pages.unchanged), list(pages.faults)
-    for file, text in side_files(site, standing(site.plan.output)).items():
+    for file, text in side_files(site, site.there()).items():
         content = text.encode("utf-8", "backslashreplace")
         if holds(file, content)():
             unchanged.append(file)
             continue
         try:
-            write_whole(file, content)
+            _write_beside(file, content, site)
         except OutputError as error:
             faults.append(str(error))
         else:

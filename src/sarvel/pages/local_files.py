@@ -118,11 +118,16 @@ def files_matching(folder: Path, pattern: str) -> list[Path]:
         folder: the folder that patterns are seen from.
         pattern: the pattern.
     """
+    return sorted(dict.fromkeys(each_matching(folder, pattern)))
+
+
+def each_matching(folder: Path, pattern: str) -> Iterator[Path]:
+    """As files_matching, but in any order, some maybe twice, and one at a time: a Path takes a kilobyte."""
     place = folder / pattern
     if is_file(place):
-        return [place]
-    found = _files_below(place) if is_folder(place) else _expanded(folder, parts_of(pattern))
-    return sorted(dict.fromkeys(found))
+        yield place
+    else:
+        yield from _files_below(place) if is_folder(place) else _expanded(folder, parts_of(pattern))
 
 
 def _files_below(folder: Path) -> Iterator[Path]:

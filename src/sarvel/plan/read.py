@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 import tomllib
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
@@ -12,11 +11,9 @@ from typing import TypeVar
 
 from pydantic import ValidationError
 
-from sarvel.core.crop.place import Box
 from sarvel.core.css.device import Device, parse_device
-from sarvel.core.html.selector import Selector, SelectorError, parse_selector
 from sarvel.core.layout.audience import BUILT_IN, Visits
-from sarvel.core.model import EFFORTS, FINISHES, ONLY_CUT, CutOverride, Effort, Finish, Master, Measurement, Slot
+from sarvel.core.model import EFFORTS, Effort, Master, Slot
 from sarvel.errors import PlanError
 from sarvel.plan import schema
 from sarvel.plan.audience_file import read_audience
@@ -25,9 +22,10 @@ from sarvel.plan.find import nearest_plan
 from sarvel.plan.key_lines import KeyPath, lines_of_keys
 from sarvel.plan.limits import odd_values
 from sarvel.plan.messages import Problem, deepest_line, in_words, innermost, nearest, toml_in_words, where
-from sarvel.plan.slot_layout import read_cuts, read_ratio, read_shown
+from sarvel.plan.slots_and_masters import masters_of, slots_of
+from sarvel.plan.storage_urls import masters_place, output_place, place_problems
 
-_AUTO = re.compile(r"\s*auto\s*(?:,|$)", re.IGNORECASE)
+_UNITS = {"kB": 1e3, "MB": 1e6, "GB": 1e9}
 SERVED = ("public", "static", "dist")
 """Names of the folder that frameworks serve as /."""
 
@@ -70,9 +68,12 @@ class Plan:
 
     Attributes:
         file: where it was read.
-        masters_folder: the folder of master images.
+        masters_folder: the folder of master images; of those in object storage, where pages take it to be.
+        masters_url: where in object storage they are; None for a folder.
+        masters_kept: bytes that may be kept of those on this machine.
         page_patterns: folders, files or globs of pages, relative to the plan's folder.
-        output: the folder of renditions.
+        output: the folder of renditions; of those that go to object storage, where they are made.
+        output_url: where in object storage they go; None for a folder.
         address: how pages reach it: a URL prefix, escaped, without a slash at its end; None goes by the page. Of a service
             elsewhere the pattern.
         delivery: how files reach browsers.
@@ -97,8 +98,11 @@ class Plan:
 
     file: Path
     masters_folder: Path
+    masters_url: str | None
+    masters_kept: int
     page_patterns: tuple[str, ...]
     output: Path
+    output_url: str | None
     address: str | None
     delivery: Delivery
     by_accept: bool
@@ -198,17 +202,26 @@ def plan_from(content: Mapping[str, object], file: Path, lines: Mapping[KeyPath,
     except ValidationError as error:
         raise PlanError("\n".join(in_words(file, lines, detail) for detail in innermost(error.errors()))) from error
     problems: list[Problem] = list(odd_values(content, parsed))
-    slots = dict(_sorted_out(_slots(parsed), problems))
-    masters = dict(_sorted_out(_masters(parsed, slots), problems))
-    problems += [*_unknown_slots(parsed), *_unknown_rules(parsed), *delivery_problems(parsed, slots)]
+    slots = dict(_sorted_out(slots_of(parsed), problems))
+    masters = dict(_sorted_out(masters_of(parsed, slots), problems))
+    problems += [
+        *_unknown_slots(parsed),
+        *_unknown_rules(parsed),
+        *delivery_problems(parsed, slots),
+        *place_problems(parsed.site),
+    ]
     if problems:
         raise PlanError("\n".join(f"{where(file, lines, problem.path)}: {problem}" for problem in problems))
     folder = file.parent
+    places, output = masters_place(parsed.site.masters, folder), output_place(parsed.site.output, folder)
     return Plan(
         file=file,
-        masters_folder=folder / parsed.site.masters,
+        masters_folder=places.folder,
+        masters_url=places.url,
+        masters_kept=_bytes(parsed.site.masters_kept),
         page_patterns=parsed.site.pages,
-        output=folder / parsed.site.output,
+        output=output.folder,
+        output_url=output.url,
         address=address_of(parsed.site.address),
         delivery=delivery_of(parsed.site),
         by_accept=is_by_accept(parsed.site),
@@ -235,7 +248,7 @@ def _root(said: schema.Site, folder: Path) -> Path:
     """The folder that is served as /: the plan's word, else where pages and renditions go, else one named so, else its own."""
     if said.root is not None:
         return folder / said.root
-    output = PurePosixPath(said.output)
+    output = PurePosixPath("" if "://" in said.output else said.output)
     if said.woven and output.is_relative_to(said.woven):
         return folder / said.woven
     named = next((one for one in reversed(output.parents) if one.name in SERVED), None)
@@ -254,9 +267,8 @@ def _checks(said: schema.Check) -> Checks:
 
 
 def _bytes(said: str) -> int:
-    """A weight in kB or MB of 1000, as network panels count."""
-    unit = 1_000_000 if said.strip().endswith("MB") else 1000
-    return round(float(said.strip()[:-2]) * unit)
+    """A weight in kB, MB or GB of 1000, as network panels count."""
+    return round(float(said.strip()[:-2]) * _UNITS[said.strip()[-2:]])
 
 
 def _unknown_rules(parsed: schema.PlanFile) -> Iterator[Problem]:
@@ -298,118 +310,3 @@ def _sorted_out(results: Iterator[tuple[str, _Read] | Problem], problems: list[P
             problems.append(result)
         else:
             yield result
-
-
-def _slots(parsed: schema.PlanFile) -> Iterator[tuple[str, Slot] | Problem]:
-    first = min(parsed.breakpoints, key=lambda name: parsed.breakpoints[name])
-    if parsed.breakpoints[first] != 0:
-        yield Problem(
-            ("breakpoints", first), f"the narrowest band begins at {parsed.breakpoints[first]:g}; begin one at 0"
-        )
-    for starts in set(parsed.breakpoints.values()):
-        alike = [name for name, start in parsed.breakpoints.items() if start == starts]
-        if len(alike) > 1:
-            yield Problem(("breakpoints", alike[1]), f"begins at {starts:g}, as {alike[0]} does; take one of them away")
-    for name, slot in parsed.slots.items():
-        try:
-            yield name, _slot(name, slot, parsed)
-        except Problem as problem:
-            yield problem
-
-
-def _slot(name: str, slot: schema.Slot, parsed: schema.PlanFile) -> Slot:
-    path = ("slots", name)
-    shown = read_shown(slot.shown, parsed.breakpoints, (*path, "shown"))
-    if "{density}" in slot.name and shown.constant() is None:
-        key = "shown" if slot.name == parsed.defaults.name else "name"
-        raise Problem((*path, key), "{density} in file names needs one constant shown width")
-    return Slot(
-        name=name,
-        shown=shown,
-        name_files=slot.name,
-        cuts=read_cuts(slot, parsed.breakpoints, (*path, "cuts")),
-        load=slot.load,
-        formats=tuple(dict.fromkeys(slot.formats)),
-        finish=_finish(slot),
-        effort=slot.effort,
-        densities=slot.densities,
-        rungs=slot.rungs,
-        excess=_share(slot.excess) if slot.excess else None,
-        soft=min(_share(slot.soft), 0.99),
-        widths=slot.widths,
-        widest=slot.widest,
-        masters=slot.masters,
-        behind=slot.behind,
-        takes=_takes(slot, (*path, "takes")),
-        placeholder=slot.placeholder.lower(),
-        space=slot.space or "",
-        styled=slot.styled or _says_auto(slot.shown),
-        measured=Measurement(said.on.isoformat(), MappingProxyType(said.pages)) if (said := slot.measured) else None,
-    )
-
-
-def _share(said: str) -> float:
-    """A percentage as a share."""
-    return float(said.strip().rstrip("%")) / 100
-
-
-def _says_auto(shown: object) -> bool:
-    """Tells whether a shown width is a `sizes` value that lets browsers measure the image."""
-    said = shown.get(schema.EVERY_BAND, "") if isinstance(shown, Mapping) else ""
-    return bool(_AUTO.match(said))
-
-
-def _takes(slot: schema.Slot, path: KeyPath) -> tuple[Selector, ...]:
-    try:
-        selectors = tuple(map(parse_selector, slot.takes))
-    except SelectorError as error:
-        raise Problem(path, str(error)) from error
-    for one in selectors:
-        if one.type not in ("", "img") and not slot.behind:
-            raise Problem(path, f"'{one.css}' is no selector of an img; write img, or behind = true for backgrounds")
-    return selectors
-
-
-def _finish(slot: schema.Slot) -> Finish:
-    said = slot.finish
-    return Finish(
-        name=said if isinstance(said, str) else f"{said:g}",
-        likeness=FINISHES[said] if isinstance(said, str) else said,
-        quality=slot.quality,
-        gamut=slot.gamut,
-        keep=slot.keep,
-        interlace=slot.interlace,
-    )
-
-
-def _masters(parsed: schema.PlanFile, slots: Mapping[str, Slot]) -> Iterator[tuple[str, Master] | Problem]:
-    for key, master in parsed.masters.items():
-        try:
-            cuts = {
-                (slot, cut): _override(slot, cut, said, slots, ("masters", key, "cuts", slot, cut))
-                for slot, by_cut in master.cuts.items()
-                for cut, said in by_cut.items()
-                if slot in slots or slot not in parsed.slots  # what is wrong with a slot has been told already
-            }
-        except Problem as problem:
-            yield problem
-            continue
-        find = master.subject == schema.FIND
-        boxes = () if find or master.subject is None else tuple(Box(*box) for box in master.subject)
-        yield key, Master(master.alt, boxes, find, MappingProxyType(cuts), master.drawn)
-
-
-def _override(slot: str, cut: str, said: schema.MasterCut, slots: Mapping[str, Slot], path: KeyPath) -> CutOverride:
-    if slot not in slots:
-        raise Problem(path[:-1], f"no slot '{slot}'; {nearest(slot, slots)}")
-    names = [rule.name or ONLY_CUT for rule in slots[slot].cuts]
-    if cut not in names:
-        raise Problem(path, f"no cut '{cut}' in slot {slot}; {nearest(cut, names)}")
-    ratio = read_ratio(said.ratio, (*path, "ratio")) or 0.0 if said.ratio else None
-    return CutOverride(
-        box=Box(*said.box) if said.box else None,
-        master=said.from_,
-        ratio=ratio,
-        zoom=said.zoom,
-        lean=(said.lean[0], said.lean[1]) if said.lean else None,
-    )

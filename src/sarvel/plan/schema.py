@@ -1,4 +1,7 @@
-"""The shape of sarvel.toml. Every key says in its description what it wants: messages and the JSON Schema quote it."""
+"""The shape of sarvel.toml. Every key says in its description what it wants: messages and the JSON Schema quote it.
+
+Longer than other files, for it is one table: what a plan can say, each key once.
+"""
 
 from __future__ import annotations
 
@@ -64,7 +67,7 @@ _NAME = (
 )
 # Neither folders, nor what some system does not allow in a file name.
 _NAME_FORM = r'^(?:[^{}/\\\x00-\x1f:*?"<>|]|\{(?:stem|slot|cut|width|height|density|digest)\})*\.\{ext\}$'
-_WEIGHT_FORM = r"^\s*\d{1,9}(\.\d{1,9})?\s*(kB|MB)\s*$"
+_WEIGHT_FORM = r"^\s*\d{1,9}(\.\d{1,9})?\s*(kB|MB|GB)\s*$"
 _SLOT_FORM = r"^[\p{L}_](?:[\p{L}\p{N}_-]*)$"
 _SLOT = "letters, digits, hyphens and underscores, the first a letter: it becomes a class, a folder and a part of file names"
 _SPACE = (
@@ -193,11 +196,24 @@ class CutStep(Look):
 class Site(Shape):
     """[site]: where things are, seen from the plan's folder."""
 
-    masters: str = Field(default="masters", min_length=1, description="the folder of master images")
+    masters: str = Field(
+        default="masters",
+        min_length=1,
+        description='the folder of master images, or the URL of one in object storage, such as "s3://bucket/masters"',
+    )
+    masters_kept: str = Field(
+        default="4 GB",
+        pattern=_WEIGHT_FORM,
+        description='what may be kept here of masters in object storage, such as "4 GB"',
+    )
     pages: tuple[str, ...] = Field(
         default=("pages",), strict=False, description='a list of folders, files or globs, such as ["pages"]'
     )
-    output: str = Field(default="public/pictures", min_length=1, description="the folder for renditions")
+    output: str = Field(
+        default="public/pictures",
+        min_length=1,
+        description='the folder for renditions, or the URL of one in object storage, such as "s3://bucket/pictures"',
+    )
     address: str | None = Field(
         default=None,
         description='how all pages reach that folder, a URL prefix such as "/pictures"; or a pattern such as '

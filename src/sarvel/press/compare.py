@@ -16,6 +16,7 @@ from sarvel.core.model import Treatment
 from sarvel.core.pixels.resample import Pixels, pixels_from_light
 from sarvel.errors import MasterError
 from sarvel.press.decode import Decoded, decode
+from sarvel.press.masters import MasterFile
 from sarvel.press.rungs import rung
 from sarvel.press.work import CutWork
 
@@ -57,7 +58,7 @@ class CompareWork:
         rungs: what to compare.
     """
 
-    file: Path
+    file: MasterFile
     key: str
     digest: str
     rungs: tuple[CutFiles, ...]

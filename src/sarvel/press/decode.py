@@ -9,7 +9,6 @@ from __future__ import annotations
 import io
 from collections.abc import Callable
 from dataclasses import dataclass, field
-from pathlib import Path
 
 import numpy as np
 from PIL import Image, ImageCms
@@ -19,7 +18,7 @@ from sarvel.core.model import Gamut
 from sarvel.core.pixels.resample import Each, Light, Pixels, light_of_rows, reduce_light, reduce_rows
 from sarvel.core.pixels.treat import Reduce
 from sarvel.press.color_profiles import display_p3, profile_of, srgb
-from sarvel.press.masters import opened
+from sarvel.press.masters import MasterFile, opened
 from sarvel.press.orientation import TURNS, moved_size, stored_box, upright_moves
 
 MOST_LIGHT = 75_000_000
@@ -93,7 +92,7 @@ class Decoded:
         return rows
 
 
-def read_pixels(file: Path, key: str, digest: str = "") -> Pixels:
+def read_pixels(file: MasterFile, key: str, digest: str = "") -> Pixels:
     """A master's pixels in sRGB, upright: (height, width, 3), or 4 with straight alpha if it can be transparent.
 
     Args:
@@ -107,7 +106,7 @@ def read_pixels(file: Path, key: str, digest: str = "") -> Pixels:
     return decode(file, key, "srgb", digest).pixels()
 
 
-def decode(file: Path, key: str, gamut: Gamut, digest: str = "") -> Decoded:
+def decode(file: MasterFile, key: str, gamut: Gamut, digest: str = "") -> Decoded:
     """Decodes a master.
 
     Args:

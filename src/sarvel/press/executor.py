@@ -9,12 +9,12 @@ from __future__ import annotations
 import contextlib
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
-from pathlib import Path
 from typing import TYPE_CHECKING
 
 from sarvel.core.edition.rendition import Rendition
 from sarvel.press.atomic import content_digest, sweep, write_whole
 from sarvel.press.ledger import MadeFile
+from sarvel.press.output_folder import OutputFolder
 from sarvel.press.processes import each_done
 from sarvel.press.todo import Todo
 from sarvel.press.work import Made, MasterWork
@@ -28,14 +28,14 @@ class Rendered:
     """The result of a run of the press.
 
     Attributes:
-        made: files written by this run.
+        made: names of files written by this run.
         kept: how many stood there already.
         faults: masters that could not be finished, by key, each with its message.
         pruned: names of files that were removed, because the plan does not make them any more.
         altered: names of files that stood there and were not what was written; they were made again.
     """
 
-    made: list[MadeFile] = field(default_factory=list)
+    made: list[str] = field(default_factory=list)
     kept: int = 0
     faults: dict[str, str] = field(default_factory=dict)
     pruned: list[str] = field(default_factory=list)
@@ -44,7 +44,7 @@ class Rendered:
 
 def render(
     todo: Todo,
-    output: Path,
+    output: OutputFolder,
     workers: int,
     told: Callable[[Made], None] = lambda _: None,
     cluster: Cluster | None = None,
@@ -64,14 +64,14 @@ def render(
     """
     result = Rendered(kept=todo.kept, altered=todo.altered)
     for made in _all_done(todo, output, workers, cluster):
-        result.made += made.files
+        result.made += [file.name for file in made.files]
         if made.fault:
             result.faults[made.key] = made.fault
         told(made)
     return result
 
 
-def _all_done(todo: Todo, output: Path, workers: int, cluster: Cluster | None) -> Iterator[Made]:
+def _all_done(todo: Todo, output: OutputFolder, workers: int, cluster: Cluster | None) -> Iterator[Made]:
     from sarvel.press.make import do_work
 
     if todo.works:
@@ -81,7 +81,7 @@ def _all_done(todo: Todo, output: Path, workers: int, cluster: Cluster | None) -
             else:
                 yield from each_done(do_work, todo.works, workers, _died)
         except BaseException:  # processes were ended, and left what they were writing
-            sweep(output)
+            sweep(output.folder)
             raise
     if todo.copies:
         yield Made("copies", tuple(_copied(todo.copies, output)), {})
@@ -92,10 +92,10 @@ def _died(work: MasterWork) -> Made:
     return Made(work.key, (), {}, f"{work.key}: {reason}")
 
 
-def _copied(copies: Mapping[Rendition, str], output: Path) -> Iterator[MadeFile]:
+def _copied(copies: Mapping[Rendition, str], output: OutputFolder) -> Iterator[MadeFile]:
     """Copies what is the same as another file; where that could not be made, there is nothing to copy."""
     for one, first in copies.items():
         with contextlib.suppress(FileNotFoundError):
-            content = (output / first).read_bytes()
-            write_whole(output / one.name, content)
+            content = output.read(first)
+            write_whole(output.folder / one.name, content)
             yield MadeFile(one.name, len(content), content_digest(content), one.fingerprint)

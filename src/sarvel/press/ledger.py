@@ -2,7 +2,7 @@
 
 It is a file that others can damage, lock or replace. Each row carries a digest of itself, so that nothing false is ever
 taken from it; a ledger with a false row is set aside and begun anew. What is remembered is written in short transactions,
-none of which is open while anything else is done.
+none of which is open while anything else is done. Nothing reads a table as a whole: rows are asked for by their keys.
 """
 
 from __future__ import annotations
@@ -10,16 +10,16 @@ from __future__ import annotations
 import contextlib
 import hashlib
 import json
-import os
 import shutil
 import sqlite3
 import time
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from dataclasses import asdict, astuple, dataclass
 from pathlib import Path
-from typing import TYPE_CHECKING, Self
+from typing import TYPE_CHECKING, NamedTuple, Self
 
 from sarvel.core.facts import MasterFacts
+from sarvel.press.batches import batches
 
 if TYPE_CHECKING:
     from types import TracebackType
@@ -28,15 +28,26 @@ FILE_NAME = "sarvel.ledger"
 SET_ASIDE = ".damaged"
 """The ending of the name of a ledger that was set aside."""
 
-_VERSION = 3  # of the tables; a ledger of another version is begun anew
-_TABLES = """
+_VERSION = 4  # of the tables; a ledger of another version is begun anew, but for those that can be brought to it
+_INDEX = "CREATE INDEX files_by_fingerprint ON files (fingerprint)"
+_TABLES = f"""
 CREATE TABLE masters (path TEXT PRIMARY KEY, size INTEGER, changed INTEGER, facts TEXT, digest TEXT) WITHOUT ROWID;
 CREATE TABLE files (name TEXT PRIMARY KEY, bytes INTEGER, content TEXT, fingerprint TEXT, digest TEXT) WITHOUT ROWID;
 CREATE TABLE findings (key TEXT PRIMARY KEY, finding TEXT, digest TEXT) WITHOUT ROWID;
+{_INDEX};
 """
+_FROM_BEFORE = {3: (_INDEX,)}
+"""What brings the tables of an earlier version to this one."""
+
+_AT_ONCE = (
+    500  # keys of one query: SQLite takes 999 even where it is old ("Limits in SQLite", SQLITE_MAX_VARIABLE_NUMBER)
+)
 
 # A file that was changed so shortly ago could be changed again within what the clock of the file system can tell apart.
 _SETTLED_NS = 2_000_000_000
+
+# Bytes of a ledger that is looked through when it is opened, in some 0.1 s; a larger one shows damage where it is read.
+_SOON_CHECKED = 32_000_000
 
 _PATIENCE = 2.0  # seconds that another program may hold the ledger locked; our own runs do for some milliseconds
 
@@ -51,6 +62,18 @@ _OF_OTHERS = (
 )
 
 Row = tuple[object, ...]
+
+
+class Stamp(NamedTuple):
+    """The state of a master's file, by which it is seen whether it was touched.
+
+    Attributes:
+        size: its bytes.
+        changed: when, ns; or what names the version of one in object storage.
+    """
+
+    size: int
+    changed: int | str
 
 
 @dataclass(frozen=True)
@@ -89,7 +112,6 @@ class Ledger:
         """
         self._file, self._told = file, told
         self._masters: dict[str, Row] = {}  # read of masters, by path, and not written down yet
-        self._files: dict[str, MadeFile] | None = None  # as they were read last, with what was remembered since
         self._database = _in_memory()
         self._waits = file is not None and not creates and not file.exists()
         if file and not self._waits:
@@ -110,54 +132,51 @@ class Ledger:
         self.remember([], {})
         self._database.close()
 
-    def master(self, file: Path, stat: os.stat_result, key: str) -> MasterFacts | None:
+    def master(self, place: str, stamp: Stamp, key: str) -> MasterFacts | None:
         """The facts that were read of a master, if its file has not been touched since.
 
         Args:
-            file: the master.
-            stat: how its file is now.
+            place: where the master is.
+            stamp: how it is now.
             key: what the plan calls it now; it may have been called otherwise when it was read.
         """
-        path = _as_text(file)
+        path = _as_text(place)
         known = self._masters.get(path)
         row = known or self._one("SELECT path, size, changed, facts, digest FROM masters WHERE path = ?", path)
-        if row is None or row[1:3] != (stat.st_size, stat.st_mtime_ns):
+        if row is None or row[1:3] != stamp:
             return None
         facts = json.loads(str(row[3]))
         return MasterFacts(**{**facts, "key": key, "remarks": tuple(facts["remarks"])})
 
-    def remember_master(self, file: Path, stat: os.stat_result, facts: MasterFacts) -> None:
+    def remember_master(self, place: str, stamp: Stamp, facts: MasterFacts) -> None:
         """Writes down what was read of a master, unless it changed a moment ago; at the latest when the ledger is closed."""
-        if time.time_ns() - stat.st_mtime_ns < _SETTLED_NS:
+        if isinstance(stamp.changed, int) and time.time_ns() - stamp.changed < _SETTLED_NS:
             return
         told = json.dumps({name: value for name, value in asdict(facts).items() if name not in ("key", "found")})
-        self._masters[_as_text(file)] = (_as_text(file), stat.st_size, stat.st_mtime_ns, told)
+        self._masters[_as_text(place)] = (_as_text(place), *stamp, told)
 
     def finding(self, key: str) -> str | None:
         """The finding under a key; None if there is none."""
         row = self._one("SELECT key, finding, digest FROM findings WHERE key = ?", key)
         return str(row[1]) if row else None
 
-    def findings(self, begin: str) -> dict[str, str]:
-        """All findings whose keys begin so, by key."""
-        rows = self._all(
-            "SELECT key, finding, digest FROM findings WHERE key >= ? AND key < ?", begin, f"{begin}\U0010ffff"
-        )
-        return {str(key): str(finding) for key, finding, _ in rows}
+    def findings(self, keys: Iterable[str]) -> dict[str, str]:
+        """The findings under some keys, by key, as far as there are any."""
+        query = "SELECT key, finding, digest FROM findings WHERE key IN ({})"
+        return {str(key): str(finding) for key, finding, _ in self._rows_of(query, keys)}
 
-    def files(self) -> dict[str, MadeFile]:
-        """Every file that was ever made, by name; it may be gone."""
-        if self._files is None:
-            rows = self._all("SELECT name, bytes, content, fingerprint, digest FROM files")
-            self._files = {
-                str(name): MadeFile(str(name), int(str(size)), str(content), str(fingerprint))
-                for name, size, content, fingerprint, _ in rows
-            }
-        return dict(self._files)
+    def files(self, names: Iterable[str]) -> dict[str, MadeFile]:
+        """The files of some names, by name, as far as they were ever made; they may be gone."""
+        query = "SELECT name, bytes, content, fingerprint, digest FROM files WHERE name IN ({})"
+        return {file.name: file for file in map(_file, self._rows_of(query, names))}
 
-    def look_again(self) -> None:
-        """Forgets what was read, for another run may have written since."""
-        self._files = None
+    def alike(self, fingerprints: Iterable[str]) -> dict[str, list[MadeFile]]:
+        """Files that were ever made of something, by its fingerprint, each by name in order."""
+        query = "SELECT name, bytes, content, fingerprint, digest FROM files WHERE fingerprint IN ({})"
+        found: dict[str, list[MadeFile]] = {}
+        for file in sorted(map(_file, self._rows_of(query, fingerprints)), key=lambda file: file.name):
+            found.setdefault(file.fingerprint, []).append(file)
+        return found
 
     def remember(self, files: Iterable[MadeFile], findings: Mapping[str, str]) -> None:
         """Writes down files that were made, and findings, by key."""
@@ -165,9 +184,6 @@ class Ledger:
             self._waits = False
             self._open(self._file)
         masters, self._masters = list(self._masters.values()), {}
-        files = list(files)
-        if self._files is not None:
-            self._files |= {file.name: file for file in files}
         batches: list[tuple[str, list[Row]]] = [
             ("INSERT OR REPLACE INTO masters VALUES (?, ?, ?, ?, ?)", masters),
             ("INSERT OR REPLACE INTO files VALUES (?, ?, ?, ?, ?)", list(map(astuple, files))),
@@ -194,6 +210,11 @@ class Ledger:
     def _one(self, query: str, key: str) -> Row | None:
         found = self._all(query, key)
         return found[0] if found else None
+
+    def _rows_of(self, query: str, keys: Iterable[str]) -> Iterator[Row]:
+        """Rows of many keys, some at a time."""
+        for some in batches(dict.fromkeys(keys), _AT_ONCE):
+            yield from self._all(query.format(", ".join("?" * len(some))), *some)
 
     def _all(self, query: str, *values: str) -> list[Row]:
         """Rows of a query; none if the ledger is damaged, which is then set aside."""
@@ -258,6 +279,11 @@ class Ledger:
         )
 
 
+def _file(row: Row) -> MadeFile:
+    name, size, content, fingerprint, _ = row
+    return MadeFile(str(name), int(str(size)), str(content), str(fingerprint))
+
+
 def read_finding(file: Path, key: str) -> str | None:
     """A finding, read without opening the whole ledger; None if there is none that can be relied on."""
     try:
@@ -273,9 +299,9 @@ def digest_of_row(row: Row) -> str:
     return hashlib.blake2b(repr(row).encode("utf-8", "backslashreplace"), digest_size=8).hexdigest()
 
 
-def _as_text(file: Path) -> str:
+def _as_text(path: str) -> str:
     """A path as the database takes it: names that are not UTF-8 are spelled out."""
-    return str(file).encode("utf-8", "backslashreplace").decode()
+    return path.encode("utf-8", "backslashreplace").decode()
 
 
 def _in_memory() -> sqlite3.Connection:
@@ -295,14 +321,27 @@ def _opened(file: Path) -> sqlite3.Connection:
     database = sqlite3.connect(file, timeout=_PATIENCE, isolation_level=None)
     try:
         (version,) = database.execute("PRAGMA user_version").fetchone()
-        if (problem := database.execute("PRAGMA quick_check(1)").fetchone()) != ("ok",):
-            _raise_damaged(problem)
+        if file.stat().st_size < _SOON_CHECKED:
+            problem = database.execute("PRAGMA quick_check(1)").fetchone()
+            if problem != ("ok",):
+                _raise_damaged(problem)
         if version != _VERSION:
             _begin(database)
+        _write_ahead(database)
     except BaseException:
         database.close()
         raise
     return database
+
+
+def _write_ahead(database: sqlite3.Connection) -> None:
+    """Lets others read while this run writes, and a commit wait for no disk: a lost one costs time, never a false row.
+
+    Some network drives cannot share memory between programs, and another run may hold the file: it goes on as it was.
+    """
+    with contextlib.suppress(sqlite3.OperationalError):
+        database.execute("PRAGMA journal_mode = WAL")
+    database.execute("PRAGMA synchronous = NORMAL")
 
 
 def _raise_damaged(problem: object) -> None:
@@ -313,7 +352,11 @@ def _begin(database: sqlite3.Connection) -> None:
     """Makes the tables, in place of those of another version; of two runs that begin at once, one does."""
     database.execute("BEGIN IMMEDIATE")
     (version,) = database.execute("PRAGMA user_version").fetchone()
-    if version != _VERSION:
+    if version in _FROM_BEFORE:
+        for statement in _FROM_BEFORE[version]:
+            database.execute(statement)
+        database.execute(f"PRAGMA user_version = {_VERSION}")
+    elif version != _VERSION:
         names = database.execute("SELECT name FROM sqlite_master WHERE type = 'table'").fetchall()
         for (name,) in names:
             database.execute(f'DROP TABLE "{name}"')

@@ -38,14 +38,18 @@ def as_finding(numbers: EncoderNumbers) -> str:
 
 def known_numbers(ledger: Ledger, edition: Edition) -> dict[str, EncoderNumbers]:
     """The encoder's numbers that were found before, by the key of their search."""
-    found = ((search.key, known_number(ledger, search)) for search in _searches(edition))
-    return {key: numbers for key, numbers in found if numbers}
+    said = ledger.findings(search_key(search.key) for search in _searches(edition))
+    return {search.key: _numbers(said[key]) for search in _searches(edition) if (key := search_key(search.key)) in said}
 
 
 def known_number(ledger: Ledger, search: QualitySearch) -> EncoderNumbers | None:
     """The encoder's numbers that a search came to before; None if there was none."""
     said = ledger.finding(search_key(search.key))
-    return EncoderNumbers(tuple((w, n, alike) for w, n, alike in json.loads(said))) if said else None
+    return _numbers(said) if said else None
+
+
+def _numbers(said: str) -> EncoderNumbers:
+    return EncoderNumbers(tuple((width, number, alike) for width, number, alike in json.loads(said)))
 
 
 def typical_number(ledger: Ledger, kind: str) -> int | None:
@@ -78,17 +82,17 @@ def unpaid_finding(key: str, simpler: str, weight: int, other: int) -> dict[str,
     return {f"{_UNPAID}{key}": json.dumps([simpler, weight, other])}
 
 
-def known_unpaid(ledger: Ledger) -> Unpaid:
-    """The formats that were found out early."""
-    found = ledger.findings(_UNPAID).items()
+def known_unpaid(ledger: Ledger, edition: Edition) -> Unpaid:
+    """The formats of an Edition that were found out early."""
+    found = ledger.findings(f"{_UNPAID}{search.key}" for search in _searches(edition)).items()
     return {key.removeprefix(_UNPAID): tuple(json.loads(said)) for key, said in found}
 
 
 def known_placeholders(ledger: Ledger, edition: Edition) -> dict[str, str]:
     """The backgrounds of all placeholders of an Edition that are known, by key."""
     keys = {cut.placeholder.key for _, cut in edition.cuts() if cut.placeholder and cut.placeholder.key}
-    found = ((key, ledger.finding(placeholder_key(key))) for key in sorted(keys))
-    return {key: said for key, said in found if said is not None}
+    said = ledger.findings(map(placeholder_key, keys))
+    return {key: said[placeholder_key(key)] for key in sorted(keys) if placeholder_key(key) in said}
 
 
 def _searches(edition: Edition) -> Iterator[QualitySearch]:

@@ -18,7 +18,7 @@ from sarvel.press.credit import credit_of
 from sarvel.press.decode import Decoded, decode
 from sarvel.press.ledger import MadeFile
 from sarvel.press.ledger_entries import placeholder_key
-from sarvel.press.masters import opened
+from sarvel.press.masters import opened, size_of
 from sarvel.press.turns import at_once, turn
 from sarvel.press.untouched import untouched
 from sarvel.press.work import CutWork, Made, MasterWork
@@ -211,7 +211,7 @@ def _no_heavier(work: MasterWork, bench: Bench, rendition: Rendition, content: b
     """The bytes of a file, no more than its master has: the master's own where they can stand for it, else by a lower quality."""
     if own := untouched(work, bench.cut, rendition, len(content)):
         return own
-    most = work.file.stat().st_size if work.file.exists() else len(content)
+    most = size_of(work.file) or len(content)
     is_lossy = rendition.encoding.quality is not None or rendition.encoding.search is not None
     return bench.encode_within(rendition, most) if len(content) > most and is_lossy else content
 

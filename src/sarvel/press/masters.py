@@ -11,14 +11,15 @@ import warnings
 from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
-from typing import IO
+from typing import IO, TypeAlias
 
 from PIL import Image, ImageFile, UnidentifiedImageError
 from PIL.JpegImagePlugin import JpegImageFile
 
 from sarvel.core.facts import READ_FORMATS, MasterFacts
-from sarvel.errors import AnimatedError, MasterError
+from sarvel.errors import AnimatedError, MasterError, OutputError
 from sarvel.press.orientation import moved_size, upright_moves
+from sarvel.press.store.stored_master import StoredMaster
 
 # A worker is to do with 700 MB, of which about 300 MB are needed for the program, a rung and its encoder (bench/memory.py).
 # Pillow holds four bytes a pixel; its decoders of WebP and AVIF hold the picture several times over on the way. A header
@@ -53,7 +54,19 @@ _EXACT = ("PNG", "TIFF", "GIF", "BMP", "PPM")
 _MOVING = frozenset({"GIF", "PNG", "WEBP", "AVIF"})  # formats whose further frames are of a moving picture
 
 
-def read_facts(file: Path, key: str) -> MasterFacts:
+MasterFile: TypeAlias = Path | StoredMaster
+"""A master: its file, or what it is in object storage, whose bytes are fetched when they are read."""
+
+
+def size_of(file: MasterFile) -> int:
+    """The bytes of a master; 0 if it is not there."""
+    try:
+        return file.size if isinstance(file, StoredMaster) else file.stat().st_size
+    except OSError:
+        return 0
+
+
+def read_facts(file: MasterFile, key: str) -> MasterFacts:
     """Reads the facts about a master that compose needs.
 
     Its header tells most; its bytes are decoded only where they may be flat graphics.
@@ -118,7 +131,7 @@ class Copy:
 
 
 @contextlib.contextmanager
-def taken(file: Path, key: str) -> Iterator[Copy]:
+def taken(file: MasterFile, key: str) -> Iterator[Copy]:
     """A copy of a master's bytes, in memory while they are few, else in a file that has no name.
 
     Raises:
@@ -126,7 +139,7 @@ def taken(file: Path, key: str) -> Iterator[Copy]:
     """
     with _told(key), tempfile.SpooledTemporaryFile(_MOST_IN_MEMORY) as copy:
         digest = hashlib.blake2b()
-        with _regular(file, key) as stream:
+        with _regular(_at_hand(file, key), key) as stream:
             while part := stream.read(_PART):
                 digest.update(part)
                 copy.write(part)
@@ -136,7 +149,7 @@ def taken(file: Path, key: str) -> Iterator[Copy]:
 
 
 @contextlib.contextmanager
-def opened(file: Path, key: str, digest: str = "") -> Iterator[ImageFile.ImageFile]:
+def opened(file: MasterFile, key: str, digest: str = "") -> Iterator[ImageFile.ImageFile]:
     """A master as an image whose pixels are not decoded yet; faults within the block are told as the master's.
 
     Args:
@@ -167,6 +180,22 @@ def formats_read() -> list[str]:
     """Pillow's names of the formats that are read; for some others it would start other programs."""
     Image.init()
     return [name for name in READ_FORMATS if name in Image.OPEN]
+
+
+def _at_hand(file: MasterFile, key: str) -> Path:
+    """A master's file on this machine.
+
+    Raises:
+        MasterError: it is not there, or cannot be fetched.
+    """
+    if not isinstance(file, StoredMaster):
+        return file
+    if not file.is_listed:
+        raise MasterError(f"{key}: there is no such file in {file.url}; put it there or mend its name")
+    try:
+        return file.fetched()
+    except OutputError as error:
+        raise MasterError(f"{key}: cannot be fetched: {error}") from error
 
 
 @contextlib.contextmanager

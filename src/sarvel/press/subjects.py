@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from pathlib import Path
 from typing import NamedTuple
 
 from sarvel.core.facts import FoundSubject
 from sarvel.errors import MasterError
+from sarvel.press.masters import MasterFile
 from sarvel.press.processes import each_done
 
 # Starting a process takes about as long as looking at so many masters.
@@ -24,7 +24,7 @@ class Look(NamedTuple):
     """
 
     key: str
-    file: Path
+    file: MasterFile
     digest: str
 
 

@@ -3,16 +3,16 @@
 from __future__ import annotations
 
 import contextlib
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Container, Mapping, Sequence
 from dataclasses import dataclass
-from pathlib import Path
 
 from sarvel.core.edition.compose import Edition
 from sarvel.core.edition.rendition import Rendition
 from sarvel.press.atomic import content_digest
 from sarvel.press.ledger import Ledger, MadeFile
 from sarvel.press.ledger_entries import known_numbers, known_placeholders
-from sarvel.press.output_folder import standing
+from sarvel.press.masters import MasterFile
+from sarvel.press.output_folder import OutputFolder
 from sarvel.press.work import MasterWork, plan_work
 
 
@@ -40,8 +40,8 @@ class Todo:
 
 def work_to_do(
     edition: Edition,
-    masters_folder: Path,
-    output: Path,
+    master: Callable[[str], MasterFile],
+    output: OutputFolder,
     ledger: Ledger,
     *,
     force: bool = False,
@@ -54,19 +54,18 @@ def work_to_do(
 
     Args:
         edition: what is to be there: settled, as far as weights are known.
-        masters_folder: where masters are.
+        master: tells where a master is, by its key.
         output: where renditions go.
         ledger: what is known already.
         force: whether to make what stands there, too.
         verify: whether to compare the contents of what stands there with what was written, not only its size.
     """
-    sizes = {} if force else standing(output)
-    wanted = {one.name: one for picture in edition.pictures.values() for one in picture.renditions()}
-    known = ledger.files()
-    altered = _altered({name: sizes[name] for name in wanted if name in sizes}, known, output, verify=verify)
+    wanted = edition.files()
+    sizes = {} if force else output.sizes(wanted)
+    altered = _altered(sizes, ledger.files(sizes), output, verify=verify)
     there = sizes.keys() - altered
     absent = [one for name, one in wanted.items() if name not in there]
-    alike = {known[name].fingerprint: name for name in sorted(there & known.keys())} if absent else {}
+    alike = {} if force else _standing_alike(absent, altered, output, ledger)
     missing: set[str] = set()
     copies: dict[Rendition, str] = {}
     for one in absent:
@@ -76,23 +75,41 @@ def work_to_do(
         else:
             copies[one] = first
     numbers, shown = known_numbers(ledger, edition), set(known_placeholders(ledger, edition))
-    works = plan_work(edition, masters_folder, output, missing, numbers, shown)
-    return Todo(works, copies, len(there & wanted.keys()), sorted(altered))
+    works = plan_work(edition, master, output.folder, missing, numbers, shown)
+    return Todo(works, copies, len(there), sorted(altered))
 
 
-def _altered(sizes: Mapping[str, int], known: Mapping[str, MadeFile], output: Path, *, verify: bool) -> set[str]:
+def _standing_alike(
+    absent: Sequence[Rendition], altered: Container[str], output: OutputFolder, ledger: Ledger
+) -> dict[str, str]:
+    """Names of files that stand there and hold what absent ones would, by their fingerprint."""
+    found = ledger.alike(one.fingerprint for one in absent)
+    sizes = output.sizes(file.name for files in found.values() for file in files)
+    return {
+        file.fingerprint: file.name
+        for files in found.values()
+        for file in files
+        if sizes.get(file.name) == file.size and file.name not in altered
+    }
+
+
+def _altered(
+    sizes: Mapping[str, int], known: Mapping[str, MadeFile], output: OutputFolder, *, verify: bool
+) -> set[str]:
     """Names of files that are not what was written, going by their sizes; with `verify` also by their contents."""
     altered = {name for name, size in sizes.items() if size == 0 or (name in known and known[name].size != size)}
     if verify:
         for name in sizes.keys() - altered:
             with contextlib.suppress(OSError):
-                if name in known and content_digest((output / name).read_bytes()) == known[name].content:
+                if name in known and content_digest(output.read(name)) == known[name].content:
                     continue
             altered.add(name)
     return altered
 
 
-def placeholders_to_do(edition: Edition, masters_folder: Path, output: Path, ledger: Ledger) -> Todo:
+def placeholders_to_do(
+    edition: Edition, master: Callable[[str], MasterFile], output: OutputFolder, ledger: Ledger
+) -> Todo:
     """The work on placeholders that are missing, and on nothing else."""
     shown = set(known_placeholders(ledger, edition))
-    return Todo(plan_work(edition, masters_folder, output, set(), {}, shown), {}, 0)
+    return Todo(plan_work(edition, master, output.folder, set(), {}, shown), {}, 0)

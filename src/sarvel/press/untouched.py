@@ -2,13 +2,11 @@
 
 from __future__ import annotations
 
-from pathlib import Path
-
 from PIL import ImageFile
 
 from sarvel.core.edition.rendition import Rendition
 from sarvel.core.model import Treatment
-from sarvel.press.masters import opened, taken
+from sarvel.press.masters import opened, size_of, taken
 from sarvel.press.work import CutWork, MasterWork
 
 # What Pillow names of a file beside its pixels that must not be published, or that changes how they are shown.
@@ -33,7 +31,7 @@ def untouched(work: MasterWork, cut: CutWork, rendition: Rendition, most: int) -
     if cut.treatment != Treatment() or encoding.keep or encoding.interlace:
         return None
     is_whole = box.left == box.top == 0 and box.width == rendition.width and box.height == rendition.height
-    if not is_whole or _size(work.file) >= most:
+    if not is_whole or size_of(work.file) >= most:
         return None
     with opened(work.file, work.key, work.digest) as image:
         is_of_format = _MEDIA_TYPES.get(image.format or "") == rendition.media_type
@@ -41,13 +39,6 @@ def untouched(work: MasterWork, cut: CutWork, rendition: Rendition, most: int) -
             return None
     with taken(work.file, work.key) as copy:
         return copy.stream.read() if copy.digest == work.digest and copy.size < most else None
-
-
-def _size(file: Path) -> int:
-    try:
-        return file.stat().st_size
-    except OSError:
-        return 0
 
 
 def _is_bare(image: ImageFile.ImageFile) -> bool:

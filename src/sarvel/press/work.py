@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections import Counter
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 
@@ -13,6 +13,7 @@ from sarvel.core.edition.compose import Cut, Edition, Picture
 from sarvel.core.edition.rendition import EncoderNumbers, Placeholder, Rendition, Size
 from sarvel.core.model import Effort, Gamut, Keep, Treatment
 from sarvel.press.ledger import MadeFile
+from sarvel.press.masters import MasterFile
 
 # Seconds for a million pixels of a photograph to be encoded, with normal effort, on a machine of 2026; only their ratios count.
 _ENCODE: Mapping[str, float] = {"avif": 0.5, "jxl": 0.5, "webp": 0.12, "jpeg": 0.02}
@@ -80,7 +81,7 @@ class MasterWork:
     """
 
     key: str
-    file: Path
+    file: MasterFile
     digest: str
     output: Path
     cuts: tuple[CutWork, ...]
@@ -146,7 +147,7 @@ class Made:
 
 def plan_work(
     edition: Edition,
-    folder: Path,
+    master: Callable[[str], MasterFile],
     output: Path,
     missing: set[str],
     known: Mapping[str, EncoderNumbers],
@@ -156,7 +157,7 @@ def plan_work(
 
     Args:
         edition: what is to be there.
-        folder: the masters folder.
+        master: tells where a master is, by its key.
         output: where renditions go.
         missing: names of renditions to make; each is made once, though two pictures ask for it.
         known: encoder's numbers found before, by the key of their search.
@@ -183,7 +184,7 @@ def plan_work(
         searches = [one.encoding.search for one in files if one.encoding.search]
         work.known.update({search.key: known[search.key] for search in searches if search.key in known})
     digests = {cut.source.key: cut.source.digest for _, cut in edition.cuts()}
-    works = [MasterWork(key, folder / key, digests[key], output, tuple(cuts.values())) for key, cuts in masters.items()]
+    works = [MasterWork(key, master(key), digests[key], output, tuple(cuts.values())) for key, cuts in masters.items()]
     return sorted(works, key=lambda work: (work.key not in first, -work.expense))
 
 

@@ -251,7 +251,7 @@ class Renditions:
             FullError, GivenUpError: as `_got`.
         """
         named = replace(rendition, name=self._cache.name(rendition, first=is_first))
-        work = work_on(self._catalogue.plan, found.picture, found.cut, named, self._cache.folder, numbers)
+        work = work_on(self._catalogue.masters, found.picture, found.cut, named, self._cache.folder, numbers)
         began = time.monotonic()
         try:
             made = await asyncio.wrap_future(self._pool.submit(work, urgent=urgent))

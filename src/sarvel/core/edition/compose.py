@@ -120,6 +120,10 @@ class Edition:
         """All cuts, each with its picture."""
         return ((picture, cut) for picture in self.pictures.values() for cut in picture.cuts)
 
+    def files(self) -> dict[str, Rendition]:
+        """All files, by name: two pictures may share one."""
+        return {one.name: one for picture in self.pictures.values() for one in picture.renditions()}
+
 
 def compose(
     wanted: Iterable[tuple[str, str]],

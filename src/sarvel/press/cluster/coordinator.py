@@ -25,6 +25,7 @@ from sarvel.press.cluster.identity import difference, identity
 from sarvel.press.cluster.task import Identity, Reply, Task
 from sarvel.press.cluster.worker import do_task
 from sarvel.press.masters import taken
+from sarvel.press.output_folder import OutputFolder
 from sarvel.press.work import Made, MasterWork
 
 if TYPE_CHECKING:  # slow to load
@@ -103,7 +104,7 @@ class Cluster:
         """How many works are done at one time; 0 while there is no worker."""
         return sum(self._threads.values())
 
-    def each_done(self, works: Sequence[MasterWork], output: Path) -> Iterator[Made]:
+    def each_done(self, works: Sequence[MasterWork], output: OutputFolder) -> Iterator[Made]:
         """Does works, and gives what comes of them in the order in which they are done.
 
         Args:
@@ -114,7 +115,7 @@ class Cluster:
             OutputError: the folder cannot be written.
             ClusterError: there was no scheduler or no worker for too long.
         """
-        with _marked(output) as mark:
+        with _marked(output.folder) as mark:
             most = sum(work.expense for work in works) / (max(1, self.threads) * _PARTS)
             parts = [part for work in works for part in work.parts(max(_LEAST, most))]
             yield from _Run(self, deque(parts), output, mark).results()
@@ -230,7 +231,7 @@ class _Run:
 
     cluster: Cluster
     waiting: deque[MasterWork]
-    output: Path
+    output: OutputFolder
     mark: str
     _out: dict[Future[Reply], _Out] = field(default_factory=dict)
     _travels: bool = False  # whether masters go along from the beginning, since a worker lacked one
@@ -281,8 +282,9 @@ class _Run:
         Raises:
             MasterError: its master is to travel, and cannot be read or was changed.
         """
-        there = replace(work, file=work.file.absolute(), output=self.output.absolute())
-        task = Task(there, identity(), self.mark, _bytes_of(work) if travels else None)
+        file = work.file.absolute() if isinstance(work.file, Path) else work.file
+        there = replace(work, file=file, output=self.output.folder.absolute())
+        task = Task(there, identity(), self.mark, _bytes_of(work) if travels else None, self.output.place)
         self._out[self.cluster.submit(task)] = _Out(work, travels)
 
     def _taken(self, future: Future[Reply], out: _Out) -> Iterator[Made]:
@@ -296,7 +298,9 @@ class _Run:
         reply = Reply(died=True) if error else future.result()
         if reply.made is not None:
             for name, content in reply.contents.items():
-                write_whole(self.output / name, content)
+                write_whole(self.output.folder / name, content)
+            if reply.sent:
+                self.output.arrived(reply.made.files)
             yield reply.made
         elif reply.died:
             yield from self._died(out, "" if error is None else f" ({type(error).__name__})")

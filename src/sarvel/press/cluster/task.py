@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import TypeAlias
 
+from sarvel.press.store.stored_output import StoredOutput
 from sarvel.press.work import Made, MasterWork
 
 Identity: TypeAlias = tuple[tuple[str, str], ...]
@@ -20,6 +21,7 @@ class Task:
         work: the work; its paths are absolute, as the coordinator has them.
         identity: of the coordinator: a worker of another one would make other bytes.
         mark: name of a file in the folder of renditions; who finds it there shares the coordinator's storage.
+        place: object storage that the files go to, if they go to one: from where they are made, if that can reach it.
         master: the bytes of the master, for workers that do not share the coordinator's storage; None while that is not known.
     """
 
@@ -27,6 +29,7 @@ class Task:
     identity: Identity
     mark: str
     master: bytes | None = None
+    place: StoredOutput | None = None
 
 
 @dataclass(frozen=True)
@@ -38,6 +41,7 @@ class Reply:
         contents: bytes of files by name, where they could not be written in place.
         lacks: whether the master cannot be read where the worker is, and has to travel.
         refuses: the address of the worker, if it is of another identity.
+        sent: whether the files are in object storage already.
         died: whether the process that did the work died.
     """
 
@@ -45,4 +49,5 @@ class Reply:
     contents: Mapping[str, bytes] = field(default_factory=dict)
     lacks: bool = False
     refuses: str = ""
+    sent: bool = False
     died: bool = False

@@ -5,13 +5,20 @@ from __future__ import annotations
 import hashlib
 import queue
 import tempfile
+from collections.abc import Mapping
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 from pathlib import Path
 
+from sarvel.errors import OutputError, StorageError
 from sarvel.press.cluster.hand import DiedError, Hand
 from sarvel.press.cluster.identity import identity
 from sarvel.press.cluster.task import Reply, Task
+from sarvel.press.store.stored_master import StoredMaster
+from sarvel.press.store.stored_output import StoredOutput
 from sarvel.press.work import Made, MasterWork
+
+_AT_ONCE = 8  # files on their way to object storage
 
 _idle: queue.LifoQueue[Hand] = queue.LifoQueue()
 """Processes of this worker that have nothing to do; as many as it has threads."""
@@ -33,9 +40,24 @@ def do_task(task: Task) -> Reply:
             made = _by_hand(work)
         except DiedError:
             return Reply(died=True)
-        is_shared = work.output == task.work.output
-        contents = {} if is_shared else {one.name: (work.output / one.name).read_bytes() for one in made.files}
+        if work.output == task.work.output:  # shared
+            return Reply(made)
+        contents = {one.name: (work.output / one.name).read_bytes() for one in made.files}
+        if task.place and _are_sent(contents, task.place):
+            return Reply(made, sent=True)
         return Reply(made, contents)
+
+
+def _are_sent(contents: Mapping[str, bytes], place: StoredOutput) -> bool:
+    """Sends files from here, if the storage can be reached from here."""
+    with ThreadPoolExecutor(_AT_ONCE) as pool:
+        try:
+            for _ in pool.map(lambda item: place.send(*item), contents.items()):
+                pass
+        except StorageError:
+            pool.shutdown(cancel_futures=True)
+            return False
+    return True
 
 
 def _as_here(task: Task, folder: Path) -> MasterWork | None:
@@ -43,19 +65,22 @@ def _as_here(task: Task, folder: Path) -> MasterWork | None:
     work = task.work
     if not (work.output / task.mark).is_file():
         work = replace(work, output=folder / "made")
+        if isinstance(work.file, StoredMaster):  # its cache is on another machine
+            work = replace(work, file=replace(work.file, cache=Path(tempfile.gettempdir(), "sarvel.masters")))
     if task.master is not None:
-        file = folder / f"master{work.file.suffix}"
+        file = folder / "master"
         file.write_bytes(task.master)
         return replace(work, file=file)
     return work if _is_here(work) else None
 
 
 def _is_here(work: MasterWork) -> bool:
-    """Tells whether the master lies here where it lies for the coordinator: the same bytes, not only the same name."""
+    """Tells whether the master can be read here as the coordinator reads it: the same bytes, not only the same name."""
     try:
-        with work.file.open("rb") as stream:
+        file = work.file.fetched() if isinstance(work.file, StoredMaster) else work.file
+        with file.open("rb") as stream:
             return hashlib.file_digest(stream, "blake2b").hexdigest() == work.digest
-    except OSError:
+    except (OSError, OutputError):
         return False
 
 

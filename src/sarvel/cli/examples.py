@@ -1,0 +1,74 @@
+"""Two examples of each command, which its help shows. The tests run them on the demo site."""
+
+from __future__ import annotations
+
+EXAMPLES: dict[str, tuple[tuple[str, str], ...]] = {
+    "demo": (("sarvel demo", "all of it, in the new folder brindle-rock"), ("sarvel demo rock", "in another one")),
+    "start": (
+        ("sarvel start", "draft sarvel.toml from what is in this folder"),
+        ("sarvel start --measure", "and measure in a browser how wide images are shown"),
+    ),
+    "survey": (
+        ("sarvel survey", "the images of this folder's site, those with most to save first"),
+        ("sarvel survey pages --all", "all that pages of one folder show"),
+    ),
+    "measure": (
+        ("sarvel measure", "how wide each slot shows its images, as lines for the plan"),
+        ("sarvel measure --save", "and write them into it"),
+    ),
+    "one": (
+        (
+            "sarvel one masters/lamp-at-dusk.jpg --alt 'The lamp, lit'",
+            "the files in pictures/, the markup on the terminal",
+        ),
+        (
+            "sarvel one masters/lamp-at-dusk.jpg --alt '' --cut 4:3 --shown 384px --as-plan",
+            "the same as a plan, to go on from",
+        ),
+    ),
+    "plan": (
+        ("sarvel plan", "what every slot comes to, and why"),
+        ("sarvel plan card --quality", "one slot, and how its files are encoded"),
+    ),
+    "proof": (
+        ("sarvel proof", "proof.png: every crop with its subject"),
+        ("sarvel proof --suggest", "guess subjects, and print lines for the plan"),
+    ),
+    "render": (
+        ("sarvel render --dry-run", "what would be made, and how long that may take"),
+        ("sarvel render --only card", "make the files of one slot"),
+    ),
+    "weave": (
+        ("sarvel weave --diff", "what would change in the pages"),
+        ("sarvel weave --undo", "give the authors' tags back"),
+    ),
+    "pick": (
+        ("sarvel pick public/index.html --device 390x844@3", "what one phone fetches of a page"),
+        ("sarvel pick public/index.html --image banner --why", "one slot's image, and why no other file"),
+    ),
+    "confirm": (
+        ("sarvel confirm", "every page before and after, on six devices"),
+        ("sarvel confirm --device 390x844@3 --json", "on one device, for programs"),
+    ),
+    "check": (
+        ("sarvel check", "the plan's pages"),
+        ("sarvel check public --format sarif", "any folder of pages, for programs that show findings"),
+    ),
+    "report": (
+        ("sarvel report", "report.html beside the plan"),
+        ("sarvel report --markdown", "the same in short, for a review request"),
+    ),
+    "build": (
+        ("sarvel build", "make what is missing, weave, check"),
+        ("sarvel build --effort thorough --prune", "for what is published; and remove what nobody needs"),
+    ),
+    "serve": (
+        ("sarvel serve --port 8080", "the site at that port, built again at each change"),
+        ("sarvel serve --before --no-watch", "the pages as their authors wrote them"),
+    ),
+    "watch": (
+        ("sarvel watch", "build now, and again at each change"),
+        ("sarvel watch --effort normal", "with the files that are published"),
+    ),
+}
+"""By command: a call, and what comes of it. In the folder of a site, where nothing else is said."""

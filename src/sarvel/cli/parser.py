@@ -1,0 +1,72 @@
+"""The parser of the command line: its help with examples, and its complaints with what was probably meant."""
+
+from __future__ import annotations
+
+import argparse
+import os
+import re
+import sys
+from typing import NoReturn
+
+_CHOICES = re.compile(r"invalid choice: '(.*?)' \(choose from (.*)\)", re.DOTALL)
+_UNKNOWN = re.compile(r"unrecognized arguments: (.*)", re.DOTALL)
+
+
+class Parser(argparse.ArgumentParser):
+    """A parser that names the nearest command, option or word that it knows."""
+
+    def error(self, message: str) -> NoReturn:
+        """Says what is wrong in a line, and ends the program with exit code 2."""
+        self.exit(2, f"{self.prog}: {self._in_words(message)}\n")
+
+    def _in_words(self, message: str) -> str:
+        if found := _CHOICES.search(message):
+            said, known = found[1], [one.strip(" '\"") for one in found[2].split(",")]
+            what = message[: found.start()].strip().removeprefix("argument ").rstrip(": ")
+            if what == "COMMAND":
+                return f"no command '{said}'; {_meant(said, known, 'sarvel --help lists them')}"
+            return f"{what}: got '{said}'; {_meant(said, known, 'write ' + ', '.join(known))}"
+        if found := _UNKNOWN.search(message):
+            words = found[1].split()
+            said = next((word.partition("=")[0] for word in words if word.startswith("-")), words[0])
+            if not said.startswith("-"):
+                return f"'{said}' is one word too many; {self.prog} --help tells what it takes"
+            known = [option for action in self._every() for option in action.option_strings]
+            return f"no option {said}; {_meant(said, known, f'{self.prog} --help lists them')}"
+        return f"{message}; {self.prog} --help tells more"
+
+    def _every(self) -> list[argparse.Action]:
+        """The options of this parser, and of the command that was called."""
+        own = list(self._actions)
+        commands = [one for one in own if isinstance(one, argparse._SubParsersAction)]  # noqa: SLF001 - has no public name
+        return own + [action for one in commands for command in one.choices.values() for action in command._actions]  # noqa: SLF001 - as above
+
+
+def _meant(said: str, known: list[str], otherwise: str) -> str:
+    import difflib  # for mistakes alone
+
+    near = difflib.get_close_matches(said, known, n=1)
+    return f"did you mean {near[0]}?" if near else otherwise
+
+
+class Help(argparse.RawDescriptionHelpFormatter):
+    """Help as wide as the terminal: argparse would load shutil to learn that, a third of the time that --help takes."""
+
+    def __init__(self, prog: str) -> None:
+        columns = os.environ.get("COLUMNS", "")
+        super().__init__(prog, width=(int(columns) if columns.isdecimal() else _terminal_columns()) - 2)
+
+
+def examples_of(command: str) -> str:
+    """The examples of a command, as its help ends with."""
+    from sarvel.cli.examples import EXAMPLES
+
+    lines = (f"  {call}\n      {says}" for call, says in EXAMPLES[command])
+    return "examples:\n" + "\n".join(lines)
+
+
+def _terminal_columns() -> int:
+    try:
+        return max(40, os.get_terminal_size(sys.__stdout__.fileno() if sys.__stdout__ else 1).columns)
+    except (OSError, ValueError):
+        return 100

@@ -1,0 +1,134 @@
+"""Reading [slots] and [masters]: each into what the core computes with, or the problem that stands in its way."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator, Mapping
+from types import MappingProxyType
+
+from sarvel.core.crop.place import Box
+from sarvel.core.html.selector import Selector, SelectorError, parse_selector
+from sarvel.core.model import FINISHES, ONLY_CUT, CutOverride, Finish, Master, Measurement, Slot
+from sarvel.plan import schema
+from sarvel.plan.key_lines import KeyPath
+from sarvel.plan.messages import Problem, nearest
+from sarvel.plan.slot_layout import read_cuts, read_ratio, read_shown
+
+_AUTO = re.compile(r"\s*auto\s*(?:,|$)", re.IGNORECASE)
+
+
+def slots_of(parsed: schema.PlanFile) -> Iterator[tuple[str, Slot] | Problem]:
+    """The slots of a plan, by name; and what is wrong with them and with the bands that they name."""
+    first = min(parsed.breakpoints, key=lambda name: parsed.breakpoints[name])
+    if parsed.breakpoints[first] != 0:
+        yield Problem(
+            ("breakpoints", first), f"the narrowest band begins at {parsed.breakpoints[first]:g}; begin one at 0"
+        )
+    for starts in set(parsed.breakpoints.values()):
+        alike = [name for name, start in parsed.breakpoints.items() if start == starts]
+        if len(alike) > 1:
+            yield Problem(("breakpoints", alike[1]), f"begins at {starts:g}, as {alike[0]} does; take one of them away")
+    for name, slot in parsed.slots.items():
+        try:
+            yield name, _slot(name, slot, parsed)
+        except Problem as problem:
+            yield problem
+
+
+def _slot(name: str, slot: schema.Slot, parsed: schema.PlanFile) -> Slot:
+    path = ("slots", name)
+    shown = read_shown(slot.shown, parsed.breakpoints, (*path, "shown"))
+    if "{density}" in slot.name and shown.constant() is None:
+        key = "shown" if slot.name == parsed.defaults.name else "name"
+        raise Problem((*path, key), "{density} in file names needs one constant shown width")
+    return Slot(
+        name=name,
+        shown=shown,
+        name_files=slot.name,
+        cuts=read_cuts(slot, parsed.breakpoints, (*path, "cuts")),
+        load=slot.load,
+        formats=tuple(dict.fromkeys(slot.formats)),
+        finish=_finish(slot),
+        effort=slot.effort,
+        densities=slot.densities,
+        rungs=slot.rungs,
+        excess=_share(slot.excess) if slot.excess else None,
+        soft=min(_share(slot.soft), 0.99),
+        widths=slot.widths,
+        widest=slot.widest,
+        masters=slot.masters,
+        behind=slot.behind,
+        takes=_takes(slot, (*path, "takes")),
+        placeholder=slot.placeholder.lower(),
+        space=slot.space or "",
+        styled=slot.styled or _says_auto(slot.shown),
+        measured=Measurement(said.on.isoformat(), MappingProxyType(said.pages)) if (said := slot.measured) else None,
+    )
+
+
+def _share(said: str) -> float:
+    """A percentage as a share."""
+    return float(said.strip().rstrip("%")) / 100
+
+
+def _says_auto(shown: object) -> bool:
+    """Tells whether a shown width is a `sizes` value that lets browsers measure the image."""
+    said = shown.get(schema.EVERY_BAND, "") if isinstance(shown, Mapping) else ""
+    return bool(_AUTO.match(said))
+
+
+def _takes(slot: schema.Slot, path: KeyPath) -> tuple[Selector, ...]:
+    try:
+        selectors = tuple(map(parse_selector, slot.takes))
+    except SelectorError as error:
+        raise Problem(path, str(error)) from error
+    for one in selectors:
+        if one.type not in ("", "img") and not slot.behind:
+            raise Problem(path, f"'{one.css}' is no selector of an img; write img, or behind = true for backgrounds")
+    return selectors
+
+
+def _finish(slot: schema.Slot) -> Finish:
+    said = slot.finish
+    return Finish(
+        name=said if isinstance(said, str) else f"{said:g}",
+        likeness=FINISHES[said] if isinstance(said, str) else said,
+        quality=slot.quality,
+        gamut=slot.gamut,
+        keep=slot.keep,
+        interlace=slot.interlace,
+    )
+
+
+def masters_of(parsed: schema.PlanFile, slots: Mapping[str, Slot]) -> Iterator[tuple[str, Master] | Problem]:
+    """What a plan says of masters, by key; and what is wrong with it."""
+    for key, master in parsed.masters.items():
+        try:
+            cuts = {
+                (slot, cut): _override(slot, cut, said, slots, ("masters", key, "cuts", slot, cut))
+                for slot, by_cut in master.cuts.items()
+                for cut, said in by_cut.items()
+                if slot in slots or slot not in parsed.slots  # what is wrong with a slot has been told already
+            }
+        except Problem as problem:
+            yield problem
+            continue
+        find = master.subject == schema.FIND
+        boxes = () if find or master.subject is None else tuple(Box(*box) for box in master.subject)
+        yield key, Master(master.alt, boxes, find, MappingProxyType(cuts), master.drawn)
+
+
+def _override(slot: str, cut: str, said: schema.MasterCut, slots: Mapping[str, Slot], path: KeyPath) -> CutOverride:
+    if slot not in slots:
+        raise Problem(path[:-1], f"no slot '{slot}'; {nearest(slot, slots)}")
+    names = [rule.name or ONLY_CUT for rule in slots[slot].cuts]
+    if cut not in names:
+        raise Problem(path, f"no cut '{cut}' in slot {slot}; {nearest(cut, names)}")
+    ratio = read_ratio(said.ratio, (*path, "ratio")) or 0.0 if said.ratio else None
+    return CutOverride(
+        box=Box(*said.box) if said.box else None,
+        master=said.from_,
+        ratio=ratio,
+        zoom=said.zoom,
+        lean=(said.lean[0], said.lean[1]) if said.lean else None,
+    )
