@@ -134,6 +134,72 @@ def test_what_cannot_be_confirmed(woven: Path) -> None:
     assert done.returncode == 2 and "no page that a browser shows is among none.html; name one" in done.stderr
 
 
+@pytest.fixture
+def built(woven: Path) -> Path:
+    """The same site as an engine might have built it, before weaving and after, with masters under another name."""
+    page = (woven / "pages" / "index.html").read_text()
+    for folder in ("before", "after"):
+        (woven / folder / "inner").mkdir(parents=True)
+    shutil.copytree(woven / "public" / "pictures", woven / "after" / "pictures")
+    shutil.copy(woven / "masters" / "gull.jpg", woven / "before" / "gull-4f2a.jpg")
+    (woven / "after" / "inner" / "index.html").write_text(page.replace("../public/", "/"))
+    (woven / "before" / "inner" / "index.html").write_text(PAGE.replace("../masters/gull.jpg", "/gull-4f2a.jpg"))
+    return woven
+
+
+BUILT: dict[str, tuple[dict[str, str], str]] = {
+    "well": ({}, ""),
+    "moved": ({"</head>": "<style>p { margin-top: 90px }</style></head>"}, "p.last moved from"),
+    "broken": ({"/pictures/": "/gone/"}, "gull.jpg does not load any more"),
+    "console": ({"</body>": "<script>nothing()</script></body>"}, "its console says"),
+    "built by a script": ({"</body>": "<script>document.body.append('one'); document.body.append(document.createElement('i'))</script></body>"}, "its elements are others"),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("name", BUILT)
+def test_what_an_engine_built_is_held_against_what_it_built_before(name: str, built: Path) -> None:
+    change, told = BUILT[name]
+    page = built / "after" / "inner" / "index.html"
+    for old, new in change.items():
+        page.write_text(page.read_text().replace(old, new))
+    done = run_sarvel("confirm", "--built", "before", "after", "--device", PHONE, "--json", cwd=built)
+    assert done.returncode == bool(change) and told in done.stderr, done.stderr
+    [one] = json.loads(done.stdout)["pages"]
+    assert one["well"] is not bool(change) and one["page"] == "after/inner/index.html"
+    if not change:
+        assert len(one["fetched"]) == 1 and one["fetched"][0].startswith("gull-banner")
+        assert 0 < one["bytes"]["after"] < one["bytes"]["before"] and one["largest_ms"]["after"] is not None
+
+
+def test_crops_are_no_moves_of_a_built_page(built: Path) -> None:
+    """The plan asks for squares; the page before is looked at with squares, and with nothing else changed."""
+    plan = built / "sarvel.toml"
+    plan.write_text(plan.read_text().replace('shown = "50vw"', 'shown = "50vw"\ncuts = "1:1"', 1))
+    run_sarvel("build", "--quiet", cwd=built)
+    shutil.copytree(built / "public" / "pictures", built / "after" / "pictures", dirs_exist_ok=True)
+    page = (built / "pages" / "index.html").read_text()
+    (built / "after" / "inner" / "index.html").write_text(page.replace("../public/", "/"))
+    done = run_sarvel("confirm", "--built", "before", "after", "--device", PHONE, "--json", cwd=built)
+    [one] = json.loads(done.stdout)["pages"]
+    assert one["well"], one
+    assert one["bytes"]["before"] == (built / "before" / "gull-4f2a.jpg").stat().st_size, (
+        "the page itself shows its own file"
+    )
+
+
+@pytest.mark.parametrize(
+    ("words", "line"),
+    [
+        (("none", "after"), "none: there is no such folder; build the site into it, and name it again"),
+        (("masters", "after"), "after: no page in it is in masters as well; build the same site into both"),
+        (("before", "after", "x.html"), "x.html: is not in both before and after; name a page that both hold"),
+    ],
+)
+def test_what_was_not_built_is_told(words: tuple[str, ...], line: str, built: Path) -> None:
+    done = run_sarvel("confirm", "--built", *words, "--device", PHONE, cwd=built)
+    assert done.returncode in (1, 2) and line in done.stderr, done.stderr
+
+
 def test_a_state_counts_bytes_and_what_shifts(
     tmp_path: Path, browser: webdriver.Chrome, images_of_known_size: dict[str, int]
 ) -> None:

@@ -91,8 +91,27 @@ def state_on(browser: Session, server: SiteServer, path: str, device: Device, *,
     server.served.clear()
     browser.open(path)
     steady(browser, "first" if slow else "scrolled")
-    height, boxes, images, shift, largest = browser.run(script("state"))
     weight = sum(size for _, size, kind in list(server.served) if kind.startswith("image/"))
+    return _state(browser, weight)
+
+
+def shaped_state(browser: Session, state: PageState, shapes: Sequence[tuple[int, str]]) -> PageState:
+    """A page that was just looked at, with other files in some of its images; its weight is that of before.
+
+    Args:
+        browser: at the page.
+        state: how it was.
+        shapes: numbers of images in order, from 0, and addresses of files.
+
+    Raises:
+        PageError: it does not answer.
+    """
+    browser.run_until_done(script("shaped"), [list(one) for one in shapes])
+    return _state(browser, state.weight)
+
+
+def _state(browser: Session, weight: int) -> PageState:
+    height, boxes, images, shift, largest = browser.run(script("state"))
     return PageState(
         int(height),
         [(str(label), (float(x), float(y), float(width), float(high))) for label, x, y, width, high in boxes],

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 from collections.abc import Iterator
+from pathlib import Path
 
 from sarvel.browser.page_state import SLOW
 from sarvel.cli.against import run_against
@@ -12,7 +13,9 @@ from sarvel.cli.plans import plan_of
 from sarvel.cli.table import Column, Table
 from sarvel.core.amounts import counted, percent, weight
 from sarvel.core.layout.audience import busiest, ends_of
-from sarvel.job.confirm import GROWN, Confirmed, ConfirmedSite, confirm
+from sarvel.job.confirm import confirm
+from sarvel.job.confirm_built import confirm_built
+from sarvel.job.confirmed import GROWN, Confirmed, ConfirmedSite
 
 _MOST = 6  # viewports of the audience that are tried: each is a page opened twice
 _WORST = 3  # boxes that are named of many
@@ -25,7 +28,11 @@ def run(options: argparse.Namespace) -> int:
     if options.against:
         return run_against(options, plan, console)
     devices = options.device or [one.device for one in busiest(plan.audience, _MOST)]
-    site = confirm(plan, options.pages, devices, options.driver, console)
+    if options.built:
+        before, after = (Path(folder) for folder in options.built)
+        site = confirm_built(plan, (before, after), options.pages, devices, options.driver, console)
+    else:
+        site = confirm(plan, options.pages, devices, options.driver, console)
     if site.pages:
         console.show(_table(site))
     differences = [line for one in site.pages for line in _differences(one)]
@@ -68,11 +75,13 @@ def _table(site: ConfirmedSite) -> Table:
         ]
     )
     last = None
+    pages = {one.page for one in site.pages}
+    by_name = len({page.name for page in pages}) == len(pages)
     for one in site.pages:
         was, now = one.before.weight, one.after.weight
         woven = sum(image.woven and bool(image.url) for image in one.after.images)
         table.add(
-            one.page.name if one.page != last else "",
+            (one.page.name if by_name else str(one.page)) if one.page != last else "",
             str(one.device),
             _boxes(one),
             (f"{one.fetched} of {woven}", "bold red" if one.strayed or one.broken else ""),

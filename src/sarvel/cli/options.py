@@ -270,6 +270,8 @@ def _confirm(command: Group) -> None:
     _on_devices(command, "six of the audience's")
     says = "ask for the pages at URL, where the site is deployed, and for all files that they name; without a browser"
     command.add_argument("--against", metavar="URL", help=says)
+    says = "look at pages that an engine built: two folders, built from the pages before they were woven and after"
+    command.add_argument("--built", metavar=("BEFORE", "AFTER"), nargs=2, help=says)
 
 
 def _on_devices(command: Group, default: str) -> None:

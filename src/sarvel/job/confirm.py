@@ -5,21 +5,21 @@ from __future__ import annotations
 import re
 import threading
 import urllib.parse
-from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
 from pathlib import Path
 
 from sarvel.browser.page_state import PageState, state_on, watch
-from sarvel.browser.session import BrowserGoneError, Session, StuckError, session
+from sarvel.browser.session import Session, session
 from sarvel.browser.site_server import Folders, SiteServer
 from sarvel.core.css.device import Device
 from sarvel.core.edition.compose import Edition
-from sarvel.core.html.document import read_document
-from sarvel.core.html.source_selection import pick
 from sarvel.core.html.tags import read_tag
-from sarvel.core.layout.moved import Change, changes_of
+from sarvel.core.layout.moved import changes_of
 from sarvel.core.markup.backgrounds import STYLESHEET
 from sarvel.errors import PageError, PlanError
+from sarvel.job.confirm_each import confirm_each
+from sarvel.job.confirmed import Confirmed, ConfirmedSite, least_shifting, shape_of, strayed
 from sarvel.job.listener import Listener
 from sarvel.job.made_first import make_first
 from sarvel.job.roots import tops_of
@@ -33,72 +33,7 @@ from sarvel.pages.weaver import unweave
 from sarvel.plan.read import Plan
 
 _LISTED = re.compile(r"srcset|<picture|image-set|@media", re.IGNORECASE)
-_SAME_SHAPE = 0.01  # share by which the ratio of a cut may differ from its master's and be the same
-GROWN = 2.0
-"""CSS px of height that rounding may add to a page."""
-
-_SHIFT = 0.05  # layout shift that nobody sees
-_SHAPES = "/.shapes/"  # where images are served that have a shape and nothing else
 _WAIT = 30.0  # seconds that times on the slow network are waited for
-
-
-@dataclass
-class Confirmed:
-    """A page on a device, before and after.
-
-    Attributes:
-        page: the page as woven.
-        device: the device.
-        before: as its author wrote it.
-        after: as it is woven.
-        changes: boxes that the plan does not ask to be elsewhere or of another size; None if elements differ.
-        grown: change of the page's height that the plan does not ask for, CSS px.
-        broken: files whose images do not load any more.
-        errors: what the console says that it did not say before.
-        strayed: images that fetched another file than was foretold: the file, and the one foretold.
-        fetched: how many images of the plan fetched what was foretold.
-        shift: how much the layout shifted before, with the plan's crops.
-        largest: when the largest image was there on the slow network, ms, before and after; None where that is not known.
-    """
-
-    page: Path
-    device: Device
-    before: PageState
-    after: PageState
-    changes: list[Change] | None
-    grown: float
-    broken: list[str]
-    errors: list[str]
-    strayed: list[tuple[str, str]]
-    fetched: int
-    shift: float = 0.0
-    largest: tuple[float | None, float | None] = (None, None)
-
-    @property
-    def shifts(self) -> bool:
-        """Tells whether the layout shifts more than it did."""
-        return self.after.shift > self.shift + _SHIFT
-
-    @property
-    def is_well(self) -> bool:
-        """Tells whether nothing is otherwise than the plan asks for."""
-        same = self.changes is not None and not self.changes and abs(self.grown) <= GROWN
-        return same and not (self.broken or self.errors or self.strayed or self.shifts)
-
-
-@dataclass
-class ConfirmedSite:
-    """What came of all pages.
-
-    Attributes:
-        pages: by page and device, in order.
-        faults: why others could not be looked at, a message each.
-        notes: what the user may leave so.
-    """
-
-    pages: list[Confirmed] = field(default_factory=list)
-    faults: list[str] = field(default_factory=list)
-    notes: list[str] = field(default_factory=list)
 
 
 @dataclass(frozen=True)
@@ -149,7 +84,10 @@ def confirm(
     timing = _Timing(pairs, folders, dict(texts), devices[0], driver)
     try:
         timing.start()
-        _all(pairs, devices, site.edition, server, texts, driver, result, listener)
+        confirm_each(
+            pairs, devices, server.address, driver, result, listener, lambda pair: pair.page.file.target,
+            lambda browser: _look(browser, server, texts, site.edition),
+        )  # fmt: skip
         timing.join(_WAIT)
         for one in result.pages:
             if one.device == devices[0]:
@@ -211,34 +149,12 @@ def _stand_in(plan: Plan, pairs: Sequence[_Pair], folders: Folders, texts: dict[
                 texts[urllib.parse.unquote(path)] = local
 
 
-def _all(
-    pairs: Sequence[_Pair], devices: Sequence[Device], edition: Edition, server: SiteServer, texts: dict[str, bytes],
-    driver: str | None, result: ConfirmedSite, listener: Listener,
-) -> None:  # fmt: skip
-    """Looks at all pages on all devices. A page that ends the browser is told of, and left out."""
-    left = [(pair, device) for pair in pairs for device in devices]
-    with listener.progress("confirming", len(left)) as advance:
-        while left:
-            try:
-                with session(server.address, driver) as browser:
-                    watch(browser)
-                    known: dict[str, PageState] = {}
-                    while left:
-                        pair, device = left[0]
-                        try:
-                            result.pages.append(_one(browser, server, texts, pair, device, edition, known))
-                        except StuckError:
-                            raise
-                        except PageError as error:
-                            result.faults.append(f"{pair.page.file.target}: {error}")
-                            left = [one for one in left if one[0] is not pair]
-                            continue
-                        left.pop(0)
-                        advance(1, pair.page.file.target.name)
-            except (BrowserGoneError, StuckError) as error:
-                gone = left[0][0]
-                result.faults.append(f"{gone.page.file.target}: {error}; it was left out")
-                left = [one for one in left if one[0] is not gone]
+def _look(
+    browser: Session, server: SiteServer, texts: dict[str, bytes], edition: Edition
+) -> Callable[[_Pair, Device], Confirmed]:
+    """What looks at pages with a browser."""
+    known: dict[str, PageState] = {}
+    return lambda pair, device: _one(browser, server, texts, pair, device, edition, known)
 
 
 def _one(
@@ -262,14 +178,15 @@ def _one(
         texts[urllib.parse.unquote(path)] = pair.page.text.encoded(shaped)
         reference = state_on(browser, server, path, device)
     after = state_on(browser, server, pair.after, device)
-    shift = reference.shift
-    if after.shift > shift + _SHIFT:  # what comes late may shift once, and another time not
-        shift = max(shift, state_on(browser, server, pair.before, device).shift)
-        again = state_on(browser, server, pair.after, device)
-        after = min(after, again, key=lambda one: one.shift)
+
+    def again() -> tuple[PageState, PageState]:
+        return state_on(browser, server, pair.before, device), state_on(browser, server, pair.after, device)
+
+    shift, after = least_shifting(reference, after, again)
     loads = {image.named for image in before.images if image.natural}
     broken = [image.named for image in after.images if not image.natural and image.url and image.named in loads]
-    strayed, fetched = _strayed(server.address, pair, after, device)
+    text, at = read_text(pair.page.file.target).text, server.address + pair.after
+    others, fetched = strayed(text, at, after, device, origin=pair.origin, dialect=pair.page.file.dialect)
     old = {error.replace(pair.before, "") for error in [*before.errors, *reference.errors]}
     return Confirmed(
         pair.page.file.target,
@@ -280,7 +197,7 @@ def _one(
         after.height - reference.height,
         broken,
         [error for error in after.errors if error.replace(pair.after, "") not in old],
-        strayed,
+        others,
         fetched,
         shift,
     )
@@ -295,17 +212,10 @@ def _shaped(pair: _Pair, device: Device, edition: Edition, texts: dict[str, byte
         picture = edition.pictures.get((ask.slot, ask.key or ""))
         if picture is None or ask.fault or ask.block.style is not None or id(ask.block) not in own:
             continue
-        cut = picture.cut_on(device)
-        ratio = cut.box.width / cut.box.height
-        if abs(ratio * picture.master.height / picture.master.width - 1) <= _SAME_SHAPE:
+        shape = shape_of(picture, device)
+        if shape is None:
             continue
-        made = picture.fetched(device)  # whose sides are whole pixels, and so its ratio is not quite the cut's
-        times = max(1, round(cut.box.width / made.width))
-        width, height = times * made.width, times * made.height
-        address = f"{_SHAPES}{width}x{height}.svg"
-        texts[address] = (
-            f'<svg xmlns="http://www.w3.org/2000/svg" width="{width}" height="{height}" viewBox="0 0 {width} {height}"/>'
-        ).encode()
+        address, texts[shape[0]] = shape
         changes.append((own[id(ask.block)], _with_src(ask.block.tag, address)))
     return replaced(pair.author, changes) if changes else None
 
@@ -320,26 +230,6 @@ def _with_src(tag_text: str, address: str) -> str:
             new = f'src="{address}"' if one.name.lower() == "src" else ""
             tag_text = tag_text[: one.start] + new + tag_text[one.end :]
     return tag_text
-
-
-def _strayed(address: str, pair: _Pair, after: PageState, device: Device) -> tuple[list[tuple[str, str]], int]:
-    """Images that fetched another file than `pick` foretells; and how many fetched the right one."""
-    text = read_text(pair.page.file.target).text
-    foretold: dict[str, list[str]] = {}
-    for image in read_document(text, pair.page.file.dialect).images:
-        if master := image.element.attributes.get("data-master"):
-            picked = pick(image.element, device).url.removeprefix(pair.origin)
-            url = urllib.parse.urljoin(address + pair.after, picked)
-            foretold.setdefault(master, []).append(url)
-    strayed, right = [], 0
-    for one in after.images:
-        if one.woven and one.url and one.named in foretold:
-            wanted = foretold[one.named]
-            if one.url in wanted:
-                right += 1
-            else:
-                strayed.append((one.url.rpartition("/")[2], wanted[0].rpartition("/")[2]))
-    return strayed, right
 
 
 class _Timing(threading.Thread):

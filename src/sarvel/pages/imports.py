@@ -1,4 +1,4 @@
-"""Files that a component imports: `import photo from "./a.jpg"`, and `src={photo}` where it is shown."""
+"""Files that code in a src names: `src={photo}` and `import photo from "./a.jpg"`, a template's `{% static "a.jpg" %}`."""
 
 from __future__ import annotations
 
@@ -11,17 +11,29 @@ _REQUIRED = re.compile(r"""(?:const|let|var)\s+(\w+)\s*=\s*require\(\s*["']([^"'
 _NAMED = re.compile(r"\{\s*(\w+)(?:\.src)?\s*\}")
 _CALLED = re.compile(r"""\{\s*require\(\s*["']([^"'\n]+)["']\s*\)(?:\.default)?\s*\}""")
 _TEXT = re.compile(r"""\{\s*(?:"([^"\\\n]*)"|'([^'\\\n]*)'|`([^`$\\\n]*)`)\s*\}""")
+# Of a call in a template, the file: {% static "a.jpg" %}, {{ url_for("static", filename="a.jpg") }}, {{ "a.jpg" | asset_url }},
+# <?= asset("a.jpg") ?>, <%= asset_path "a.jpg" %>. What puts a name together of parts has no such form.
+_IN_TEMPLATES = re.compile(
+    r"""(?:\{%-?|\{\{-?|\{!!|<%[=-]?|<\?=|<\?php\s+echo)\s*
+    (?:[\w$][\w.:>$-]*(?:\s+|\s*\(\s*(?:(["'])[\w-]+\1\s*,\s*)?(?:\w+\s*[=:]\s*)?))?
+    (["'])([^"'{}$%\n]+\.\w+)\2
+    \s*\)?\s*(?:\|\s*\w+)?\s*;?\s*
+    (?:-?%\}|-?\}\}|!!\}|-?%>|\?>)""",
+    re.VERBOSE,
+)
 
 
 def followed(src: str, text: str) -> str:
-    """The address that a src in braces comes to, where its file says so; else the src as it is.
+    """The address that code in a src comes to, where its file says so; else the src as it is.
 
     Args:
         src: the src, as written.
         text: the whole file.
     """
-    if not src.startswith("{"):
+    if not src.startswith(("{", "<")):
         return src
+    if said := _IN_TEMPLATES.fullmatch(src):
+        return said[3]
     if (said := _TEXT.fullmatch(src)) or (said := _CALLED.fullmatch(src)):
         return next(part for part in said.groups() if part is not None)
     named = _NAMED.fullmatch(src)

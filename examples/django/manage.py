@@ -1,0 +1,10 @@
+"""Runs the commands of the project."""
+
+import os
+import sys
+
+from django.core.management import execute_from_command_line
+
+if __name__ == "__main__":
+    os.environ.setdefault("DJANGO_SETTINGS_MODULE", "rock.settings")
+    execute_from_command_line(sys.argv)
