@@ -10,6 +10,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from filelock import FileLock
 from hypothesis import HealthCheck, settings
 from PIL import Image
 
@@ -116,9 +117,15 @@ def sarvel(tmp_path: Path) -> Run:
 
 @pytest.fixture(scope="session")
 def demo(tmp_path_factory: pytest.TempPathFactory) -> Path:
-    """The demo site, built by the installed program."""
-    folder = tmp_path_factory.mktemp("demo")
-    done = run_sarvel("demo", cwd=folder)
-    assert done.returncode == 0 and all(" is left out: " in line for line in done.stderr.splitlines())
-    assert "Open brindle-rock/public/index.html in a browser" in done.stdout
-    return folder / "brindle-rock"
+    """The demo site, built by the installed program: once for all processes that run tests, a copy for each."""
+    own, everybody = tmp_path_factory.mktemp("demo"), tmp_path_factory.getbasetemp()
+    if "PYTEST_XDIST_WORKER" in os.environ:
+        everybody = everybody.parent
+    with FileLock(everybody / "demo.lock"):
+        if not (everybody / "built").exists():
+            (everybody / "building").mkdir()
+            done = run_sarvel("demo", cwd=everybody / "building")
+            assert done.returncode == 0 and all(" is left out: " in line for line in done.stderr.splitlines())
+            assert "Open brindle-rock/public/index.html in a browser" in done.stdout
+            (everybody / "building").rename(everybody / "built")
+    return Path(shutil.copytree(everybody / "built" / "brindle-rock", own / "brindle-rock"))

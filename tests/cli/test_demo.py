@@ -4,11 +4,7 @@ import re
 import shutil
 from pathlib import Path
 
-import pytest
-
 from tests.conftest import run_sarvel
-
-pytestmark = pytest.mark.xdist_group("browser")  # whose tests share the demo site
 
 
 def woven_images(folder: Path) -> int:
