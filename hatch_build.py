@@ -1,4 +1,4 @@
-"""A step of the build: manual pages, made from the parser of the command line, go to share/man of wherever the wheel is installed."""
+"""A step of the build: manual pages, made from the parser of the command line, go into the wheel."""
 
 from __future__ import annotations
 
@@ -22,34 +22,29 @@ def pages() -> Iterator[tuple[str, str]]:
         from sarvel.cli.options import parser_for
     finally:
         sys.path.pop(0)
-    see = ", ".join(f".BR sarvel-{name} (1)" for name in EXAMPLES).replace(", ", "\n")
     whole = parser_for([])
-    commands = next(one for one in whole._actions if isinstance(one, argparse._SubParsersAction))  # noqa: SLF001 - has no public name
-    listed = "\n".join(f".TP\n.B {one.dest}\n{_roff(one.help or '')}" for one in commands._choices_actions)  # noqa: SLF001 - as above
-    whole._remove_action(commands)  # noqa: SLF001 - they have a section of their own
-    yield "sarvel.1", _page(whole, __version__, whole.description or "", [("commands", listed), ("see also", see)])
+    commands = _commands(whole)
+    whole._remove_action(commands)  # noqa: SLF001 - has no public name; they have a section of their own
+    listed = "\n".join(f".TP\n.B {one.dest}\n{_roff(one.help or '')}" for one in commands._get_subactions())  # noqa: SLF001 - as above
+    others = "\n".join(f".BR sarvel-{name} (1)" for name in EXAMPLES)
+    yield "sarvel.1", _page(whole, __version__, [("commands", listed), ("see also", others)])
     for name, examples in EXAMPLES.items():
-        parsers = next(
-            one
-            for one in parser_for([name])._actions
-            if isinstance(one, argparse._SubParsersAction)  # noqa: SLF001 - as above
-        )
-        parser: argparse.ArgumentParser = parsers.choices[name]
         shown = "\n".join(f".TP\n.B {_roff(call)}\n{_roff(says)}" for call, says in examples)
-        yield (
-            f"sarvel-{name}.1",
-            _page(parser, __version__, parser.description or "", [("examples", shown), ("see also", ".BR sarvel (1)")]),
-        )
+        parser = _commands(parser_for([name])).choices[name]
+        yield f"sarvel-{name}.1", _page(parser, __version__, [("examples", shown), ("see also", ".BR sarvel (1)")])
 
 
-def _page(parser: argparse.ArgumentParser, version: str, says: str, sections: list[tuple[str, str]]) -> str:
+def _commands(parser: argparse.ArgumentParser) -> argparse._SubParsersAction[argparse.ArgumentParser]:
+    return next(one for one in parser._actions if isinstance(one, argparse._SubParsersAction))  # noqa: SLF001 - as above
+
+
+def _page(parser: argparse.ArgumentParser, version: str, sections: list[tuple[str, str]]) -> str:
     from argparse_manpage.manpage import Manpage
 
     name = parser.prog.replace(" ", "-")
     parser.epilog = None
-    page = Manpage(
-        parser, {"project_name": "sarvel", "version": version, "manual_title": "Sarvel", "description": says}
-    )
+    about = {"project_name": "sarvel", "version": version, "manual_title": "Sarvel", "description": parser.description}
+    page = Manpage(parser, about)
     page.prog = name
     page.date = ""  # the same input gives the same bytes
     for heading, text in sections:

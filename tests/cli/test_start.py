@@ -79,11 +79,11 @@ def demo_site(site: Path) -> None:
 # The site, its folder of masters, what is left for a person, and the rules that may still be broken then.
 CASES = [
     (one_huge, "img", ["1 image without alt; say in sarvel.toml what each shows: shore.jpg",
-                       "2 slots: nothing tells how wide images are shown; say it in shown: slots.inset, slots.picture"], set()),
+                       "2 slots: nothing tells how wide images are shown; say it in shown, or run sarvel measure --save: slots.inset, slots.picture"], set()),
     (by_hand, "images", ["1 image not taken: stands in a picture of its own; take that away to have Sarvel write it: blog/one.html:2:294"],
      {"source-never-chosen", "no-modern-format"}),
     (demo_site, "masters", ["5 images without alt; say in sarvel.toml what each shows: ",
-                            "5 slots: nothing tells how wide images are shown; say it in shown: "], {"image-soft"}),
+                            "5 slots: nothing tells how wide images are shown; say it in shown, or run sarvel measure --save: "], {"image-soft"}),
 ]  # fmt: skip
 
 

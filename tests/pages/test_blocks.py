@@ -17,6 +17,7 @@ PICTURE = Markup(
     IMAGE,
     "p/a-1.jpg",
     eager=True,
+    urgent=True,
     room=Room("ratio", (200, 100)),
 )
 

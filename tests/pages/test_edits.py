@@ -16,7 +16,7 @@ IMAGE = Source("", "", "p/a-1.jpg 1w, p/a-2.jpg 2w", "100vw", 200, 100)
 WIDE = Source("(min-width: 9px)", "image/avif", "p/a.avif 1x", "", 200, 100)
 SIZE = Room("size", (200, 100))
 ALONE = Markup((), IMAGE, "p/a-1.jpg", eager=False, room=SIZE)
-PICTURE = Markup((WIDE,), IMAGE, "p/a-1.jpg", eager=True, room=SIZE, background="#111 content-box")
+PICTURE = Markup((WIDE,), IMAGE, "p/a-1.jpg", eager=True, urgent=True, room=SIZE, background="#111 content-box")
 LATER = Markup(
     (WIDE, WIDE), IMAGE, "p/a-9.jpg", eager=False, room=Room("ratio", (3, 2))
 )  # what another plan would write

@@ -52,6 +52,31 @@ def test_pages_asks_and_what_is_woven(rendered: Path) -> None:
     )
 
 
+BANNER, BADGE = (
+    '<img data-sarvel="banner" src="../masters/gull.jpg">',
+    '<img data-sarvel="badge" src="../masters/seal.png" alt="">',
+)
+
+
+@pytest.mark.parametrize(
+    ("text", "urgent"),
+    [(BADGE + BANNER, 1), (BANNER + BANNER, 0), (BADGE + BADGE, 0), (BANNER.replace("gull", "none") + BADGE, 1), ("", None)],
+)  # fmt: skip
+def test_of_what_is_seen_at_once_the_largest_is_urgent(rendered: Path, text: str, urgent: int | None) -> None:
+    plan_file, file = rendered / "sarvel.toml", rendered / "pages" / "index.html"
+    plan_file.write_text(plan_file.read_text().replace('shown = "40px"', 'shown = "40px"\nload = "first"'))
+    file.write_text(text)
+    plan = read_plan(plan_file)
+    with Ledger() as ledger:
+        edition = read_site(plan, ledger).edition
+    page = read_page(PageFile(file, file), plan.slots, tops_of(plan), plan.masters_folder)
+    woven = weave(page, edition, Addresses(plan.output, plan.root, "/made"), set(), None, {}).text
+    images = [one.partition(">")[0] for one in woven.split("<img ")[1:]]
+    high = [number for number, one in enumerate(images) if 'fetchpriority="high"' in one]
+    assert high == ([] if urgent is None else [urgent])
+    assert woven.count('loading="eager"') == woven.count("data-master=")
+
+
 def test_a_page_of_xml_stays_xml(rendered: Path) -> None:
     """An img that holds what it cannot hold would be cut in two; it is well-formed, and stays as it is."""
     plan = read_plan(rendered / "sarvel.toml")

@@ -10,6 +10,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from sarvel.cli.console import Console
+from sarvel.core.amounts import counted
 from sarvel.errors import PlanError
 from sarvel.job.start import Measures, draft_of, unmet
 from sarvel.job.survey import survey
@@ -50,7 +51,8 @@ def run(options: argparse.Namespace) -> int:
     if text.startswith(NAMED):
         write_whole(root / SCHEMA, schema_text().encode())
     left = [*faults, *left_over(draft, file.name), *unmet(draft, plan)]
-    console.result(f"{file} drafted: {len(draft.groups)} slots for {draft.count} images of {len(found.pages)} pages")
+    pages, images = counted(len(found.pages), "page"), counted(draft.count, "image")
+    console.result(f"{file} drafted: {counted(len(draft.groups), 'slot')} for {images} of {pages}")
     console.result("Run sarvel build" if options.measure else "Look at shown in each slot, then run sarvel build")
     console.notes(left)
     console.document(file=file.as_posix(), plan=text, left=left)

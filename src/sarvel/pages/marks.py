@@ -28,10 +28,11 @@ OURS = frozenset({"src", MARK, "alt", "style", *_CONNECTED, *_LOADING})
 """Names of attributes of an img that are Sarvel's from its `src` on."""
 
 _WRITTEN = Wanted(frozenset({"picture", "source", "img"}))
-# The two ways of loading that are ever written; names that the author's tag says itself are left out of them.
+# The ways of loading that are ever written; names that the author's tag says itself are left out of them.
 _WAYS = (
     {"loading": "lazy", "decoding": "async"},
     {"loading": "eager", "decoding": "async", "fetchpriority": "high"},
+    {"loading": "eager", "decoding": "async"},
 )
 _DIGITS = (8, 5, 5, 5)  # hexadecimal, of each digest: a change goes unseen once in a million or more
 

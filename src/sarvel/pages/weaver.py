@@ -3,16 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Container, Iterable, Iterator, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from sarvel.core.address.address import Address
+from sarvel.core.css.device import Device
 from sarvel.core.edition.compose import Edition, Picture
 from sarvel.core.html.tags import read_tag
 from sarvel.core.markup.backgrounds import background_files
 from sarvel.core.markup.picture import Markup, write_markup
 from sarvel.core.markup.preload import preloads
 from sarvel.core.quoted import quoted
-from sarvel.pages.asks import Page
+from sarvel.pages.asks import Ask, Page
 from sarvel.pages.background_tags import background_woven
 from sarvel.pages.blocks import Block, Span, replaced
 from sarvel.pages.output_address import Addresses
@@ -26,6 +27,7 @@ _DAMAGED = (
     "or a tag; nothing of this page is woven"
 )
 _NO_XML = "would no longer be well-formed XML; nothing of this page is woven; look for a tag that is closed elsewhere"
+_SEEN_ON = (Device(390, 844, 3), Device(1440, 900, 1))  # a common phone and desktop
 _TWICE = "a second place for preload links; one is enough, take this away"
 
 
@@ -85,6 +87,7 @@ def weave(
     changes: list[tuple[Span, str]] = []
     faults: list[str] = []
     first: dict[tuple[str, str], Picture] = {}
+    urgent = _most_urgent(page, edition)
     for ask in page.asks:
         picture = edition.pictures.get((ask.slot, ask.key or ""))
         if ask.fault or picture is None:
@@ -100,6 +103,8 @@ def weave(
         if (address, *pair) not in known:
             known[address, *pair] = write_markup(picture, address, backgrounds)
         markup = known[address, *pair]
+        if markup.urgent and ask is not urgent:
+            markup = replace(markup, urgent=False)
         changes.append((ask.block, woven(page.text.text, ask.block, markup, picture.alt, page.file.dialect)))
         if picture.slot.load == "first":
             first[pair] = picture
@@ -119,6 +124,26 @@ def weave(
     if page.file.dialect.name == "xhtml" and _is_xml(page.text.text) and not _is_xml(text):
         return Woven(page, page.text.text, 0, (*faults, f"{page.file.source}: {_NO_XML}"))
     return Woven(page, text, count, tuple(faults))
+
+
+def _most_urgent(page: Page, edition: Edition) -> Ask | None:
+    """Of the images that are seen at once, the one to fetch before all others: the largest on a phone and a desktop together."""
+    largest: tuple[float, Ask] | None = None
+    for ask in page.asks:
+        picture = edition.pictures.get((ask.slot, ask.key or ""))
+        if ask.fault or picture is None or picture.slot.load != "first" or ask.block.style is not None:
+            continue
+        area = sum(_share_of_screen(picture, device) for device in _SEEN_ON)
+        if largest is None or area > largest[0]:
+            largest = area, ask
+    return largest[1] if largest else None
+
+
+def _share_of_screen(picture: Picture, device: Device) -> float:
+    """The share of a viewport that a picture fills if it stands at its top."""
+    box = picture.cut_on(device).box
+    width = min(picture.slot.shown.on(device) or 0.0, device.width)
+    return width * min(width * box.height / box.width, device.height) / (device.width * device.height)
 
 
 def _is_xml(text: str) -> bool:

@@ -165,7 +165,7 @@ def _image_attributes(
     wanted = {
         "loading": "eager" if markup.eager else "lazy",
         "decoding": "async",
-        "fetchpriority": "high" if markup.eager else None,
+        "fetchpriority": "high" if markup.urgent else None,
         "alt": alt,
     }
     lines = [

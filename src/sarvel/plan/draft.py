@@ -121,7 +121,7 @@ def _left(draft: Draft) -> list[str]:
     guessed = [f"slots.{group.name}" for group in draft.groups if group.guessed]
     lines = []
     if guessed:
-        words = "nothing tells how wide images are shown; say it in shown"
+        words = "nothing tells how wide images are shown; say it in shown, or run sarvel measure --save"
         lines.append(f"{_counted(guessed, 'slot')}: {words}: {_named(guessed)}")
     mixed = [f"slots.{group.name}" for group in draft.groups if group.seen and not group.seen.alike]
     if mixed:

@@ -59,6 +59,7 @@ class Markup:
         room: how room is kept for it.
         background: what the property `background` says until the image has loaded; "" for nothing.
         style: whether a style attribute may be written; else a stylesheet says it.
+        urgent: whether browsers are to fetch it before others.
     """
 
     sources: tuple[Source, ...]
@@ -68,6 +69,7 @@ class Markup:
     room: Room
     background: str = ""
     style: bool = True
+    urgent: bool = False
 
 
 def write_markup(picture: Picture, address: Address, backgrounds: Mapping[str, str] | None) -> Markup:
@@ -86,6 +88,7 @@ def write_markup(picture: Picture, address: Address, backgrounds: Mapping[str, s
         image=replace(last, media="", type=""),
         src=address.of(picture, picture.cuts[-1], fallback(picture)),
         eager=picture.slot.load == "first",
+        urgent=picture.slot.load == "first",
         room=room_of(picture),
         background=background_of(max(picture.cuts, key=_visited), backgrounds) if backgrounds is not None else "",
         style=backgrounds is not None,
