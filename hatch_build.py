@@ -30,8 +30,12 @@ def pages() -> Iterator[tuple[str, str]]:
     yield "sarvel.1", _page(whole, __version__, [("commands", listed), ("see also", others)])
     for name, examples in EXAMPLES.items():
         shown = "\n".join(f".TP\n.B {_roff(call)}\n{_roff(says)}" for call, says in examples)
-        parser = _commands(parser_for([name])).choices[name]
-        yield f"sarvel-{name}.1", _page(parser, __version__, [("examples", shown), ("see also", ".BR sarvel (1)")])
+        yield (
+            f"sarvel-{name}.1",
+            _page(
+                parser_for([name]).commands[name], __version__, [("examples", shown), ("see also", ".BR sarvel (1)")]
+            ),
+        )
 
 
 def _commands(parser: argparse.ArgumentParser) -> argparse._SubParsersAction[argparse.ArgumentParser]:

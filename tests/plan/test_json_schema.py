@@ -19,7 +19,7 @@ DEMO = ROOT / "src" / "sarvel" / "demo" / "site" / "sarvel.toml"
 
 def blocks() -> list[str]:
     """The plans and pieces of plans that the docs show."""
-    texts = ((ROOT / "docs" / name).read_text() for name in ("plan.md", "storage.md", "press.md", "templates.md"))
+    texts = (file.read_text() for file in sorted((ROOT / "docs").rglob("*.md")))
     found = [block for text in texts for block in re.findall(r"(?m)^(?:    .*\n|\n)+", text)]
     return [text for block in found if (text := re.sub(r"(?m)^    ", "", block)).lstrip().startswith("[")]
 

@@ -35,11 +35,15 @@ class Parser(argparse.ArgumentParser):
             return f"no option {said}; {_meant(said, known, f'{self.prog} --help lists them')}"
         return f"{message}; {self.prog} --help tells more"
 
+    @property
+    def commands(self) -> dict[str, argparse.ArgumentParser]:
+        """The parsers of commands, by name."""
+        found = [one for one in self._actions if isinstance(one, argparse._SubParsersAction)]  # noqa: SLF001 - has no public name
+        return {name: parser for one in found for name, parser in one.choices.items()}
+
     def _every(self) -> list[argparse.Action]:
         """The options of this parser, and of the command that was called."""
-        own = list(self._actions)
-        commands = [one for one in own if isinstance(one, argparse._SubParsersAction)]  # noqa: SLF001 - has no public name
-        return own + [action for one in commands for command in one.choices.values() for action in command._actions]  # noqa: SLF001 - as above
+        return [action for one in (self, *self.commands.values()) for action in one._actions]  # noqa: SLF001 - as above
 
 
 def _meant(said: str, known: list[str], otherwise: str) -> str:
