@@ -15,6 +15,8 @@ from sarvel.plan.read import read_plan
 
 mpl.use("agg")
 from matplotlib import pyplot
+from matplotlib.axes import Axes
+from matplotlib.figure import Figure
 
 ROOT = Path(__file__).parents[1]
 PLAN = ROOT / "src" / "sarvel" / "demo" / "site" / "sarvel.toml"
@@ -96,7 +98,7 @@ def _widths(count: int) -> tuple[tuple[int, ...], tuple[int, ...]]:
     return chosen, even_spread(min(shares), most, count)
 
 
-def _saved(figure: pyplot.Figure, axes: pyplot.Axes, file: Path) -> None:
+def _saved(figure: Figure, axes: Axes, file: Path) -> None:
     axes.spines[["top", "right"]].set_visible(False)
     axes.grid(axis="y", color="#eeeae2")
     axes.legend(frameon=False)

@@ -14,6 +14,8 @@ from filelock import FileLock
 from hypothesis import HealthCheck, settings
 from PIL import Image
 
+from tests.documents import assert_documented
+
 # Examples may take as long as a busy machine needs; where a change is judged, the same ones are tried each time.
 settings.register_profile(
     "steady", deadline=None, derandomize=bool(os.environ.get("CI")), suppress_health_check=[HealthCheck.too_slow]
@@ -104,9 +106,12 @@ def run_sarvel(
     """The installed program; what it reads from standard input, how wide its terminal is, and all of its environment."""
     program = Path(sys.executable).parent / "sarvel"
     env = {**(environment or os.environ), **({"COLUMNS": str(columns)} if columns else {})}
-    return subprocess.run(
+    done = subprocess.run(
         [program, *arguments], cwd=cwd, capture_output=True, text=True, check=False, timeout=300, input=stdin, env=env
     )
+    if "--json" in arguments and done.returncode in (0, 1):
+        assert_documented(arguments, done.stdout)
+    return done
 
 
 @pytest.fixture

@@ -28,7 +28,7 @@ def test_what_is_well() -> None:
     others = (
         {"changes": None}, {"grown": 3.0}, {"broken": ["a"]}, {"errors": ["a"]}, {"strayed": [("a", "b")]}, {"after": replace(STATE, shift=0.2)},
     )  # fmt: skip
-    assert not any(replace(WELL, **one).is_well for one in others)  # type: ignore[arg-type]  # a table of fields
+    assert not any(replace(WELL, **one).is_well for one in others)
 
 
 @pytest.mark.parametrize(

@@ -152,7 +152,7 @@ def test_a_draft_is_a_plan() -> None:
     )
     assert left_over(draft, "s.toml") == [
         '2 images without alt; say in s.toml what each shows: a.jpg, x "y".jpg',
-        "1 slot: nothing tells how wide images are shown; say it in shown: slots.card",
+        "1 slot: nothing tells how wide images are shown; say it in shown, or run sarvel measure --save: slots.card",
         "4 images not taken: is animated: p.html:1:1, p.html:2:1, p.html:3:1 and 1 more",
     ]
     assert list(names_of([(800, 3)])) == ["hand", "desk"]

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
 from sarvel.cli.console import Console, warn
+from sarvel.cli.styles import BAD, GOOD
 from sarvel.cli.table import Column, Table
 from sarvel.core.amounts import counted, weight
 from sarvel.core.layout.audience import busiest
@@ -52,10 +53,10 @@ def _table(found: Deployed) -> Table:
     )
     for one in found.pages:
         if one.problem:
-            table.add(one.url, "", "", (one.problem, "bold red"))
+            table.add(one.url, "", "", (one.problem, BAD))
             continue
         alike = max(0, one.images - len(one.others))
-        table.add(one.url, str(one.images), (str(alike), "bold red" if one.others else "green"), "")
+        table.add(one.url, str(one.images), (str(alike), BAD if one.others else GOOD), "")
     return table
 
 

@@ -10,6 +10,7 @@ from sarvel.cli import check, render, weave
 from sarvel.cli.at_once import called
 from sarvel.cli.console import Console, warn
 from sarvel.cli.plans import plan_of
+from sarvel.cli.styles import GOOD
 from sarvel.cli.table import Column, Table
 from sarvel.core.amounts import counted, percent, weight
 from sarvel.job.build import Built, BuiltPicture, build
@@ -156,7 +157,7 @@ def _table(pictures: Sequence[BuiltPicture], sums: PageSums) -> Table:
             *(
                 column
                 for device, label in devices.items()
-                for column in (Column(f"{label}\n{device}", "number"), Column("\nsaves", "number", style="green"))
+                for column in (Column(f"{label}\n{device}", "number"), Column("\nsaves", "number", style=GOOD))
             ),
         ]
     )

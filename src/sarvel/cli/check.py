@@ -15,6 +15,7 @@ from typing import TYPE_CHECKING
 
 from sarvel.cli.console import Console, width
 from sarvel.cli.mend import run_mend
+from sarvel.cli.styles import BAD, MARK, WARNING
 from sarvel.cli.text import legible, visible, without_files
 from sarvel.core.amounts import counted
 from sarvel.core.check.rule import SEVERITIES, Finding
@@ -31,7 +32,7 @@ from sarvel.report.sarif import Located, as_sarif
 if TYPE_CHECKING:
     from rich.text import Text
 
-_COLORS = {"broken": "bold red", "wasteful": "yellow", "hint": "cyan"}
+_COLORS = {"broken": BAD, "wasteful": WARNING, "hint": MARK}
 
 _LINE_END = re.compile(r"[\r\n]|\Z")
 
@@ -219,7 +220,7 @@ def _as_json(page: CheckedPage, one: Finding, fingerprint: str) -> dict[str, obj
     rule = RULES[one.rule]
     line, column = line_and_column(page.text, one.start)
     return {
-        "page": str(page.file),
+        "page": page.file.as_posix(),
         "line": line,
         "column": column,
         "rule": one.rule,

@@ -10,6 +10,7 @@ from sarvel.browser.page_state import SLOW
 from sarvel.cli.against import run_against
 from sarvel.cli.console import Console
 from sarvel.cli.plans import plan_of
+from sarvel.cli.styles import BAD, GOOD
 from sarvel.cli.table import Column, Table
 from sarvel.core.amounts import counted, percent, weight
 from sarvel.core.layout.audience import busiest, ends_of
@@ -67,7 +68,7 @@ def _table(site: ConfirmedSite) -> Table:
             Column("as foretold", "number"),
             Column("images\nbefore", "number"),
             Column("\nnow", "number"),
-            Column("\nsaves", "number", style="green"),
+            Column("\nsaves", "number", style=GOOD),
             Column("shift\nbefore", "number"),
             Column("\nnow", "number"),
             Column("largest\nbefore", "number"),
@@ -84,12 +85,12 @@ def _table(site: ConfirmedSite) -> Table:
             (one.page.name if by_name else str(one.page)) if one.page != last else "",
             str(one.device),
             _boxes(one),
-            (f"{one.fetched} of {woven}", "bold red" if one.strayed or one.broken else ""),
+            (f"{one.fetched} of {woven}", BAD if one.strayed or one.broken else ""),
             weight(was),
             weight(now),
             percent(1 - now / was) if was else "",
             f"{one.shift:.2f}",
-            (f"{one.after.shift:.2f}", "bold red" if one.shifts else ""),
+            (f"{one.after.shift:.2f}", BAD if one.shifts else ""),
             *(_seconds(time) for time in one.largest),
         )
         last = one.page
@@ -98,10 +99,10 @@ def _table(site: ConfirmedSite) -> Table:
 
 def _boxes(one: Confirmed) -> tuple[str, str]:
     if one.changes is None:
-        return "other elements", "bold red"
+        return "other elements", BAD
     if one.changes:
-        return f"{len(one.changes)} elsewhere", "bold red"
-    return ("page grown", "bold red") if abs(one.grown) > GROWN else ("same", "green")
+        return f"{len(one.changes)} elsewhere", BAD
+    return ("page grown", BAD) if abs(one.grown) > GROWN else ("same", GOOD)
 
 
 def _seconds(time: float | None) -> str:
@@ -134,7 +135,7 @@ def _as_json(one: Confirmed) -> dict[str, object]:
     changes = one.changes or []
     moved = [{"element": one.before[0], "before": one.before[1], "after": one.after[1]} for one in changes]
     return {
-        "page": str(one.page),
+        "page": one.page.as_posix(),
         "device": str(one.device),
         "well": one.is_well,
         "changes": None if one.changes is None else moved,

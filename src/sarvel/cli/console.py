@@ -15,6 +15,7 @@ from typing import TYPE_CHECKING, Any
 
 from sarvel import __version__
 from sarvel.cli.condensed import condensed
+from sarvel.cli.styles import GOOD, MARK, TAKEN
 from sarvel.cli.text import visible
 
 if TYPE_CHECKING:
@@ -105,7 +106,7 @@ class Console:
 
         console = RichConsole(highlight=False, soft_wrap=True)
         for line in map(visible, text.split("\n")[:-1]):
-            style = {"+": "green", "-": "red", "@": "cyan"}.get(line[:1], "")
+            style = {"+": GOOD, "-": TAKEN, "@": MARK}.get(line[:1], "")
             console.print(Text(line.removesuffix("\\r"), style="bold" if line.startswith(("+++", "---")) else style))
 
     def step(self, text: str) -> None:

@@ -10,7 +10,7 @@ EXAMPLES: dict[str, tuple[tuple[str, str], ...]] = {
     ),
     "survey": (
         ("sarvel survey", "the images of this folder's site, those with most to save first"),
-        ("sarvel survey pages --all", "all that pages of one folder show"),
+        ("sarvel survey masters pages --all", "every image of some folders, and which pages there show it"),
     ),
     "measure": (
         ("sarvel measure", "how wide each slot shows its images, as lines for the plan"),

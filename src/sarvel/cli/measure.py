@@ -9,6 +9,7 @@ from collections.abc import Mapping
 from sarvel.cli.console import Console
 from sarvel.cli.plans import plan_of
 from sarvel.cli.saving import rewritten
+from sarvel.cli.styles import GOOD, WARNING
 from sarvel.core.amounts import counted
 from sarvel.core.layout.fitted import Fitted
 from sarvel.core.quoted import quoted
@@ -52,14 +53,14 @@ def _tell(console: Console, one: SlotMeasured, plan: Plan) -> None:
     if first.fitted and one.slot.load == "later" and max(one.first) >= _SEEN:
         shares = zip(one.first, ("phone", "desktop"), strict=True)
         seen = " and ".join(f"{100 * share:.0f} % of a {name}'s" for share, name in shares if share)
-        console.line('load  = "first"', (f"    # the plan says later; one fills {seen} first screen", "yellow"))
+        console.line('load  = "first"', (f"    # the plan says later; one fills {seen} first screen", WARNING))
     for number, kind in enumerate(others, 2):
         _tell_apart(console, one, kind, number, plan)
     console.line("")
 
 
 def _verdict(one: SlotMeasured) -> tuple[str, str]:
-    return ("the plan says the same", "green") if one.agrees else (f"the plan is {_off(one)}", "yellow")
+    return ("the plan says the same", GOOD) if one.agrees else (f"the plan is {_off(one)}", WARNING)
 
 
 def _off(one: SlotMeasured) -> str:
@@ -74,9 +75,9 @@ def _tell_apart(console: Console, one: SlotMeasured, kind: Kind, number: int, pl
         console.line((f"# nothing shows {places}", "dim"))
         return
     name = f"{one.slot.name}-{number}"
-    console.line((f"# shown otherwise: {places}; write data-sarvel={quoted(name)} there, and", "yellow"))
-    console.line((f"# [slots.{name}]", "yellow"))
-    console.line((f"# shown = {_shown(kind.fitted, plan)}", "yellow"))
+    console.line((f"# shown otherwise: {places}; write data-sarvel={quoted(name)} there, and", WARNING))
+    console.line((f"# [slots.{name}]", WARNING))
+    console.line((f"# shown = {_shown(kind.fitted, plan)}", WARNING))
 
 
 def _shown(fitted: Fitted, plan: Plan) -> str:

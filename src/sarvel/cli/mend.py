@@ -61,7 +61,7 @@ def _tell(console: Console, page: MendedPage, *, would: bool) -> None:
 
 def _as_json(page: MendedPage) -> dict[str, object]:
     told = [{"rule": one.rule, "says": one.says, "cure": one.cure or RULES[one.rule].mend} for one in page.mended]
-    return {"page": str(page.file), "mended": told, "diff": page.diff()}
+    return {"page": page.file.as_posix(), "mended": told, "diff": page.diff()}
 
 
 def _authors(plan: Plan | None) -> list[Path]:

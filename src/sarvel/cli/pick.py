@@ -9,6 +9,7 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from sarvel.cli.console import Console
+from sarvel.cli.styles import BAD, GOOD, WARNING
 from sarvel.cli.table import Column, Table
 from sarvel.cli.text import visible, without_files
 from sarvel.core.amounts import percent, weight
@@ -146,8 +147,8 @@ def _plain(url: str) -> str:
 
 def _color(outcome: Outcome) -> str:
     if _is_bad(outcome):
-        return "bold red"
-    return "yellow" if "too wide" in outcome.verdict else "green" if outcome.fit.share else ""
+        return BAD
+    return WARNING if "too wide" in outcome.verdict else GOOD if outcome.fit.share else ""
 
 
 def _reasons(outcome: Outcome) -> list[str]:
@@ -175,7 +176,7 @@ def _totals(images: Sequence[PageImage], results: dict[int, list[Outcome]]) -> T
             Column("", spare=1, style="dim"),
             Column("weighs", "number"),
             Column("masters", "number"),
-            Column("saves", "number", style="green"),
+            Column("saves", "number", style=GOOD),
             Column("soft or broken", "number"),
         ],
         title="the page, by device",
@@ -191,7 +192,7 @@ def _totals(images: Sequence[PageImage], results: dict[int, list[Outcome]]) -> T
             weight(total) if total is not None else "?",
             weight(masters) if masters is not None else "?",
             percent(1 - total / masters) if masters and total is not None else "",
-            (str(bad), "bold red") if bad else "none",
+            (str(bad), BAD) if bad else "none",
         )
     return table
 

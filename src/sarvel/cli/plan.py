@@ -9,6 +9,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from sarvel.cli.console import Console, warn
 from sarvel.cli.plans import plan_of
 from sarvel.cli.quality_table import as_json, quality_table
+from sarvel.cli.styles import GOOD, WARNING
 from sarvel.cli.table import Column, Table
 from sarvel.core.amounts import duration, weight
 from sarvel.core.edition.compose import Cut, Edition, Picture
@@ -184,9 +185,9 @@ def _table(pictures: list[Picture]) -> Table:
                 f"{cut.box.width:.0f}×{cut.box.height:.0f} at {cut.box.left:.0f}, {cut.box.top:.0f}",
                 _widths(cut),
                 str(sum(len(ladder) for ladder in cut.renditions.values())),
-                (_percent(cut.ladder.fitness.excess), "green" if cut.ladder.fitness.excess <= _SMALL else "yellow"),
-                (_percent(promise.soft) + _END[promise.end], "yellow" if promise.end else ""),
-                (f"{promise.waste:.1f}×", "yellow" if promise.waste > WASTE else ""),
+                (_percent(cut.ladder.fitness.excess), GOOD if cut.ladder.fitness.excess <= _SMALL else WARNING),
+                (_percent(promise.soft) + _END[promise.end], WARNING if promise.end else ""),
+                (f"{promise.waste:.1f}×", WARNING if promise.waste > WASTE else ""),
                 f"{_percent(cut.ladder.even.excess)} {cut.ladder.even.waste:.1f}×",
                 _percent(cut.ladder.one_for_all.excess),
             )

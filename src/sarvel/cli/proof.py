@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING
 from sarvel.cli.console import Console, warn
 from sarvel.cli.plans import plan_of
 from sarvel.cli.saving import rewritten
+from sarvel.cli.styles import BAD, GOOD, WARNING
 from sarvel.cli.table import Column, Table
 from sarvel.core.crop.place import Box
 from sarvel.core.edition.compose import SUBJECT_LOST, Cut
@@ -192,7 +193,7 @@ def _tell(console: Console, proofs: Sequence[Proof]) -> None:
                 f"{cut.box.width / cut.box.height:.2f}",
                 f"{cut.rule.zoom:g}",
                 f"{cut.box.width:.0f}×{cut.box.height:.0f}",
-                (verdict, "bold red" if wrong else "yellow" if unsure else "green"),
+                (verdict, BAD if wrong else WARNING if unsure else GOOD),
             )
     console.show(table)
 

@@ -14,6 +14,7 @@ from typing import TYPE_CHECKING
 from sarvel.cli.console import Console
 from sarvel.cli.plans import plan_of
 from sarvel.cli.production import new_key, run_production
+from sarvel.cli.styles import GOOD, TAKEN, WARNING
 from sarvel.cli.text import shortened, visible
 from sarvel.core.amounts import weight
 from sarvel.errors import PlanError
@@ -26,7 +27,7 @@ if TYPE_CHECKING:
     from sarvel.server.live import Row
     from sarvel.server.preview import Preview
 
-_COLORS = {"sharp": "green", "soft": "red", "missing": "red", "nothing": "red"}  # by the first word of a verdict
+_COLORS = {"sharp": GOOD, "soft": TAKEN, "missing": TAKEN, "nothing": TAKEN}  # by the first word of a verdict
 _STARTED = 5.0  # s within which a server is there, or has failed
 
 
@@ -128,6 +129,6 @@ def _tell(rows: Sequence[Row], console: Console) -> None:
             visible(f"{shortened(row.page or '-', 22):22} {row.slot:10} {shortened(row.file, 40):40} {px:>8} {size:>8}")
         )
         said.append(f" {row.device or ''!s:14} ", style="dim")
-        said.append(row.verdict, style=_COLORS.get(row.verdict.partition(" ")[0], "yellow"))
+        said.append(row.verdict, style=_COLORS.get(row.verdict.partition(" ")[0], WARNING))
         console.show(said)
     sys.stdout.flush()

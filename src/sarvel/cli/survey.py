@@ -8,6 +8,7 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from sarvel.cli.console import Console
+from sarvel.cli.styles import BAD, WARNING
 from sarvel.cli.table import Column, Table
 from sarvel.core.amounts import counted, percent, weight
 from sarvel.errors import PlanError
@@ -116,7 +117,7 @@ def _sums(found: Survey, used: Sequence[Row]) -> list[str]:
 
 
 def _color(row: Row) -> str:
-    return "bold red" if row.weighed.saves > 500_000 else "yellow" if row.weighed.saves > 50_000 else ""
+    return BAD if row.weighed.saves > 500_000 else WARNING if row.weighed.saves > 50_000 else ""
 
 
 def _is(row: Row) -> str:
@@ -142,11 +143,16 @@ def _shown(uses: Sequence[Placed]) -> str:
     return f"{most:.0f}" if round(least) == round(most) else f"{least:.0f}–{most:.0f}"
 
 
+def _from_here(file: Path) -> str:
+    """A path as seen from the current folder, with forward slashes."""
+    return Path(os.path.relpath(file)).as_posix()
+
+
 def _as_json(found: Survey) -> dict[str, object]:
     return {
         "files": [
             {
-                "file": os.path.relpath(row.file),
+                "file": _from_here(row.file),
                 "width": row.header.width,
                 "height": row.header.height,
                 "format": row.header.format,
@@ -156,7 +162,7 @@ def _as_json(found: Survey) -> dict[str, object]:
                 "bytes": row.weight,
                 "uses": [
                     {
-                        "file": os.path.relpath(placed.file),
+                        "file": _from_here(placed.file),
                         "line": placed.line,
                         "column": placed.column,
                         "kind": placed.use.kind,
@@ -174,9 +180,9 @@ def _as_json(found: Survey) -> dict[str, object]:
             }
             for row in found.rows
         ],
-        "unused": [os.path.relpath(row.file) for row in found.unused],
+        "unused": [_from_here(row.file) for row in found.unused],
         "missing": [
-            {"file": os.path.relpath(one.file), "line": one.line, "column": one.column, "url": one.use.url}
+            {"file": _from_here(one.file), "line": one.line, "column": one.column, "url": one.use.url}
             for one in found.missing
         ],
         "faults": found.faults,
