@@ -42,7 +42,7 @@ def _tell(console: Console, found: Survey, *, everything: bool) -> None:
     if rows:
         console.show(_table(rows))
     if len(rows) < len(used):
-        console.result(f"and {len(used) - len(rows)} files that could save less; --all shows them\n")
+        console.result(f"and {counted(len(used) - len(rows), 'file')} that could save less; --all shows them\n")
     _tell_unused(console, found.unused, everything=everything)
     for line in _sums(found, used):
         console.result(line)
