@@ -4,17 +4,17 @@ from __future__ import annotations
 
 # Each has a contrast of at least 4 to 1 to white and to black (WCAG 2.2). The sixteen colors of terminals have not:
 # their yellow and green vanish on white. A terminal that knows no others gets the nearest of those.
-GOOD = "#008700"
+GOOD = "#009200"
 """What is as it should be, and what is added."""
 
-WARNING = "#af5f00"
+WARNING = "#bd6600"
 """What may be better."""
 
-BAD = "bold #e60000"
+BAD = "bold #f20000"
 """What is wrong."""
 
-TAKEN = "#e60000"
+TAKEN = "#f20000"
 """What is taken away."""
 
-MARK = "#0082a8"
+MARK = "#0088b0"
 """What is only marked: hints, places in a diff."""

@@ -83,7 +83,7 @@ def slot_of(lengths: Sequence[str], steps: Sequence[str], cuts: Sequence[str], d
     return replace(BANNER, shown=shown, cuts=tuple(rules), densities=tuple(densities), widest=16_000)
 
 
-@settings(max_examples=30)
+@settings(max_examples=15)
 @given(
     st.lists(LENGTHS, min_size=3, max_size=3),
     st.lists(CONDITIONS, max_size=2),
