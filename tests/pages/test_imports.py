@@ -21,6 +21,7 @@ const third = require("./c.jpg");
         ("{!! asset('x.jpg') !!}", "x.jpg"), ("<?= $this->url('x.jpg'); ?>", "x.jpg"), ('<%= asset_path "x.jpg" %>', "x.jpg"),
         ("{{ folder ~ 'x.jpg' }}", "{{ folder ~ 'x.jpg' }}"), ('{{ a ? "x.jpg" : "y.jpg" }}', '{{ a ? "x.jpg" : "y.jpg" }}'),
         ("{{ '%s.jpg' | format }}", "{{ '%s.jpg' | format }}"), ("{{ 'x' + '.jpg' }}", "{{ 'x' + '.jpg' }}"), ("{% static 'x.jpg' %}?v", "{% static 'x.jpg' %}?v"),
+        ('@Url.Content("~/m/x.jpg")', "/m/x.jpg"), ("~/m/x.jpg", "/m/x.jpg"), ("~/m/@x.jpg", "~/m/@x.jpg"), ("@photo", "@photo"), ("~x/y.jpg", "~x/y.jpg"),
         ("{'x.jpg'}", "x.jpg"), ("{`x.jpg`}", "x.jpg"), ("{`${x}.jpg`}", "{`${x}.jpg`}"), ("a.jpg", "a.jpg"), ("{{ photo }}", "{{ photo }}"),
     ],
 )  # fmt: skip

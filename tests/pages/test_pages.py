@@ -77,6 +77,27 @@ def test_of_what_is_seen_at_once_the_largest_is_urgent(rendered: Path, text: str
     assert woven.count('loading="eager"') == woven.count("data-master=")
 
 
+@pytest.mark.parametrize(
+    ("tag", "asked"),
+    [
+        ("<img src=\"{{ asset('masters/gull.jpg') }}\">", [("badge", "gull.jpg", "")]),
+        ("<img src=\"{{ asset('elsewhere/gull-7.jpg') }}\">", []),
+        ('<img src="{{ photo }}">', []),
+        ('<img data-sarvel="banner" src="{% static \'masters/none.jpg\' %}">', [("banner", "none.jpg", "")]),
+        ('<img data-sarvel="banner" src="~/masters/gull.jpg">', [("banner", "gull.jpg", "")]),
+    ],
+)
+def test_calls_of_templates_ask_for_the_master_that_they_name(
+    site: Path, tag: str, asked: list[tuple[str, str, str]]
+) -> None:
+    plan_file, file = site / "sarvel.toml", site / "pages" / "index.html"
+    plan_file.write_text(plan_file.read_text().replace('shown = "40px"', 'shown = "40px"\ntakes = ["img"]'))
+    file.write_text(tag)
+    plan = read_plan(plan_file)
+    page = read_page(PageFile(file, file), plan.slots, tops_of(plan), plan.masters_folder)
+    assert [(ask.slot, ask.key, ask.fault) for ask in page.asks] == asked
+
+
 def test_a_page_of_xml_stays_xml(rendered: Path) -> None:
     """An img that holds what it cannot hold would be cut in two; it is well-formed, and stays as it is."""
     plan = read_plan(rendered / "sarvel.toml")

@@ -23,7 +23,7 @@ from sarvel.pages.preload_links import PreloadPlace, preload_places
 _BOUND_SRC = re.compile(r"\s(?::|v-bind:)src\s*=|\s\{src\}", re.IGNORECASE)
 
 
-_CALLS = ("{{", "{%", "{!!", "<")
+_CALLS = ("{{", "{%", "{!!", "<", "@", "~")
 _DRAWINGS = (".svg", ".svgz")  # in vectors: sharp at any width from one file
 
 
@@ -99,8 +99,8 @@ def page_of(
         )
         src = followed(block.src, text.text) if block.src else ""
         key = named(src) if src and not holds_code(src) else None
-        if key and (block.src or "").startswith(_CALLS) and not is_file(masters_folder / key):
-            key = None  # a template's call may come to any address
+        if key and block.slot is None and (block.src or "").startswith(_CALLS) and not is_file(masters_folder / key):
+            continue  # a template's call may come to any address, and nobody asked us to look after this one
         if block.slot is None and not block.fault and (theirs is None or not _is_master(block, key, masters_folder)):
             continue  # an image from elsewhere, which nobody asked us to look after
         if key and key.lower().endswith(_DRAWINGS) and not block.fault:

@@ -21,6 +21,8 @@ _IN_TEMPLATES = re.compile(
     (?:-?%\}|-?\}\}|!!\}|-?%>|\?>)""",
     re.VERBOSE,
 )
+# Of Razor: ~/a.jpg and @Url.Content("~/a.jpg") are seen from the site's root.
+_FROM_ROOT = re.compile(r"""(?:@Url\.Content\(\s*")?~(/[^"'{}@\n]+\.\w+)(?:"\s*\))?""")
 
 
 def followed(src: str, text: str) -> str:
@@ -30,8 +32,10 @@ def followed(src: str, text: str) -> str:
         src: the src, as written.
         text: the whole file.
     """
-    if not src.startswith(("{", "<")):
+    if not src.startswith(("{", "<", "@", "~")):
         return src
+    if rooted := _FROM_ROOT.fullmatch(src):
+        return rooted[1]
     if said := _IN_TEMPLATES.fullmatch(src):
         return said[3]
     if (said := _TEXT.fullmatch(src)) or (said := _CALLED.fullmatch(src)):
