@@ -12,7 +12,7 @@ from sarvel.browser.session import Session
 from sarvel.browser.site_server import Folders, SiteServer
 from sarvel.core.amounts import counted
 from sarvel.core.css.device import Device
-from sarvel.core.edition.compose import Picture
+from sarvel.core.edition.compose import Cut, Picture
 from sarvel.core.layout.moved import changes_of
 from sarvel.errors import PlanError
 from sarvel.job.confirm_each import confirm_each
@@ -65,7 +65,10 @@ def confirm_built(
     result = ConfirmedSite()
     with ledger_of(plan, lambda _: None, creates=False) as ledger:
         pictures = read_site(plan, ledger, as_it_stands=True).edition.pictures.values()
-    by_file = {one.name: picture for picture in pictures for one in picture.renditions()}
+    by_file: dict[str, list[Picture]] = {}
+    for picture in pictures:
+        for name in {one.name for one in picture.renditions()}:
+            by_file.setdefault(name, []).append(picture)
     pages = _pages(built, names, result)
     texts: dict[str, bytes] = {}
     servers = [SiteServer(Folders([folder], maker=maker_of(plan)), texts) for folder in built]
@@ -112,8 +115,8 @@ def _within(folder: Path, page: Path) -> Path:
 
 
 def _one(
-    before: _Built, after: _Built, texts: dict[str, bytes], page: Path, device: Device, by_file: Mapping[str, Picture],
-    *, slow: bool,
+    before: _Built, after: _Built, texts: dict[str, bytes], page: Path, device: Device,
+    by_file: Mapping[str, Sequence[Picture]], *, slow: bool,
 ) -> Confirmed:  # fmt: skip
     """One page on one device: as it is woven; as it was; and as it was with images of the shapes that the plan's cuts have."""
     path = "/" + urllib.parse.quote(page.as_posix())
@@ -122,7 +125,8 @@ def _one(
     others, fetched = strayed(markup, after.server.address + path, new, device)
     shapes = []
     for place, image in enumerate(new.images):
-        picture = by_file.get(urllib.parse.unquote(image.url.rpartition("/")[2])) if image.woven else None
+        name = urllib.parse.unquote(image.url.rpartition("/")[2]) if image.woven else ""
+        picture = next((one for one in by_file.get(name, ()) if _has(one.cut_on(device), name)), None)
         shape = shape_of(picture, device) if picture else None
         if shape:
             texts[shape[0]] = shape[1]
@@ -147,3 +151,7 @@ def _one(
         shift,
         (times[0], times[1]),
     )
+
+
+def _has(cut: Cut, name: str) -> bool:
+    return any(one.name == name for ladder in cut.renditions.values() for one in ladder)
