@@ -94,8 +94,6 @@ def test_check_finds_what_is_wrong_with_them_and_no_more(corpus: Path) -> None:
         ("page.xhtml", "no-viewport-meta"),
         ("closed.xhtml", "no-viewport-meta"),
         ("rooms.astro", "no-viewport-meta"),
-        ("note.mdx", "many-urgent-images"),
-        ("post.md", "many-urgent-images"),
         ("post.md", "no-modern-format"),
     }
 
