@@ -2,12 +2,12 @@
 
 import functools
 
-from django import template
 from django.conf import settings
+from django.template import Library
 
 import sarvel
 
-register = template.Library()
+register = Library()
 
 
 @functools.cache
