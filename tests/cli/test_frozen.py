@@ -1,6 +1,7 @@
 """`--frozen`: sites that are only verified, by pipelines and hooks; and the files that those are set up with."""
 
 import json
+import os
 import re
 import shlex
 import shutil
@@ -91,3 +92,14 @@ def test_frozen_is_no_order_for_undoing(site: Path, sarvel: Run, command: str) -
     shutil.rmtree(site / "pages")
     done = sarvel(command, "--frozen")
     assert done.returncode == 2 and "pages" in done.stderr, "a plan that is wrong is told as ever"
+
+
+def test_a_ledger_under_version_control_stays_as_it_is(rendered: Path, sarvel: Run) -> None:
+    """A checkout gives masters a new time of change; who only verifies writes nothing of that down."""
+    sarvel("build", "--quiet")
+    ledger = (rendered / "sarvel.ledger").read_bytes()
+    for master in (rendered / "masters").iterdir():
+        os.utime(master, (10**9, 10**9))
+    for words in (("weave", "--frozen"), ("build", "--frozen")):
+        sarvel(*words)
+        assert (rendered / "sarvel.ledger").read_bytes() == ledger, words

@@ -35,7 +35,7 @@ def run(options: argparse.Namespace) -> int:
 
 def _verify(plan: Plan, console: Console) -> int:
     """Says what a build would make and write, and what the check of the pages finds."""
-    with ledger_of(plan, warn, creates=False) as ledger:
+    with ledger_of(plan, warn, creates=False, keeps=False) as ledger:
         site = read_site(plan, ledger)
         left = unfinished(site, ledger)
     checked = check_files(pages_of_plan(plan), plan)

@@ -18,7 +18,7 @@ def run(options: argparse.Namespace) -> int:
     """Weaves; exit code 1 if a page needs the user."""
     console = Console.of(options)
     plan = plan_of(options)
-    with ledger_of(plan, warn, creates=not (options.diff or options.frozen)) as ledger:
+    with ledger_of(plan, warn, creates=not (options.diff or options.frozen), keeps=not options.frozen) as ledger:
         site = only_pages(read_site(plan, ledger, as_it_stands=True), options.pages)
         if options.frozen:
             return _verify(site, console)

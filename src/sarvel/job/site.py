@@ -139,15 +139,16 @@ def texts_read(site: PlanAndPages) -> list[Path]:
     return [site.plan.file, *audience, *(page.file.source for page in site.pages)]
 
 
-def ledger_of(plan: Plan, told: Callable[[str], None], *, creates: bool = True) -> Ledger:
+def ledger_of(plan: Plan, told: Callable[[str], None], *, creates: bool = True, keeps: bool = True) -> Ledger:
     """The ledger of a plan, in its folder.
 
     Args:
         plan: the plan.
         told: called with a line for the user where something is wrong with it.
         creates: whether it is made if it is not there; what was found at some cost is kept in any case.
+        keeps: whether what was read of masters is kept; not for who only verifies, whose ledger may be under version control.
     """
-    return Ledger(plan.folder / FILE_NAME, creates=creates, told=told)
+    return Ledger(plan.folder / FILE_NAME, creates=creates, keeps=keeps, told=told)
 
 
 def read_site(plan: Plan, ledger: Ledger, *, as_it_stands: bool = False) -> Site:

@@ -101,16 +101,22 @@ class Ledger:
     """
 
     def __init__(
-        self, file: Path | None = None, *, creates: bool = True, told: Callable[[str], None] = lambda _: None
+        self,
+        file: Path | None = None,
+        *,
+        creates: bool = True,
+        keeps: bool = True,
+        told: Callable[[str], None] = lambda _: None,
     ) -> None:
         """Opens a ledger.
 
         Args:
             file: where it is; None, or one that cannot be opened, makes one that is forgotten.
             creates: whether the file is made if it is not there; if not, it is once there is a finding to keep.
+            keeps: whether what was read of masters is written down when it is closed.
             told: called with a line for the user where something is wrong with it.
         """
-        self._file, self._told = file, told
+        self._file, self._told, self._keeps = file, told, keeps
         self._masters: dict[str, Row] = {}  # read of masters, by path, and not written down yet
         self._database = _in_memory()
         self._waits = file is not None and not creates and not file.exists()
@@ -129,7 +135,8 @@ class Ledger:
 
     def close(self) -> None:
         """Writes down what was remembered."""
-        self.remember([], {})
+        if self._keeps:
+            self.remember([], {})
         self._database.close()
 
     def master(self, place: str, stamp: Stamp, key: str) -> MasterFacts | None:
