@@ -1,6 +1,8 @@
 """What several tests share: a small site to work on, and the installed program."""
 
+import contextlib
 import functools
+import io
 import os
 import shutil
 import subprocess
@@ -14,6 +16,7 @@ from filelock import FileLock
 from hypothesis import HealthCheck, settings
 from PIL import Image
 
+from sarvel.cli.main import main
 from tests.documents import assert_documented
 
 # Examples may take as long as a busy machine needs; where a change is judged, the same ones are tried each time.
@@ -112,6 +115,17 @@ def run_sarvel(
     if "--json" in arguments and done.returncode in (0, 1):
         assert_documented(arguments, done.stdout)
     return done
+
+
+def call_sarvel(*arguments: str, cwd: Path) -> subprocess.CompletedProcess[str]:
+    """A command called in this process: for all that is not about the process itself, and in a tenth of the time."""
+    out, err = io.StringIO(), io.StringIO()
+    with contextlib.chdir(cwd), contextlib.redirect_stdout(out), contextlib.redirect_stderr(err):
+        try:
+            code = main(arguments)
+        except SystemExit as end:  # argparse's
+            code = int(end.code or 0)
+    return subprocess.CompletedProcess(arguments, code, out.getvalue(), err.getvalue())
 
 
 @pytest.fixture

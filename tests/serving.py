@@ -1,5 +1,6 @@
-"""The installed program, serving, for tests that ask it."""
+"""The installed program, serving, and its applications, for tests that ask them."""
 
+import asyncio
 import http.client
 import os
 import re
@@ -7,9 +8,13 @@ import signal
 import subprocess
 import sys
 import time
+import urllib.parse
 import urllib.request
-from collections.abc import Callable
+from collections.abc import Callable, MutableMapping, Sequence
 from pathlib import Path
+from typing import Any
+
+from starlette.types import ASGIApp
 
 
 def opened(address: str, data: bytes | None = None) -> http.client.HTTPResponse:
@@ -52,3 +57,29 @@ class Serving:
     def end(self) -> int:
         self.process.send_signal(signal.SIGINT)
         return self.process.wait(20)
+
+
+def asked(
+    app: ASGIApp, target: str, method: str = "GET", body: Sequence[bytes] = (), **fields: str
+) -> tuple[int, bytes]:
+    """Status and body of an answer of an application, without a server; the parts of the body that it reads are taken out."""
+    path, _, query = target.partition("?")
+    headers = {"host": "localhost:8123", **{name.replace("_", "-"): value for name, value in fields.items()}}
+    scope = {
+        "type": "http", "http_version": "1.1", "method": method, "scheme": "http", "server": ("127.0.0.1", 8123),
+        "path": urllib.parse.unquote(path), "raw_path": path.encode(), "root_path": "", "query_string": query.encode(),
+        "headers": [(name.encode(), value.encode()) for name, value in headers.items() if value],
+    }  # fmt: skip
+    parts, sent = list(body), list[dict[str, Any]]()
+
+    async def receive() -> dict[str, Any]:
+        part = parts.pop(0) if parts else b""
+        return {"type": "http.request", "body": part, "more_body": bool(parts)}
+
+    async def send(message: MutableMapping[str, Any]) -> None:
+        sent.append(dict(message))
+
+    asyncio.run(app(scope, receive, send))  # type: ignore[arg-type]  # a coroutine, as all applications are
+    if isinstance(body, list):
+        body[:] = parts
+    return sent[0]["status"], b"".join(message.get("body", b"") for message in sent)

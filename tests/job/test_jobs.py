@@ -86,11 +86,11 @@ def test_a_site_is_read_rendered_woven_and_given_back(site: Path) -> None:
         there = there_in(plan.output)
         assert not rendered.faults and set(rendered.made) >= there.keys() and len(after.made(there)) == 2
         weaver = weaver_of(after)
-        pages = write_site([weaver(page) for page in after.pages], weaver, after, nobody)
+        pages = write_site([weaver(page) for page in after.pages], weaver, after, ledger, nobody)
         assert pages.images == 2 and [file.name for file in pages.written] == ["index.html"]
         assert names_named(after) >= {after.edition.pictures["badge", "seal.png"].cuts[0].renditions["png"][0].name}
         woven = read_again(plan, after.pages[0].file)
-        write_site([unweave(woven)], unweave, in_place(after), nobody, beside=False)
+        write_site([unweave(woven)], unweave, in_place(after), ledger, nobody, beside=False)
     assert (site / "pages" / "index.html").read_text() == PAGE
 
 

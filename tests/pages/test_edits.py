@@ -156,6 +156,26 @@ def test_an_image_of_markdown_that_was_edited_stays_and_is_told() -> None:
         assert "changed by hand within what is woven" in edited.fault
 
 
+@pytest.mark.parametrize(
+    "piece", ["{{ xTOKENx }}", " {{ xTOKENx }} ", " xTOKENx ", ' xTOKENx="1" ', "<!-- xTOKENx -->", "{/* xTOKENx */}"]
+)
+@pytest.mark.parametrize("markup", [ALONE, PICTURE], ids=["img", "picture"])
+@pytest.mark.parametrize("name", ["markdown", "markdown-script"])
+def test_nothing_that_is_put_into_an_image_of_markdown_is_lost(name: str, markup: Markup, piece: str) -> None:
+    """At every place of what is woven of one: the author's own text has no room for it."""
+    kind, page = DIALECTS[name], "Look: ![The gull](masters/a.jpg) there\n"
+    once = replaced(page, [(one, woven(page, one, markup, None, kind)) for one in blocks(page, kind, mapped=True)])
+    assert undo_all_mapped(once, kind) == (page, [])
+    for at in range(once.index("<"), once.rindex(">") + 2, 2):
+        after, told = undo_all_mapped(once[:at] + piece + once[at:], kind)
+        assert told or "xTOKENx" in after, once[:at] + piece
+
+
+def undo_all_mapped(page: str, kind: Dialect) -> tuple[str, list[str]]:
+    found = list(blocks(page, kind, mapped=True))
+    return replaced(page, [(one, one.tag) for one in found if not one.fault]), [one.fault for one in found if one.fault]
+
+
 LINKS = [Preload("", "image/avif", "p/a.avif 1x", ""), Preload("(min-width: 9px)", "image/avif", "p/b.avif 1x", "")]
 
 

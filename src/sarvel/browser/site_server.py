@@ -5,11 +5,11 @@ from __future__ import annotations
 import contextlib
 import threading
 import urllib.parse
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from http.server import SimpleHTTPRequestHandler, ThreadingHTTPServer
 from pathlib import Path
-from typing import Any
+from typing import Any, Protocol
 
 # Media types that Python's own table lacks, or has by what the system says: IANA, and RFC 9512 for none of these.
 TYPES = {
@@ -28,6 +28,30 @@ TYPES = {
 _WELL_KNOWN = ".well-known"  # RFC 8615: the one hidden folder that is meant to be read
 
 
+LOOPBACK = frozenset({"localhost", "127.0.0.1", "::1"})
+"""Names of this machine that lead nowhere else."""
+
+
+def host_of(authority: str) -> str:
+    """The host of an authority such as `localhost:8123` or `[::1]:8123`, in lower case; "" if it is none."""
+    try:
+        parts = urllib.parse.urlsplit(f"//{authority}")
+    except ValueError:
+        return ""
+    return "" if parts.path or parts.query or parts.fragment or "@" in authority else parts.hostname or ""
+
+
+class Publishes(Protocol):
+    """Tells which files of a site browsers may have."""
+
+    def __call__(self, file: Path, *, asked: bool) -> bool:
+        """Tells whether they may have a file; `asked` whether a page of the site asks for it."""
+
+
+def _everything(file: Path, *, asked: bool) -> bool:  # noqa: ARG001 - see Publishes
+    return True
+
+
 @dataclass(frozen=True)
 class Folders:
     """The folders that are served as one.
@@ -36,28 +60,34 @@ class Folders:
         tops: folders that / may mean, the likeliest first; of files of one path the first counts.
         mounts: other folders, by the path that they are served at, with a slash at both ends.
         maker: makes what stands in no folder: takes path and query as a browser sends them; None for none.
-        withheld: files that are nobody's to read, such as keys; hidden ones are not served either.
+        publishes: whether browsers may have a file that is there; hidden ones are never served.
     """
 
     tops: Sequence[Path]
     mounts: Mapping[str, Path] = field(default_factory=dict)
     maker: Callable[[str], Path | None] | None = None
-    withheld: Sequence[Path] = ()
+    publishes: Publishes = _everything
 
     def made(self, target: str) -> Path | None:
         """The file of a path and query that no folder holds, made now; None if nothing makes it."""
         return self.maker(target) if self.maker else None
 
-    def file(self, path: str) -> Path | None:
-        """The file of a path that begins with a slash; None if there is none, or it would lie outside."""
-        file = self._found(path)
-        return None if file and file.resolve() in {one.resolve() for one in self.withheld} else file
+    def file(self, path: str, *, asked: bool = True) -> Path | None:
+        """The file of a path that begins with a slash; None if there is none that browsers may have.
 
-    def _found(self, path: str) -> Path | None:
+        Args:
+            path: the path.
+            asked: whether a page of the site asks for it.
+        """
+        return next((file for file in self._found(path) if self.publishes(file, asked=asked)), None)
+
+    def _found(self, path: str) -> Iterator[Path]:
+        """What the path may mean, the likeliest first."""
         for mount, folder in sorted(self.mounts.items(), key=lambda one: -len(one[0])):
             if path.startswith(mount):
-                return _below(folder, path[len(mount) :])
-        return next((file for top in self.tops if (file := _below(top, path.lstrip("/")))), None)
+                yield from filter(None, [_below(folder, path[len(mount) :])])
+                return
+        yield from filter(None, (_below(top, path.lstrip("/")) for top in self.tops))
 
     def path(self, file: Path) -> str | None:
         """The path at which a file is served; None if it lies in none of the folders."""
@@ -129,6 +159,9 @@ def _handler(
             self._answer(with_body=False)
 
         def _answer(self, *, with_body: bool) -> None:
+            if host_of(self.headers.get("Host", "")) not in LOOPBACK:  # a name that leads here: see server/own_host.py
+                self.send_error(421)
+                return
             path = urllib.parse.unquote(urllib.parse.urlsplit(self.path).path, errors="surrogateescape")
             content = texts.get(path)
             file = None if content is not None else folders.file(path) or folders.made(self.path)

@@ -68,6 +68,7 @@ def _written(
             return [output]
         console.result(text.rstrip())
         return []
+    from sarvel.report.files import write_for_people
     from sarvel.report.report_page import as_pages
     from sarvel.report.since import by_device
 
@@ -76,8 +77,7 @@ def _written(
     pages = as_pages(report, output.name, site.plan.file.name)
     for name, content in pages.items():
         file = output.parent / name
-        file.parent.mkdir(parents=True, exist_ok=True)
-        write_whole(file, content)
+        write_for_people(file, content, output.parent)
     return [output.parent / name for name in pages]
 
 

@@ -50,7 +50,9 @@ def run(options: argparse.Namespace) -> int:
     from sarvel.server.live import Live
 
     plan = plan_of(options)
-    preview = Preview(folders_of(plan, before=options.before), Live(plan), lambda rows: _tell(rows, console))
+    preview = Preview(
+        folders_of(plan, before=options.before), Live(plan), lambda rows: _tell(rows, console), [options.host]
+    )
     listening = _listening(options.host, options.port)
     server = _started(preview, listening)
     host, port = listening.getsockname()[:2]

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import json
+import os
 import tomllib
 from collections.abc import Mapping, Sequence
 from pathlib import Path
@@ -33,7 +34,7 @@ def run(options: argparse.Namespace) -> int:
     file = root / FILE_NAME
     if not root.is_dir():
         raise PlanError(f"{root}: there is no such folder; name the site's")
-    if file.exists():
+    if os.path.lexists(file):
         raise PlanError(f"{file}: is there already and stays as it is; rename it to have another drafted")
     found = survey([root], None, console)
     faults: list[str] = []

@@ -12,6 +12,7 @@ from sarvel.job.site import Site, ledger_of, read_site
 from sarvel.job.weave import WrittenPages, in_place, only_pages, weaver_of, write_site
 from sarvel.pages.weaver import unweave
 from sarvel.press.atomic import holds
+from sarvel.press.ledger import Ledger
 
 
 def run(options: argparse.Namespace) -> int:
@@ -22,7 +23,9 @@ def run(options: argparse.Namespace) -> int:
         site = only_pages(read_site(plan, ledger, as_it_stands=True), options.pages)
         if options.frozen:
             return _verify(site, console)
-        return _run(in_place(site) if options.undo else with_placeholders(site, ledger, console), options, console)
+        return _run(
+            in_place(site) if options.undo else with_placeholders(site, ledger, console), ledger, options, console
+        )
 
 
 def _verify(site: Site, console: Console) -> int:
@@ -37,7 +40,7 @@ def _verify(site: Site, console: Console) -> int:
     return 1 if late or faults else 0
 
 
-def _run(site: Site, options: argparse.Namespace, console: Console) -> int:
+def _run(site: Site, ledger: Ledger, options: argparse.Namespace, console: Console) -> int:
     weaver = unweave if options.undo else weaver_of(site)
     results = [weaver(page) for page in site.pages]
     if options.diff:
@@ -45,7 +48,7 @@ def _run(site: Site, options: argparse.Namespace, console: Console) -> int:
         faults = [fault for woven in results for fault in woven.faults]
         pages = WrittenPages((), (), sum(woven.count for woven in results), tuple(faults))
     else:
-        pages = write_site(results, weaver, site, console, beside=not options.undo)
+        pages = write_site(results, weaver, site, ledger, console, beside=not options.undo)
         console.result(told(pages, "given back" if options.undo else "woven"))
     faults = [*(() if options.undo else site.faults), *pages.faults]
     console.trouble(faults)

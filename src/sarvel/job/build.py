@@ -87,7 +87,7 @@ def build(
     """
     site, rendered = render_site(read_site(plan, ledger), ledger, options, listener)
     weaver = weaver_of(site)
-    pages = write_site([weaver(page) for page in site.pages], weaver, site, listener)
+    pages = write_site([weaver(page) for page in site.pages], weaver, site, ledger, listener)
     woven()
     if options.prune:
         rendered.pruned = pruned(

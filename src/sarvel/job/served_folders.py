@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import urllib.parse
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from pathlib import Path
 
 from sarvel.browser.site_server import Folders
@@ -11,9 +11,10 @@ from sarvel.core.address.pattern import origin_of, path_and_query
 from sarvel.errors import OutputError
 from sarvel.job.made_when_asked import MadeWhenAsked
 from sarvel.job.plan_folders import output_of_plan
+from sarvel.job.published import Published
 from sarvel.job.targets import pages_of
+from sarvel.pages.page_files import PageFile
 from sarvel.plan.read import Plan
-from sarvel.plan.seal_keys import key_file
 
 
 def folders_of(plan: Plan, *, before: bool) -> Folders:
@@ -23,13 +24,14 @@ def folders_of(plan: Plan, *, before: bool) -> Folders:
         plan: the plan.
         before: whether the authors' pages are wanted.
     """
+    pages = pages_of(plan)[0]
     woven = [plan.root, *([plan.woven] if plan.woven else [])]
-    authors = [*_tops(plan), plan.folder]
+    authors = [*_tops(pages), plan.folder]
     tops = [*authors, *woven] if before else [*woven, *authors]
     mounts = {}
     if plan.address and plan.address.startswith("/"):
         mounts[f"{plan.address.rstrip('/')}/"] = plan.output
-    return Folders(list(dict.fromkeys(tops)), mounts, maker_of(plan), [key_file(plan)])
+    return Folders(list(dict.fromkeys(tops)), mounts, maker_of(plan), Published(plan, pages, tops))
 
 
 def with_stand_in(text: bytes, plan: Plan | None) -> bytes:
@@ -65,7 +67,7 @@ def _from_store(plan: Plan) -> Callable[[str], Path | None]:
     return file
 
 
-def _tops(plan: Plan) -> list[Path]:
+def _tops(pages: Sequence[PageFile]) -> list[Path]:
     """The folders in which the authors' pages lie, the outermost of each first."""
-    folders = sorted({file.source.parent for file in pages_of(plan)[0]}, key=lambda one: len(one.parts))
+    folders = sorted({file.source.parent for file in pages}, key=lambda one: len(one.parts))
     return [one for i, one in enumerate(folders) if not any(other in one.parents for other in folders[:i])]

@@ -22,6 +22,7 @@ from sarvel.press.codecs import CODECS
 from sarvel.press.ledger import FILE_NAME, Ledger
 from sarvel.press.ledger_entries import known_placeholders, known_unpaid
 from sarvel.press.output_folder import OutputFolder, sizes_of, weights_of
+from sarvel.press.writers import wait_until_still
 
 
 @dataclass(frozen=True)
@@ -224,11 +225,15 @@ def compose_site(
 
 
 def read_again(plan: Plan, file: PageFile) -> Page:
-    """A page of a plan as it is now.
+    """A page of a plan as it is now; one that another program is writing is waited for.
 
     Raises:
         PageError: it cannot be read.
     """
+    if not wait_until_still(file.source):
+        raise PageError(
+            f"{file.source}: another program has it open for writing; save and close it there, then run again"
+        )
     return read_page(file, plan.slots, tops_of(plan), plan.masters_folder)
 
 

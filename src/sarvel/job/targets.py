@@ -8,10 +8,11 @@ from __future__ import annotations
 
 import functools
 import os
-from collections.abc import Iterable, Iterator, Sequence
-from pathlib import Path
+from collections.abc import Callable, Iterable, Iterator, Sequence
+from pathlib import Path, PurePath
 
 from sarvel.core.address.on_request import CACHE_NAME
+from sarvel.core.html.dialect import dialect_of
 from sarvel.core.markup.backgrounds import STYLESHEET
 from sarvel.errors import PlanError
 from sarvel.pages.page_files import PageFile, find_pages
@@ -24,10 +25,9 @@ from sarvel.plan.seal_keys import key_file
 from sarvel.press.atomic import PART
 from sarvel.press.folder_lock import NAME as LOCK
 from sarvel.press.ledger import FILE_NAME
+from sarvel.report.files import is_for_people
 
-FOR_PEOPLE = b'<meta name="generator" content="sarvel">'
-"""What stands near the start of every page that Sarvel writes for people to look at."""
-
+_NO_PAGE = "it is left alone; put the page itself there, or remove the link"
 _OUT = "it is left alone; put the file itself there, or name the place that it leads to in site.outside of the plan"
 
 
@@ -46,11 +46,14 @@ def pages_of(plan: Plan) -> tuple[list[PageFile], list[PageFile], list[str]]:
         raise PlanError(f"{plan.where(*key).rpartition(': ')[0]}: {error}") from error
     kept: list[list[PageFile]] = [[], []]
     faults = []
-    inside = _Inside(plan)
+    inside = _Inside(plan.folder, *plan.outside)
     for some, into in zip((files, others), kept, strict=True):
         for file in some:
-            if _is_linked(file.source, plan.folder) and not inside(file.source):
+            is_linked = _is_linked(file.source, plan.folder)
+            if is_linked and not inside(file.source):
                 faults.append(f"{file.source}: is a link that leads out of {plan.folder.absolute()}; {_OUT}")
+            elif is_linked and file.target == file.source and not _is_page(file.source.resolve(), plan, left_out):
+                faults.append(f"{file.source}: is a link to {file.source.resolve()}, which is no page; {_NO_PAGE}")
             elif not inside(file.target):
                 raise PlanError(
                     f"{plan.where('site', 'pages')}: {file.source} lies outside of the plan's folder, and would be woven in "
@@ -147,8 +150,9 @@ def _is_ours(file: Path) -> bool:
 
 
 def _folders(plan: Plan) -> Iterator[tuple[tuple[str, str], Path]]:
-    """Places that the plan names for writing, by key."""
+    """Places that are written to, by the key of the plan that names them."""
     yield ("site", "output"), plan.output
+    yield ("site", "delivery"), plan.folder / CACHE_NAME
     if plan.woven:
         yield ("site", "woven"), plan.woven
     if plan.partials:
@@ -162,7 +166,7 @@ def _check_folders(plan: Plan) -> None:
     Raises:
         PlanError: it would be; a line for each.
     """
-    inside, problems = _Inside(plan), []
+    inside, allowed, problems = _Inside(plan.folder, *plan.outside), _Inside(*plan.outside), []
     masters = os.path.realpath(plan.masters_folder)
     for key, place in _folders(plan):
         where, real = plan.where(*key), Path(os.path.realpath(place))
@@ -175,6 +179,11 @@ def _check_folders(plan: Plan) -> None:
             problems.append(
                 f"{where}: {place} lies in the masters folder, where nothing is ever written; write another place"
             )
+        elif _is_linked(place, plan.folder) and not allowed(place):
+            itself = os.path.relpath(real, os.path.realpath(plan.folder))
+            problems.append(
+                f"{where}: {place} is or lies behind a link, which nothing is written through; write {itself}"
+            )
     if problems:
         raise PlanError("\n".join(problems))
 
@@ -183,15 +192,6 @@ def _is_among_masters(plan: Plan, place: Path) -> bool:
     """Tells whether a place lies in a folder of masters alone: one that holds the plan as well is the site's own."""
     masters, folder = Path(os.path.realpath(plan.masters_folder)), Path(os.path.realpath(plan.folder))
     return masters not in (folder, *folder.parents) and masters in Path(os.path.realpath(place)).parents
-
-
-def _is_for_people(file: Path) -> bool:
-    """Tells whether a page is a report or a proof, which lie beside the site and are none of it."""
-    try:
-        with file.open("rb") as stream:
-            return FOR_PEOPLE in stream.read(300)
-    except OSError:
-        return False
 
 
 class _LeftOut:
@@ -220,19 +220,29 @@ class _LeftOut:
             or file in self._files
             or any(folder in file.parents for folder in self._folders)
             or (is_image(file) and self._masters in file.parents)
-            or (file.suffix == ".html" and _is_for_people(file))
+            or (file.suffix in (".html", ".png") and is_for_people(file))
         )
 
 
 class _Inside:
-    """Tells whether a place may be written to, links followed: within the plan's folder, or one that the plan allows."""
+    """Tells whether a place lies within some folders, links followed."""
 
-    def __init__(self, plan: Plan) -> None:
-        self._tops = [os.path.realpath(folder) for folder in (plan.folder, *plan.outside)]
+    def __init__(self, *tops: Path) -> None:
+        self._tops = [os.path.realpath(top) for top in tops]
 
     def __call__(self, place: Path) -> bool:
         real = os.path.realpath(place)
         return any(real == top or real.startswith(top.rstrip(os.sep) + os.sep) for top in self._tops)
+
+
+def _is_page(file: Path, plan: Plan, left_out: Callable[[Path], bool]) -> bool:
+    """Tells whether what a link leads to may be woven: a page by its name, in no hidden folder, and none of our own files."""
+    seen = PurePath(os.path.relpath(file, os.path.realpath(plan.folder)))
+    hidden = any(part.startswith(".") and part != ".." for part in seen.parts)
+    here = plan.folder / seen
+    return dialect_of(file.name, plan.dialects) is not None and not (
+        hidden or left_out(here) or _is_among_masters(plan, file)
+    )
 
 
 def _is_linked(file: Path, folder: Path) -> bool:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
@@ -10,21 +11,25 @@ from sarvel.core.address.address import Address
 from sarvel.core.markup.picture import Markup
 from sarvel.errors import OutputError, PageError, PlanError
 from sarvel.job.listener import Listener
-from sarvel.job.page_writes import write_page
+from sarvel.job.page_writes import refuse_others, write_page
 from sarvel.job.roots import addresses_of
 from sarvel.job.side_files import side_files
 from sarvel.job.site import Site, read_again
+from sarvel.job.written import WrittenFiles
 from sarvel.pages.asks import Page
 from sarvel.pages.page_files import PageFile
 from sarvel.pages.weaver import Woven, weave
-from sarvel.press.atomic import holds, sweep, write_whole
+from sarvel.press.atomic import holds, leads_out, sweep, write_whole
 from sarvel.press.folder_lock import alone_in
+from sarvel.press.ledger import Ledger
 
 _TRIES = 5  # of weaving a page that someone else writes, before it is left alone
 _LATE = "was written while this run was at work, and its files are not made yet; run again"
 
 Weaver = Callable[[Page], Woven]
 """Takes a page; returns it as weaving, or giving back, leaves it."""
+IsOurs = Callable[[Path], bool]
+"""Tells whether an earlier run wrote a file."""
 
 
 @dataclass(frozen=True)
@@ -81,12 +86,12 @@ def only_pages(site: Site, names: Sequence[str]) -> Site:
 
 def in_place(site: Site) -> Site:
     """The site with its pages woven, or given back, where their authors keep them."""
-    pages = (replace(page, file=replace(page.file, target=page.file.source)) for page in site.pages)
+    pages = (replace(page, file=replace(page.file, target=page.file.source, top=None)) for page in site.pages)
     return replace(site, pages=tuple(pages))
 
 
 def write_site(
-    results: Sequence[Woven], weaver: Weaver, site: Site, listener: Listener, *, beside: bool = True
+    results: Sequence[Woven], weaver: Weaver, site: Site, ledger: Ledger, listener: Listener, *, beside: bool = True
 ) -> WrittenPages:
     """Writes pages, and what belongs beside them, while no other run does; what killed runs left is removed.
 
@@ -94,21 +99,31 @@ def write_site(
         results: the pages.
         weaver: for pages that were changed since they were read.
         site: the site.
+        ledger: knows what earlier runs wrote.
         listener: who hears of it.
         beside: whether what belongs beside pages is written, too.
     """
     folder = site.plan.folder
     with alone_in(folder, lambda: listener.notes([f"{folder}: another run is writing pages; waiting for it"])):
-        files = [*(woven.page.file for woven in results), *site.others]
-        for near in {file.target.parent if beside else file.source.parent for file in files}:
-            sweep(near)
         others = site.others if beside else ()
-        pages = write_pages(results, others, lambda file: weaver(read_again(site.plan, file)), listener)
-        return with_side_files(pages, site) if beside else pages
+        files = [*(woven.page.file for woven in results), *others]
+        for near in {file.target.parent for file in files if not leads_out(file.target, file.top)}:
+            sweep(near)
+        ours = WrittenFiles(site.plan, ledger, [one.page.file.target for one in results if one.page.file.top])
+        ours.add(file.target for file in files if file.top and not os.path.lexists(file.target))
+        pages = write_pages(results, others, lambda file: weaver(read_again(site.plan, file)), listener, ours.has)
+        pages = with_side_files(pages, site, ours.has) if beside else pages
+        authors = {file.source for file in files}
+        ours.add(place for place in (*pages.written, *pages.unchanged) if place not in authors)
+        return pages
 
 
 def write_pages(
-    results: Sequence[Woven], others: Sequence[PageFile], again: Callable[[PageFile], Woven], listener: Listener
+    results: Sequence[Woven],
+    others: Sequence[PageFile],
+    again: Callable[[PageFile], Woven],
+    listener: Listener,
+    is_ours: IsOurs,
 ) -> WrittenPages:
     """Writes what changed, whole or not at all, with the owner and permissions that the file had.
 
@@ -117,6 +132,7 @@ def write_pages(
         others: files to copy beside them.
         again: reads a page that was changed since it was read, and weaves it.
         listener: who hears of each step.
+        is_ours: whether an earlier run wrote a file.
     """
     written: list[Path] = []
     unchanged: list[Path] = []
@@ -126,10 +142,10 @@ def write_pages(
     for number, file in enumerate((*files, *others)):
         try:
             if number < len(results):
-                woven, is_written = _write_page(results[number], again)
+                woven, is_written = _write_page(results[number], again, is_ours)
                 final.append(woven)
             else:
-                is_written = _copy(file)
+                is_written = _copy(file, is_ours)
         except (OutputError, PageError) as error:
             faults.append(str(error))
             continue
@@ -140,7 +156,7 @@ def write_pages(
     return WrittenPages(tuple(written), tuple(unchanged), sum(woven.count for woven in final), tuple(faults))
 
 
-def _write_page(woven: Woven, again: Callable[[PageFile], Woven]) -> tuple[Woven, bool]:
+def _write_page(woven: Woven, again: Callable[[PageFile], Woven], is_ours: IsOurs) -> tuple[Woven, bool]:
     """Writes a page over what was read of it, and over nothing else: an editor may save it at any moment.
 
     Returns:
@@ -155,7 +171,7 @@ def _write_page(woven: Woven, again: Callable[[PageFile], Woven]) -> tuple[Woven
         still = holds(file.source, before)
         if still() and holds(file.target, woven.content)():
             return woven, False
-        if still() and write_page(file, woven.content, still):
+        if still() and write_page(file, woven.content, still, is_ours):
             return woven, True
         woven = again(woven.page.file)
     raise PageError(
@@ -164,19 +180,22 @@ def _write_page(woven: Woven, again: Callable[[PageFile], Woven]) -> tuple[Woven
     )
 
 
-def _write_beside(file: Path, content: bytes, site: Site) -> None:
+def _write_beside(file: Path, content: bytes, site: Site, is_ours: IsOurs) -> None:
     """Writes a side file; one among the renditions goes where they go.
 
     Raises:
-        OutputError: it cannot be written.
+        OutputError: it cannot be written, or is not ours to write.
     """
+    refuse_others(file, is_ours)
     if file.parent == site.output.folder:
         site.output.publish(file.name, content)
     else:
-        write_whole(file, content)
+        partials = site.plan.partials
+        is_partial = partials and partials.folder in file.parents
+        write_whole(file, content, top=partials.folder if partials and is_partial else None)
 
 
-def _copy(file: PageFile) -> bool:
+def _copy(file: PageFile, is_ours: IsOurs) -> bool:
     """Copies what belongs beside woven pages; returns whether that was needed.
 
     Raises:
@@ -189,10 +208,10 @@ def _copy(file: PageFile) -> bool:
         raise PageError(
             f"{file.source}: cannot be read ({error.strerror}), and is not copied; check its permissions"
         ) from error
-    return not holds(file.target, content)() and write_page(file, content)
+    return not holds(file.target, content)() and write_page(file, content, is_ours=is_ours)
 
 
-def with_side_files(pages: WrittenPages, site: Site) -> WrittenPages:
+def with_side_files(pages: WrittenPages, site: Site, is_ours: IsOurs) -> WrittenPages:
     """Writes the side files, and adds them to the result of the pages."""
     written, unchanged, faults = list(pages.written), list(pages.unchanged), list(pages.faults)
     for file, text in side_files(site, site.there()).items():
@@ -201,7 +220,7 @@ def with_side_files(pages: WrittenPages, site: Site) -> WrittenPages:
             unchanged.append(file)
             continue
         try:
-            _write_beside(file, content, site)
+            _write_beside(file, content, site, is_ours)
         except OutputError as error:
             faults.append(str(error))
         else:

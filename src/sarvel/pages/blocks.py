@@ -256,11 +256,12 @@ def _block(page: str, start: int, end: int, image: Tag, indent: str, fault: str,
         written = _img_of_markdown(text, image, dialect)
     else:
         text = written = _author_tag(page, image) + _end_tag(page, image)
-        if image.get("data-master") is not None or start != image.start:
+        kept = image.get(marks.WAS_MARKDOWN)
+        if image.get("data-master") or kept or start != image.start:
             changed = marks.changes(page[start:end], dialect)
             text = written = _with_kept(written, changed.kept, dialect)
             fault = fault or (_EDITED.format(changed.lost) if changed.lost else "")
-        if (kept := image.get(marks.WAS_MARKDOWN)) is not None:
+        if kept is not None:
             text, written = kept.value, _without_ours(page, image)
     author = read_tag(written, 0, dialect.code)
     if author is None or author.end + len(_end_tag(written, author)) != len(written):

@@ -151,7 +151,7 @@ def _expanded(folder: Path, parts: Sequence[str]) -> Iterator[Path]:
         if entry.is_dir():
             if part == "**" and not entry.is_symlink():
                 yield from _expanded(entry, parts)
-            elif part != "**" and matches_name(part, entry.name):
+            elif part == entry.name or (part != "**" and not entry.is_symlink() and matches_name(part, entry.name)):
                 yield from _expanded(entry, rest)
         elif not rest and (part == "**" or matches_name(part, entry.name)) and is_file(entry):
             yield entry

@@ -30,12 +30,14 @@ class PageFile:
         target: where it goes once woven; the same, if it is woven in place.
         dialect: how it is read and written.
         slot: the slot of its images that name none; None where those are not ours.
+        top: the folder that it is written below; None where it is woven in place.
     """
 
     source: Path
     target: Path
     dialect: Dialect = HTML
     slot: str | None = None
+    top: Path | None = None
 
 
 @dataclass(frozen=True)
@@ -97,7 +99,7 @@ def find_pages(
             name = seen_from(folder, file)
             matched = [one for one in content if matches(one, name)] if dialect else []
             slot = content[max(matched, key=len)] if matched else None
-            page = PageFile(file, woven / file.relative_to(base) if woven else file, dialect or HTML, slot)
+            page = PageFile(file, woven / file.relative_to(base) if woven else file, dialect or HTML, slot, woven)
             if dialect or not _is_private(file.relative_to(base)):
                 (pages if dialect else others).setdefault(file, page)
             for one in matched:

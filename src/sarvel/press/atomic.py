@@ -11,6 +11,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 from sarvel.errors import OutputError
+from sarvel.press.writers import is_held
 
 PART = ".sarvel-"
 """The beginning of the names of files that are still being written."""
@@ -26,26 +27,31 @@ def sweep(folder: Path) -> None:
 
 
 def write_whole(
-    path: Path, content: bytes, like: os.stat_result | None = None, still: Callable[[], bool] = lambda: True
+    path: Path,
+    content: bytes,
+    like: os.stat_result | None = None,
+    still: Callable[[], bool] = lambda: True,
+    top: Path | None = None,
 ) -> bool:
-    """Writes a file beside its place and renames it into it, so that nobody ever reads half of it.
+    """Writes a file next to its place and renames it into it: no reader ever sees half of it. Follows no link.
 
     Args:
-        path: the file; its folder is made if need be.
+        path: the file; its folder is made if need be. A link in its place is replaced.
         content: all of it.
-        like: whose owner and permissions it takes, as of an author's file: then a link in its place is written through to
-            the file that it leads to. None leaves them to the system's default, and replaces a link.
-        still: asked just before the file takes its place; where it says no, nothing is written.
+        like: the state of the file whose owner and permissions it takes; None takes the system's default.
+        still: called just before the file takes its place; if it returns False, nothing is written.
+        top: the folder that the file belongs below; None for the one that it is in.
 
     Returns:
         Whether it was written.
 
     Raises:
-        OutputError: it cannot be written. What stood there before still stands.
+        OutputError: it cannot be written, or a link leads it out of `top`. What was there before is still there.
     """
     part: Path | None = None
     try:
-        path = path.resolve() if like is not None and path.is_symlink() else path
+        if leads_out(path, top):
+            raise OutputError(f"{path}: a link leads it out of {top}, where nothing is written; remove that link")
         path.parent.mkdir(parents=True, exist_ok=True)
         handle, name = tempfile.mkstemp(prefix=PART, dir=path.parent)
         part = Path(name)
@@ -70,12 +76,20 @@ def write_whole(
     return written
 
 
+def leads_out(path: Path, top: Path | None) -> bool:
+    """Tells whether a linked folder leads a file out of the folder that it belongs below; None for the one that it is in."""
+    if top is None or path.parent == top:
+        return False
+    real, real_top = os.path.realpath(path.parent), os.path.realpath(top)
+    return real != real_top and not real.startswith(real_top.rstrip(os.sep) + os.sep)
+
+
 def holds(path: Path, content: bytes) -> Callable[[], bool]:
-    """A function that tells whether a file holds exactly these bytes at the moment of the call."""
+    """A function that tells whether a file holds exactly these bytes when it is called, and no other program writes it."""
 
     def asked() -> bool:
         try:
-            return path.stat().st_size == len(content) and path.read_bytes() == content
+            return path.stat().st_size == len(content) and path.read_bytes() == content and not is_held(path)
         except OSError:
             return False
 

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import contextlib
 import os
+import re
 import time
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
@@ -24,6 +25,7 @@ _LEFT = 0.9  # of the limit that a sweep leaves, so that not every file that com
 _YOUNG = 10.0  # s within which a file was asked for, and is not taken away from under whoever did
 _ABANDONED = 600.0  # s after which what was begun to be written was left by a server that was killed
 _LOCKS = "locks"
+_NAME = re.compile(r"[0-9a-f]{16,}\.(?:first\.)?\w+\Z")
 
 
 @dataclass(frozen=True)
@@ -134,15 +136,17 @@ class Cache:
         """Files, and what is being written, in folders of two letters."""
         with contextlib.suppress(OSError):
             for folder in self.folder.iterdir():
-                if len(folder.name) == 2:
+                if len(folder.name) == 2 and not folder.is_symlink():
                     yield from _those_in(folder)
 
 
 def _those_in(folder: Path) -> Iterator[tuple[Path, os.stat_result]]:
+    """The cache's own files in a folder; no others that somebody put there."""
     with contextlib.suppress(OSError):
         for place in folder.iterdir():
-            with contextlib.suppress(OSError):
-                yield place, place.stat()
+            if _NAME.match(place.name) or place.name.startswith(PART):
+                with contextlib.suppress(OSError):
+                    yield place, place.lstat()
 
 
 def _remove(place: Path) -> None:

@@ -10,6 +10,7 @@ from __future__ import annotations
 import contextlib
 import hashlib
 import json
+import os
 import shutil
 import sqlite3
 import time
@@ -119,7 +120,7 @@ class Ledger:
         self._file, self._told, self._keeps = file, told, keeps
         self._masters: dict[str, Row] = {}  # read of masters, by path, and not written down yet
         self._database = _in_memory()
-        self._waits = file is not None and not creates and not file.exists()
+        self._waits = file is not None and not creates and not os.path.lexists(file)
         if file and not self._waits:
             self._open(file)
 
@@ -324,6 +325,10 @@ def _opened(file: Path) -> sqlite3.Connection:
         sqlite3.Error: it is damaged, locked, no database, or cannot be opened or written.
         OSError: its folder cannot be made.
     """
+    if file.is_symlink():
+        _raise_damaged("it is a link, and nothing is written through one")
+    if file.exists() and file.stat().st_nlink > 1:
+        _raise_damaged("it is another file as well, by a hard link")
     file.parent.mkdir(parents=True, exist_ok=True)
     database = sqlite3.connect(file, timeout=_PATIENCE, isolation_level=None)
     try:

@@ -18,6 +18,7 @@ _PACE = "pace"
 _EFFORTS = "efforts"
 _NUMBERS = "numbers"
 _UNPAID = "unpaid "
+_WRITTEN = "written "
 _MOST_NUMBERS = 99  # of which a median is taken
 
 
@@ -50,6 +51,17 @@ def known_number(ledger: Ledger, search: QualitySearch) -> EncoderNumbers | None
 
 def _numbers(said: str) -> EncoderNumbers:
     return EncoderNumbers(tuple((width, number, alike) for width, number, alike in json.loads(said)))
+
+
+def was_written(ledger: Ledger, place: str) -> bool:
+    """Tells whether an earlier run wrote a page or a side file in a place, seen from the plan's folder."""
+    return ledger.finding(_WRITTEN + place) is not None
+
+
+def remember_written(ledger: Ledger, places: Iterable[str]) -> None:
+    """Keeps the places of pages and side files that a run writes."""
+    known = ledger.findings(keys := [_WRITTEN + place for place in places])
+    ledger.remember([], dict.fromkeys((key for key in keys if key not in known), ""))
 
 
 def typical_number(ledger: Ledger, kind: str) -> int | None:

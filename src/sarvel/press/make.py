@@ -152,7 +152,7 @@ class _Running:
     def _write(self, bench: Bench, rendition: Rendition) -> Sequence[Unit]:
         """Writes a file."""
         content = _no_heavier(self.work, bench, rendition, bench.encode(rendition))
-        if write_whole(self.work.output / rendition.name, content, still=self._may_write):
+        if write_whole(self.work.output / rendition.name, content, still=self._may_write, top=self.work.output):
             digest = content_digest(content)
             self.files[rendition.name] = MadeFile(rendition.name, len(content), digest, rendition.fingerprint)
         return ()

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import io
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
@@ -19,6 +18,7 @@ from sarvel.core.pixels.resample import Pixels, pixels_from_light, reduce_pixels
 from sarvel.press.decode import Decoded
 from sarvel.press.rungs import rung
 from sarvel.press.work import CutWork
+from sarvel.report.files import png_file
 
 WIDTH, HEIGHT = 1280, 400
 """Size of one panel, px; two of them fill a screen of 1280×800."""
@@ -109,9 +109,7 @@ def as_png(panels: Sequence[Image.Image]) -> bytes:
     sheet = Image.new("RGB", (WIDTH, HEIGHT * len(panels)), PAPER)
     for i, panel in enumerate(panels):
         sheet.paste(panel, (0, HEIGHT * i))
-    file = io.BytesIO()
-    sheet.save(file, "png", optimize=True)
-    return file.getvalue()
+    return png_file(sheet)
 
 
 def _panel(

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import io
 from collections.abc import Sequence
 from pathlib import Path
 from typing import Protocol
@@ -11,8 +10,8 @@ from PIL import Image
 
 from sarvel.core.facts import MasterFacts
 from sarvel.core.pixels.resample import Pixels
-from sarvel.press.atomic import write_whole
 from sarvel.report.contact_sheet import Shot, as_png, draw_panels
+from sarvel.report.files import png_file, write_for_people
 from sarvel.report.proof_page import Part, address_of, as_page, drawn, named_boxes, picture_of
 from sarvel.report.sheet_index import Entry, draw_index, small_of
 from sarvel.report.told import Told
@@ -66,17 +65,15 @@ class Pages:
         if not self._entries:
             return []
         if len(self._entries) <= A_PAGE:
-            write_whole(self._output, as_png(self._panels))
+            write_for_people(self._output, as_png(self._panels))
             return [self._output]
         self._write_page()
-        file = io.BytesIO()
-        draw_index(self._entries).save(file, "png", optimize=True)
-        write_whole(self._output, file.getvalue())
+        write_for_people(self._output, png_file(draw_index(self._entries)))
         return [self._output, *self._files]
 
     def _write_page(self) -> None:
         self._files.append(self._output.with_name(f"{self._output.stem}-{len(self._files) + 1}{self._output.suffix}"))
-        write_whole(self._files[-1], as_png(self._panels))
+        write_for_people(self._files[-1], as_png(self._panels))
         self._panels = []
 
 
@@ -96,7 +93,7 @@ class OneEach:
         """Draws and writes a master."""
         stem = Path(master.key).stem
         self._files.append(self._output.with_name(f"{self._output.stem}-{stem}{self._output.suffix}"))
-        write_whole(self._files[-1], as_png(draw_panels(master, pixels, shots, told.about, told.guesses)))
+        write_for_people(self._files[-1], as_png(draw_panels(master, pixels, shots, told.about, told.guesses)))
 
     def written(self) -> list[Path]:
         """All is written already."""
@@ -131,5 +128,5 @@ class Html:
         """Writes the page."""
         if not self._parts:
             return []
-        write_whole(self._output, as_page(self._parts))
+        write_for_people(self._output, as_page(self._parts))
         return [self._output]

@@ -5,16 +5,18 @@ from __future__ import annotations
 import threading
 import time
 import urllib.parse
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
 
 from sarvel.core.css.device import Device
 from sarvel.core.layout.audience import Visits
 from sarvel.errors import PageError
-from sarvel.job.pick import Outcome, images_of, outcomes
+from sarvel.job.pick import Outcome, PageImage, images_of, outcomes
 from sarvel.pages.page_files import read_text
 from sarvel.plan.read import Plan
+
+_MOST = 1000  # images of a page that are listed; nobody reads on
 
 
 @dataclass(frozen=True)
@@ -69,10 +71,11 @@ class Live:
             device: the window.
             first: whether the page has just been loaded.
         """
+        found = self._outcomes(file, device)  # may take long, and others ask meanwhile
         with self._lock:
             if first:
                 self._told = {key: url for key, url in self._told.items() if key[0] != page}
-            return list(self._rows(page, file, device))
+            return list(self._rows(page, found))
 
     def rows_unexplained(self, older: float) -> list[Row]:
         """Files that were asked for so many seconds ago, and that no view explains, such as backgrounds; each once."""
@@ -83,15 +86,18 @@ class Live:
                 del self._asked[key]
         return [Row(page, "", name, None, weight, None, "", fetched=True) for (page, name), weight in late.items()]
 
-    def _rows(self, page: str, file: Path, device: Device) -> Iterator[Row]:
+    def _outcomes(self, file: Path, device: Device) -> list[tuple[PageImage, Outcome]]:
+        """What a page fetches in a window for its images, of which the list shows so many."""
         try:
             text = read_text(file).text
         except PageError:
-            return
-        images = images_of(text, file, self.plan)
+            return []
+        images = images_of(text, file, self.plan)[:_MOST]
         found = outcomes(images, [Visits(device, 1, "")], text, file, self.plan)
-        for image in images:
-            [outcome] = found[image.number]
+        return [(image, found[image.number][0]) for image in images]
+
+    def _rows(self, page: str, found: Sequence[tuple[PageImage, Outcome]]) -> Iterator[Row]:
+        for image, outcome in found:
             name = urllib.parse.unquote(outcome.pick.url.partition("?")[0].rsplit("/", 1)[-1])
             asked = self._asked.pop((page, name), None)
             if self._told.get((page, image.number)) == outcome.pick.url:

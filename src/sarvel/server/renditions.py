@@ -9,6 +9,7 @@ from __future__ import annotations
 import asyncio
 import contextlib
 import math
+import os
 import shutil
 import time
 from collections import OrderedDict
@@ -83,7 +84,7 @@ class Renditions:
         except OSError as error:
             raise OutputError(f"{folder}: cannot be made ({error.strerror}); check its permissions") from error
         own, sites = folder / FILE_NAME, self._settings.plan.parent / FILE_NAME
-        if not own.exists() and sites.exists():
+        if not os.path.lexists(own) and sites.exists():
             with contextlib.suppress(OSError):
                 shutil.copyfile(sites, own)
         self._ledger = Ledger(own, told=self._records.trouble)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import contextlib
 import hashlib
 import os
+import re
 import time
 from dataclasses import dataclass
 from pathlib import Path, PurePosixPath
@@ -12,6 +13,7 @@ from pathlib import Path, PurePosixPath
 from sarvel.press.atomic import write_whole
 
 _YOUNG = 60.0  # s within which a master was asked for, and is not taken away from under whoever reads it
+_NAME = re.compile(r"[0-9a-f]{32}(?:\.|\Z)")
 _LEFT = 0.9  # of the limit that is left, so that not every master that comes makes another one go
 
 
@@ -62,10 +64,12 @@ class StoredMaster:
 
 
 def _bound(cache: Path, limit: int) -> None:
-    """Removes those that were not asked for longest, until the rest weighs less than the limit."""
+    """Removes those that were not asked for longest, until the rest weighs less than the limit. Others' files stay."""
     there: list[tuple[float, int, Path]] = []
     with contextlib.suppress(OSError), os.scandir(cache) as entries:
         for entry in entries:
+            if not _NAME.match(entry.name):
+                continue
             with contextlib.suppress(OSError):
                 there.append((entry.stat().st_mtime, entry.stat().st_size, Path(entry.path)))
     weight = sum(size for _, size, _ in there)
