@@ -16,6 +16,8 @@ from typing import Any
 
 from starlette.types import ASGIApp
 
+from sarvel.browser.keeper import descendants
+
 
 def opened(address: str, data: bytes | None = None) -> http.client.HTTPResponse:
     return urllib.request.urlopen(address, data)  # type: ignore[no-any-return]  # noqa: S310 - our own server on loopback
@@ -60,7 +62,7 @@ class Serving:
 
 
 def asked(
-    app: ASGIApp, target: str, method: str = "GET", body: Sequence[bytes] = (), **fields: str
+    app: ASGIApp, target: str, method: str = "GET", body: Sequence[bytes] = (), /, **fields: str
 ) -> tuple[int, bytes]:
     """Status and body of an answer of an application, without a server; the parts of the body that it reads are taken out."""
     path, _, query = target.partition("?")
@@ -83,3 +85,11 @@ def asked(
     if isinstance(body, list):
         body[:] = parts
     return sent[0]["status"], b"".join(message.get("body", b"") for message in sent)
+
+
+def running(name: str, of: int) -> list[int]:
+    """The processes of a name that came of another one."""
+    names = {
+        one: Path(f"/proc/{one}/comm").read_text().strip() for one in descendants(of) if Path(f"/proc/{one}").exists()
+    }
+    return [one for one, said in names.items() if said.startswith(name)]

@@ -8,9 +8,18 @@ from __future__ import annotations
 
 
 class SarvelError(Exception):
-    """Something that the user can mend. Its text is the whole message, one line a problem."""
+    """Something that the user can mend.
+
+    Attributes:
+        messages: what is wrong, a message for each problem; the error's text has them all, a line each.
+        exit_code: what the program ends with.
+    """
 
     exit_code = 2
+
+    def __init__(self, *messages: str) -> None:
+        super().__init__("\n".join(messages))
+        self.messages = messages
 
 
 class PlanError(SarvelError):

@@ -6,7 +6,7 @@ import os
 import random
 import re
 import shutil
-import subprocess
+import signal
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -26,6 +26,7 @@ from sarvel.job.start_measured import behaviours
 from sarvel.pages.page_files import read_text
 from sarvel.pages.places import with_places
 from tests.conftest import run_sarvel
+from tests.serving import running
 
 pytestmark = pytest.mark.browser
 
@@ -256,7 +257,8 @@ def test_a_driver_that_ends_takes_one_page_with_it(site: Path) -> None:
 
             def advance(_count: int, _what: str) -> None:
                 if next(ends):
-                    subprocess.run(["pkill", "-9", "-n", "-P", str(os.getpid()), "chromedriver"], check=True)
+                    driver = max(running("chromedriver", os.getpid()))  # not the other tests' own
+                    os.kill(driver, signal.SIGKILL)
 
             yield advance
 

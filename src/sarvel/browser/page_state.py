@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import contextlib
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
@@ -129,9 +128,5 @@ def _image(values: Sequence[Any]) -> FetchedImage:
 
 
 def _errors(browser: Session) -> list[str]:
-    """What the console says of faults since it was last asked; nothing where the browser does not tell."""
-    with contextlib.suppress(Exception):  # only some browsers tell
-        driver: Any = browser.driver
-        entries = driver.get_log("browser")
-        return [str(one["message"]).replace(browser.address, "") for one in entries if one["level"] == "SEVERE"]
-    return []
+    """What the console says of faults since it was last asked."""
+    return [str(one["message"]).replace(browser.address, "") for one in browser.log() if one["level"] == "SEVERE"]

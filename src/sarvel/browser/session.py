@@ -3,22 +3,16 @@
 from __future__ import annotations
 
 import contextlib
-import os
-import shutil
-import signal
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
+from sarvel.browser.kept_driver import INSTALL, KeptDriver, kept_driver
 from sarvel.errors import BrowserError, PageError
 
 if TYPE_CHECKING:
     from selenium.webdriver.remote.webdriver import WebDriver
 
-_INSTALL = (
-    "needs the extra browser and a browser itself: pip install 'sarvel[browser]'; apt install chromium chromium-driver"
-)
-_NAMES = ("chromium", "chromium-browser", "google-chrome", "google-chrome-stable", "chrome")
 # Nothing outside is asked: every host but loopback's is unknown to the browser. Scroll bars would take width away.
 _FLAGS = (
     "--headless=new",
@@ -100,6 +94,13 @@ class Session:
         with _answering("does not answer", _SCRIPT):
             return self.driver.execute_async_script(script, *arguments)
 
+    def log(self) -> list[Mapping[str, Any]]:
+        """What the console says since it was last asked; nothing where the browser does not tell."""
+        try:
+            return list(self.driver.execute("getLog", {"type": "browser"})["value"])
+        except Exception:  # noqa: BLE001 - only some browsers tell, and each of the others refuses in its own way
+            return []
+
     def _command(self, name: str, parameters: Mapping[str, Any]) -> Any:  # noqa: ANN401 - whatever the browser answers
         from selenium.common.exceptions import WebDriverException
         from urllib3.exceptions import HTTPError
@@ -178,33 +179,25 @@ def session(address: str, driver: str | None) -> Iterator[Session]:
     try:
         from selenium.common.exceptions import WebDriverException
     except ImportError:
-        raise BrowserError(_INSTALL) from None
+        raise BrowserError(INSTALL) from None
     from urllib3.exceptions import HTTPError  # by which selenium speaks to the driver
 
-    try:
-        browser = _remote(driver) if driver else _local()
-    except (WebDriverException, HTTPError, OSError, ValueError) as error:
-        where = driver or "chromedriver"
-        raise BrowserError(f"{where}: no browser could be started ({_first_line(error)}); {_INSTALL}") from error
-    try:
+    with contextlib.ExitStack() as stack:
+        kept = None if driver else stack.enter_context(kept_driver())
+        try:
+            browser = _remote(driver) if kept is None else _own(kept)
+        except (WebDriverException, HTTPError, OSError, ValueError) as error:
+            where = driver or "chromedriver"
+            raise BrowserError(f"{where}: no browser could be started ({_first_line(error)}); {INSTALL}") from error
+        if kept is None:
+            stack.callback(_quit, browser)
         _prepare(browser)
         yield Session(browser, address)
-    except (StuckError, BrowserGoneError):
-        _kill(browser)
-        raise
-    finally:
-        with contextlib.suppress(Exception):  # it may have ended by itself
-            browser.quit()
 
 
-def _kill(browser: WebDriver) -> None:
-    """Ends a browser of ours that does not answer, or whose driver ended: it would not hear that it is to quit."""
-    service = getattr(browser, "service", None)
-    if service is None:
-        return  # somebody else's
-    for process in (browser.capabilities.get("goog:processID"), service.process.pid):
-        with contextlib.suppress(OSError, TypeError):
-            os.kill(int(process or 0), getattr(signal, "SIGKILL", signal.SIGTERM))  # Windows ends a process by either
+def _quit(browser: WebDriver) -> None:
+    with contextlib.suppress(Exception):  # it may have ended by itself
+        browser.quit()
 
 
 def _options() -> Any:  # noqa: ANN401 - selenium is loaded where it is used
@@ -218,32 +211,34 @@ def _options() -> Any:  # noqa: ANN401 - selenium is loaded where it is used
     return options
 
 
-def _local() -> WebDriver:
-    from selenium.webdriver import Chrome
-    from selenium.webdriver.chrome.service import Service
+def _own(kept: KeptDriver) -> WebDriver:
+    from selenium.webdriver import Remote
 
-    browser = next((found for name in _NAMES if (found := shutil.which(name))), None)
-    driver = shutil.which("chromedriver")
-    if not browser or not driver:
-        raise BrowserError(_INSTALL)
     options = _options()
-    options.binary_location = browser
-    return Chrome(options=options, service=Service(driver))
+    options.binary_location = kept.browser
+    options.add_argument(f"--user-data-dir={kept.profile}")
+    return _with_commands(Remote(kept.address, options=options))
 
 
-def _remote(address: str) -> WebDriver:
+def _remote(address: str | None) -> WebDriver:
     from selenium.common.exceptions import WebDriverException
     from selenium.webdriver import FirefoxOptions, Remote
 
     try:
-        browser = Remote(address, options=_options())
+        browser = Remote(address or "", options=_options())
     except WebDriverException:
         options = FirefoxOptions()
         options.add_argument("-headless")
         options.page_load_strategy = "eager"
-        return Remote(address, options=options)
+        return Remote(address or "", options=options)
+    return _with_commands(browser)
+
+
+def _with_commands(browser: WebDriver) -> WebDriver:
+    """A browser that takes commands that only drivers of its kind know."""
     commands: Any = browser.command_executor
     commands.add_command("executeCdpCommand", "POST", "/session/$sessionId/goog/cdp/execute")
+    commands.add_command("getLog", "POST", "/session/$sessionId/se/log")
     return browser
 
 

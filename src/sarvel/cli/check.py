@@ -16,7 +16,8 @@ from typing import TYPE_CHECKING
 from sarvel.cli.console import Console, width
 from sarvel.cli.mend import run_mend
 from sarvel.cli.styles import BAD, MARK, WARNING
-from sarvel.cli.text import legible, visible, without_files
+from sarvel.cli.text import as_json as as_json_text
+from sarvel.cli.text import legible, one_line, visible, without_files
 from sarvel.core.amounts import counted
 from sarvel.core.check.rule import SEVERITIES, Finding
 from sarvel.core.check.rules import RULES
@@ -59,10 +60,10 @@ def run(options: argparse.Namespace) -> int:
         checked = replace(checked, pages=tuple(page.beyond(known) for page in checked.pages))
     faults, pages = checked.faults, checked.pages
     if options.format == "sarif":
-        print(json.dumps(as_sarif(_located(pages)), indent=2, ensure_ascii=False))
+        print(as_json_text(as_sarif(_located(pages))))
     elif options.format in _LINES:
         for one in _located(pages):
-            print(_LINES[options.format](one))
+            print(visible(_LINES[options.format](one)))
     else:
         tell(pages, console)
         console.result(summed(pages))
@@ -87,7 +88,7 @@ def _known(file: Path) -> set[str]:
 def _as_line(one: Located) -> str:
     """A finding as compilers tell one, which editors jump to."""
     rule = RULES[one.finding.rule]
-    return visible(f"{one.file}:{one.start[0]}:{one.start[1]}: {rule.severity}: {one.finding.says} [{rule.name}]")
+    return one_line(f"{one.file}:{one.start[0]}:{one.start[1]}: {rule.severity}: {one.finding.says} [{rule.name}]")
 
 
 def _as_annotation(one: Located) -> str:
@@ -134,7 +135,7 @@ def _tell(console: Console, page: CheckedPage) -> None:
         return
     from rich.text import Text
 
-    console.show(Text(f"{page.file}: {counted(len(page.findings), 'finding')}", style="bold"))
+    console.show(Text(f"{one_line(str(page.file))}: {counted(len(page.findings), 'finding')}", style="bold"))
     for name in dict.fromkeys(one.rule for one in page.findings):
         rule, some = RULES[name], [one for one in page.findings if one.rule == name]
         alike, one_cure = (len(set(words)) == 1 for words in ([one.says for one in some], [one.cure for one in some]))

@@ -5,7 +5,6 @@ from __future__ import annotations
 import argparse
 import contextlib
 import io
-import json
 import os
 import shutil
 import sys
@@ -16,7 +15,7 @@ from typing import TYPE_CHECKING, Any
 from sarvel import __version__
 from sarvel.cli.condensed import condensed
 from sarvel.cli.styles import GOOD, MARK, TAKEN
-from sarvel.cli.text import visible
+from sarvel.cli.text import as_json, one_line, visible
 
 if TYPE_CHECKING:
     from rich.text import Text
@@ -58,7 +57,7 @@ class Console:
     def document(self, **content: Any) -> None:  # noqa: ANN401 - whatever JSON can hold
         """Prints the result as JSON, if that was asked for."""
         if self.json:
-            print(json.dumps({"sarvel": __version__, **content}, ensure_ascii=False, indent=2))
+            print(as_json({"sarvel": __version__, **content}))
 
     def result(self, text: str) -> None:
         """Prints a result for people."""
@@ -145,7 +144,7 @@ class Console:
 
 def warn(message: str) -> None:
     """Prints at once what the user should know, whatever options say of how much to say."""
-    print(visible(message), file=sys.stderr)
+    print(one_line(message), file=sys.stderr)
 
 
 def width() -> int:

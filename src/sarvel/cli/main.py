@@ -13,7 +13,7 @@ import sys
 from collections.abc import Sequence
 
 from sarvel.cli.options import parse
-from sarvel.cli.text import visible
+from sarvel.cli.text import one_line
 from sarvel.errors import SarvelError
 
 
@@ -60,10 +60,11 @@ def _failed(error: BaseException, *, verbose: bool) -> int:
 
         traceback.print_exception(error)
     if isinstance(error, SarvelError):
-        print(visible(str(error)), file=sys.stderr)
+        for message in error.messages:
+            print(one_line(message), file=sys.stderr)
         return error.exit_code
     if isinstance(error, OSError) and error.filename is not None:  # a file or folder that nobody may look at
-        where = visible(os.fsdecode(error.filename))
+        where = one_line(os.fsdecode(error.filename))
         print(f"{where}: {error.strerror}; check its permissions and name", file=sys.stderr)
         return 2
     print(

@@ -54,7 +54,7 @@ def _make(plan: Plan, key: str, ledger: Ledger, options: argparse.Namespace, con
         todo = work_to_do(settled, masters.file, output, ledger)
         rendered = run_press(todo, output, ledger, options.workers, console)
         if rendered.faults:
-            raise MasterError("\n".join(rendered.faults.values()))
+            raise MasterError(*rendered.faults.values())
         edition, left_out = settle(settled, weights_of(settled, output, ledger), known_unpaid(ledger, settled))
         gone = {file.name for one in left_out for file in one.renditions}
         output.discard(gone)

@@ -8,6 +8,8 @@ import re
 import sys
 from typing import NoReturn
 
+from sarvel.cli.text import one_line
+
 _CHOICES = re.compile(r"invalid choice: '(.*?)' \(choose from (.*)\)", re.DOTALL)
 _UNKNOWN = re.compile(r"unrecognized arguments: (.*)", re.DOTALL)
 
@@ -17,7 +19,7 @@ class Parser(argparse.ArgumentParser):
 
     def error(self, message: str) -> NoReturn:
         """Says what is wrong in a line, and ends the program with exit code 2."""
-        self.exit(2, f"{self.prog}: {self._in_words(message)}\n")
+        self.exit(2, f"{one_line(f'{self.prog}: {self._in_words(message)}')}\n")
 
     def _in_words(self, message: str) -> str:
         if found := _CHOICES.search(message):

@@ -3,17 +3,35 @@
 from __future__ import annotations
 
 import functools
+import json
 import re
 
 # Letters that act on a terminal: all controls but line end and tab (Unicode, categories Cc and, of Cf, what turns the
-# direction of writing).
-_CONTROL = re.compile(r"[\x00-\x08\x0b-\x1f\x7f-\x9f\u061c\u200e\u200f\u202a-\u202e\u2066-\u2069]")
+# direction of writing; Zl and Zp).
+_CONTROL = re.compile(r"[\x00-\x08\x0b-\x1f\x7f-\x9f\u061c\u200e\u200f\u2028-\u202e\u2066-\u2069]")
+_LINE_END = re.compile(r"[\n\t]")
+_LONGEST = 600  # letters of a message; more is what somebody wrote, be it a page's value of some kilobytes
 _BASE64 = re.compile(r"(data:[\w/+.;=-]{0,100}base64,)([A-Za-z0-9+/=_%-]{9,})")
 
 
 def visible(text: str) -> str:
     """Spells out letters that act on a terminal: no file name and no page moves the cursor or hides what follows."""
-    return _CONTROL.sub(lambda found: found.group().encode("unicode_escape").decode(), text)
+    return _CONTROL.sub(_spelled, text)
+
+
+def one_line(message: str) -> str:
+    """A message as one line of bounded length: its place and its cure, which are at its ends, stay."""
+    return shortened(_LINE_END.sub(_spelled, visible(message)), _LONGEST)
+
+
+def as_json(content: object) -> str:
+    """A document of JSON that acts on no terminal and no log either: RFC 8259, section 7, lets any letter be escaped."""
+    text = json.dumps(content, ensure_ascii=False, indent=2)
+    return _CONTROL.sub(lambda found: f"\\u{ord(found.group()):04x}", text)
+
+
+def _spelled(found: re.Match[str]) -> str:
+    return found.group().encode("unicode_escape").decode()
 
 
 @functools.lru_cache(maxsize=4)

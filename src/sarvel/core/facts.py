@@ -85,6 +85,7 @@ class FormatFacts:
         lossy: whether it can leave out what the eye hardly sees.
         lossless: whether it can keep every pixel as it is.
         interlaces: whether it can be written to show roughly before it is whole, on request.
+        longest: px of a side that its files can have at most.
         codecs: library and version that write it, and their settings, by effort; others may write other bytes.
     """
 
@@ -95,4 +96,5 @@ class FormatFacts:
     lossy: bool
     lossless: bool
     interlaces: bool
+    longest: int
     codecs: Mapping[str, str]

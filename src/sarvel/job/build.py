@@ -86,6 +86,10 @@ def build(
         OutputError: the folder of renditions cannot be written.
     """
     site, rendered = render_site(read_site(plan, ledger), ledger, options, listener)
+    if ledger.is_damaged:  # it was asked before that was found out: once more, by what is left of it
+        earlier = rendered.made
+        site, rendered = render_site(read_site(plan, ledger), ledger, options, listener)
+        rendered.made = [*earlier, *rendered.made]
     weaver = weaver_of(site)
     pages = write_site([weaver(page) for page in site.pages], weaver, site, ledger, listener)
     woven()

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 
 from sarvel.core.edition.compose import Edition, Picture, compose, masters_of
-from sarvel.core.edition.settle import LeftOut, settle
+from sarvel.core.edition.settle import LeftOut, as_there, settle
 from sarvel.errors import AnimatedError, MasterError, PageError, PlanError
 from sarvel.job.master_facts import facts_of_masters
 from sarvel.job.plan_folders import MastersFolder, masters_of_plan, output_of_plan
@@ -68,6 +68,7 @@ class Site(PlanAndPages):
         placeholders: the backgrounds of placeholders that were made, by key.
         faults: what stands in the way of parts of it, a message each.
         moving: messages about masters that are moving pictures.
+        as_it_stands: whether nothing is going to be made.
     """
 
     composed: Edition
@@ -76,6 +77,7 @@ class Site(PlanAndPages):
     placeholders: Mapping[str, str]
     faults: tuple[str, ...]
     moving: tuple[str, ...] = ()
+    as_it_stands: bool = False
 
     @property
     def warnings(self) -> tuple[str, ...]:
@@ -165,7 +167,10 @@ def read_site(plan: Plan, ledger: Ledger, *, as_it_stands: bool = False) -> Site
         StorageError: masters or renditions are in object storage that cannot be listed.
     """
     asked = read_asked(plan)
-    return compose_site(asked, asked.wanted, ledger, as_it_stands=as_it_stands)
+    site = compose_site(asked, asked.wanted, ledger, as_it_stands=as_it_stands)
+    if ledger.is_damaged:  # that was found out in the midst of it
+        site = compose_site(asked, asked.wanted, ledger, as_it_stands=as_it_stands)
+    return site
 
 
 def read_asked(plan: Plan) -> Asked:
@@ -219,7 +224,18 @@ def compose_site(
     check_targets(plan, [page.file for page in asked.pages], asked.others, _files_made(plan, composed))
     faults = list(dict.fromkeys([*asked.faults, *faults]))
     site = Site(
-        plan, masters, output, asked.pages, asked.others, composed, composed, (), {}, tuple(faults), tuple(moving)
+        plan,
+        masters,
+        output,
+        asked.pages,
+        asked.others,
+        composed,
+        composed,
+        (),
+        {},
+        tuple(faults),
+        tuple(moving),
+        as_it_stands,
     )
     return settled(site, ledger)
 
@@ -244,6 +260,8 @@ def settled(site: Site, ledger: Ledger) -> Site:
         return replace(site, placeholders=placeholders)
     weights = weights_of(site.composed, site.output, ledger)
     edition, left_out = settle(site.composed, weights, known_unpaid(ledger, site.composed))
+    if site.as_it_stands and ledger.is_damaged:  # it may have forgotten that a format does not pay
+        edition = as_there(edition, sizes_of(edition, site.output))
     return replace(site, edition=edition, left_out=left_out, placeholders=placeholders)
 
 

@@ -114,7 +114,7 @@ def check_targets(
         for key, file in strange
     ]
     if problems:
-        raise PlanError("\n".join(problems))
+        raise PlanError(*problems)
 
 
 def check_output(plan: Plan, file: Path, read: Iterable[Path]) -> None:
@@ -185,7 +185,7 @@ def _check_folders(plan: Plan) -> None:
                 f"{where}: {place} is or lies behind a link, which nothing is written through; write {itself}"
             )
     if problems:
-        raise PlanError("\n".join(problems))
+        raise PlanError(*problems)
 
 
 def _is_among_masters(plan: Plan, place: Path) -> bool:

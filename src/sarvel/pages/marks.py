@@ -166,7 +166,9 @@ def _connected_of_image(text: str, image: Tag) -> Iterator[str]:
     for one, name in zip(counted, names, strict=True):
         if name != MARK and (whole or name in ("src", *_CONNECTED) or names.count(name) > 1):
             yield f"{name}={one.value}"
-    if whole and (code := _code_within(text, image)):  # the author's own text is in an attribute, and has no room for it
+    if whole and (
+        code := _code_within(text, image)
+    ):  # the author's own text is in an attribute, and has no room for it
         yield code
     for one, following in itertools.pairwise(image.attributes):
         if one in ours and following in ours and (code := text[one.end : following.start].strip()):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import unicodedata
 from collections.abc import Iterator, Mapping
 
 from sarvel.plan import schema
@@ -29,8 +30,8 @@ def _odd_texts(said: object, path: KeyPath) -> Iterator[Problem]:
         yield Problem(path, "holds a NUL, which nothing can be called; take it out")
     elif isinstance(said, Mapping):
         for key, value in said.items():
-            if not str(key).isprintable():
-                yield Problem((*path, key), "a key holds a letter that cannot be printed; take it out")
+            if path != ("masters",) and any(unicodedata.category(letter) == "Cc" for letter in str(key)):
+                yield Problem((*path, key), "a key holds a control letter; take it out")
             yield from _odd_texts(value, (*path, key))
     elif isinstance(said, list):
         for number, value in enumerate(said):

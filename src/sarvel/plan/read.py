@@ -200,7 +200,7 @@ def plan_from(content: Mapping[str, object], file: Path, lines: Mapping[KeyPath,
     try:
         parsed = schema.PlanFile.model_validate(schema.with_defaults(content))
     except ValidationError as error:
-        raise PlanError("\n".join(in_words(file, lines, detail) for detail in innermost(error.errors()))) from error
+        raise PlanError(*(in_words(file, lines, detail) for detail in innermost(error.errors()))) from error
     problems: list[Problem] = list(odd_values(content, parsed))
     slots = dict(_sorted_out(slots_of(parsed), problems))
     masters = dict(_sorted_out(masters_of(parsed, slots), problems))
@@ -211,7 +211,7 @@ def plan_from(content: Mapping[str, object], file: Path, lines: Mapping[KeyPath,
         *place_problems(parsed.site),
     ]
     if problems:
-        raise PlanError("\n".join(f"{where(file, lines, problem.path)}: {problem}" for problem in problems))
+        raise PlanError(*(f"{where(file, lines, problem.path)}: {problem}" for problem in problems))
     folder = file.parent
     places, output = masters_place(parsed.site.masters, folder), output_place(parsed.site.output, folder)
     return Plan(

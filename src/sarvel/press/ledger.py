@@ -37,6 +37,7 @@ CREATE TABLE files (name TEXT PRIMARY KEY, bytes INTEGER, content TEXT, fingerpr
 CREATE TABLE findings (key TEXT PRIMARY KEY, finding TEXT, digest TEXT) WITHOUT ROWID;
 {_INDEX};
 """
+_KEYS = {"masters": "path", "files": "name", "findings": "key"}
 _FROM_BEFORE = {3: (_INDEX,)}
 """What brings the tables of an earlier version to this one."""
 
@@ -97,6 +98,8 @@ class MadeFile:
 class Ledger:
     """A ledger, open. What fails in it is told once and passed over: it only ever saves time.
 
+    `is_damaged` tells whether it was set aside since it was opened: what was asked of it before may not fit what it knows now.
+
     Findings are what was worked out at some cost: an encoder's number, a placeholder, a subject. Their keys tell everything
     that they depend on, so that a finding never grows old.
     """
@@ -120,6 +123,7 @@ class Ledger:
         self._file, self._told, self._keeps = file, told, keeps
         self._masters: dict[str, Row] = {}  # read of masters, by path, and not written down yet
         self._database = _in_memory()
+        self.is_damaged = False
         self._waits = file is not None and not creates and not os.path.lexists(file)
         if file and not self._waits:
             self._open(file)
@@ -255,9 +259,11 @@ class Ledger:
             self._set_aside(error)
 
     def _set_aside(self, problem: object) -> None:
-        """Puts a ledger that cannot be used out of the way and begins a new one."""
+        """Puts a ledger that cannot be used out of the way and begins a new one with all of it that is still right."""
+        saved = _saved(self._file) if self._file else {}
         self._database.close()
         self._database = _in_memory()
+        self.is_damaged = True
         if self._file is None:
             return
         aside = self._file.with_name(self._file.name + SET_ASIDE)
@@ -273,6 +279,9 @@ class Ledger:
             return
         self._database.close()
         self._database = opened
+        for table, rows in saved.items():
+            places = ", ".join("?" * len(rows[0]))
+            self._database.executemany(f"INSERT OR REPLACE INTO {table} VALUES ({places})", rows)  # noqa: S608 - of _KEYS
         self._told(
             f"{self._file}: could not be used ({problem}); it is set aside as {aside.name} and begun anew, which only takes time"
         )
@@ -287,6 +296,25 @@ class Ledger:
         )
 
 
+def _saved(file: Path) -> dict[str, list[Row]]:
+    """Rows of a damaged ledger that are as they were written, by table; read from both ends up to what cannot be read."""
+    saved: dict[str, dict[object, Row]] = {}
+    with contextlib.suppress(sqlite3.Error), contextlib.closing(_read_only(file)) as database:
+        for table, key in _KEYS.items():
+            for order in ("ASC", "DESC"):
+                with contextlib.suppress(sqlite3.Error, ValueError):
+                    for row in database.execute(f"SELECT * FROM {table} ORDER BY {key} {order}"):  # noqa: S608 - of _KEYS
+                        if row[0] in saved.get(table, ()):
+                            break
+                        if row[-1] == digest_of_row(row[:-1]):
+                            saved.setdefault(table, {})[row[0]] = row
+    return {table: list(rows.values()) for table, rows in saved.items()}
+
+
+def _read_only(file: Path) -> sqlite3.Connection:
+    return sqlite3.connect(f"{file.absolute().as_uri()}?mode=ro", uri=True)
+
+
 def _file(row: Row) -> MadeFile:
     name, size, content, fingerprint, _ = row
     return MadeFile(str(name), int(str(size)), str(content), str(fingerprint))
@@ -295,7 +323,7 @@ def _file(row: Row) -> MadeFile:
 def read_finding(file: Path, key: str) -> str | None:
     """A finding, read without opening the whole ledger; None if there is none that can be relied on."""
     try:
-        with contextlib.closing(sqlite3.connect(f"{file.absolute().as_uri()}?mode=ro", uri=True)) as database:
+        with contextlib.closing(_read_only(file)) as database:
             row = database.execute("SELECT key, finding, digest FROM findings WHERE key = ?", (key,)).fetchone()
     except (sqlite3.Error, ValueError):
         return None

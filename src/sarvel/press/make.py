@@ -11,7 +11,7 @@ from typing import TypeAlias
 from sarvel.core.edition.rendition import Encoding, Rendition
 from sarvel.core.model import Gamut
 from sarvel.core.pixels.resample import Each
-from sarvel.errors import MasterError
+from sarvel.errors import MasterError, OutputError
 from sarvel.press.atomic import content_digest, write_whole
 from sarvel.press.bench import Bench
 from sarvel.press.credit import credit_of
@@ -39,6 +39,10 @@ def do_work(work: MasterWork) -> Made:
         running.run()
     except MasterError as error:
         return running.made(str(error))
+    except OutputError:
+        raise
+    except Exception as error:  # noqa: BLE001 - whatever a codec raises for one master, the others are made
+        return running.made(f"{work.key}: cannot be made ({error!r}); save it anew in another format, or leave it out")
     return running.made()
 
 

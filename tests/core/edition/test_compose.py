@@ -27,6 +27,7 @@ FORMATS = {
         lossy,
         not lossy,
         interlaces=not lossy,
+        longest={"jpeg": 65500, "avif": 32768}.get(name, 2**31 - 1),
         codecs={"quick": f"{name} 0.5", "normal": f"{name} 1.0", "thorough": f"{name} 2.0"},
     )
     for name, ending, alpha, lossy in (

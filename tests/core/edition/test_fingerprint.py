@@ -56,7 +56,15 @@ def test_a_field_that_is_new_is_not_forgotten() -> None:
 def test_a_name_holds_the_beginning_of_the_digest() -> None:
     crop = Crop("ab12", Box(0, 0, 10, 30), Treatment(), "srgb")
     webp = FormatFacts(
-        "webp", "image/webp", "webp", alpha=True, lossy=True, lossless=True, interlaces=False, codecs={"normal": "x"}
+        "webp",
+        "image/webp",
+        "webp",
+        alpha=True,
+        lossy=True,
+        lossless=True,
+        interlaces=False,
+        longest=16383,
+        codecs={"normal": "x"},
     )
     (one,) = rendered_as(
         crop,

@@ -19,7 +19,7 @@ from sarvel.core.edition.rendition import Crop, Naming, Placeholder, Rendition, 
 from sarvel.core.facts import FormatFacts, MasterFacts
 from sarvel.core.html.density import select
 from sarvel.core.layout.audience import Visits
-from sarvel.core.layout.ladder import Ladder
+from sarvel.core.layout.ladder import SOFT, Ladder
 from sarvel.core.model import ONLY_CUT, CutOverride, CutRule, Master, Slot
 
 _NOTHING = Master()  # what a plan says of a master that it does not name
@@ -49,6 +49,7 @@ class Cut:
         drawn: whether it is flat graphics.
         renditions: its files by format, best format first, each narrowest first.
         placeholder: what stands in its place until it has loaded, if anything.
+        limits: what formats cannot hold of it, and what becomes of that, a sentence each.
     """
 
     rule: CutRule
@@ -68,6 +69,7 @@ class Cut:
     drawn: bool
     renditions: Mapping[str, tuple[Rendition, ...]]
     placeholder: Placeholder | None
+    limits: tuple[str, ...]
 
     @property
     def lost(self) -> float:
@@ -248,6 +250,11 @@ def _cut(
     suited = _suited(slot.formats, formats, alpha=alpha, drawn=drawn)
     kind = Kind(suited[0].name, drawn, len(suited))
     ladder = met.ladder(own_width, kind)
+    fitting, widest = _fitting(suited, ladder.widths[-1], placed.ratio)
+    limits = _limits(suited, fitting, (ladder.widths[-1], placed.ratio), widest)
+    if limits:
+        suited, own_width, kind = fitting, min(own_width, widest), Kind(fitting[0].name, drawn, len(fitting))
+        ladder = met.ladder(own_width, kind)
     natural = min(own_width, _width(facts[key], placed.rule)) if override.master else own_width
     constant, sizes_value = met.said(natural)
     crop = Crop(source.digest, placed.box, placed.rule.treatment, slot.finish.gamut)
@@ -275,7 +282,30 @@ def _cut(
         },
         # Behind a transparent image it would stay in sight once the image is there.
         placeholder=None if alpha else placeholder_of(crop, sizes[0], slot.placeholder),
+        limits=limits,
     )
+
+
+def _fitting(formats: Sequence[FormatFacts], width: int, ratio: float) -> tuple[list[FormatFacts], int]:
+    """The formats that hold a cut of a width, or nearly, and the greatest width that all of them hold, at most that one."""
+    widest = {one.name: min(width, one.longest, int(one.longest * ratio)) for one in formats}
+    most = max(widest.values())
+    fitting = [one for one in formats if widest[one.name] >= (1 - SOFT) * most]
+    return fitting, max(1, min(widest[one.name] for one in fitting))
+
+
+def _limits(
+    formats: Sequence[FormatFacts], fitting: Sequence[FormatFacts], wanted: tuple[int, float], widest: int
+) -> tuple[str, ...]:
+    width, ratio = wanted
+    px = f"{width}x{max(1, round(width / ratio))} px"
+    told = [
+        f"{one.name} is left out: it holds {one.longest} px a side, not {px}" for one in formats if one not in fitting
+    ]
+    if widest < width:
+        least = min(one.longest for one in fitting)
+        told.append(f"made {widest} px wide at most: {px} are more than {least} px a side")
+    return tuple(told)
 
 
 def _width(master: MasterFacts, rule: CutRule) -> int:
@@ -304,6 +334,7 @@ def _notes(slot: Slot, facts: MasterFacts, cuts: Iterable[Cut]) -> Iterator[str]
             yield f"{cut.source.key}: no subject stands out, so its cuts are centred; say it in the plan if there is one"
         if outside and cut.guessed is None:
             yield f"{where}: {outside} of {len(cut.subjects)} subjects are not wholly in view, the first is"
+        yield from (f"{where}: {limit}" for limit in cut.limits)
         if cut.soft:
             need = max(need_of(slot, one.device) for one in cut.soft)
             devices = _listed(list(dict.fromkeys(str(one.device) for one in cut.soft)))

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import operator
-from collections.abc import Mapping, Sequence
+from collections.abc import Container, Mapping, Sequence
 from dataclasses import dataclass, replace
 from types import MappingProxyType
 from typing import TypeAlias
@@ -92,6 +92,24 @@ def settle(
     left_out: list[LeftOut] = []
     pictures = {pair: _settled(picture, weights, unpaid, left_out) for pair, picture in edition.pictures.items()}
     return Edition(pictures), tuple(left_out)
+
+
+def as_there(edition: Edition, there: Container[str]) -> Edition:
+    """The Edition with those files alone that are there, for cuts of which the widest file of some format is.
+
+    Args:
+        edition: the Edition.
+        there: names of files.
+    """
+    pictures = {}
+    for pair, picture in edition.pictures.items():
+        cuts = []
+        for cut in picture.cuts:
+            ladders = {name: ladder for name, ladder in cut.renditions.items() if ladder[-1].name in there}
+            kept = {name: tuple(one for one in ladder if one.name in there) for name, ladder in ladders.items()}
+            cuts.append(replace(cut, renditions=kept or cut.renditions))
+        pictures[pair] = replace(picture, cuts=tuple(cuts))
+    return Edition(pictures)
 
 
 def _settled(picture: Picture, weights: Mapping[str, int], unpaid: Unpaid, left_out: list[LeftOut]) -> Picture:

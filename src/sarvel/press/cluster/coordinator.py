@@ -19,6 +19,7 @@ from pathlib import Path
 from types import TracebackType
 from typing import TYPE_CHECKING, Any, Self
 
+from sarvel.core.amounts import counted
 from sarvel.errors import ClusterError, MasterError, SarvelError
 from sarvel.press.atomic import PART, write_whole
 from sarvel.press.cluster.identity import difference, identity
@@ -39,6 +40,7 @@ _SHORT = 1.0  # s of one core, up to which a work is sent to lie ready: a long o
 _PARTS = 4  # of all work for each thread, so that the last ones end at about one time; each decodes its master anew
 _LEAST = 5.0  # s of one core, below which a master is not done in parts
 _LOOK = 1.0  # s between looks at which workers there are
+_SLOWER = 10.0  # times what a work takes on one core here that a busy worker may take
 _CONNECT = 10.0  # s for one try to reach the scheduler
 
 
@@ -136,23 +138,29 @@ class Cluster:
             self._threads.pop(address, None)
             self.tell(f"{address}: is of another version than this program, and gets no work")
 
-    def look(self) -> None:
+    def look(self) -> bool:
         """Looks at which workers there are; reaches the scheduler again if it went away.
+
+        Returns:
+            Whether it was reached again: what was sent out before is answered no more.
 
         Raises:
             ClusterError: there was none of either for too long.
         """
-        if self._client is None or self._client.status != "running":
+        is_gone = self._client is None or self._client.status != "running"
+        if is_gone:
             self._let_go()
             self.tell(f"{self.address}: the scheduler does not answer; waiting for it")
             self._client = self._reached()
         self._look()
+        return is_gone
 
     def _look(self) -> None:
         assert self._client is not None  # noqa: S101 - reached
-        try:
-            there: dict[str, int] = self._client.nthreads()  # type: ignore[no-untyped-call] # of dask
-        except (OSError, TimeoutError, RuntimeError):  # it went away this moment
+        client: Any = self._client
+        try:  # as its `nthreads`, which waits without end for a scheduler that hangs
+            there: dict[str, int] = client.sync(client.scheduler.ncores, workers=None, callback_timeout=_CONNECT)
+        except (OSError, TimeoutError, RuntimeError, AttributeError):  # it went away this moment
             there = {}
         self._threads = {name: count for name, count in there.items() if name not in self._refused}
         now = time.monotonic()
@@ -205,9 +213,7 @@ class Cluster:
         self._refused = {worker for worker, reason in reasons.items() if reason}
         lines = [f"{worker}: gets no work: {reason}" for worker, reason in reasons.items() if reason]
         if len(lines) == len(reasons):
-            raise ClusterError(
-                "\n".join([*lines, f"{self.address}: install there what is installed here, and run again"])
-            )
+            raise ClusterError(*lines, f"{self.address}: install there what is installed here, and run again")
         for line in lines:
             self.tell(line)
 
@@ -237,6 +243,7 @@ class _Run:
     _travels: bool = False  # whether masters go along from the beginning, since a worker lacked one
     _deaths: Counter[str] = field(default_factory=Counter)
     _made: dict[str, list[Made]] = field(default_factory=dict)  # of each master, the results of its parts
+    _moved: float = 0.0  # when a work was done last
 
     def __post_init__(self) -> None:
         """Counts the parts."""
@@ -251,20 +258,45 @@ class _Run:
                 yield _joined(self._made.pop(part.key))
 
     def _results_of_parts(self) -> Iterator[Made]:
-        looked = time.monotonic()
+        looked = self._moved = time.monotonic()
         try:
             while self.waiting or self._out:
                 yield from self._send()
                 if not self._out:  # there is no worker
                     time.sleep(_LOOK)
                 for one in wait(self._out, timeout=_LOOK, return_when=FIRST_COMPLETED).done:
+                    self._moved = time.monotonic()
                     yield from self._taken(one, self._out.pop(one))
                 if time.monotonic() - looked >= _LOOK:
-                    self.cluster.look()
+                    if self.cluster.look():
+                        self._take_back()
                     looked = time.monotonic()
+                self._end_if_nothing_moves()
         finally:
             for one in self._out:
                 one.cancel()
+
+    def _take_back(self) -> None:
+        """Takes back what is out there, to be sent again: a client that is gone completes no future."""
+        for one in [one for one in self._out if not one.done()]:
+            one.cancel()
+            self.waiting.appendleft(self._out.pop(one).work)
+        self._moved = time.monotonic()
+
+    def _end_if_nothing_moves(self) -> None:
+        """Ends the run if no work was done for too long though there are workers.
+
+        Raises:
+            ClusterError: so it is.
+        """
+        longest = max((out.work.expense for out in self._out.values()), default=0.0)
+        limit = self.cluster.patience + _SLOWER * longest
+        if self._out and self.cluster.threads and time.monotonic() - self._moved > limit:
+            workers = counted(self.cluster.threads, "thread")
+            raise ClusterError(
+                f"{self.cluster.address}: nothing was done for {limit:.0f} s by {workers} of workers; what was made is kept; "
+                "see what they do, and run again"
+            )
 
     def _send(self) -> Iterator[Made]:
         """Sends works out, no more than keep the workers busy, for each takes memory here and there."""

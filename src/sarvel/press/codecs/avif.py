@@ -14,6 +14,7 @@ AVIF = Codec(
     depths=(8, 10, 12),
     animation=True,
     profile=True,
+    longest=32768,  # libavif's limit for whoever decodes, and so that of browsers
     version=built_in("avif"),
     always={"max_threads": 1},  # the press uses its cores for other renditions
     efforts={"quick": {"speed": 9}, "normal": {"speed": 6}, "thorough": {"speed": 4}},

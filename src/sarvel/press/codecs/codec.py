@@ -55,6 +55,7 @@ class Codec:
         depths: bits of a sample that its files can have; Sarvel writes 8.
         animation: whether its files can move; Sarvel's do not.
         profile: whether it carries a color profile.
+        longest: px of a side that it can have, or that browsers take, at most.
         version: names the library that writes it.
         always: options of every file.
         efforts: options of every file by effort; without one of them, the normal ones. What those come to: docs/press.md.
@@ -73,6 +74,7 @@ class Codec:
     depths: tuple[int, ...]
     animation: bool
     profile: bool
+    longest: int
     version: Callable[[], str]
     always: Options
     efforts: Mapping[Effort, Options]
@@ -97,6 +99,7 @@ class Codec:
             lossy=self.lossy is not None,
             lossless=self.lossless is not None,
             interlaces=self.interlaces,
+            longest=self.longest,
             codecs={effort: self._told(effort) for effort in EFFORTS},
         )
 

@@ -11,6 +11,7 @@ JPEG = Codec(
     depths=(8,),
     animation=False,
     profile=True,
+    longest=65500,  # ITU-T T.81 has 16 bits; libjpeg stops a little before
     version=built_in("libjpeg_turbo"),
     always={"progressive": True, "optimize": True},
     efforts={},

@@ -44,6 +44,7 @@ JXL = Codec(
     depths=(8, 10, 12, 16),
     animation=True,
     profile=False,
+    longest=2**18,  # ISO/IEC 18181-1, annex M: level 5, which browsers take
     version=_version,
     always={"num_threads": 1},
     efforts={"quick": {"effort": 3}, "normal": {"effort": 5}, "thorough": {"effort": 9}},

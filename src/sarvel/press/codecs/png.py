@@ -141,6 +141,7 @@ PNG = Codec(
     depths=(1, 2, 4, 8, 16),
     animation=True,
     profile=True,
+    longest=2**31 - 1,  # PNG, section 11.2.1
     version=_version,
     always={"compress_level": 9},
     efforts={"quick": {"level": 1}, "normal": {"level": 2}, "thorough": {"level": 4}} if OPTIMISES else {},

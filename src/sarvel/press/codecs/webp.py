@@ -11,6 +11,7 @@ WEBP = Codec(
     depths=(8,),
     animation=True,
     profile=True,
+    longest=16383,  # RFC 9649, section 2.6: 14 bits
     version=built_in("webp"),
     always={},
     efforts={"quick": {"method": 2}, "normal": {"method": 4}, "thorough": {"method": 6}},
