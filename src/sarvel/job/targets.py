@@ -15,7 +15,7 @@ from sarvel.core.address.on_request import CACHE_NAME
 from sarvel.core.html.dialect import dialect_of
 from sarvel.core.markup.backgrounds import STYLESHEET
 from sarvel.errors import PlanError
-from sarvel.pages.page_files import PageFile, find_pages
+from sarvel.pages.page_files import PageFile, base_of, find_pages
 from sarvel.pages.partials import MACRO_BEGINS, MANIFEST_BEGINS
 from sarvel.pages.scan import is_image
 from sarvel.plan.json_schema import FILE_NAME as SCHEMA
@@ -38,6 +38,7 @@ def pages_of(plan: Plan) -> tuple[list[PageFile], list[PageFile], list[str]]:
         PlanError: the plan writes where it may not, or its pages cannot be found.
     """
     _check_folders(plan)
+    _check_reach(plan)
     left_out = _LeftOut(plan)
     try:
         files, others = find_pages(plan.folder, plan.page_patterns, plan.woven, plan.dialects, plan.content, left_out)
@@ -184,6 +185,28 @@ def _check_folders(plan: Plan) -> None:
             problems.append(
                 f"{where}: {place} is or lies behind a link, which nothing is written through; write {itself}"
             )
+    if problems:
+        raise PlanError(*problems)
+
+
+def _check_reach(plan: Plan) -> None:
+    """Pages and masters are looked for in the folders of a site, not on the whole disk.
+
+    Raises:
+        PlanError: a place holds the plan's folder from further above than the plan allows.
+    """
+    allowed = _Inside(*plan.outside)
+    above = {os.path.realpath(folder) for folder in plan.folder.absolute().parents}
+    above |= {os.path.realpath(Path.home()), os.path.realpath(os.sep)} - {os.path.realpath(plan.folder)}
+    places = [*((("site", "pages"), base_of(plan.folder, one)) for one in plan.page_patterns)]
+    places += [] if plan.masters_url else [(("site", "masters"), plan.masters_folder)]
+    problems = []
+    for key, place in places:
+        real = os.path.realpath(place)
+        if real in above and not (allowed(place) and real != os.path.realpath(os.sep)):
+            allow = f'; or allow it: outside = ["{os.path.relpath(place, plan.folder)}"] under [site]'
+            more = "" if real == os.path.realpath(os.sep) else allow
+            problems.append(f"{plan.where(*key)}: {place} holds more than a site; write a folder within it{more}")
     if problems:
         raise PlanError(*problems)
 

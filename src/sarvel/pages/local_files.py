@@ -148,7 +148,7 @@ def _expanded(folder: Path, parts: Sequence[str]) -> Iterator[Path]:
     if part == "**":
         yield from _expanded(folder, rest)
     for entry in _entries(folder):
-        if entry.is_dir():
+        if is_folder(entry):
             if part == "**" and not entry.is_symlink():
                 yield from _expanded(entry, parts)
             elif part == entry.name or (part != "**" and not entry.is_symlink() and matches_name(part, entry.name)):

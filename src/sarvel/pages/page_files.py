@@ -88,7 +88,7 @@ def find_pages(
     pages: dict[Path, PageFile] = {}
     others: dict[Path, PageFile] = {}
     for pattern in patterns:
-        base = _base(folder, pattern)
+        base = base_of(folder, pattern)
         found = [file for file in files_matching(folder, pattern) if file == folder / pattern or not left_out(file)]
         if not found:
             raise PlanError(
@@ -119,7 +119,7 @@ def _is_private(path: Path) -> bool:
     return any((part.startswith(".") and part not in _PUBLIC) or part == "node_modules" for part in path.parts)
 
 
-def _base(folder: Path, pattern: str) -> Path:
+def base_of(folder: Path, pattern: str) -> Path:
     """The folder from which the places of a pattern's files below `woven` are seen: what stands before its first wildcard."""
     place = folder / pattern
     if is_folder(place):

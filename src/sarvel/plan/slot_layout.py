@@ -147,7 +147,7 @@ def _by_band(said: Mapping[str, str], breakpoints: Breakpoints, path: KeyPath) -
     first = min(breakpoints, key=lambda name: breakpoints[name])
     if first not in said:
         raise Problem(path, f"says nothing for viewports narrower than its first band; begin with {first} = …")
-    return [(band, said[band.name], (*path, band.name)) for band in bands_from(breakpoints, list(said))]
+    return [(band, said[band.name], (*path, band.name)) for band in bands_from({**breakpoints, first: 0}, list(said))]
 
 
 def _length(css: str, path: KeyPath) -> Length:

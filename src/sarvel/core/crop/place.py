@@ -112,6 +112,20 @@ def padded(width: float, height: float, ratio: float) -> Box:
     return Box(left, top, left + wide, top + high)
 
 
+def at_least_a_pixel(box: Box, width: float, height: float) -> Box:
+    """A rectangle, made a pixel wide and high where it is less, and kept inside a master of that size."""
+    left, right = _stretched(box.left, box.right, width)
+    top, bottom = _stretched(box.top, box.bottom, height)
+    return Box(left, top, right, bottom)
+
+
+def _stretched(start: float, end: float, whole: float) -> tuple[float, float]:
+    if end - start >= 1:
+        return start, end
+    start = min(max(0.0, (start + end - 1) / 2), max(0.0, whole - 1))
+    return start, start + 1
+
+
 def _room(largest: tuple[float, float], subject: Box) -> float:
     """The factor by which a rectangle can shrink and still hold a subject; infinite for a point."""
     across = largest[0] / subject.width if subject.width else math.inf

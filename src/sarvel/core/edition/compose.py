@@ -10,7 +10,7 @@ import functools
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from sarvel.core.crop.place import WHOLE, Box, kept, padded, place
+from sarvel.core.crop.place import WHOLE, Box, at_least_a_pixel, kept, padded, place
 from sarvel.core.crop.turn import turned, turned_size
 from sarvel.core.css.device import Device
 from sarvel.core.css.viewports import Viewports
@@ -211,6 +211,7 @@ def _placed(rule: CutRule, override: CutOverride, source: MasterFacts, master: M
     ratio = rule.ratio or width / height
     if override.box:
         box = turned(override.box, treatment.turn, mirror=treatment.mirror).times(width, height)
+        box = at_least_a_pixel(box, width, height)
         ratio = box.width / box.height
     elif treatment.pad:
         box = padded(width, height, ratio)

@@ -32,6 +32,10 @@ class Reach:
     around: frozenset[str]
 
 
+TOO_DEEP = (RecursionError, MemoryError, SyntaxError)
+"""Errors of selectors of hundreds of parts, which are compiled by way of Python's own compiler, and of pages as deep."""
+
+
 @functools.lru_cache(maxsize=4096)
 def reaches(css: str) -> tuple[Reach, ...]:
     """The selectors of a list, without those of pseudo-elements; none if one of them is unknown, as a browser does."""
@@ -41,7 +45,7 @@ def reaches(css: str) -> tuple[Reach, ...]:
 
     try:
         parsed = [(one, CompiledSelector(one)) for one in parse(css)]
-    except SelectorError:
+    except (SelectorError, *TOO_DEEP):
         return ()
     found = []
     for one, compiled in parsed:

@@ -5,6 +5,7 @@ The tree of a page is html5lib's, selectors are matched by cssselect2; only plac
 
 from __future__ import annotations
 
+import contextlib
 import functools
 import re
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
@@ -15,7 +16,7 @@ from sarvel.core.css.device import Device
 from sarvel.core.css.media import parse_media
 from sarvel.core.css.sheet import Declaration, Sheet, declarations_of, read_sheet
 from sarvel.core.html.document import Document, value_of
-from sarvel.core.html.lone_element import lone, means, reaches
+from sarvel.core.html.lone_element import TOO_DEEP, lone, means, reaches
 from sarvel.core.html.tags import Tag
 
 if TYPE_CHECKING:
@@ -211,9 +212,10 @@ class PageStyles:
 
     def _matched(self, element: ElementWrapper) -> Sequence[_Rule]:
         weights: dict[str, tuple[int, int, int]] = {}
-        for weight, _, pseudo, css in self._matcher.match(element):
-            if not pseudo:
-                weights[css] = max(weight, weights.get(css, weight))
+        with contextlib.suppress(*TOO_DEEP):
+            for weight, _, pseudo, css in self._matcher.match(element):
+                if not pseudo:
+                    weights[css] = max(weight, weights.get(css, weight))
         found = [
             _Rule(declaration, (declaration.important, False, weight, number))
             for css, weight in weights.items()
@@ -239,7 +241,9 @@ class PageStyles:
         last = self._tags[0].start if self._tags else 0
         for before, after in zip(plain, wrapped, strict=False):
             last = int(before.etree_element.attrib.get(_PLACE, last))
-            changed = next((css for css, one in tests if bool(one.test(before)) != bool(one.test(after))), "")
+            changed = ""
+            with contextlib.suppress(*TOO_DEEP):
+                changed = next((css for css, one in tests if bool(one.test(before)) != bool(one.test(after))), "")
             if changed:
                 found.setdefault(last, changed)
         return found
@@ -281,12 +285,12 @@ def _physical(name: str) -> str:
 
 @functools.lru_cache(maxsize=4096)
 def compiled(css: str) -> tuple[CompiledSelector, ...]:
-    """A selector list, compiled; none of it if one of its selectors is unknown, as a browser does."""
+    """A selector list, compiled; none of it if one of its selectors is unknown, as a browser does, or too deep."""
     from cssselect2 import SelectorError, compile_selector_list
 
     try:
         return tuple(compile_selector_list(css))
-    except SelectorError:
+    except (SelectorError, *TOO_DEEP):
         return ()
 
 
