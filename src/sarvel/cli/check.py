@@ -21,7 +21,7 @@ from sarvel.cli.text import legible, one_line, visible, without_files
 from sarvel.core.amounts import counted
 from sarvel.core.check.rule import SEVERITIES, Finding
 from sarvel.core.check.rules import RULES
-from sarvel.core.html.tags import line_and_column
+from sarvel.core.html.tags import line_and_column, line_around
 from sarvel.errors import PlanError
 from sarvel.job.check import USUAL, check_files, pages_to_check
 from sarvel.job.checker import CheckedPage
@@ -35,7 +35,7 @@ if TYPE_CHECKING:
 
 _COLORS = {"broken": BAD, "wasteful": WARNING, "hint": MARK}
 
-_LINE_END = re.compile(r"[\r\n]|\Z")
+_INDENT = re.compile(r"[^\S\r\n]*")
 
 
 def run(options: argparse.Namespace) -> int:
@@ -180,14 +180,14 @@ def _excerpt(said: Text, text: str, one: Finding, style: str) -> None:
 
 def excerpt_of(text: str, one: Finding, columns: int) -> tuple[str, int, int]:
     """The line of a finding, cut to the room; offset and length of the fault in it."""
-    begin = one.start - line_and_column(text, one.start)[1] + 1
-    end = _LINE_END.search(text, begin)
-    line = legible(text)[begin : end.start() if end else len(text)]
-    at = one.start - begin
-    indent = len(line) - len(line.lstrip())
-    first = indent if at - indent < columns // 2 else at - 8
-    shown = line[first : first + columns].replace("\t", " ")
-    return shown, at - first, max(1, min(one.end - one.start, len(line) - at, columns - (at - first)))
+    begin, end = line_around(text, one.start)
+    indent = _INDENT.match(text, begin, end)
+    first = indent.end() if indent else begin
+    if one.start - first >= columns // 2:
+        first = one.start - 8
+    shown = legible(text)[first : min(end, first + columns)].replace("\t", " ")
+    before = one.start - first
+    return shown, before, max(1, min(one.end - one.start, end - one.start, columns - before))
 
 
 def summed(checked: Sequence[CheckedPage]) -> str:

@@ -10,6 +10,7 @@ import re
 # direction of writing; Zl and Zp).
 _CONTROL = re.compile(r"[\x00-\x08\x0b-\x1f\x7f-\x9f\u061c\u200e\u200f\u2028-\u202e\u2066-\u2069]")
 _LINE_END = re.compile(r"[\n\t]")
+_INDENTED = 2_000_000  # letters of JSON that are still laid out, which takes Python ten times as long
 _LONGEST = 600  # letters of a message; more is what somebody wrote, be it a page's value of some kilobytes
 _BASE64 = re.compile(r"(data:[\w/+.;=-]{0,100}base64,)([A-Za-z0-9+/=_%-]{9,})")
 
@@ -26,7 +27,9 @@ def one_line(message: str) -> str:
 
 def as_json(content: object) -> str:
     """A document of JSON that acts on no terminal and no log either: RFC 8259, section 7, lets any letter be escaped."""
-    text = json.dumps(content, ensure_ascii=False, indent=2)
+    text = json.dumps(content, ensure_ascii=False)
+    if len(text) < _INDENTED:
+        text = json.dumps(content, ensure_ascii=False, indent=2)
     return _CONTROL.sub(lambda found: f"\\u{ord(found.group()):04x}", text)
 
 

@@ -287,6 +287,16 @@ def line_and_column(text: str, at: int) -> tuple[int, int]:
     return line, at - starts[line - 1] + 1
 
 
+def line_around(text: str, at: int) -> tuple[int, int]:
+    """Offsets where the line of an offset starts and ends, its line end not counted."""
+    starts = _line_starts(text)
+    line = bisect.bisect_right(starts, at)
+    end = starts[line] if line < len(starts) else len(text)
+    while end > starts[line - 1] and text[end - 1] in "\r\n":
+        end -= 1
+    return starts[line - 1], end
+
+
 def line_end(text: str) -> str:
     """The line end of a text, by its first line; LF if there is only one."""
     starts = _line_starts(text)
