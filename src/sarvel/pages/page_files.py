@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import codecs
 import itertools
 import os
 from collections.abc import Callable, Iterable, Mapping, Sequence
@@ -12,6 +11,7 @@ from pathlib import Path, PurePosixPath
 from sarvel.core.html.dialect import HTML, Dialect, dialect_of
 from sarvel.core.patterns import WILD, matches
 from sarvel.errors import PageError, PlanError
+from sarvel.pages.encodings import KEPT, encoding_of, mark_of, unread
 from sarvel.pages.local_files import files_matching, is_file, is_folder, path_of
 
 SERVABLE = (".html", ".htm", ".xhtml", ".xht")
@@ -56,7 +56,7 @@ class PageText:
 
     def encoded(self, text: str) -> bytes:
         """Another text in the same encoding; letters that it lacks as character references."""
-        return self.mark + text.encode(self.encoding, "xmlcharrefreplace")
+        return self.mark + text.encode(self.encoding, KEPT)
 
 
 def find_pages(
@@ -140,15 +140,17 @@ def read_text(file: Path) -> PageText:
         content = file.read_bytes()
     except OSError as error:
         raise PageError(f"{file}: cannot be read ({error.strerror}); check its permissions") from error
-    for mark, encoding in ((codecs.BOM_UTF16_LE, "utf-16-le"), (codecs.BOM_UTF16_BE, "utf-16-be")):
-        if content.startswith(mark):
-            return _decoded(file, content[2:], encoding, mark)
-    mark = codecs.BOM_UTF8 if content.startswith(codecs.BOM_UTF8) else b""
+    if strange := unread(content):
+        raise PageError(f"{file}: is {strange}, which browsers do not read; save it as UTF-8")
+    mark, encoding = mark_of(content)
+    encoding = encoding or encoding_of(content)
     try:
-        return PageText(content[len(mark) :].decode("utf-8"), "utf-8", mark)
-    except UnicodeDecodeError:
-        # Whatever else it is, each byte of it is one letter of Latin-1, and comes back as that byte.
-        return PageText(content.decode("latin-1"), "latin-1", b"")
+        return PageText(content[len(mark) :].decode(encoding, "strict" if mark else KEPT), encoding, mark)
+    except UnicodeDecodeError as error:
+        raise PageError(
+            f"{file}: byte {error.start + len(mark)} is not {encoding.upper()[:6].rstrip('-')}, as its first bytes say; "
+            "save it as UTF-8"
+        ) from error
 
 
 def changes(file: Path, before: str, after: str) -> str:
@@ -159,15 +161,6 @@ def changes(file: Path, before: str, after: str) -> str:
         before.splitlines(keepends=True), after.splitlines(keepends=True), str(file), str(file)
     )
     return "".join(line if line.endswith("\n") else line + "\n" for line in lines)
-
-
-def _decoded(file: Path, content: bytes, encoding: str, mark: bytes) -> PageText:
-    try:
-        return PageText(content.decode(encoding), encoding, mark)
-    except UnicodeDecodeError as error:
-        raise PageError(
-            f"{file}: byte {error.start + 2} is not UTF-16, as its first two bytes say; save it as UTF-8"
-        ) from error
 
 
 def master_named(src: str, page: Path, tops: Sequence[Path], masters_folder: Path) -> str | None:
