@@ -6,6 +6,30 @@ with the class's code.
 
 from __future__ import annotations
 
+import errno
+from collections.abc import Mapping
+
+_CURES: Mapping[int | None, str] = {
+    errno.ENOENT: "there is no such file; mend its name",
+    errno.EISDIR: "name a file, not a folder",
+    errno.ENOTDIR: "a part of its path is no folder; mend its name",
+    errno.ELOOP: "remove the link that leads to itself",
+    errno.ENAMETOOLONG: "write a shorter name",
+    errno.EACCES: "check its permissions",
+    errno.EPERM: "check its permissions",
+    errno.EROFS: "the disk can only be read; name a place on another one",
+    errno.ENOSPC: "make room on the disk",
+    errno.EMFILE: "raise the limit of this shell with `ulimit -n 1024`",
+    errno.ENFILE: "end other programs",
+    errno.EAGAIN: "end other programs, or raise the limit of processes",
+    errno.ENOMEM: "end other programs, or use fewer --workers",
+}
+
+
+def cure_of(error: OSError) -> str:
+    """What to do about an error of the system."""
+    return _CURES.get(error.errno, "check its permissions, and the disk that it is on")
+
 
 class SarvelError(Exception):
     """Something that the user can mend.

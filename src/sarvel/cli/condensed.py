@@ -6,6 +6,7 @@ import re
 from collections.abc import Iterable
 
 _FEW = 3
+_NAMED = 8  # places that are named of what a share tells nothing about: each wants to be mended
 _PLACE = re.compile(
     r"(?:cut )?\S+"
 )  # a part of a place: `sarvel.toml`, `pages/index.html:3:9`, `slots.card`, `cut desk`
@@ -35,10 +36,13 @@ def condensed(messages: Iterable[str]) -> list[str]:
 
 
 def _in_one_line(some: list[tuple[str, str]]) -> str:
-    worst = sorted(some, key=lambda one: -max(map(float, _SHARE.findall(one[1])), default=0.0))[:_FEW]
+    shares = [max(map(float, _SHARE.findall(words)), default=0.0) for _, words in some]
+    worst = [one for _, one in sorted(zip(shares, some, strict=True), key=lambda pair: -pair[0])]
+    worst = worst[: _FEW if any(shares) else _NAMED]
     places = ", ".join(place or words for place, words in worst)
     words = worst[0][1]
-    return f"{len(some)} times, such as {places}: {words}; --verbose has all"
+    such, more = (" such as", "; --verbose has all") if len(worst) < len(some) else ("", "")
+    return f"{len(some)} times,{such} {places}: {words}{more}"
 
 
 def _parted(message: str) -> tuple[str, str]:

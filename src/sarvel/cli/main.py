@@ -5,7 +5,6 @@ Exit codes: 0 done; 1 done, and something needs the user; 2 nothing done, the ca
 
 from __future__ import annotations
 
-import errno
 import importlib
 import io
 import os
@@ -15,16 +14,7 @@ from collections.abc import Sequence
 
 from sarvel.cli.options import parse
 from sarvel.cli.text import one_line
-from sarvel.errors import SarvelError
-
-_SYSTEM = {
-    errno.EMFILE: "raise the limit of this shell with `ulimit -n 1024`",
-    errno.ENFILE: "end other programs",
-    errno.EAGAIN: "end other programs, or raise the limit of processes",
-    errno.ENOMEM: "end other programs, or use fewer --workers",
-    errno.ENOSPC: "make room on the disk",
-}
-"""What to do about faults of the system that are no file's."""
+from sarvel.errors import SarvelError, cure_of
 
 
 def main(argv: Sequence[str] | None = None) -> int:
@@ -75,13 +65,13 @@ def _failed(error: BaseException, *, verbose: bool) -> int:
         return error.exit_code
     if isinstance(error, OSError) and error.filename is not None:  # a file or folder that nobody may look at
         where = one_line(os.fsdecode(error.filename))
-        print(f"{where}: {error.strerror}; check its permissions and name", file=sys.stderr)
+        print(f"{where}: {error.strerror}; {cure_of(error)}", file=sys.stderr)
         return 2
-    if isinstance(error, OSError) and error.errno in _SYSTEM:
-        print(f"sarvel: {error.strerror}; {_SYSTEM[error.errno]}, then run again", file=sys.stderr)
+    if isinstance(error, OSError) and error.errno is not None:  # of the system, such as too many open files
+        print(f"sarvel: {error.strerror}; {cure_of(error)}, then run again", file=sys.stderr)
         return 2
     print(
-        f"sarvel: a fault of ours, not of yours: {error!r}; run again with --verbose and send us what it says",
+        f"sarvel: a fault of ours, not of yours: {one_line(repr(error))}; run again with --verbose and send us what it says",
         file=sys.stderr,
     )
     return 2

@@ -90,7 +90,7 @@ def build(
         earlier = rendered.made
         site, rendered = render_site(read_site(plan, ledger), ledger, options, listener)
         rendered.made = [*earlier, *rendered.made]
-    weaver = weaver_of(site)
+    weaver = weaver_of(site, rendered.faults)
     pages = write_site([weaver(page) for page in site.pages], weaver, site, ledger, listener)
     woven()
     if options.prune:

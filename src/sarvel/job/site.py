@@ -219,7 +219,7 @@ def compose_site(
         f"{place}: {error}"
         for key, error in unreadable.items()
         if not isinstance(error, AnimatedError)
-        for place in _asked(plan, asked.pages, key)
+        for place in _asked(asked, key)
     ]
     check_targets(plan, [page.file for page in asked.pages], asked.others, _files_made(plan, composed))
     faults = list(dict.fromkeys([*asked.faults, *faults]))
@@ -328,10 +328,17 @@ def compose_edition(
     return compose(wanted, plan.slots, plan.masters, facts, formats, plan.audience), unreadable
 
 
-def _asked(plan: Plan, pages: Sequence[Page], key: str) -> list[str]:
-    """The places where a master is asked for."""
-    asks = ((page.file.source, ask.block) for page in pages for ask in page.asks if ask.key == key)
-    return [f"{file}:{block.line}:{block.column}" for file, block in asks] or [f"{plan.file}: a cut is taken from it"]
+def _asked(asked: Asked, key: str) -> list[str]:
+    """The places where a master is asked for: pages, else slots of the plan, else cuts of another one."""
+    asks = ((page.file.source, ask.block) for page in asked.pages for ask in page.asks if ask.key == key)
+    places = [f"{file}:{block.line}:{block.column}" for file, block in asks]
+    places = places or [asked.plan.where("slots", slot) for slot, one in asked.wanted if one == key]
+    return places or [asked.plan.where("masters", one) for one in _cut_from(asked.plan, key)] or [str(asked.plan.file)]
+
+
+def _cut_from(plan: Plan, key: str) -> Iterator[str]:
+    """The masters of which a cut is taken from another one."""
+    return (name for name, master in plan.masters.items() if any(cut.master == key for cut in master.cuts.values()))
 
 
 def _missing(plan: Plan, masters: MastersFolder, asked: set[str]) -> Iterator[str]:

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Container, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 
 from sarvel.core.address.address import Address
+from sarvel.core.edition.compose import Edition, Picture
 from sarvel.core.markup.picture import Markup
-from sarvel.errors import OutputError, PageError, PlanError
+from sarvel.errors import OutputError, PageError, PlanError, cure_of
 from sarvel.job.listener import Listener
 from sarvel.job.page_writes import refuse_others, write_page
 from sarvel.job.roots import addresses_of
@@ -49,21 +50,33 @@ class WrittenPages:
     faults: tuple[str, ...]
 
 
-def weaver_of(site: Site) -> Weaver:
-    """The weaver for the pages of a site; a page that was read again may ask for more than was made, and is told of."""
+def weaver_of(site: Site, refused: Container[str] = ()) -> Weaver:
+    """The weaver for the pages of a site; a page that was read again may ask for more than was made, and is told of.
+
+    Args:
+        site: the site.
+        refused: masters that could not be rendered in this run, which has reported them.
+    """
     unmade = site.unmade(site.there())
+    edition = Edition(
+        {pair: one for pair, one in site.edition.pictures.items() if pair not in unmade or not _is_of(one, refused)}
+    )
     backgrounds = None if site.plan.stylesheet else site.placeholders
     known: dict[tuple[Address, str, str], Markup] = {}
     addresses = addresses_of(site.plan)
     asked = {(ask.slot, ask.key) for page in site.pages for ask in page.asks}
 
     def woven(page: Page) -> Woven:
-        result = weave(page, site.edition, addresses, unmade, backgrounds, known, leaves_alt=site.plan.leaves_alt)
+        result = weave(page, edition, addresses, unmade, backgrounds, known, leaves_alt=site.plan.leaves_alt)
         late = [ask for ask in page.asks if not (ask.fault or (ask.slot, ask.key) in asked)]
         told = [f"{page.file.source}:{ask.block.line}:{ask.block.column}: {_LATE}" for ask in late]
         return replace(result, faults=(*result.faults, *told)) if told else result
 
     return woven
+
+
+def _is_of(picture: Picture, masters: Container[str]) -> bool:
+    return any(cut.source.key in masters for cut in picture.cuts)
 
 
 def only_pages(site: Site, names: Sequence[str]) -> Site:
@@ -206,7 +219,7 @@ def _copy(file: PageFile, is_ours: IsOurs) -> bool:
         content = file.source.read_bytes()
     except OSError as error:
         raise PageError(
-            f"{file.source}: cannot be read ({error.strerror}), and is not copied; check its permissions"
+            f"{file.source}: cannot be read ({error.strerror}), and is not copied; {cure_of(error)}"
         ) from error
     return not holds(file.target, content)() and write_page(file, content, is_ours=is_ours)
 

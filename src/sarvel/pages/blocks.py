@@ -367,7 +367,8 @@ def recased(name: str, at: int, like: str) -> str:
     return name[:at] + "".join(letters) + name[at + 3 :]
 
 
-_CODE = str.maketrans({"{": "&#123;", "}": "&#125;", "@": "&#64;"})
+# Line ends too: a blank line would end what stands in Markdown, and one within a tag what must stay on its line.
+_CODE = str.maketrans({"{": "&#123;", "}": "&#125;", "@": "&#64;", "\n": "&#10;", "\r": "&#13;"})
 
 
 def escaped(value: str | None) -> str:

@@ -35,6 +35,8 @@ _WAYS = (
     {"loading": "eager", "decoding": "async"},
 )
 _DIGITS = (8, 5, 5, 5)  # hexadecimal, of each digest: a change goes unseen once in a million or more
+DIGITS = sum(_DIGITS)
+"""Hexadecimal digits of a mark."""
 
 
 @dataclass(frozen=True)
@@ -58,7 +60,7 @@ def mark_of(text: str, dialect: Dialect) -> str:
 def changes(text: str, dialect: Dialect) -> Changes:
     """Works out the changes of a woven block since it was written."""
     parts = _parts(text, dialect)
-    if parts.mark is None or len(parts.mark) != sum(_DIGITS) or set(parts.mark) - set("0123456789abcdef"):
+    if parts.mark is None or len(parts.mark) != DIGITS or set(parts.mark) - set("0123456789abcdef"):
         return Changes(lost=f"its mark, {MARK}, was taken away or written to")
     if parts.mark == _mark(parts):
         return Changes()

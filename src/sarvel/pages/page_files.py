@@ -10,7 +10,7 @@ from pathlib import Path, PurePosixPath
 
 from sarvel.core.html.dialect import HTML, Dialect, dialect_of
 from sarvel.core.patterns import WILD, matches
-from sarvel.errors import PageError, PlanError
+from sarvel.errors import PageError, PlanError, cure_of
 from sarvel.pages.encodings import KEPT, encoding_of, mark_of, unread
 from sarvel.pages.local_files import files_matching, is_file, is_folder, path_of
 
@@ -139,7 +139,7 @@ def read_text(file: Path) -> PageText:
     try:
         content = file.read_bytes()
     except OSError as error:
-        raise PageError(f"{file}: cannot be read ({error.strerror}); check its permissions") from error
+        raise PageError(f"{file}: cannot be read ({error.strerror}); {cure_of(error)}") from error
     if strange := unread(content):
         raise PageError(f"{file}: is {strange}, which browsers do not read; save it as UTF-8")
     mark, encoding = mark_of(content)

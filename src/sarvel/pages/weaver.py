@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+import bisect
+import re
 from collections.abc import Container, Iterable, Iterator, Mapping
 from dataclasses import dataclass, replace
 
 from sarvel.core.address.address import Address
 from sarvel.core.css.device import Device
 from sarvel.core.edition.compose import Edition, Picture
-from sarvel.core.html.tags import read_tag
+from sarvel.core.html.tags import line_and_column, read_tag
 from sarvel.core.markup.backgrounds import background_files
 from sarvel.core.markup.picture import Markup, write_markup
 from sarvel.core.markup.preload import preloads
@@ -16,6 +18,8 @@ from sarvel.core.quoted import quoted
 from sarvel.pages.asks import Ask, Page
 from sarvel.pages.background_tags import background_woven
 from sarvel.pages.blocks import Block, Span, replaced
+from sarvel.pages.marks import DIGITS as MARK_DIGITS
+from sarvel.pages.marks import MARK
 from sarvel.pages.output_address import Addresses
 from sarvel.pages.page_files import changes
 from sarvel.pages.preload_links import PreloadPlace
@@ -28,6 +32,9 @@ _DAMAGED = (
 )
 _NO_XML = "would no longer be well-formed XML; nothing of this page is woven; look for a tag that is closed elsewhere"
 _SEEN_ON = (Device(390, 844, 3), Device(1440, 900, 1))  # a common phone and desktop
+_LEFT = "woven markup that cannot be read, and stays: it is in a comment, a script or a damaged tag; mend that, or remove it"
+_MARK = re.compile(rf"""{MARK}\s*=\s*["']?[0-9a-f]{{{MARK_DIGITS}}}\b""", re.IGNORECASE)
+_NO_LETTER = re.compile(r"[\x00-\x08\x0b\x0c\x0e-\x1f\ufffe\uffff]")  # XML 1.0, section 2.2
 _TWICE = "a second place for preload links; one is enough, take this away"
 
 
@@ -93,7 +100,7 @@ def weave(
         if ask.fault or picture is None:
             faults += [ask.fault] if ask.fault else []  # a master that cannot be read has been told of already
             continue
-        if problem := _unready(ask.block, picture, unmade, leaves_alt=leaves_alt):
+        if problem := _unready(page, ask.block, picture, unmade, leaves_alt=leaves_alt):
             faults.append(f"{page.file.source}:{ask.block.line}:{ask.block.column}: {problem}")
             continue
         if ask.block.style is not None:
@@ -174,7 +181,9 @@ def _first_lost(page: Page, changes: list[tuple[Span, str]]) -> Block | None:
     return first_lost(text, page.blocks, replaced(text, changes), file.dialect, mapped=page.mapped)
 
 
-def _unready(block: Block, picture: Picture, unmade: Container[tuple[str, str]], *, leaves_alt: bool) -> str:
+def _unready(
+    page: Page, block: Block, picture: Picture, unmade: Container[tuple[str, str]], *, leaves_alt: bool
+) -> str:
     key = picture.master.key
     if picture.alt is None and not leaves_alt and not has_words(block):
         what = "has no alt" if block.alt is None else f"its alt is a file name, '{block.alt.strip()}'"
@@ -182,6 +191,8 @@ def _unready(block: Block, picture: Picture, unmade: Container[tuple[str, str]],
         return f'{what}; {where}, alt = "" if it is decoration; or alt = "leave" under [site]'
     if (picture.slot.name, key) in unmade:
         return f"the files of {key} for {picture.slot.name} are not made; run `sarvel render` first"
+    if page.file.dialect.closed and picture.alt and not has_words(block) and (found := _NO_LETTER.search(picture.alt)):
+        return f"its alt, under [masters.{quoted(key)}] in the plan, holds {found.group()!r}, which XML cannot; take it out"
     return ""
 
 
@@ -191,12 +202,18 @@ def unweave(page: Page) -> Woven:
     blocks_ = [(ask.block, ask.block.tag) for ask in page.asks if not ask.block.fault]
     images = [(block, tag) for block, tag in blocks_ if text[block.start : block.end] != tag]
     links = [(one, one.tag) for one in page.preload_places if text[one.start : one.end] != one.tag and not one.fault]
-    return Woven(
-        page,
-        replaced(text, [*images, *links]),
-        len(images),
-        (*_broken(page), *_told(page, ((one, one.fault) for one in page.preload_places))),
-    )
+    faults = [*_broken(page), *_told(page, ((one, one.fault) for one in page.preload_places)), *_left(page)]
+    return Woven(page, replaced(text, [*images, *links]), len(images), tuple(faults))
+
+
+def _left(page: Page) -> Iterator[str]:
+    """Faults of woven markup that is in no block that can be read."""
+    text, found = page.text.text, sorted((block.start, block.end) for block in page.blocks)
+    for mark in _MARK.finditer(text):
+        at = bisect.bisect_right(found, (mark.start(), len(text))) - 1
+        if at < 0 or mark.start() >= found[at][1]:
+            line, column = line_and_column(text, mark.start())
+            yield f"{page.file.source}:{line}:{column}: {_LEFT}"
 
 
 def _broken(page: Page) -> Iterator[str]:

@@ -14,7 +14,7 @@ from pydantic import ValidationError
 from sarvel.core.css.device import Device, parse_device
 from sarvel.core.layout.audience import BUILT_IN, Visits
 from sarvel.core.model import EFFORTS, Effort, Master, Slot
-from sarvel.errors import PlanError
+from sarvel.errors import PlanError, cure_of
 from sarvel.plan import schema
 from sarvel.plan.audience_file import read_audience
 from sarvel.plan.delivery import Delivery, address_of, delivery_of, delivery_problems, is_by_accept
@@ -230,7 +230,7 @@ def plan_from(content: Mapping[str, object], file: Path, lines: Mapping[KeyPath,
         woven=folder / parsed.site.woven if parsed.site.woven else None,
         outside=tuple(folder / place for place in parsed.site.outside),
         stylesheet=parsed.site.placeholders == "stylesheet",
-        audience=read_audience(folder / parsed.site.audience) if parsed.site.audience else BUILT_IN,
+        audience=_audience(parsed.site, file, lines),
         audience_file=folder / parsed.site.audience if parsed.site.audience else None,
         slots=MappingProxyType(slots),
         masters=MappingProxyType(masters),
@@ -242,6 +242,15 @@ def plan_from(content: Mapping[str, object], file: Path, lines: Mapping[KeyPath,
         checks=_checks(parsed.check),
         lines=MappingProxyType(lines),
     )
+
+
+def _audience(said: schema.Site, file: Path, lines: Mapping[KeyPath, int]) -> tuple[Visits, ...]:
+    if not said.audience:
+        return BUILT_IN
+    try:
+        return read_audience(file.parent / said.audience)
+    except PlanError as error:
+        raise PlanError(f"{where(file, lines, ('site', 'audience'))}: {error}") from error
 
 
 def _root(said: schema.Site, folder: Path) -> Path:
@@ -293,7 +302,7 @@ def _text(file: Path) -> str:
     except FileNotFoundError as error:
         raise PlanError(f"{file}: there is no such file; name the plan with --plan FILE") from error
     except OSError as error:
-        raise PlanError(f"{file}: cannot be read ({error.strerror}); check its permissions") from error
+        raise PlanError(f"{file}: cannot be read ({error.strerror}); {cure_of(error)}") from error
     except UnicodeDecodeError as error:
         raise PlanError(
             f"{file}: byte {error.start} is not UTF-8, which TOML is written in; save it as UTF-8"

@@ -10,7 +10,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from sarvel.core.address.seal import Keys
-from sarvel.errors import PlanError
+from sarvel.errors import PlanError, cure_of
 
 if TYPE_CHECKING:
     from sarvel.plan.read import Plan
@@ -80,4 +80,4 @@ def private_text(file: Path) -> str:
     except UnicodeDecodeError as error:
         raise PlanError(f"{file}: holds letters that no key has; {_WANTED}") from error
     except OSError as error:
-        raise PlanError(f"{file}: cannot be read ({error.strerror}); check its permissions") from error
+        raise PlanError(f"{file}: cannot be read ({error.strerror}); {cure_of(error)}") from error

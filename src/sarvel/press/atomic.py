@@ -10,7 +10,7 @@ import tempfile
 from collections.abc import Callable
 from pathlib import Path
 
-from sarvel.errors import OutputError
+from sarvel.errors import OutputError, cure_of
 from sarvel.press.writers import is_held
 
 PART = ".sarvel-"
@@ -66,9 +66,7 @@ def write_whole(
         if written := still():
             part.replace(path)
     except OSError as error:
-        raise OutputError(
-            f"{path}: cannot be written ({error.strerror}); check the folder's permissions and free space"
-        ) from error
+        raise OutputError(f"{path}: cannot be written ({error.strerror}); {cure_of(error)}") from error
     finally:
         if part:
             with contextlib.suppress(OSError):

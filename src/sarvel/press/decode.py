@@ -166,7 +166,7 @@ def _eight_bits(image: Image.Image) -> Callable[[Image.Image], Image.Image]:
     most = 65535.0 if isinstance(brightest, (int, float)) and brightest > 1.0 else 1.0
 
     def convert(part: Image.Image) -> Image.Image:
-        levels = np.asarray(part).astype(np.float64)
+        levels = np.nan_to_num(np.asarray(part).astype(np.float64))  # where a measurement has no value
         return Image.fromarray(np.rint(np.clip(levels / most, 0.0, 1.0) * 255).astype(np.uint8)).convert("RGB")
 
     return convert

@@ -17,7 +17,7 @@ from PIL import Image, ImageFile, UnidentifiedImageError
 from PIL.JpegImagePlugin import JpegImageFile
 
 from sarvel.core.facts import READ_FORMATS, MasterFacts
-from sarvel.errors import AnimatedError, MasterError, OutputError
+from sarvel.errors import AnimatedError, MasterError, OutputError, cure_of
 from sarvel.press.orientation import moved_size, upright_moves
 from sarvel.press.store.stored_master import StoredMaster
 
@@ -261,7 +261,7 @@ def _told(key: str) -> Iterator[None]:
         ) from error
     except OSError as error:
         if error.errno is not None:
-            raise MasterError(f"{key}: cannot be read ({error.strerror}); check its permissions") from error
+            raise MasterError(f"{key}: cannot be read ({error.strerror}); {cure_of(error)}") from error
         raise MasterError(f"{key}: is damaged ({error}); save or copy it anew") from error
     except MasterError:
         raise

@@ -11,7 +11,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from sarvel.core.edition.compose import Edition
-from sarvel.errors import OutputError
+from sarvel.errors import OutputError, cure_of
 from sarvel.press.atomic import write_whole
 from sarvel.press.batches import batches
 from sarvel.press.ledger import Ledger, MadeFile
@@ -130,7 +130,7 @@ class OutputFolder:
                 failed.append((name, error))
         for name, problem in failed:
             raise OutputError(
-                f"{self.folder / name}: cannot be removed ({problem.strerror}); check the folder's permissions"
+                f"{self.folder / name}: cannot be removed ({problem.strerror}); {cure_of(problem)}"
             ) from problem
 
     def discard(self, names: Iterable[str]) -> None:
@@ -146,7 +146,7 @@ class OutputFolder:
         except (FileNotFoundError, NotADirectoryError):
             return
         except OSError as error:
-            raise OutputError(f"{self.folder}: cannot be read ({error.strerror}); check its permissions") from error
+            raise OutputError(f"{self.folder}: cannot be read ({error.strerror}); {cure_of(error)}") from error
 
 
 def sizes_of(edition: Edition, output: OutputFolder) -> dict[str, int]:

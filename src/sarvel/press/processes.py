@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import os
+import sys
 import threading
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from typing import TYPE_CHECKING, TypeVar
@@ -13,6 +14,7 @@ from sarvel.press.turns import share
 if TYPE_CHECKING:  # slow to load, and often there is nothing to do
     from concurrent.futures import Executor, ProcessPoolExecutor
 
+_QUIET = "ignore::UserWarning:multiprocessing.resource_tracker"  # as `python -W` takes it; processes inherit it
 _Work = TypeVar("_Work")
 _Done = TypeVar("_Done")
 
@@ -77,6 +79,9 @@ def _processes(count: int, turns: int) -> Iterator[Executor]:
 
     from sarvel.press.worker_process import live_with
 
+    # The tracker of semaphores removes those of a parent that was killed, and says so: which is no news for a user.
+    if _QUIET not in sys.warnoptions:
+        sys.warnoptions.append(_QUIET)
     context = get_context("spawn")
     lifeline, held = context.Pipe(duplex=False)
     shared = (context.BoundedSemaphore(turns), turns)

@@ -20,7 +20,7 @@ from typing import Any, TypeVar
 
 from sarvel.core.address.on_request import Asked
 from sarvel.core.edition.rendition import EncoderNumbers, Rendition
-from sarvel.errors import MasterError, OutputError
+from sarvel.errors import MasterError, OutputError, cure_of
 from sarvel.job.catalogue import Catalogue, Found
 from sarvel.job.made_when_asked import work_on
 from sarvel.press.cache import Cache
@@ -82,7 +82,7 @@ class Renditions:
         try:
             folder.mkdir(parents=True, exist_ok=True)
         except OSError as error:
-            raise OutputError(f"{folder}: cannot be made ({error.strerror}); check its permissions") from error
+            raise OutputError(f"{folder}: cannot be made ({error.strerror}); {cure_of(error)}") from error
         own, sites = folder / FILE_NAME, self._settings.plan.parent / FILE_NAME
         if not os.path.lexists(own) and sites.exists():
             with contextlib.suppress(OSError):

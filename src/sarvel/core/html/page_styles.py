@@ -183,11 +183,14 @@ class PageStyles:
         return known
 
     @functools.cached_property
+    def _root(self) -> ElementWrapper:
+        return _tree(self._page.text, self._tags)
+
+    @functools.cached_property
     def _elements(self) -> Mapping[int, ElementWrapper]:
-        root = _tree(self._page.text, self._tags)
         return {
             int(one.etree_element.attrib[_PLACE]): one
-            for one in root.iter_subtree()
+            for one in self._root.iter_subtree()
             if _PLACE in one.etree_element.attrib
         }
 
@@ -229,13 +232,11 @@ class PageStyles:
         """Selectors that mean other elements once images stand in pictures, by the image next before them, or else the first."""
         selectors = dict.fromkeys(one.selector for one in self.declarations if _BY_PLACE.search(one.selector))
         tests = [(css, one) for css in selectors for one in compiled(css) if not one.never_matches]
+        if not tests:
+            return {}
+        in_pictures = _tree(self._page.text, self._tags, in_pictures=True)
         plain, wrapped = (
-            [
-                one
-                for one in _tree(self._page.text, self._tags, in_pictures=way).iter_subtree()
-                if one.local_name != "picture"
-            ]
-            for way in (False, True)
+            [one for one in root.iter_subtree() if one.local_name != "picture"] for root in (self._root, in_pictures)
         )
         found: dict[int, str] = {}
         last = self._tags[0].start if self._tags else 0
