@@ -85,3 +85,16 @@ def test_the_tutorial_does_what_it_says(tmp_path: Path) -> None:
     assert "all as the plan asks" in told["sarvel confirm"] and (site / "proof.png").exists()
     page = (site / "pages" / "index.html").read_text()
     assert page.count("<picture") == 2 and "sea-hero-desk-" in page
+
+
+def test_each_promise_has_a_test_that_there_is() -> None:
+    rows = re.findall(
+        r"(?m)^\| (?!Sarvel never|it never|---)([^|]+)\|.*\| `(tests/[\w/]+\.py)::(\w+)` \|$",
+        (ROOT / "docs" / "never.md").read_text(),
+    )
+    assert len(rows) > 15
+    for promise, file, name in rows:
+        assert f"\ndef {name}(" in (ROOT / file).read_text(), promise
+    assert (
+        len(re.findall(r"(?m)^\| \w", (ROOT / "docs" / "never.md").read_text())) == len(rows) + 4
+    )  # and a head for each table
