@@ -34,7 +34,7 @@ def main() -> None:
             Image.fromarray(_grain(width, height, channels)).save(site / "masters" / file, **options)
             (site / "sarvel.toml").write_text(PLAN, encoding="utf-8")
             (site / "pages" / "index.html").write_text(f'<img data-sarvel="c" src="../masters/{file}" alt="">', "utf-8")
-            print(f"{name}: {_peak(site):.0f} MB", flush=True)  # noqa: T201 - a script for people
+            print(f"{name}: {_peak(site):.0f} MB", flush=True)
 
 
 def _grain(width: int, height: int, channels: int) -> np.ndarray[Any, np.dtype[np.uint8]]:
