@@ -11,7 +11,7 @@ from PIL import Image
 from tests.conftest import PLAN, call_sarvel
 
 PAGE = '<!doctype html><meta name="viewport" content="width=device-width">'
-PLACES = 24
+PLACES = 12
 
 
 @pytest.fixture(scope="module")

@@ -117,6 +117,39 @@ def test_files_that_sarvel_did_not_write_stay_and_the_cure_works(linked: Path) -
         assert not (linked / "public" / "index.html").read_text().endswith(step)
 
 
+@pytest.mark.parametrize("ending", ["-wal", "-shm", "-journal"])
+def test_files_next_to_a_ledger_that_are_others_as_well_are_not_written(rendered: Path, ending: str) -> None:
+    master = rendered / "masters" / "gull.jpg"
+    before = master.read_bytes()
+    beside = rendered / f"sarvel.ledger{ending}"
+    beside.unlink(missing_ok=True)
+    os.link(master, beside)
+    assert call_sarvel("build", "--workers", "1", cwd=rendered).returncode == 0
+    assert master.read_bytes() == before
+
+
+PIPES = (
+    "public/index.html",
+    "public/style.css",
+    "all.json",
+    "sarvel.ledger",
+    ".sarvel.lock",
+    "public/pictures/pictures.css",
+)
+
+
+@pytest.mark.skipif(not hasattr(os, "mkfifo"), reason="there are no pipes here")
+@pytest.mark.parametrize("place", PIPES)
+def test_a_pipe_in_a_place_that_is_written_to_keeps_nobody_waiting(linked: Path, place: str) -> None:
+    keys = f'{WOVEN}\nplaceholders = "stylesheet"\nmanifest = "all.json"'
+    (linked / "sarvel.toml").write_text(PLAN.replace("[site]", f"[site]\n{keys}"))
+    (linked / place).parent.mkdir(parents=True, exist_ok=True)
+    (linked / place).unlink(missing_ok=True)
+    os.mkfifo(linked / place)
+    done = call_sarvel("build", "--prune", "--workers", "1", cwd=linked)
+    assert "fault of ours" not in done.stderr and done.returncode in (0, 1, 2)
+
+
 def test_a_ledger_that_is_another_file_as_well_is_no_ledger(rendered: Path) -> None:
     other, ledger = rendered / "other.db", rendered / "sarvel.ledger"
     for file in rendered.glob("sarvel.ledger*"):

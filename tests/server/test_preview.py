@@ -191,7 +191,7 @@ SAME = {"sec_fetch_site": "same-origin", "sec_fetch_mode": "cors"}
         (SAME, 200),
         ({"referer": "http://localhost:8123/index.html"}, 200),
         ({"referer": "http://evil.example/"}, 404),
-        ({"sec_fetch_site": "same-origin", "sec_fetch_mode": "navigate"}, 404),
+        ({"sec_fetch_site": "none", "sec_fetch_mode": "navigate"}, 404),
         ({"sec_fetch_site": "cross-site", "referer": "http://localhost:8123/"}, 404),
     ],
 )

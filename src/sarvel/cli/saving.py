@@ -8,6 +8,7 @@ from pathlib import Path
 
 from sarvel.errors import OutputError
 from sarvel.press.atomic import holds, write_whole
+from sarvel.press.writers import wait_until_still
 
 _TRIES = 5  # of saving into a plan that someone else writes
 
@@ -20,9 +21,13 @@ def rewritten(plan: Path, change: Callable[[str], str]) -> None:
         change: takes its text, and returns what it is to be.
 
     Raises:
-        OutputError: someone else wrote it each time.
+        OutputError: someone else wrote it each time, or it is a link that leads out of its folder.
     """
+    named, plan = plan, plan.resolve()
+    if not plan.is_relative_to(named.parent.resolve()):
+        raise OutputError(f"{named}: is a link that leads out of its folder; name the plan itself: --plan {plan}")
     for _ in range(_TRIES):
+        wait_until_still(plan)
         content = plan.read_bytes()
         mark = codecs.BOM_UTF8 if content.startswith(codecs.BOM_UTF8) else b""
         saved = mark + change(content.decode("utf-8-sig")).encode()

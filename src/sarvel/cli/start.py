@@ -62,6 +62,8 @@ def run(options: argparse.Namespace) -> int:
 
 def _has_schema(file: Path) -> bool:
     """Tells whether the schema may stand in a place: nothing is there, or one that an earlier version wrote."""
+    if file.is_symlink():
+        return False
     try:
         return bool(json.loads(file.read_bytes()).get("title") == TITLE)
     except FileNotFoundError:

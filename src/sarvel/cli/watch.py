@@ -85,7 +85,7 @@ def _read(file: Path, effort: Effort, console: Console) -> Plan | None:
     try:
         return read_plan(file).at_effort(effort)
     except SarvelError as error:
-        console.trouble([str(error)])
+        console.trouble(error.messages)
         return None
 
 
@@ -93,7 +93,7 @@ def _build(plan: Plan, asked: RenderOptions, console: Console, woven: Callable[[
     try:
         build_and_tell(plan, asked, console, table=False, woven=woven)
     except SarvelError as error:  # the next change may mend it
-        console.trouble([str(error)])
+        console.trouble(error.messages)
 
 
 def _folders(file: Path, plan: Plan | None) -> list[Path]:

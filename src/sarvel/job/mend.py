@@ -18,6 +18,7 @@ from sarvel.job.page_writes import write_page
 from sarvel.pages.page_files import PageFile, changes, read_text
 from sarvel.plan.read import Plan
 from sarvel.press.atomic import holds
+from sarvel.press.writers import wait_until_still
 
 _MISSING = ("file-missing", "ending-wrong")
 _TRIES = 5  # to write a page that another program keeps changing
@@ -89,7 +90,10 @@ def _mend_file(file: Path, checker: Checker, plan: Plan | None, *, writes: bool)
         OutputError: it cannot be written.
     """
     dialect = dialect_of(file.name, plan.dialects if plan else {}) or HTML
+    if writes and file.is_symlink():
+        raise PageError(f"{file}: is a link, which nothing is written through; name the page itself, {file.resolve()}")
     for _ in range(_TRIES):
+        wait_until_still(file)
         read = read_text(file)
         before = read.text
         after, mended, left = mend(before, lambda text: checker.checked(file, text)[0].findings)

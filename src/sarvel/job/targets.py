@@ -144,6 +144,8 @@ def _single_files(plan: Plan) -> Iterator[tuple[str, Path]]:
 def _is_ours(file: Path) -> bool:
     """Tells whether a manifest or a macro is one that an earlier run wrote."""
     try:
+        if not file.is_file():
+            return False
         with file.open("rb") as stream:
             return stream.read(100).startswith((MACRO_BEGINS.encode(), MANIFEST_BEGINS.encode()))
     except OSError:

@@ -56,6 +56,6 @@ class WrittenFiles:
 
 def _is_marked(file: Path) -> bool:
     try:
-        return _MARKS.search(file.read_bytes()) is not None
+        return file.is_file() and _MARKS.search(file.read_bytes()) is not None
     except OSError:
         return False

@@ -20,7 +20,7 @@ def names_in_pages(files: Iterable[Path]) -> set[str]:
     names: set[str] = set()
     for file in files:
         try:
-            content = file.read_bytes()
+            content = file.read_bytes() if file.is_file() else b""
         except OSError:
             continue
         names.update(_BETWEEN.split(_text(content)))

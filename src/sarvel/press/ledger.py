@@ -13,6 +13,7 @@ import json
 import os
 import shutil
 import sqlite3
+import stat
 import time
 from collections.abc import Callable, Iterable, Iterator, Mapping
 from dataclasses import asdict, astuple, dataclass
@@ -37,6 +38,7 @@ CREATE TABLE files (name TEXT PRIMARY KEY, bytes INTEGER, content TEXT, fingerpr
 CREATE TABLE findings (key TEXT PRIMARY KEY, finding TEXT, digest TEXT) WITHOUT ROWID;
 {_INDEX};
 """
+_BESIDE = ("-journal", "-wal", "-shm")  # endings of files that SQLite keeps next to its own
 _KEYS = {"masters": "path", "files": "name", "findings": "key"}
 _FROM_BEFORE = {3: (_INDEX,)}
 """What brings the tables of an earlier version to this one."""
@@ -271,7 +273,7 @@ class Ledger:
             if aside.is_dir() and not aside.is_symlink():
                 shutil.rmtree(aside)
             self._file.replace(aside)
-            for ending in ("-journal", "-wal", "-shm"):
+            for ending in _BESIDE:
                 self._file.with_name(self._file.name + ending).unlink(missing_ok=True)
             opened = _opened(self._file)
         except (sqlite3.Error, OSError):
@@ -299,6 +301,8 @@ class Ledger:
 def _saved(file: Path) -> dict[str, list[Row]]:
     """Rows of a damaged ledger that are as they were written, by table; read from both ends up to what cannot be read."""
     saved: dict[str, dict[object, Row]] = {}
+    if _linked(file):
+        return {}
     with contextlib.suppress(sqlite3.Error), contextlib.closing(_read_only(file)) as database:
         for table, key in _KEYS.items():
             for order in ("ASC", "DESC"):
@@ -309,6 +313,14 @@ def _saved(file: Path) -> dict[str, list[Row]]:
                         if row[-1] == digest_of_row(row[:-1]):
                             saved.setdefault(table, {})[row[0]] = row
     return {table: list(rows.values()) for table, rows in saved.items()}
+
+
+def _linked(file: Path) -> str:
+    """The name of a ledger or of a file of SQLite next to it that is a link, another file as well, or none; "" if all are plain."""
+    for own in (file, *(file.with_name(file.name + ending) for ending in _BESIDE)):
+        if os.path.lexists(own) and (not stat.S_ISREG(own.lstat().st_mode) or own.lstat().st_nlink > 1):
+            return own.name
+    return ""
 
 
 def _read_only(file: Path) -> sqlite3.Connection:
@@ -353,10 +365,8 @@ def _opened(file: Path) -> sqlite3.Connection:
         sqlite3.Error: it is damaged, locked, no database, or cannot be opened or written.
         OSError: its folder cannot be made.
     """
-    if file.is_symlink():
-        _raise_damaged("it is a link, and nothing is written through one")
-    if file.exists() and file.stat().st_nlink > 1:
-        _raise_damaged("it is another file as well, by a hard link")
+    if linked := _linked(file):
+        _raise_damaged(f"{linked} is a link or no file, and nothing is written through one")
     file.parent.mkdir(parents=True, exist_ok=True)
     database = sqlite3.connect(file, timeout=_PATIENCE, isolation_level=None)
     try:

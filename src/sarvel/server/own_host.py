@@ -50,5 +50,5 @@ def is_asked_by_page(headers: Headers) -> bool:
     """Tells whether a page of this server asks for a file, by what the browser says (Fetch Metadata; else the Referer)."""
     site = headers.get("sec-fetch-site")
     if site is not None:
-        return site == "same-origin" and headers.get("sec-fetch-mode") != "navigate"
+        return site == "same-origin"
     return urllib.parse.urlsplit(headers.get("referer", "")).netloc == headers.get("host")

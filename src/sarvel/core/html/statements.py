@@ -109,17 +109,26 @@ class _Reader:
         at: the place.
         stack: what is open: "{" for statements, "section" for markup in braces, ":" for markup up to the end of a line, names of
             elements that were opened among statements.
+        lines: how many of these are ":".
     """
 
     text: str
     at: int = 0
     stack: list[str] = field(default_factory=list)
+    lines: int = 0
     fresh: int = 0  # where a line of markup last ended: statements begin there
     unended: int = 0  # tags that never end
 
     def tags(self) -> Iterator[Tag]:
         while self.at < len(self.text):
             yield from self._statements() if self.stack and self.stack[-1] == "{" else self._markup()
+
+    def _open(self, mark: str) -> None:
+        self.stack.append(mark)
+        self.lines += mark == ":"
+
+    def _close(self) -> None:
+        self.lines -= self.stack.pop() == ":"
 
     def _markup(self) -> Iterator[Tag]:
         """Reads on to the next thing of markup."""
@@ -133,11 +142,11 @@ class _Reader:
         if mark == "<":
             yield from self._tag()
         elif mark == "\n" and is_line:
-            self.stack.pop()
+            self._close()
             self.at += 1
             self.fresh = self.at
         elif mark == "}" and self.stack and self.stack[-1] == "section":
-            self.stack.pop()
+            self._close()
             self.at += 1
         elif mark == "@":
             self._code()
@@ -150,7 +159,7 @@ class _Reader:
         if text.startswith("@@", self.at):
             self.at += 2
         elif text.startswith("@{", self.at):
-            self.stack.append("{")
+            self._open("{")
             self.at += 2
         elif statement := _STATEMENT.match(text, self.at):
             self._enter(statement.end(), "section" if "section" in statement.group() else "{")
@@ -163,7 +172,7 @@ class _Reader:
         brace = re.compile(r"\s*\{").match(self.text, end)
         self.at = brace.end() if brace else max(end, at)
         if brace:
-            self.stack.append(kind)
+            self._open(kind)
 
     def _statements(self) -> Iterator[Tag]:
         """Reads on to the next thing among statements."""
@@ -175,15 +184,15 @@ class _Reader:
         self.at, mark = found.start(), found.group()
         match mark:
             case "{":
-                self.stack.append("{")
+                self._open("{")
                 self.at += 1
             case "}":
-                self.stack.pop()
+                self._close()
                 self.at += 1
                 if (following := _FOLLOWING.match(text, self.at)) and not (self.stack and self.stack[-1] == "{"):
                     self._enter(following.end(), "{")
             case "@:":
-                self.stack.append(":")
+                self._open(":")
                 self.at += 2
             case "@*":
                 self.at = max(self.at + 2, closing(text, self.at + 2, _COMMENT_END))
@@ -210,16 +219,16 @@ class _Reader:
             self.at += 1
             return
         self.at = tag.end
-        yield replace(tag, one_line=":" in self.stack)
+        yield replace(tag, one_line=self.lines > 0)
         is_empty = tag.name in VOID or text[tag.end - 2] == "/"
         nests = among_statements or (bool(self.stack) and self.stack[-1] not in ("{", ":", "section"))
         if tag.name in _RAW and not tag.closing and not is_empty:
             end = re.compile(rf"</{tag.name}\s*>", re.IGNORECASE).search(text, tag.end)
             self.at = end.end() if end else len(text)
         elif tag.closing and self.stack and self.stack[-1] == tag.name:
-            self.stack.pop()
+            self._close()
         elif nests and not tag.closing and not is_empty:
-            self.stack.append(tag.name)
+            self._open(tag.name)
 
 
 def statement_tags(text: str) -> Iterator[Tag]:
