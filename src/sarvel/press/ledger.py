@@ -301,8 +301,6 @@ class Ledger:
 def _saved(file: Path) -> dict[str, list[Row]]:
     """Rows of a damaged ledger that are as they were written, by table; read from both ends up to what cannot be read."""
     saved: dict[str, dict[object, Row]] = {}
-    if _linked(file):
-        return {}
     with contextlib.suppress(sqlite3.Error), contextlib.closing(_read_only(file)) as database:
         for table, key in _KEYS.items():
             for order in ("ASC", "DESC"):
@@ -315,15 +313,22 @@ def _saved(file: Path) -> dict[str, list[Row]]:
     return {table: list(rows.values()) for table, rows in saved.items()}
 
 
-def _linked(file: Path) -> str:
-    """The name of a ledger or of a file of SQLite next to it that is a link, another file as well, or none; "" if all are plain."""
+def _refuse_links(file: Path) -> None:
+    """Checks that a ledger, and what SQLite keeps next to it, are files of their own.
+
+    Raises:
+        sqlite3.DatabaseError: one is a link, another file as well, or none.
+    """
     for own in (file, *(file.with_name(file.name + ending) for ending in _BESIDE)):
-        if os.path.lexists(own) and (not stat.S_ISREG(own.lstat().st_mode) or own.lstat().st_nlink > 1):
-            return own.name
-    return ""
+        with contextlib.suppress(FileNotFoundError):  # another run may end at this moment
+            state = own.lstat()
+            if not stat.S_ISREG(state.st_mode) or state.st_nlink > 1:
+                _raise_damaged(f"{own.name} is a link or no file, and nothing is written through one")
 
 
 def _read_only(file: Path) -> sqlite3.Connection:
+    """A ledger for reading alone; SQLite may write to files next to it all the same."""
+    _refuse_links(file)
     return sqlite3.connect(f"{file.absolute().as_uri()}?mode=ro", uri=True)
 
 
@@ -365,8 +370,7 @@ def _opened(file: Path) -> sqlite3.Connection:
         sqlite3.Error: it is damaged, locked, no database, or cannot be opened or written.
         OSError: its folder cannot be made.
     """
-    if linked := _linked(file):
-        _raise_damaged(f"{linked} is a link or no file, and nothing is written through one")
+    _refuse_links(file)
     file.parent.mkdir(parents=True, exist_ok=True)
     database = sqlite3.connect(file, timeout=_PATIENCE, isolation_level=None)
     try:
