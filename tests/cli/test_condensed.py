@@ -24,4 +24,7 @@ def test_many_of_one_kind_are_one_line_with_the_worst_three() -> None:
 def test_names_in_quotes_and_counts_make_no_kind_of_their_own() -> None:
     told = [f'p.html:{i}:1: has no alt; write it under [masters."{i}.jpg"]' for i in range(5)]
     (line,) = condensed(told)
-    assert line.startswith("5 times, such as p.html:0:1, p.html:1:1, p.html:2:1: has no alt; write it under")
+    places = ", ".join(f"p.html:{i}:1" for i in range(5))
+    assert line.startswith(f"5 times, {places}: has no alt; write it under") and "--verbose" not in line
+    (many,) = condensed(told * 2)
+    assert many.count("p.html:") == 8 and many.endswith("; --verbose has all")
