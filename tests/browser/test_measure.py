@@ -249,6 +249,7 @@ def test_a_driver_that_ends_takes_one_page_with_it(site: Path) -> None:
         Sheet(site / "pages" / f"{name}.html", read_text(site / "pages" / f"{name}.html"), [21]) for name in names
     ]
     folders, ends = Folders([site]), iter([True, False, False])
+    others = set(running("chromedriver", os.getpid()))  # of the tests' own browser
 
     class Killing(Nobody):
         @contextlib.contextmanager
@@ -257,7 +258,7 @@ def test_a_driver_that_ends_takes_one_page_with_it(site: Path) -> None:
 
             def advance(_count: int, _what: str) -> None:
                 if next(ends):
-                    driver = max(running("chromedriver", os.getpid()))  # not the other tests' own
+                    (driver,) = set(running("chromedriver", os.getpid())) - others
                     os.kill(driver, signal.SIGKILL)
 
             yield advance
