@@ -135,7 +135,7 @@ def test_output_that_cannot_be_written(site: Path, sarvel: Run, workers: str) ->
     (site / "public" / "pictures").write_text("a file where the folder should be")
     done = sarvel("render", "--workers", workers)
     assert done.returncode == 2 and len(done.stderr.splitlines()) == 1
-    assert "cannot be written (Not a directory); check the folder's permissions and free space" in done.stderr or (
+    assert "cannot be written (Not a directory); a part of its path is no folder; mend its name" in done.stderr or (
         "cannot be written (File exists)" in done.stderr
     )
 

@@ -223,7 +223,7 @@ def test_a_full_disk_is_one_clear_message(site: Path) -> None:
     )
     assert (
         done.returncode == 2
-        and "cannot be written (File too large); check the folder's permissions and free space" in done.stderr
+        and "cannot be written (File too large); check its permissions, and the disk that it is on" in done.stderr
     )
     assert len(done.stderr.splitlines()) == 1 and not any(name.startswith(".") for name in files(site))
     assert run_sarvel("render", cwd=site).returncode == 0

@@ -33,7 +33,7 @@ def test_a_failure_leaves_what_was_there(tmp_path: Path, monkeypatch: pytest.Mon
         raise OSError(28, "No space left on device")
 
     monkeypatch.setattr(os, "fsync", full)
-    with pytest.raises(OutputError, match=r"a: cannot be written \(No space left on device\); check"):
+    with pytest.raises(OutputError, match=r"a: cannot be written \(No space left on device\); make room on the disk"):
         write_whole(file, b"after")
     assert file.read_bytes() == b"before" and [entry.name for entry in tmp_path.iterdir()] == ["a"]
 
