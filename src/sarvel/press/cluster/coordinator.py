@@ -179,7 +179,12 @@ class Cluster:
         """
         from distributed import Client
 
-        for name in ("distributed", "distributed.client"):  # what there is to say, we say
+        for name in (
+            "distributed",
+            "distributed.client",
+            "tornado.application",
+            "asyncio",
+        ):  # what there is to say, we say
             logging.getLogger(name).setLevel(logging.CRITICAL)
         is_again = self._seen > 0
         end = time.monotonic() + (self.patience if is_again else 0)

@@ -166,8 +166,9 @@ class _Sending(Sender):
         if self._refused:
             files = "file was" if self._refused == 1 else "files were"
             raise StorageError(
-                f"{self._problem}\n{self.output}: {self._refused} {files} not sent; kept in {self.output.folder}, "
-                "and sent by the next run"
+                str(self._problem),
+                f"{self.output}: {self._refused} {files} not sent; kept in {self.output.folder}, "
+                "and sent by the next run",
             )
 
     def _is_sent(self, file: MadeFile) -> bool:
