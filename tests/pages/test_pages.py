@@ -13,6 +13,7 @@ from sarvel.errors import PageError, PlanError
 from sarvel.job.roots import tops_of
 from sarvel.job.site import read_site
 from sarvel.pages.asks import read_page
+from sarvel.pages.encodings import encoding_of
 from sarvel.pages.marks import changes, mark_of
 from sarvel.pages.output_address import Addresses
 from sarvel.pages.page_files import PageFile, find_pages, master_named, read_text, seen_from
@@ -168,6 +169,7 @@ def test_texts_come_back_byte_for_byte(tmp_path: Path, content: bytes, text: str
     (tmp_path / "a").write_bytes(content)
     read = read_text(tmp_path / "a")
     assert (read.text, read.encoding, read.encoded(read.text)) == (text, encoding, content)
+    assert read.mark or encoding_of(content) == encoding
     assert read.encoded("→").removeprefix(read.mark) in ("→".encode(encoding, "replace"), b"&#8594;")
     assert read.encoded("é").decode(encoding).removeprefix("\ufeff") in ("é", "&#233;")
 

@@ -7,13 +7,16 @@ from pathlib import Path
 from typing import Any
 
 import pytest
+from starlette.datastructures import Headers
 
 from sarvel.browser.site_server import Folders
 from sarvel.core.css.device import Device
 from sarvel.job.pick import Outcome, PageImage
+from sarvel.job.published import Published
 from sarvel.job.served_folders import folders_of
 from sarvel.plan.read import read_plan
 from sarvel.server.live import Live
+from sarvel.server.own_host import is_asked_by_page
 from sarvel.server.preview import Preview, media_type, with_script
 from tests.conftest import PLAN, run_sarvel
 from tests.serving import asked
@@ -249,6 +252,16 @@ def test_a_page_tells_of_its_own_window_and_of_little(guarded: Path, monkeypatch
     large = [b"x" * 1000] * 1000
     assert asked(app, "/.sarvel/seen", "POST", large)[0] == 413 and len(large) > 990, "it was read on"
     assert list(preview._views) == ["/"]
+
+
+def test_masters_are_published_by_the_pages_that_name_them(guarded: Path) -> None:
+    plan = read_plan(guarded / "sarvel.toml")
+    published = Published(plan, [], [plan.root, plan.folder])  # no page names any
+    assert not published(guarded / "masters" / "gull.jpg", asked=True)
+    assert published(guarded / "public" / "open.json", asked=False)
+    assert is_asked_by_page(Headers({"host": "a:1", "referer": "http://a:1/x"})) and not is_asked_by_page(
+        Headers({"host": "a:1"})
+    )
 
 
 def test_a_large_page_keeps_nobody_waiting(tmp_path: Path) -> None:

@@ -69,9 +69,11 @@ def locked(folder: Path) -> int | None:
     """Locks the folder of a browser; returns a handle that holds the lock, or None where another one does, or nothing locks."""
     try:
         import fcntl
-
+    except ImportError:
+        return None
+    try:
         handle = os.open(folder / LOCK, os.O_RDWR | os.O_CREAT | os.O_NOFOLLOW | os.O_CLOEXEC, 0o600)
-    except (ImportError, OSError):
+    except OSError:
         return None
     try:
         fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
@@ -117,7 +119,7 @@ def descendants(of: int) -> list[int]:
 def _processes() -> list[tuple[int, int]]:
     """All processes, each with its parent."""
     found = []
-    for stat in Path("/proc").glob("[0-9]*/stat"):
+    for stat in Path("/proc").glob("[0-9]*/stat") if sys.platform == "linux" else ():
         with contextlib.suppress(OSError, ValueError, IndexError):
             pid, rest = int(stat.parent.name), stat.read_text("utf-8", "replace").rpartition(")")[2].split()
             found.append((pid, int(rest[1])))  # proc(5): behind the name in parentheses, state and parent

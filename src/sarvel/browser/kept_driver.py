@@ -97,7 +97,8 @@ def _port(process: subprocess.Popen[bytes]) -> int:
 def _top() -> Path:
     """The folder for temporary files, or the common one where its path is long."""
     top, common = Path(tempfile.gettempdir()), Path("/tmp")  # noqa: S108 - what is made in it has a name that nobody guesses
-    return common if len(os.fsencode(top)) > _LONGEST and os.access(common, os.W_OK) else top
+    is_long = sys.platform != "win32" and len(os.fsencode(top)) > _LONGEST
+    return common if is_long and os.access(common, os.W_OK) else top
 
 
 def _sweep(top: Path) -> None:

@@ -11,11 +11,6 @@ import signal
 import time
 from pathlib import Path
 
-try:
-    import fcntl
-except ImportError:  # on Windows a file that is open for writing cannot be replaced anyway
-    fcntl = None  # type: ignore[assignment]
-
 _PAUSE = 0.3  # s without a change after which a file is complete, where its writer opens it again for each piece
 _TICK = 0.05  # s between two looks
 _PATIENCE = 30.0  # s that a file may stay open for writing without a change
@@ -23,7 +18,11 @@ _PATIENCE = 30.0  # s that a file may stay open for writing without a change
 
 def is_held(file: Path) -> bool:
     """Tells whether another program has a file open for writing; False where the system cannot tell."""
-    if fcntl is None or not hasattr(fcntl, "F_SETLEASE"):
+    try:
+        import fcntl
+    except ImportError:  # on Windows a file that is open for writing cannot be replaced anyway
+        return False
+    if not hasattr(fcntl, "F_SETLEASE"):
         return False
     try:
         handle = os.open(file, os.O_RDONLY | os.O_CLOEXEC | os.O_NONBLOCK)
