@@ -100,7 +100,7 @@ def test_faulty_audiences(site: Path, sarvel: Run, text: str, words: str) -> Non
     (site / "audience.csv").write_text(text)
     (site / "sarvel.toml").write_text(PLAN.replace("[site]", '[site]\naudience = "audience.csv"'))
     done = sarvel("plan")
-    assert done.returncode == 2 and done.stderr.startswith(words)
+    assert done.returncode == 2 and done.stderr.startswith(f"sarvel.toml:2: site.audience: {words}")
 
 
 def test_brackets_in_names_are_letters(site: Path, sarvel: Run) -> None:
