@@ -191,7 +191,12 @@ def _unready(
         return f'{what}; {where}, alt = "" if it is decoration; or alt = "leave" under [site]'
     if (picture.slot.name, key) in unmade:
         return f"the files of {key} for {picture.slot.name} are not made; run `sarvel render` first"
-    if page.file.dialect.name == "xhtml" and picture.alt and not has_words(block) and (found := _NO_LETTER.search(picture.alt)):
+    if (
+        page.file.dialect.name == "xhtml"
+        and picture.alt
+        and not has_words(block)
+        and (found := _NO_LETTER.search(picture.alt))
+    ):
         return f"its alt, under [masters.{quoted(key)}] in the plan, holds {found.group()!r}, which XML cannot; take it out"
     return ""
 
