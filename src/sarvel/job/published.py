@@ -59,7 +59,7 @@ class Published:
         self._withheld = _real(
             [plan.file, plan.folder / CACHE_NAME, key_file(plan), *filter(None, [plan.audience_file])]
         )
-        self._names = (PLAN, KEYS, LEDGER, plan.file.name, key_file(plan).name)
+        self._beside = tuple(_real([plan.file, key_file(plan)]))  # and copies next to them, such as `keys.txt~`
 
     def __call__(self, file: Path, *, asked: bool) -> bool:
         """Tells whether browsers may have a file.
@@ -82,7 +82,9 @@ class Published:
 
     def _is_open(self, real: Path) -> bool:
         """Tells whether a file is within what is served, and neither hidden nor one of a plan's own."""
-        if not _is_within(real, self._tops) or _is_within(real, self._withheld) or real.name.startswith(self._names):
+        if not _is_within(real, self._tops) or _is_within(real, self._withheld):
+            return False
+        if real.name.startswith((PLAN, KEYS, LEDGER)) or str(real).startswith(self._beside):
             return False
         parts = self._below(real, self._tops)
         return not any((part.startswith(".") and part != _WELL_KNOWN) or part in _DEPENDENCIES for part in parts)

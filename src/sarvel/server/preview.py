@@ -99,7 +99,8 @@ class Preview:
             await asyncio.sleep(_SOON)
             for path in list(self._views):
                 file, device, first = self._views.pop(path)
-                self._hear(await asyncio.to_thread(self.live.rows_of_view, path, file, device, first=first))
+                with contextlib.suppress(Exception):  # of one page, which must not end the list of all others
+                    self._hear(await asyncio.to_thread(self.live.rows_of_view, path, file, device, first=first))
 
     def _hear(self, rows: Sequence[Row]) -> None:
         if rows:
