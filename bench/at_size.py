@@ -20,12 +20,12 @@ from pathlib import Path
 
 from sarvel.core.edition.rendition import Rendition
 from sarvel.core.facts import MasterFacts
-from sarvel.job.plan_folders import MastersFolder
-from sarvel.job.portions import PORTION, portions
-from sarvel.job.site import compose_site, ledger_of, read_asked
+from sarvel.files.atomic import content_digest
+from sarvel.files.ledger import MadeFile
+from sarvel.pipeline.plan_folders import MastersFolder
+from sarvel.pipeline.portions import PORTION, portions
+from sarvel.pipeline.site import compose_site, ledger_of, read_asked
 from sarvel.plan.read import read_plan
-from sarvel.press.atomic import content_digest
-from sarvel.press.ledger import MadeFile
 
 PLAN = """\
 [site]

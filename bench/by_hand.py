@@ -22,11 +22,11 @@ from pathlib import Path
 from PIL import Image
 
 from sarvel.demo import copy_site
-from sarvel.job.site import read_site
+from sarvel.files.ledger import FILE_NAME, Ledger
+from sarvel.files.output_folder import OutputFolder
+from sarvel.pipeline.site import read_site
+from sarvel.pipeline.todo import work_to_do
 from sarvel.plan.read import read_plan
-from sarvel.press.ledger import FILE_NAME, Ledger
-from sarvel.press.output_folder import OutputFolder
-from sarvel.press.todo import work_to_do
 
 BY_HAND = "{ avif = 60, webp = 80, jpeg = 82 }"
 

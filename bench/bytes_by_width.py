@@ -27,9 +27,9 @@ from sarvel.core.model import FINISHES
 from sarvel.core.pixels.drawn import looks_drawn
 from sarvel.core.pixels.likeness import Reference
 from sarvel.core.pixels.resample import pixels_from_light
-from sarvel.press.codecs import CODECS, Settings
-from sarvel.press.decode import Decoded
-from sarvel.press.quality_search import find_quality
+from sarvel.encode.codecs import CODECS, Settings
+from sarvel.encode.decode import Decoded
+from sarvel.encode.quality_search import find_quality
 
 PHOTOGRAPHS, DRAWINGS = ("avif", "webp", "jpeg"), ("avif", "webp", "png")
 

@@ -21,7 +21,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 from sarvel.demo import copy_site
-from sarvel.press.ledger import FILE_NAME
+from sarvel.files.ledger import FILE_NAME
 
 _PORT = 8799
 

@@ -22,10 +22,10 @@ from sarvel.core.html.dialect import DIALECTS, Dialect
 from sarvel.core.html.document import read_document
 from sarvel.core.layout.audience import Visits
 from sarvel.core.markup.picture import Markup, Room, Source
-from sarvel.pages.blocks import blocks, replaced
-from sarvel.pages.preload_links import preload_places
-from sarvel.pages.read_back import first_lost
-from sarvel.pages.write import woven
+from sarvel.pages.restore.blocks import blocks, replaced
+from sarvel.pages.restore.preload_links import preload_places
+from sarvel.pages.restore.read_back import first_lost
+from sarvel.pages.weave.write import woven
 from sarvel.plan.read import plan_from
 
 IMAGE = Source("", "", "p/a-1.jpg 1w, p/a-2.jpg 2w", "100vw", 200, 100)

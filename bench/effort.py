@@ -27,9 +27,9 @@ from sarvel.core.pixels.drawn import looks_drawn
 from sarvel.core.pixels.likeness import Reference
 from sarvel.core.pixels.resample import Pixels, pixels_from_light
 from sarvel.demo import copy_site
-from sarvel.press.codecs import CODECS, Codec, Settings
-from sarvel.press.decode import Decoded
-from sarvel.press.quality_search import find_quality
+from sarvel.encode.codecs import CODECS, Codec, Settings
+from sarvel.encode.decode import Decoded
+from sarvel.encode.quality_search import find_quality
 
 SETTINGS: Mapping[str, tuple[str, tuple[int, ...]]] = {
     "avif": ("speed", (3, 4, 5, 6, 7, 8, 9)),

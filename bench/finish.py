@@ -22,14 +22,14 @@ from PIL import Image
 from sarvel.core.edition.rendition import Rendition
 from sarvel.core.pixels.likeness import Reference
 from sarvel.demo import copy_site
-from sarvel.job.site import read_site
+from sarvel.encode.codecs import CODECS, Settings
+from sarvel.encode.cut_encoder import Bench
+from sarvel.encode.decode import decode
+from sarvel.files.ledger import Ledger
+from sarvel.files.output_folder import OutputFolder
+from sarvel.pipeline.site import read_site
+from sarvel.pipeline.todo import work_to_do
 from sarvel.plan.read import read_plan
-from sarvel.press.bench import Bench
-from sarvel.press.codecs import CODECS, Settings
-from sarvel.press.decode import decode
-from sarvel.press.ledger import Ledger
-from sarvel.press.output_folder import OutputFolder
-from sarvel.press.todo import work_to_do
 
 FIXED = {"avif": 60, "webp": 80, "jpeg": 82}
 

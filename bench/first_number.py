@@ -23,9 +23,9 @@ from PIL import Image
 
 from sarvel.core.pixels.likeness import Reference
 from sarvel.demo import SITE
-from sarvel.press.codecs import CODECS, Settings
-from sarvel.press.codecs.typical import USUAL, Texture
-from sarvel.press.quality_search import CLOSE, decoded
+from sarvel.encode.codecs import CODECS, Settings
+from sarvel.encode.codecs.typical import USUAL, Texture
+from sarvel.encode.quality_search import CLOSE, decoded
 
 _WIDTH = 320
 _NUMBERS = range(20, 97, 8)

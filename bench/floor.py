@@ -28,16 +28,16 @@ from PIL import Image
 
 from sarvel.core.pixels.resample import pixels_from_light
 from sarvel.demo import copy_site
-from sarvel.job.site import read_site
+from sarvel.encode.codecs import CODECS, Settings
+from sarvel.encode.decode import decode
+from sarvel.encode.rungs import rung
+from sarvel.encode.work import MasterWork
+from sarvel.files.ledger import FILE_NAME, Ledger
+from sarvel.files.output_folder import OutputFolder
+from sarvel.pipeline.site import read_site
+from sarvel.pipeline.todo import work_to_do
 from sarvel.plan.read import read_plan
-from sarvel.press.codecs import CODECS, Settings
-from sarvel.press.cores import available_workers
-from sarvel.press.decode import decode
-from sarvel.press.ledger import FILE_NAME, Ledger
-from sarvel.press.output_folder import OutputFolder
-from sarvel.press.rungs import rung
-from sarvel.press.todo import work_to_do
-from sarvel.press.work import MasterWork
+from sarvel.workers.cores import available_workers
 
 BY_HAND = "{ avif = 60, webp = 80, jpeg = 82 }"  # fixed, so that no time goes into finding numbers
 

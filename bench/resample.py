@@ -21,7 +21,7 @@ from PIL import Image
 from sarvel.core.crop.place import Box
 from sarvel.core.pixels.resample import pixels_from_light
 from sarvel.demo import SITE
-from sarvel.press.decode import Decoded, read_pixels
+from sarvel.encode.decode import Decoded, read_pixels
 
 WIDTHS = (640, 960, 1280, 1600, 1920, 2560)
 

@@ -21,12 +21,12 @@ from pathlib import Path
 import numpy as np
 
 from sarvel.demo import copy_site
-from sarvel.job.site import read_site
+from sarvel.files.ledger import Ledger
+from sarvel.files.output_folder import OutputFolder
+from sarvel.pipeline.site import read_site
+from sarvel.pipeline.todo import work_to_do
 from sarvel.plan.read import read_plan
-from sarvel.press.ledger import Ledger
-from sarvel.press.make import do_work
-from sarvel.press.output_folder import OutputFolder
-from sarvel.press.todo import work_to_do
+from sarvel.workers.make import do_work
 
 RECORDED = (8.1, 6.9, 8.7, 5.1, 5.6, 8.3, 8.6, 10.5, 21.5, 9.3, 6.6, 12.2, 5.7, 13.6, 2.3)
 """Seconds of each of the demo's cuts, decoded, searched and encoded with normal effort on one core of a machine of 2026."""

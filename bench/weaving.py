@@ -17,9 +17,9 @@ from pathlib import Path
 
 from sarvel.core.html.dialect import HTML, Dialect, dialect_of
 from sarvel.core.markup.picture import Markup, Room, Source
-from sarvel.pages.blocks import Block, blocks, replaced
-from sarvel.pages.read_back import first_lost, tags_around
-from sarvel.pages.write import woven
+from sarvel.pages.restore.blocks import Block, blocks, replaced
+from sarvel.pages.restore.read_back import first_lost, tags_around
+from sarvel.pages.weave.write import woven
 
 CORPUS = Path(__file__).parent.parent / "tests" / "corpus"
 IMAGE = Source("", "", "p/a-1.jpg 1w, p/a-2.jpg 2w", "auto, 100vw", 200, 100)

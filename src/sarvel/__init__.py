@@ -3,14 +3,14 @@
 Importing this package loads nothing heavy; the commands, and the names below, load what they use.
 """
 
+from sarvel.version import __version__
+
 TYPE_CHECKING = False  # what type checkers take for true; to import it would take a tenth of the time of --help
 if TYPE_CHECKING:
     from sarvel.core.css.device import Device
     from sarvel.core.html.source_selection import pick_source
     from sarvel.errors import SarvelError
     from sarvel.loaded_plan import LoadedPlan, load
-
-__version__ = "0.1.0"
 
 __all__ = ["Device", "LoadedPlan", "SarvelError", "__version__", "load", "pick_source"]
 

@@ -20,24 +20,24 @@ from sarvel.core.edition.settle import settle
 from sarvel.core.layout.audience import Visits, busiest
 from sarvel.core.markup.picture import write_markup
 from sarvel.errors import MasterError, OutputError, PlanError
-from sarvel.job.check import check_files, pages_of_plan
-from sarvel.job.checker import CheckedPage
-from sarvel.job.listener import Nobody
-from sarvel.job.pick import Outcome, images_of, outcomes
-from sarvel.job.plan_folders import masters_of_plan, output_of_plan
-from sarvel.job.render import RenderedPlan, RenderOptions, render_plan
-from sarvel.job.roots import addresses_of
-from sarvel.job.site import compose_edition, ledger_of, read_site
-from sarvel.pages.page_files import read_text
-from sarvel.pages.write import standing_alone
+from sarvel.files.ledger_entries import known_placeholders, known_unpaid
+from sarvel.files.output_folder import sizes_of, weights_of
+from sarvel.pages.read.page_files import read_text
+from sarvel.pages.weave.write import standing_alone
+from sarvel.pipeline.check import check_files, pages_of_plan
+from sarvel.pipeline.checker import CheckedPage
+from sarvel.pipeline.listener import Nobody
+from sarvel.pipeline.plan_folders import masters_of_plan, output_of_plan
+from sarvel.pipeline.render import RenderedPlan, RenderOptions, render_plan
+from sarvel.pipeline.roots import addresses_of
+from sarvel.pipeline.site import compose_edition, ledger_of, read_site
 from sarvel.plan.find import find_plan
 from sarvel.plan.messages import nearest
 from sarvel.plan.read import Plan, read_plan
-from sarvel.press.ledger_entries import known_placeholders, known_unpaid
-from sarvel.press.output_folder import sizes_of, weights_of
+from sarvel.tools.pick import Outcome, images_of, outcomes
 
 if TYPE_CHECKING:
-    from sarvel.press.ledger import Stamp
+    from sarvel.files.ledger import Stamp
 
 
 def load(plan: str | Path | None = None) -> LoadedPlan:

@@ -12,9 +12,9 @@ from sarvel.browser.session import Session
 from sarvel.browser.site_server import Folders, SiteServer
 from sarvel.core.css.device import Device
 from sarvel.errors import PlanError
-from sarvel.job.confirm import confirm
-from sarvel.job.listener import Nobody
+from sarvel.pipeline.listener import Nobody
 from sarvel.plan.read import read_plan
+from sarvel.tools.confirm.woven import confirm
 from tests.conftest import run_sarvel
 
 pytestmark = pytest.mark.browser

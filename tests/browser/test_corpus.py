@@ -20,9 +20,9 @@ from selenium.webdriver.support.wait import WebDriverWait
 
 from sarvel.core.css.device import Device
 from sarvel.core.edition.compose import Edition
-from sarvel.job.site import read_site
+from sarvel.files.ledger import Ledger
+from sarvel.pipeline.site import read_site
 from sarvel.plan.read import read_plan
-from sarvel.press.ledger import Ledger
 from tests.browser.conftest import served
 from tests.conftest import PLAN, run_sarvel
 from tests.razor import by_razor

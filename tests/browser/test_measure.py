@@ -20,11 +20,11 @@ from sarvel.browser.session import Session
 from sarvel.browser.site_server import Folders, SiteServer
 from sarvel.core.css.device import Device
 from sarvel.core.layout.fitted import Fitted, fit_shown
-from sarvel.job.listener import Advance, Nobody
-from sarvel.job.measured_pages import Sheet, measured_pages
-from sarvel.job.start_measured import behaviours
-from sarvel.pages.page_files import read_text
-from sarvel.pages.places import with_places
+from sarvel.pages.read.page_files import read_text
+from sarvel.pages.read.places import with_places
+from sarvel.pipeline.listener import Advance, Nobody
+from sarvel.tools.measure.pages import Sheet, measured_pages
+from sarvel.tools.start.measured import behaviours
 from tests.conftest import run_sarvel
 from tests.serving import running
 

@@ -59,7 +59,7 @@ def test_a_page_that_changes_at_the_last_moment_is_not_written_over(rendered: Pa
     """The very moment between reading again and writing: what was written beside it is thrown away."""
     code = """
 import pathlib, sys
-import sarvel.press.atomic as files, sarvel.cli.main as main
+import sarvel.files.atomic as files, sarvel.cli.main as main
 page, count = pathlib.Path("pages/index.html"), 0
 def mode(real=files._default_mode):
     return real()

@@ -1,6 +1,6 @@
 """Messages of one kind in one line."""
 
-from sarvel.cli.condensed import condensed
+from sarvel.cli.ui.condensed import condensed
 
 
 def test_few_messages_stay_as_they_are() -> None:

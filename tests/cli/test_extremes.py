@@ -12,7 +12,7 @@ import pytest
 from PIL import Image
 
 from sarvel.core.edition.rendition import Rendition
-from sarvel.press.bench import Bench
+from sarvel.encode.cut_encoder import Bench
 from tests.conftest import PLAN, call_sarvel
 
 ONE = '<!doctype html><meta name="viewport" content="width=device-width"><img data-sarvel="badge" src="../masters/{}" alt="A">'

@@ -10,12 +10,12 @@ import numpy as np
 import pytest
 from PIL import Image
 
-import sarvel.press.codecs
+import sarvel.encode.codecs
+from sarvel.encode.color_profiles import display_p3
 from sarvel.errors import PlanError
-from sarvel.job import site as job_site
+from sarvel.files.ledger import Ledger
+from sarvel.pipeline import site as job_site
 from sarvel.plan.read import read_plan
-from sarvel.press.color_profiles import display_p3
-from sarvel.press.ledger import Ledger
 from tests.conftest import PAGE, PLAN, Run
 
 STYLED = PAGE.replace('class="wide"', 'class="wide" style=\'color:red; content:"a"\'')
@@ -182,7 +182,7 @@ def test_a_graphic_comes_out_pixel_for_pixel(site: Path, sarvel: Run) -> None:
 
 
 def test_a_format_that_is_not_installed(site: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    codecs = {name: codec for name, codec in sarvel.press.codecs.CODECS.items() if name != "jxl"}
+    codecs = {name: codec for name, codec in sarvel.encode.codecs.CODECS.items() if name != "jxl"}
     monkeypatch.setattr(job_site, "CODECS", codecs)
     (site / "sarvel.toml").write_text(PLAN.replace('"webp", ', '"jxl", '))
     with pytest.raises(

@@ -9,7 +9,7 @@ import pytest
 
 from sarvel.cli.examples import EXAMPLES
 from sarvel.cli.options import parse
-from sarvel.job.next_step import without_plan
+from sarvel.tools.next_step import without_plan
 from tests.conftest import Run, run_sarvel
 
 CALLS = [(command, call) for command, calls in EXAMPLES.items() for call, _ in calls]

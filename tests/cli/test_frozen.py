@@ -11,7 +11,7 @@ import pytest
 import yaml
 
 from sarvel.cli.options import parse
-from sarvel.job.frozen import Unfinished
+from sarvel.pipeline.frozen import Unfinished
 from tests.conftest import Run
 
 ROOT = Path(__file__).parents[2]

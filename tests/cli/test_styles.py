@@ -5,7 +5,7 @@ from pathlib import Path
 
 import pytest
 
-from sarvel.cli import styles
+from sarvel.cli.ui import styles
 
 COLORS = {name: said for name, said in vars(styles).items() if name.isupper()}
 

@@ -5,7 +5,7 @@ import io
 import pytest
 from rich.console import Console as RichConsole
 
-from sarvel.cli.table import Column, Table
+from sarvel.cli.ui.table import Column, Table
 
 COLUMNS = [
     Column("master", "name"), Column("viewports", spare=2), Column("crop, px", spare=1),

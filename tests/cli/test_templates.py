@@ -10,10 +10,10 @@ import pytest
 import tinycss2
 
 from sarvel.core.css.device import Device
-from sarvel.job.site import read_site
-from sarvel.pages.manifest import Manifest
+from sarvel.files.ledger import Ledger
+from sarvel.pages.weave.manifest import Manifest
+from sarvel.pipeline.site import read_site
 from sarvel.plan.read import read_plan
-from sarvel.press.ledger import Ledger
 from tests.conftest import PLAN, Run, run_sarvel
 
 SCHEMA = Path(__file__).parent.parent.parent / "docs" / "pictures.schema.json"

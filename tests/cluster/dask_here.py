@@ -13,9 +13,9 @@ from pathlib import Path
 
 _PATCH = """
 import os
-import sarvel
-import sarvel.press.make as make
-sarvel.__version__ = os.environ.get("VERSION_HERE", sarvel.__version__)
+import sarvel.workers.cluster.identity as identity
+import sarvel.workers.make as make
+identity.__version__ = os.environ.get("VERSION_HERE", identity.__version__)
 real = make.do_work
 def do_work(work):
     if work.key.startswith("deadly"):

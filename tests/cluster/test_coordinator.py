@@ -6,11 +6,11 @@ from pathlib import Path
 
 import pytest
 
+from sarvel.encode.work import Made, MasterWork
 from sarvel.errors import ClusterError
-from sarvel.press.cluster.coordinator import Cluster, _Run
-from sarvel.press.cluster.task import Reply, Task
-from sarvel.press.output_folder import OutputFolder
-from sarvel.press.work import Made, MasterWork
+from sarvel.files.output_folder import OutputFolder
+from sarvel.workers.cluster.coordinator import Cluster, _Run
+from sarvel.workers.cluster.task import Reply, Task
 
 
 class Silent(Cluster):

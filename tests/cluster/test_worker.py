@@ -6,19 +6,20 @@ from pathlib import Path
 import pytest
 
 from sarvel.core.crop.place import Box
-from sarvel.core.edition.rendition import Encoding, Rendition
+from sarvel.core.edition.encoding import Encoding
+from sarvel.core.edition.rendition import Rendition
 from sarvel.core.model import Treatment
+from sarvel.encode.work import CutWork, Made, MasterWork
 from sarvel.errors import ClusterError, StorageError
-from sarvel.press.atomic import content_digest
-from sarvel.press.cluster import worker
-from sarvel.press.cluster.coordinator import Cluster
-from sarvel.press.cluster.hand import DiedError, Hand
-from sarvel.press.cluster.identity import difference, identity
-from sarvel.press.cluster.task import Task
-from sarvel.press.ledger import MadeFile
-from sarvel.press.store.store import Store
-from sarvel.press.store.stored_output import StoredOutput
-from sarvel.press.work import CutWork, Made, MasterWork
+from sarvel.files.atomic import content_digest
+from sarvel.files.ledger import MadeFile
+from sarvel.files.storage.store import Store
+from sarvel.files.storage.stored_output import StoredOutput
+from sarvel.workers.cluster import worker
+from sarvel.workers.cluster.coordinator import Cluster
+from sarvel.workers.cluster.hand import DiedError, Hand
+from sarvel.workers.cluster.identity import difference, identity
+from sarvel.workers.cluster.task import Task
 
 
 def task(folder: Path) -> Task:

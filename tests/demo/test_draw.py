@@ -10,10 +10,10 @@ from PIL import Image
 from sarvel.core.crop.place import Box
 from sarvel.core.pixels.resample import pixels_from_light, reduce_pixels
 from sarvel.demo import SITE
-from sarvel.demo.draw import boat, chart, crest, keeper, lens, lighthouse
+from sarvel.encode.decode import read_pixels
 from sarvel.plan import schema
-from sarvel.press.decode import read_pixels
 from tests.conftest import run_sarvel
+from tests.demo.draw import boat, chart, crest, keeper, lens, lighthouse
 
 MASTERS = SITE / "masters"
 SIZES = {

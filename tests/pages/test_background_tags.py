@@ -8,8 +8,8 @@ from hypothesis import strategies as st
 from sarvel.core.html.dialect import HTML
 from sarvel.core.html.tags import read_tag
 from sarvel.core.markup.backgrounds import BackgroundFiles
-from sarvel.pages.background_tags import background_woven, backgrounds_in
-from sarvel.pages.blocks import blocks, replaced
+from sarvel.pages.restore.background_tags import background_woven, backgrounds_in
+from sarvel.pages.restore.blocks import blocks, replaced
 
 FILES = BackgroundFiles(
     "'p/a.jpg'", "image-set(url('p/a.avif') type('image/avif') 1x, url('p/b.avif') type('image/avif') 2x)"

@@ -6,8 +6,8 @@ from hypothesis import strategies as st
 
 from sarvel.core.html.tags import read_tag
 from sarvel.core.markup.picture import Markup, Room, Source
-from sarvel.pages.blocks import blocks, replaced
-from sarvel.pages.write import woven
+from sarvel.pages.restore.blocks import blocks, replaced
+from sarvel.pages.weave.write import woven
 
 IMAGE = Source("", "", "p/a-1.jpg 1w, p/a-2.jpg 2w", "auto, 100vw", 200, 100)
 SIZE = Room("size", (200, 100))

@@ -7,10 +7,10 @@ from hypothesis import strategies as st
 from sarvel.core.html.dialect import DIALECTS, HTML, Dialect
 from sarvel.core.markup.picture import Markup, Room, Source
 from sarvel.core.markup.preload import Preload
-from sarvel.pages.blocks import blocks, replaced
-from sarvel.pages.preload_links import preload_places
-from sarvel.pages.read_back import first_lost
-from sarvel.pages.write import woven
+from sarvel.pages.restore.blocks import blocks, replaced
+from sarvel.pages.restore.preload_links import preload_places
+from sarvel.pages.restore.read_back import first_lost
+from sarvel.pages.weave.write import woven
 
 IMAGE = Source("", "", "p/a-1.jpg 1w, p/a-2.jpg 2w", "100vw", 200, 100)
 WIDE = Source("(min-width: 9px)", "image/avif", "p/a.avif 1x", "", 200, 100)

@@ -2,7 +2,7 @@
 
 import pytest
 
-from sarvel.pages.imports import followed
+from sarvel.pages.read.imports import followed
 
 TEXT = """import photo from "../masters/a.jpg";
   import other from '../masters/b.jpg'

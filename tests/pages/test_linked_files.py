@@ -6,8 +6,8 @@ import pytest
 from PIL import Image
 
 from sarvel.core.check.context import LinkedFile
-from sarvel.pages.linked_files import LinkedFiles, Looked
-from sarvel.pages.local_files import Roots
+from sarvel.pages.read.linked_files import LinkedFiles, Looked
+from sarvel.pages.read.local_files import Roots
 
 WEIGHT = 41  # bytes of the file that is no image
 

@@ -5,7 +5,7 @@ from pathlib import Path
 import pytest
 
 from sarvel.core.patterns import matches
-from sarvel.pages.local_files import Roots, file_of, files_matching
+from sarvel.pages.read.local_files import Roots, file_of, files_matching
 
 TREE = ["a.html", "b.md", "pages/c.html", "pages/deep/d.html", "pages/[draft]/e.html", "site[1]/f.html", ".g/h.html"]
 

@@ -7,9 +7,9 @@ from markdown_it import MarkdownIt
 
 from sarvel.core.html.dialect import DIALECTS
 from sarvel.core.markup.picture import Markup
-from sarvel.pages.blocks import blocks, replaced
-from sarvel.pages.read_back import first_lost
-from sarvel.pages.write import woven
+from sarvel.pages.restore.blocks import blocks, replaced
+from sarvel.pages.restore.read_back import first_lost
+from sarvel.pages.weave.write import woven
 from tests.pages.test_blocks import ALONE, PICTURE
 
 TAG = '<img data-sarvel="card" src="a.jpg" alt="A">'

@@ -6,7 +6,7 @@ from urllib.parse import unquote, urljoin
 import pytest
 
 from sarvel.core.address.address import InFolder
-from sarvel.pages.output_address import Addresses
+from sarvel.pages.weave.output_address import Addresses
 
 WHOLE = "<!doctype html><p>x</p>"
 

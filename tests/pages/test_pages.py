@@ -10,19 +10,19 @@ from hypothesis import strategies as st
 from sarvel.core.address.address import InFolder
 from sarvel.core.html.dialect import DIALECTS, HTML
 from sarvel.errors import PageError, PlanError
-from sarvel.job.roots import tops_of
-from sarvel.job.site import read_site
-from sarvel.pages.asks import read_page
-from sarvel.pages.encodings import encoding_of
-from sarvel.pages.marks import changes, mark_of
-from sarvel.pages.output_address import Addresses
-from sarvel.pages.page_files import PageFile, find_pages, master_named, read_text, seen_from
-from sarvel.pages.partials import partial, partial_name
-from sarvel.pages.references import names_in_pages
-from sarvel.pages.scan import find_all, is_image, names_in
-from sarvel.pages.weaver import unweave, weave
+from sarvel.files.ledger import Ledger
+from sarvel.pages.read.asks import read_page
+from sarvel.pages.read.encodings import encoding_of
+from sarvel.pages.read.page_files import PageFile, find_pages, master_named, read_text, seen_from
+from sarvel.pages.read.references import names_in_pages
+from sarvel.pages.read.scan import find_all, is_image, names_in
+from sarvel.pages.restore.marks import changes, mark_of
+from sarvel.pages.weave.output_address import Addresses
+from sarvel.pages.weave.partials import partial, partial_name
+from sarvel.pages.weave.weaver import unweave, weave
+from sarvel.pipeline.roots import tops_of
+from sarvel.pipeline.site import read_site
 from sarvel.plan.read import read_plan
-from sarvel.press.ledger import Ledger
 from tests.conftest import PAGE
 
 

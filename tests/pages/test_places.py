@@ -1,6 +1,6 @@
 """Marks on tags of a page that is served."""
 
-from sarvel.pages.places import with_places
+from sarvel.pages.read.places import with_places
 
 
 def test_tags_are_numbered_in_the_order_given() -> None:

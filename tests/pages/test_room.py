@@ -5,7 +5,7 @@ import pytest
 from sarvel.core.html.dialect import DIALECTS, HTML
 from sarvel.core.html.tags import Tag, read_tag
 from sarvel.core.markup.picture import Markup, Room, Source
-from sarvel.pages.room import RoomHere, room_in, styled
+from sarvel.pages.weave.room import RoomHere, room_in, styled
 
 RATIO = {"aspect-ratio": "auto 3/2"}
 

@@ -6,10 +6,10 @@ from pathlib import Path
 import pytest
 
 from sarvel.errors import PlanError
-from sarvel.job.new_key import with_new_key
 from sarvel.plan.delivery import address_of
 from sarvel.plan.read import Plan, plan_from
 from sarvel.plan.seal_keys import key_file, keys_of
+from sarvel.tools.new_key import with_new_key
 
 ONE, TWO = "a" * 32, "B-_" * 20
 

@@ -2,7 +2,8 @@
 
 from dataclasses import replace
 
-from sarvel.core.edition.rendition import Encoding, Rendition
+from sarvel.core.edition.encoding import Encoding
+from sarvel.core.edition.rendition import Rendition
 from sarvel.server.answers import entry_of
 from sarvel.server.memory import Memory
 

@@ -6,10 +6,11 @@ from pathlib import Path
 import pytest
 
 from sarvel.core.crop.place import Box
-from sarvel.core.edition.rendition import Encoding, Rendition
+from sarvel.core.edition.encoding import Encoding
+from sarvel.core.edition.rendition import Rendition
 from sarvel.core.model import Treatment
-from sarvel.press.masters import read_facts
-from sarvel.press.work import CutWork, Made, MasterWork
+from sarvel.encode.masters import read_facts
+from sarvel.encode.work import CutWork, Made, MasterWork
 from sarvel.server import pool as pools
 from sarvel.server.pool import FullError, GivenUpError, Pool
 

@@ -11,13 +11,13 @@ from starlette.datastructures import Headers
 
 from sarvel.browser.site_server import Folders
 from sarvel.core.css.device import Device
-from sarvel.job.pick import Outcome, PageImage
-from sarvel.job.published import Published
-from sarvel.job.served_folders import folders_of
 from sarvel.plan.read import read_plan
 from sarvel.server.live import Live
 from sarvel.server.own_host import is_asked_by_page
 from sarvel.server.preview import Preview, media_type, with_script
+from sarvel.tools.pick import Outcome, PageImage
+from sarvel.tools.serving.published import Published
+from sarvel.tools.serving.served_folders import folders_of
 from tests.conftest import PLAN, run_sarvel
 from tests.serving import asked
 

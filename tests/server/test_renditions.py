@@ -9,9 +9,9 @@ from pathlib import Path
 import pytest
 
 from sarvel.core.address.on_request import Asked, asked_of
-from sarvel.job.site import read_site
+from sarvel.files.ledger import Ledger
+from sarvel.pipeline.site import read_site
 from sarvel.plan.read import read_plan
-from sarvel.press.ledger import Ledger
 from sarvel.server.outcomes import Moved, Refused, Sent
 from sarvel.server.pictures import Pictures
 from sarvel.server.records import Records

@@ -148,7 +148,9 @@ def test_what_is_refused_is_kept_and_sent_by_the_next_run(s3: S3Here, stored: Pa
 def test_killed_in_the_midst_nothing_is_half(s3: S3Here, stored: Path, tmp_path: Path) -> None:
     whole = at_home(stored, tmp_path)
     came = itertools.count()
-    s3.harm = lambda method, _path: "cut" if method == "PUT" and next(came) >= 6 else ""  # nothing is whole before it is killed
+    s3.harm = lambda method, _path: (
+        "cut" if method == "PUT" and next(came) >= 6 else ""
+    )  # nothing is whole before it is killed
     program = Path(sys.executable).parent / "sarvel"
     process = subprocess.Popen([program, "render"], cwd=stored, env=s3.environment, start_new_session=True)
     end = time.monotonic() + 60

@@ -10,13 +10,13 @@ from pathlib import Path
 import pytest
 from fsspec.implementations.memory import MemoryFileSystem
 
+from sarvel.encode.masters import read_facts
 from sarvel.errors import MasterError, OutputError, StorageError
-from sarvel.press.ledger import Ledger, MadeFile
-from sarvel.press.masters import read_facts
-from sarvel.press.store.output_store import OutputStore
-from sarvel.press.store.store import Entry, Store
-from sarvel.press.store.stored_master import StoredMaster
-from sarvel.press.store.stored_output import StoredOutput
+from sarvel.files.ledger import Ledger, MadeFile
+from sarvel.files.storage.output_store import OutputStore
+from sarvel.files.storage.store import Entry, Store
+from sarvel.files.storage.stored_master import StoredMaster
+from sarvel.files.storage.stored_output import StoredOutput
 
 TYPES = {"webp": "image/webp", "jpg": "image/jpeg"}
 
@@ -70,7 +70,7 @@ def test_what_does_not_arrive_whole_is_not_taken(monkeypatch: pytest.MonkeyPatch
 
 def test_a_digest_of_parts_is_that_of_s3() -> None:
     """Amazon S3, "Checking object integrity": the MD5 of the MD5s of the parts, and how many they are."""
-    from sarvel.press.store.store import _digests
+    from sarvel.files.storage.store import _digests
 
     content = bytes(17 << 20)
     parts = [hashlib.md5(bytes(size << 20), usedforsecurity=False).digest() for size in (8, 8, 1)]
@@ -78,7 +78,7 @@ def test_a_digest_of_parts_is_that_of_s3() -> None:
 
 
 def test_a_storage_without_whole_writes_gets_files_by_renaming(monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr("sarvel.press.store.store._AT_ONCE", ())
+    monkeypatch.setattr("sarvel.files.storage.store._AT_ONCE", ())
     written: list[str] = []
     pipe = MemoryFileSystem.pipe_file
 

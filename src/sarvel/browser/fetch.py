@@ -9,7 +9,7 @@ import urllib3
 from urllib3.exceptions import HTTPError
 from urllib3.util import Retry, Timeout
 
-from sarvel import __version__
+from sarvel.version import __version__
 
 AT_ONCE = 4
 """Requests under way at one time: as many as a browser of the time of HTTP/1.1 had, and less."""

@@ -1,1 +1,1 @@
-"""The commands: one module each, which parses, calls and prints. Nothing is computed here."""
+"""The command line: its options, its commands, and what people see of them. Nothing is computed here."""

@@ -5,10 +5,10 @@ from __future__ import annotations
 import argparse
 from pathlib import Path
 
-from sarvel.cli.console import Console
-from sarvel.job.unchanged import nothing_to_do
+from sarvel.cli.ui.console import Console
+from sarvel.files.ledger import FILE_NAME
+from sarvel.pipeline.unchanged import nothing_to_do
 from sarvel.plan.find import find_plan
-from sarvel.press.ledger import FILE_NAME
 
 _COMMANDS = ("render", "build")
 _TAKES_WORK = (

@@ -13,7 +13,7 @@ import sys
 from collections.abc import Sequence
 
 from sarvel.cli.options import parse
-from sarvel.cli.text import one_line
+from sarvel.cli.ui.text import one_line
 from sarvel.errors import SarvelError, cure_of
 
 
@@ -39,7 +39,7 @@ def main(argv: Sequence[str] | None = None) -> int:
             code = answer(options)
             if code is not None:
                 return code
-        command = importlib.import_module(f"sarvel.cli.{options.command or 'next_step'}")
+        command = importlib.import_module(f"sarvel.cli.commands.{options.command or 'next_step'}")
         return int(command.run(options))
     except (Exception, KeyboardInterrupt) as error:  # noqa: BLE001 - the edge: no traceback reaches a user
         return _failed(error, verbose=options.verbose)

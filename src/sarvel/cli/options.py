@@ -9,8 +9,8 @@ from __future__ import annotations
 import argparse
 from collections.abc import Callable, Sequence
 
-from sarvel import __version__
 from sarvel.cli.parser import Help, Parser, examples_of
+from sarvel.version import __version__
 
 TYPE_CHECKING = False  # see sarvel/__init__.py
 if TYPE_CHECKING:

@@ -8,7 +8,7 @@ import re
 import sys
 from typing import NoReturn
 
-from sarvel.cli.text import one_line
+from sarvel.cli.ui.text import one_line
 
 _CHOICES = re.compile(r"invalid choice: '(.*?)' \(choose from (.*)\)", re.DOTALL)
 _UNKNOWN = re.compile(r"unrecognized arguments: (.*)", re.DOTALL)

@@ -7,8 +7,8 @@ from collections.abc import Callable
 from pathlib import Path
 
 from sarvel.errors import OutputError
-from sarvel.press.atomic import holds, write_whole
-from sarvel.press.writers import wait_until_still
+from sarvel.files.atomic import holds, write_whole
+from sarvel.files.writers import wait_until_still
 
 _TRIES = 5  # of saving into a plan that someone else writes
 

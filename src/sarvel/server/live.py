@@ -12,9 +12,9 @@ from pathlib import Path
 from sarvel.core.css.device import Device
 from sarvel.core.layout.audience import Visits
 from sarvel.errors import PageError
-from sarvel.job.pick import Outcome, PageImage, images_of, outcomes
-from sarvel.pages.page_files import read_text
+from sarvel.pages.read.page_files import read_text
 from sarvel.plan.read import Plan
+from sarvel.tools.pick import Outcome, PageImage, images_of, outcomes
 
 _MOST = 1000  # images of a page that are listed; nobody reads on
 

@@ -19,7 +19,7 @@ from multiprocessing.connection import Connection
 from multiprocessing.process import BaseProcess
 from typing import Any, cast
 
-from sarvel.press.work import Made, MasterWork
+from sarvel.encode.work import Made, MasterWork
 
 _NICE = 10  # what is there already is served before what is not is made
 _TRIES = 2  # of work whose worker died, before it is given up
@@ -178,7 +178,7 @@ class _Hand:
     """One process."""
 
     def __init__(self) -> None:
-        from sarvel.press.worker_process import interrupts_held
+        from sarvel.workers.life import interrupts_held
 
         context = get_context("spawn")
         self._line, theirs = context.Pipe()
@@ -228,13 +228,13 @@ class _Hand:
 
 def _serve(line: Connection, lifeline: Connection, parent: int) -> None:
     """The life of a process: work after work, until the server is gone."""
-    from sarvel.press.worker_process import live_with
+    from sarvel.workers.life import live_with
 
     os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
     live_with(lifeline, parent)
     if hasattr(os, "nice"):
         os.nice(_NICE)
-    from sarvel.press.make import do_work
+    from sarvel.workers.make import do_work
 
     with contextlib.suppress(EOFError, OSError):
         while True:

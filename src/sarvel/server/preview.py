@@ -24,9 +24,9 @@ from starlette.routing import Route
 
 from sarvel.browser.site_server import TYPES, Folders
 from sarvel.core.css.device import Device
-from sarvel.job.served_folders import with_stand_in
 from sarvel.server.live import Live, Row
 from sarvel.server.own_host import OwnHost, is_asked_by_page
+from sarvel.tools.serving.served_folders import with_stand_in
 
 _SCRIPT = '<script src="/.sarvel/live.js" data-path="{}" data-token="{}" defer></script>'
 _BODY_END = re.compile(rb"</body\s*>(?!.*</body\s*>)", re.IGNORECASE | re.DOTALL)

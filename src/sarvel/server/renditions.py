@@ -19,16 +19,17 @@ from dataclasses import replace
 from typing import Any, TypeVar
 
 from sarvel.core.address.on_request import Asked
-from sarvel.core.edition.rendition import EncoderNumbers, Rendition
+from sarvel.core.edition.encoding import EncoderNumbers
+from sarvel.core.edition.rendition import Rendition
+from sarvel.encode.codecs import CODECS
+from sarvel.encode.work import Made
 from sarvel.errors import MasterError, OutputError, cure_of
-from sarvel.job.catalogue import Catalogue, Found
-from sarvel.job.made_when_asked import work_on
-from sarvel.press.cache import Cache
-from sarvel.press.codecs import CODECS
-from sarvel.press.ledger import FILE_NAME, Ledger
-from sarvel.press.ledger_entries import known_number, remember_number, search_key, typical_number
-from sarvel.press.work import Made
+from sarvel.files.cache import Cache
+from sarvel.files.ledger import FILE_NAME, Ledger
+from sarvel.files.ledger_entries import known_number, remember_number, search_key, typical_number
+from sarvel.pipeline.made_when_asked import work_on
 from sarvel.server.answers import Entry, accepted, entry_of
+from sarvel.server.catalogue import Catalogue, Found
 from sarvel.server.memory import Memory
 from sarvel.server.outcomes import GONE, Moved, Outcome, Refused, Sent
 from sarvel.server.pool import FullError, GivenUpError, Pool

@@ -10,7 +10,7 @@ from pathlib import Path
 from sarvel.core.address.on_request import CACHE_NAME
 from sarvel.errors import PlanError
 from sarvel.plan.find import find_plan
-from sarvel.press.cores import available_workers
+from sarvel.workers.cores import available_workers
 
 _UNITS = {"kB": 10**3, "MB": 10**6, "GB": 10**9, "TB": 10**12}
 _WEIGHT = re.compile(r"\s*(\d{1,9}(?:\.\d{1,9})?)\s*(kB|MB|GB|TB)\s*")

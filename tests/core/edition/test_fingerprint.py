@@ -4,8 +4,9 @@ import hashlib
 from dataclasses import fields
 
 from sarvel.core.crop.place import Box
+from sarvel.core.edition.encoding import Encoding, QualitySearch
 from sarvel.core.edition.fingerprint import digest_of, told_of_crop, told_of_file, told_of_size
-from sarvel.core.edition.rendition import Crop, Encoding, Naming, QualitySearch, rendered_as
+from sarvel.core.edition.rendition import Crop, Naming, rendered_as
 from sarvel.core.facts import FormatFacts
 from sarvel.core.model import Finish, Treatment
 

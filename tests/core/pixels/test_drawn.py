@@ -9,7 +9,7 @@ from PIL import Image, ImageDraw
 from sarvel.core.pixels.drawn import looks_drawn, plain_share, rows_to_look_at
 from sarvel.core.pixels.resample import Pixels
 from sarvel.demo import SITE
-from sarvel.press.decode import read_pixels
+from sarvel.encode.decode import read_pixels
 
 
 def lettering(width: int, height: int) -> Pixels:

@@ -11,7 +11,7 @@ from sarvel.core.pixels.contours import contours, simplified
 from sarvel.core.pixels.gamut import DISPLAY_P3, SRGB, SRGB_FROM_WIDE, WIDE_FROM_SRGB, xyz_of_primaries
 from sarvel.core.pixels.placeholder import MOST_OUTLINE, escaped, outline, soft, tint
 from sarvel.core.pixels.resample import Light
-from sarvel.press.placeholder_css import MOST_SOFT, background_of
+from sarvel.encode.placeholder_css import MOST_SOFT, background_of
 
 ROWS, COLUMNS = np.mgrid[:60, :90].astype(float)
 DISC = 25 - np.hypot(ROWS - 30, COLUMNS - 45)

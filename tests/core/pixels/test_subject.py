@@ -15,8 +15,8 @@ from sarvel.core.pixels.small import averaged, lab_of, reduced, scaled
 from sarvel.core.pixels.standing_out import BIAS, WEIGHTS, cues_of
 from sarvel.core.pixels.subject import find_subject
 from sarvel.demo import SITE
-from sarvel.demo.draw import boat, keeper, lens, lighthouse
-from sarvel.press.decode import read_pixels
+from sarvel.encode.decode import read_pixels
+from tests.demo.draw import boat, keeper, lens, lighthouse
 
 
 def overlap(a: Box, b: Box) -> float:

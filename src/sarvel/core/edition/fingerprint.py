@@ -9,13 +9,10 @@ from __future__ import annotations
 
 import hashlib
 from collections.abc import Iterator, Sequence
-from typing import TYPE_CHECKING
 
 from sarvel.core.crop.place import Box
+from sarvel.core.edition.encoding import Encoding, Size
 from sarvel.core.model import Gamut, Treatment
-
-if TYPE_CHECKING:
-    from sarvel.core.edition.rendition import Encoding, Size
 
 FORM = 1
 """The version of the form."""

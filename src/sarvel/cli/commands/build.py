@@ -1,0 +1,187 @@
+"""`sarvel build`: renders, weaves, checks, and says what came of it."""
+
+from __future__ import annotations
+
+import argparse
+from collections.abc import Callable, Sequence
+from dataclasses import replace
+
+from sarvel.cli.at_once import called
+from sarvel.cli.commands import check, render, weave
+from sarvel.cli.plans import plan_of
+from sarvel.cli.ui.console import Console, warn
+from sarvel.cli.ui.styles import GOOD
+from sarvel.cli.ui.table import Column, Table
+from sarvel.core.amounts import counted, percent, weight
+from sarvel.files.ledger import Ledger
+from sarvel.pipeline.build import Built, BuiltPicture, build
+from sarvel.pipeline.check import check_files, pages_of_plan
+from sarvel.pipeline.frozen import unfinished
+from sarvel.pipeline.make_files import Rendered
+from sarvel.pipeline.page_sums import DESKTOP, PHONE, PageSums
+from sarvel.pipeline.render import RenderOptions
+from sarvel.pipeline.site import ledger_of, read_site, texts_read
+from sarvel.pipeline.unchanged import Said, Seen, endings_by_folder, entry, folders_read, now, places_listed
+from sarvel.plan.read import Plan
+
+
+def run(options: argparse.Namespace) -> int:
+    """Builds; exit code 1 if something needs the user."""
+    console = Console.of(options)
+    if options.frozen:
+        return _verify(plan_of(options), console)
+    return build_and_tell(plan_of(options), render.options_of(options), console, called(options, console))
+
+
+def _verify(plan: Plan, console: Console) -> int:
+    """Says what a build would make and write, and what the check of the pages finds."""
+    with ledger_of(plan, warn, creates=False, keeps=False) as ledger:
+        site = read_site(plan, ledger)
+        left = unfinished(site, ledger)
+    checked = check_files(pages_of_plan(plan), plan)
+    for name in left.files:
+        console.step(f"{name}: is not there")
+    lines = [f"{plan.file}: {counted(len(left.files), 'file')} would be made; run sarvel build"] if left.files else []
+    lines += [f"{file}: would be written otherwise; run sarvel build" for file in left.written]
+    faults = dict.fromkeys([*left.faults, *checked.faults])
+    console.trouble([*lines, *faults, *site.warnings])
+    console.result("" if left else f"all is as {plan.file} says")
+    check.tell(checked.pages, console)
+    console.result(check.summed(checked.pages))
+    console.document(
+        to_make=list(left.files),
+        to_write=[file.as_posix() for file in left.written],
+        faults=list(faults),
+        warnings=site.warnings,
+        findings=[told for page in checked.pages for told in check.as_json(page)],
+    )
+    return 1 if left or checked.faults or site.warnings or checked.has_grave() else 0
+
+
+def build_and_tell(
+    plan: Plan, options: RenderOptions, console: Console, words: Sequence[str] | None = None, *, table: bool = True,
+    woven: Callable[[], None] = lambda: None,
+) -> int:  # fmt: skip
+    """Does the whole job of a plan and says what came of it.
+
+    Args:
+        plan: the plan.
+        options: what is to be rendered, and how.
+        console: where it is said.
+        words: all that the output depends on; None if the run is not to be remembered.
+        table: whether all pictures are told of in a table.
+        woven: called once pages are written.
+
+    Returns:
+        The exit code.
+    """
+    started = now()
+    with ledger_of(plan, warn) as ledger:
+        built = build(plan, ledger, options, console, woven)
+        pictures = (
+            console.as_text(_table(built.pictures, built.sums))
+            if table and built.pictures and console.is_for_people
+            else ""
+        )
+        _tell(built, pictures, console)
+        if (
+            words is not None
+            and plan.makes_files
+            and not (built.needs_user or options.only or any(one.findings for one in built.checked.pages))
+        ):
+            _remember(built, pictures, ledger, words, started)
+    return 1 if built.needs_user else 0
+
+
+def _tell(built: Built, pictures: str, console: Console) -> None:
+    console.printed(pictures)
+    console.result("\n".join(_lines(built)))
+    check.tell(built.checked.pages, console)
+    console.result(check.summed(built.checked.pages))
+    console.trouble([*built.faults, *built.site.warnings])
+    console.notes(built.site.notes)
+    if built.checked.has_grave() and console.quiet:
+        console.trouble([f"{check.summed(built.checked.pages)}; run sarvel check to see them"])
+    console.document(**_document(built))
+
+
+def _remember(built: Built, pictures: str, ledger: Ledger, words: Sequence[str], started: int) -> None:
+    """Keeps in the ledger what the next run says, if nothing changes until then."""
+    site, pages = built.site, built.pages
+    targets = (*pages.written, *pages.unchanged)
+    again = replace(
+        built, rendered=Rendered(kept=len(site.edition.files())), pages=replace(pages, written=(), unchanged=targets)
+    )
+    sources = [one.source for one in site.others]
+    seen = Seen(
+        [*texts_read(site), *folders_read(site), *sources],
+        built.checked.looked,
+        targets,
+        places_listed(site.plan),
+        endings_by_folder(site.masters_read(), {}),
+        started,
+    )
+    lines = "\n".join([*_lines(again), check.summed(built.checked.pages)])
+    ledger.remember([], entry(words, seen, Said(site.notes, f"{pictures}{lines}\n", _document(again))))
+
+
+def _lines(built: Built) -> list[str]:
+    return [render.told(built.rendered, built.site.plan, built.site.dropped()), weave.told(built.pages, "woven")]
+
+
+def _document(built: Built) -> dict[str, object]:
+    return {
+        "pictures": [_as_json(picture) for picture in built.pictures],
+        "pages_fetch": {
+            "pages": built.sums.count,
+            "masters_bytes": built.sums.masters,
+            "bytes": {str(device): total for device, total in built.sums.fetched.items()},
+        },
+        "rendered": render.as_json(built.rendered, built.site.dropped()),
+        "pages": weave.as_json(built.pages),
+        "faults": built.faults,
+        "warnings": built.site.warnings,
+        "notes": built.site.notes,
+        "findings": [told for page in built.checked.pages for told in check.as_json(page)],
+    }
+
+
+def _table(pictures: Sequence[BuiltPicture], sums: PageSums) -> Table:
+    devices = {PHONE: "phone", DESKTOP: "desktop"}
+    table = Table(
+        [
+            Column("master", "name"),
+            Column("slot", spare=1, style="dim"),
+            Column("weighs", "number"),
+            Column("files", "number"),
+            *(
+                column
+                for device, label in devices.items()
+                for column in (Column(f"{label}\n{device}", "number"), Column("\nsaves", "number", style=GOOD))
+            ),
+        ]
+    )
+    for one in pictures:
+        cells = [cell for device in devices for cell in (weight(one.fetched[device][1]), percent(one.saving(device)))]
+        master = one.picture.master
+        table.add(master.key, one.picture.slot.name, weight(master.size), str(one.files), *cells)
+    totals = [
+        cell for total in sums.fetched.values() for cell in (weight(total), percent(1 - total / max(1, sums.masters)))
+    ]
+    label = {0: "all, each once", 1: "the page"}.get(sums.count, f"{sums.count} pages together")
+    table.end(label, "", weight(sums.masters), str(sum(one.files for one in pictures)), *totals)
+    return table
+
+
+def _as_json(one: BuiltPicture) -> dict[str, object]:
+    return {
+        "slot": one.picture.slot.name,
+        "master": one.picture.master.key,
+        "master_bytes": one.picture.master.size,
+        "files": one.files,
+        "bytes": one.total,
+        "fetched": {
+            str(device): {"file": rendition.name, "bytes": size, "saving": round(one.saving(device), 4)}
+            for device, (rendition, size) in one.fetched.items()
+        },
+    }

@@ -1,0 +1,251 @@
+"""`sarvel plan`: what will be made and why, before anything is made."""
+
+from __future__ import annotations
+
+import argparse
+import json
+from collections.abc import Iterable, Mapping, Sequence
+
+from sarvel.cli.commands.quality_table import as_json, quality_table
+from sarvel.cli.plans import plan_of
+from sarvel.cli.ui.console import Console, warn
+from sarvel.cli.ui.styles import GOOD, WARNING
+from sarvel.cli.ui.table import Column, Table
+from sarvel.core.amounts import duration, weight
+from sarvel.core.edition.compose import Cut, Edition, Picture
+from sarvel.core.edition.encoding import EncoderNumbers
+from sarvel.core.edition.promise import promise_of, shortfalls
+from sarvel.core.layout.ladder import WASTE
+from sarvel.core.model import ONLY_CUT, Slot
+from sarvel.errors import PlanError
+from sarvel.files.ledger import Ledger
+from sarvel.files.ledger_entries import known_numbers
+from sarvel.pipeline.forecast import Forecast, forecast
+from sarvel.pipeline.page_sums import DESKTOP, PHONE
+from sarvel.pipeline.site import Site, ledger_of, read_site
+from sarvel.plan.messages import nearest
+from sarvel.plan.read import Plan
+
+_SMALL = 0.1  # excess that nobody need think about
+_END = {"": "", "master": " master", "widest": " widest", "widths": " widths"}  # what ends a ladder
+
+
+def run(options: argparse.Namespace) -> int:
+    """Shows the plan; exit code 1 if it loses a subject or something cannot be read."""
+    console = Console.of(options)
+    if options.schema:
+        return _schema(console)
+    plan = plan_of(options)
+    slots = [_slot(plan, name) for name in options.slots or plan.slots]
+    with ledger_of(plan, warn, creates=False) as ledger:
+        return _run(read_site(plan, ledger), ledger, slots, options, console)
+
+
+def _schema(console: Console) -> int:
+    from sarvel.plan.json_schema import schema_text  # few calls need it
+
+    console.result(schema_text().rstrip())
+    console.document(schema=json.loads(schema_text()))
+    return 0
+
+
+def _run(site: Site, ledger: Ledger, slots: list[Slot], options: argparse.Namespace, console: Console) -> int:
+    plan, names = site.plan, {slot.name for slot in slots}
+    shown = [picture for picture in site.edition.pictures.values() if picture.slot.name in names]
+    numbers = known_numbers(ledger, site.edition)
+    for slot in slots:
+        _tell(
+            console,
+            slot,
+            [picture for picture in shown if picture.slot.name == slot.name],
+            numbers if options.quality else None,
+        )
+    foretold = forecast(site, ledger, names)
+    files = sum(1 for picture in shown for _ in picture.renditions())
+    console.result(
+        f"{files} files of {len({picture.master.key for picture in shown})} masters; {_foretold(foretold, plan)}"
+    )
+    if shown:
+        console.result(_weighing(foretold))
+    warnings, notes = (
+        _once(plan, (picture.warnings for picture in shown)),
+        [*_once(plan, [shortfalls(shown)]), *_once(plan, (picture.notes for picture in shown))],
+    )
+    console.trouble([*site.faults, *warnings])
+    console.notes(notes)
+    console.document(
+        slots=[_as_json(slot, site.edition, numbers) for slot in slots],
+        forecast=_forecast_as_json(foretold),
+        faults=site.faults,
+        warnings=warnings,
+        notes=notes,
+    )
+    return 1 if site.faults or warnings else 0
+
+
+def _foretold(told: Forecast, plan: Plan) -> str:
+    """The files to make and the time that takes, in words."""
+    if not plan.makes_files:
+        return "each is made when it is asked for" + (", elsewhere" if plan.delivery == "elsewhere" else "")
+    if not told.to_make:
+        return "all are there"
+    by = "an earlier run" if told.by_run else "the pixels"
+    return f"{told.to_make} to make, in about {duration(told.seconds)}, going by {by}"
+
+
+def _weighing(told: Forecast) -> str:
+    """The bytes that a page fetches, in words."""
+    count = max(1, told.sums.count)
+    phone, desktop = (weight(told.sums.fetched[device] / count) for device in (PHONE, DESKTOP))
+    who = "a page fetches" if told.sums.count else "all together fetch"
+    about = f"{'about ' if told.guessed else ''}{phone} on a phone, {desktop} on a desktop"
+    return f"{who} {about}{', on average' if count > 1 else ''}"
+
+
+def _forecast_as_json(told: Forecast) -> dict[str, object]:
+    return {
+        "to_make": told.to_make,
+        "kept": told.kept,
+        "seconds": told.seconds,
+        "seconds_by": "an earlier run" if told.by_run else "the pixels",
+        "pages": told.sums.count,
+        "masters_bytes": told.sums.masters,
+        "bytes": {str(device): total for device, total in told.sums.fetched.items()},
+        "bytes_guessed": told.guessed,
+    }
+
+
+def _slot(plan: Plan, name: str) -> Slot:
+    if name not in plan.slots:
+        raise PlanError(f"{plan.file}: no slot '{name}'; {nearest(name, plan.slots)}")
+    return plan.slots[name]
+
+
+def _once(plan: Plan, messages: Iterable[Sequence[str]]) -> list[str]:
+    return list(dict.fromkeys(f"{plan.file}: {message}" for some in messages for message in some))
+
+
+def _tell(console: Console, slot: Slot, pictures: list[Picture], numbers: Mapping[str, EncoderNumbers] | None) -> None:
+    if not console.is_for_people:
+        return
+    from rich.text import Text
+
+    densities = " ".join(f"{density:g}" for density in slot.densities)
+    console.show(
+        Text.assemble(
+            (slot.name, "bold"),
+            f"  load {slot.load} · {' '.join(slot.formats)} · finish {_finish(slot)} · densities {densities}",
+        )
+    )
+    constant = slot.shown.constant()
+    said = f"{constant:g} px wide everywhere: density descriptors" if constant is not None else _sizes(slot)
+    console.show(Text.assemble(("  sizes  ", "dim"), said))
+    if slot.measured:
+        pages = ", ".join(slot.measured.pages)
+        console.show(Text.assemble(("  measured  ", "dim"), f"{slot.measured.on} on {pages}"))
+    if pictures:
+        console.show(_table(pictures) if numbers is None else quality_table(pictures, numbers))
+    else:
+        console.show(Text("  no page asks for it\n", style="dim"))
+
+
+def _finish(slot: Slot) -> str:
+    by_hand = "".join(f", {name} {number} by hand" for name, number in slot.finish.quality.items())
+    return f"{slot.finish.name} (likeness {slot.finish.likeness:g}{by_hand})"
+
+
+def _sizes(slot: Slot) -> str:
+    return slot.shown.sizes(lazy=slot.styled and slot.load == "later")
+
+
+def _table(pictures: list[Picture]) -> Table:
+    several = any(len(picture.cuts) > 1 for picture in pictures)
+    table = Table(
+        [
+            Column("master", "name"),
+            Column("cut"),
+            *([Column("viewports", spare=3)] if several else []),
+            Column("crop, px", spare=2),
+            Column("widths, px", "list"),
+            Column("files", "number"),
+            Column("excess", "number"),
+            Column("worst\nsoft", "number"),
+            Column("worst\nwaste", "number"),
+            Column("evenly\nspread", "number", spare=1, style="dim"),
+            Column("one\nfile", "number", spare=4, style="dim"),
+        ]
+    )
+    for picture in pictures:
+        for i, cut in enumerate(picture.cuts):
+            promise = promise_of(cut)
+            table.add(
+                "" if i else picture.master.key + (" (drawn)" if cut.drawn else ""),
+                (cut.rule.name or ONLY_CUT) + (" ?" if cut.guessed is not None else ""),
+                *([str(cut.viewports)] if several else []),
+                f"{cut.box.width:.0f}×{cut.box.height:.0f} at {cut.box.left:.0f}, {cut.box.top:.0f}",
+                _widths(cut),
+                str(sum(len(ladder) for ladder in cut.renditions.values())),
+                (_percent(cut.ladder.fitness.excess), GOOD if cut.ladder.fitness.excess <= _SMALL else WARNING),
+                (_percent(promise.soft) + _END[promise.end], WARNING if promise.end else ""),
+                (f"{promise.waste:.1f}×", WARNING if promise.waste > WASTE else ""),
+                f"{_percent(cut.ladder.even.excess)} {cut.ladder.even.waste:.1f}×",
+                _percent(cut.ladder.one_for_all.excess),
+            )
+    return table
+
+
+def _widths(cut: Cut) -> str:
+    """A ladder as a list."""
+    return " ".join(map(str, cut.ladder.widths)) + (" soft" if cut.soft else "")
+
+
+def _percent(share: float) -> str:
+    return f"{share:.1%}" if 0 < share < 0.0995 else f"{share:.0%}"
+
+
+def _as_json(slot: Slot, edition: Edition, numbers: Mapping[str, EncoderNumbers]) -> dict[str, object]:
+    return {
+        "slot": slot.name,
+        "load": slot.load,
+        "formats": list(slot.formats),
+        "finish": slot.finish.name,
+        "likeness": slot.finish.likeness,
+        "densities": list(slot.densities),
+        "sizes": "" if slot.shown.constant() is not None else _sizes(slot),
+        "pictures": [
+            {"master": picture.master.key, "width": picture.master.width, "height": picture.master.height}
+            | {"cuts": [_cut_as_json(cut, numbers) for cut in picture.cuts]}
+            for picture in edition.pictures.values()
+            if picture.slot.name == slot.name
+        ],
+    }
+
+
+def _cut_as_json(cut: Cut, numbers: Mapping[str, EncoderNumbers]) -> dict[str, object]:
+    met = sum(visits.share for visits in cut.visits)
+    promise = promise_of(cut)
+    return {
+        "cut": cut.rule.name,
+        "media": cut.rule.media.css,
+        "viewports": str(cut.viewports),
+        "guessed": cut.guessed,
+        "drawn": cut.drawn,
+        "formats": {name: as_json(ladder[0].encoding, numbers) for name, ladder in cut.renditions.items()},
+        "box": [cut.box.left, cut.box.top, cut.box.right, cut.box.bottom],
+        "widths": list(cut.ladder.widths),
+        "files": sum(len(ladder) for ladder in cut.renditions.values()),
+        "sizes": cut.sizes,
+        "excess": round(cut.ladder.fitness.excess, 6),
+        "even_spread": round(cut.ladder.even.excess, 6),
+        "one_for_all": round(cut.ladder.one_for_all.excess, 6),
+        "worst_soft": round(promise.soft, 6),
+        "worst_soft_on": str(promise.softest),
+        "worst_soft_why": promise.end,
+        "worst_waste": round(promise.waste, 6),
+        "worst_waste_on": str(promise.wasteful),
+        "rungs_wanted": promise.rungs,
+        "even_spread_waste": round(cut.ladder.even.waste, 6),
+        "one_for_all_waste": round(cut.ladder.one_for_all.waste, 6),
+        "soft": [str(visits.device) for visits in cut.soft],
+        "soft_share": round(sum(visits.share for visits in cut.soft) / met, 6),
+    }

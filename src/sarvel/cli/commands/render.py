@@ -1,0 +1,138 @@
+"""`sarvel render`: makes the renditions that are missing or out of date."""
+
+from __future__ import annotations
+
+import argparse
+from collections.abc import Collection
+from dataclasses import replace
+from typing import TypedDict
+
+from sarvel.cli.at_once import called
+from sarvel.cli.plans import plan_of
+from sarvel.cli.ui.console import Console, warn
+from sarvel.files.ledger import Ledger
+from sarvel.pipeline.make_files import Rendered
+from sarvel.pipeline.render import RenderedPlan, RenderOptions, estimate, render_plan, to_do_in_portions
+from sarvel.pipeline.site import ledger_of, read_asked, texts_read
+from sarvel.pipeline.unchanged import Said, Seen, entry, folders_read, now, places_listed
+from sarvel.plan.read import Plan
+
+_ELSEWHERE = {
+    "request": "files are made when they are first asked for, by sarvel serve",
+    "elsewhere": "files are made by the service that the pattern in site.address names",
+}
+
+
+def run(options: argparse.Namespace) -> int:
+    """Renders; exit code 1 if a master or page needs the user."""
+    console, started = Console.of(options), now()
+    plan, asked = plan_of(options), options_of(options)
+    with ledger_of(plan, warn, creates=not options.dry_run) as ledger:
+        if options.dry_run:
+            return _foretell(plan, ledger, asked, console)
+        done = render_plan(plan, ledger, asked, console)
+        console.trouble([*done.faults, *done.warnings])
+        console.notes(list(done.notes))
+        console.result(told(done.rendered, plan, done.left_out))
+        console.document(**_document(done))
+        words = called(options, console)
+        if words is not None and plan.makes_files and not (done.faults or done.warnings or asked.only):
+            again = replace(done, rendered=Rendered(kept=done.count))
+            said = Said(list(done.notes), f"{told(again.rendered, plan, set())}\n", _document(again))
+            read = [*texts_read(done.asked), *folders_read(done.asked)]
+            seen = Seen(read, (), (), places_listed(plan), done.masters, started)
+            ledger.remember([], entry(words, seen, said))
+    return 1 if done.faults or done.warnings else 0
+
+
+def options_of(options: argparse.Namespace) -> RenderOptions:
+    """The options of a command, as jobs take them."""
+    only = tuple(options.only or ())
+    return RenderOptions(only, options.force, options.verify, options.prune, options.workers, options.on)
+
+
+def _document(done: RenderedPlan) -> dict[str, object]:
+    return {
+        "rendered": as_json(done.rendered, done.left_out),
+        "faults": list(done.faults),
+        "warnings": list(done.warnings),
+        "notes": list(done.notes),
+    }
+
+
+def _foretell(plan: Plan, ledger: Ledger, asked: RenderOptions, console: Console) -> int:
+    """Says what would be made, and how long that may take going by the last run."""
+    foretold = RenderedPlan(read_asked(plan))
+    names: dict[str, list[str]] = {}
+    copies: dict[str, str] = {}
+    kept, seconds, is_known = 0, 0.0, False
+    for site, todo in to_do_in_portions(foretold.asked, ledger, asked):
+        foretold.add(site, Rendered())
+        for work in todo.works:
+            console.result(f"{work.key}: {work.count} files, {work.cost / 1e6:.0f} megapixels")
+            names[work.key] = [one.name for cut in work.cuts for one in cut.renditions]
+            for name in names[work.key]:
+                console.step(name)
+        some, is_known = estimate(todo, ledger, asked.workers)
+        seconds += some
+        kept += todo.kept
+        copies |= {one.name: first for one, first in todo.copies.items()}
+    if not plan.makes_files:
+        console.result(told(Rendered(), plan, set()))
+    else:
+        count = sum(map(len, names.values())) + len(copies)
+        by = "an earlier run" if is_known else "the pixels"
+        about = f"; about {seconds:.0f} s, going by {by}" if names else ""
+        copied = f", {len(copies)} of them copied" if copies else ""
+        console.result(f"{count} files to make{copied}, {kept} are there already{about}")
+        console.trouble([*foretold.faults, *foretold.warnings])
+    console.document(
+        to_make=names,
+        to_copy=copies,
+        kept=kept,
+        seconds=round(seconds, 1),
+        faults=list(foretold.faults),
+        warnings=list(foretold.warnings),
+    )
+    return 1 if foretold.faults or foretold.warnings else 0
+
+
+def told(rendered: Rendered, plan: Plan, left_out: Collection[str]) -> str:
+    """The result of a run of the press, in a sentence.
+
+    Args:
+        rendered: the result.
+        plan: the plan.
+        left_out: names of files of formats that do not pay.
+    """
+    if not plan.makes_files:
+        return f"nothing to render: {_ELSEWHERE[plan.delivery]}"
+    made = as_json(rendered, left_out)["made"]
+    gone = f", {len(rendered.pruned)} pruned" if rendered.pruned else ""
+    return f"{len(made)} files made, {rendered.kept} were there already{gone}, in {plan.output_url or plan.output}"
+
+
+class AsJson(TypedDict):
+    """The result of a run of the press, as docs/json.md has it."""
+
+    made: list[str]
+    kept: int
+    left_out: list[str]
+    pruned: list[str]
+    altered: list[str]
+
+
+def as_json(rendered: Rendered, left_out: Collection[str]) -> AsJson:
+    """The result of a run of the press as JSON.
+
+    Args:
+        rendered: the result.
+        left_out: names of files of formats that do not pay.
+    """
+    return AsJson(
+        made=sorted(name for name in set(rendered.made) if name not in left_out),
+        kept=rendered.kept,
+        left_out=sorted(name for name in set(rendered.made) if name in left_out),
+        pruned=list(rendered.pruned),
+        altered=list(rendered.altered),
+    )

@@ -1,0 +1,84 @@
+"""`sarvel start`: drafts sarvel.toml from the images, pages and stylesheets that are there."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import os
+import tomllib
+from collections.abc import Mapping, Sequence
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from sarvel.cli.ui.console import Console
+from sarvel.core.amounts import counted
+from sarvel.errors import PlanError
+from sarvel.files.atomic import write_whole
+from sarvel.plan.draft import drafted, left_over
+from sarvel.plan.find import FILE_NAME
+from sarvel.plan.json_schema import FILE_NAME as SCHEMA
+from sarvel.plan.json_schema import NAMED, TITLE, schema_text
+from sarvel.plan.read import plan_from
+from sarvel.tools.start.draft import Measures, draft_of, unmet
+from sarvel.tools.survey import survey
+
+if TYPE_CHECKING:
+    from sarvel.core.survey.behaviour import Behaviour
+    from sarvel.tools.start.measured import Place
+
+
+def run(options: argparse.Namespace) -> int:
+    """Drafts; exit code 1 if something is left that needs the user."""
+    console = Console.of(options)
+    root = Path(options.folder)
+    file = root / FILE_NAME
+    if not root.is_dir():
+        raise PlanError(f"{root}: there is no such folder; name the site's")
+    if os.path.lexists(file):
+        raise PlanError(f"{file}: is there already and stays as it is; rename it to have another drafted")
+    found = survey([root], None, console)
+    faults: list[str] = []
+    draft = draft_of(found, root, _measuring(root, options.driver, console, faults) if options.measure else None)
+    text = drafted(draft)
+    if _has_schema(root / SCHEMA):
+        text = NAMED + text
+    try:
+        plan = plan_from(tomllib.loads(text.encode().decode()), file, {})
+    except UnicodeEncodeError:
+        raise PlanError(
+            f"{root}: the name of a folder or an image is not UTF-8, which no plan can say; rename it"
+        ) from None
+    write_whole(file, text.encode())
+    if text.startswith(NAMED):
+        write_whole(root / SCHEMA, schema_text().encode())
+    left = [*faults, *left_over(draft, file.name), *unmet(draft, plan)]
+    pages, images = counted(len(found.pages), "page"), counted(draft.count, "image")
+    console.result(f"{file} drafted: {counted(len(draft.groups), 'slot')} for {images} of {pages}")
+    console.result("Run sarvel build" if options.measure else "Look at shown in each slot, then run sarvel build")
+    console.notes(left)
+    console.document(file=file.as_posix(), plan=text, left=left)
+    return 1 if left else 0
+
+
+def _has_schema(file: Path) -> bool:
+    """Tells whether the schema may stand in a place: nothing is there, or one that an earlier version wrote."""
+    if file.is_symlink():
+        return False
+    try:
+        return bool(json.loads(file.read_bytes()).get("title") == TITLE)
+    except FileNotFoundError:
+        return True
+    except (OSError, ValueError, AttributeError):
+        return False
+
+
+def _measuring(root: Path, driver: str | None, console: Console, faults: list[str]) -> Measures:
+    """What measures images of a site; what stands in the way of single pages goes to `faults`."""
+    from sarvel.tools.start.measured import behaviours
+
+    def measured(places: Sequence[Place], larger: Sequence[Place]) -> Mapping[Place, Behaviour]:
+        found, pages = behaviours(places, larger, root, driver, console)
+        faults.extend([*pages.faults, *pages.notes])
+        return found
+
+    return measured

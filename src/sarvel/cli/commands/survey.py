@@ -1,0 +1,189 @@
+"""`sarvel survey`: every image file of a site, where it is used, what it weighs, and what it could weigh."""
+
+from __future__ import annotations
+
+import argparse
+import os
+from collections.abc import Sequence
+from pathlib import Path
+
+from sarvel.cli.ui.console import Console
+from sarvel.cli.ui.styles import BAD, WARNING
+from sarvel.cli.ui.table import Column, Table
+from sarvel.core.amounts import counted, percent, weight
+from sarvel.errors import PlanError
+from sarvel.plan.read import read_plan_if_any
+from sarvel.tools.survey import Placed, Row, Survey, survey
+
+_SHOWN = 20  # rows; the rest is of those that could save least
+_FEW = 5  # rows of what is unused or missing
+_PLENTY = 1.5  # times the pixels that are needed, from which on it is told
+
+
+def run(options: argparse.Namespace) -> int:
+    """Surveys; exit code 1 if files are missing or could not be read."""
+    console = Console.of(options)
+    paths = [Path(path) for path in options.paths or ["."]]
+    for path in paths:
+        if not path.exists():
+            raise PlanError(f"{path}: there is no such file or folder; name one that is")
+    found = survey(paths, read_plan_if_any(options.plan, Path.cwd()), console)
+    _tell(console, found, everything=options.all)
+    console.document(**_as_json(found))
+    console.trouble([*(f"{placed}: there is no file {placed.use.url}" for placed in found.missing), *found.faults])
+    return 1 if found.missing or found.faults else 0
+
+
+def _tell(console: Console, found: Survey, *, everything: bool) -> None:
+    if not console.is_for_people:
+        return
+    used = [row for row in found.rows if row.uses]
+    rows = used if everything else used[:_SHOWN]
+    if rows:
+        console.show(_table(rows))
+    if len(rows) < len(used):
+        console.result(f"and {counted(len(used) - len(rows), 'file')} that could save less; --all shows them\n")
+    _tell_unused(console, found.unused, everything=everything)
+    for line in _sums(found, used):
+        console.result(line)
+
+
+def _table(rows: Sequence[Row]) -> Table:
+    """Files, the one that could save most first."""
+    table = Table(
+        [
+            Column("saves\na visit", "number"),
+            Column("file", "name"),
+            Column("is", spare=1, style="dim"),
+            Column("weighs", "number"),
+            Column("fitting\nabout", "number"),
+            Column("shown", "number"),
+            Column("pixels\ntoo many", "number"),
+            Column("used", "name", spare=2, style="dim"),
+        ]
+    )
+    for row in rows:
+        table.add(
+            (f"~{weight(row.weighed.saves)}" if row.weighed.saves > 0 else "", _color(row)),
+            os.path.relpath(row.file),
+            _is(row),
+            weight(row.weight),
+            _fitting(row),
+            _shown(row.uses),
+            _too_many(row),
+            f"{len(row.uses)}×  {row.uses[0].file.name}:{row.uses[0].line}",
+        )
+    return table
+
+
+def _fitting(row: Row) -> str:
+    return f"~{weight(row.weighed.fitting)}" if row.weighed.fitting is not None else "?"
+
+
+def _too_many(row: Row) -> str:
+    many = row.weighed.too_many
+    return f"×{many:.1f}" if many and many >= _PLENTY else ""
+
+
+def _tell_unused(console: Console, unused: Sequence[Row], *, everything: bool) -> None:
+    """Files that nothing names, the heaviest first."""
+    if not unused:
+        return
+    whole = sum(row.weight for row in unused)
+    console.result(f"nothing here names {counted(len(unused), 'file')}, {weight(whole)}:")
+    few = unused if everything else unused[:_FEW]
+    for row in few:
+        console.result(f"  {weight(row.weight):>8}  {os.path.relpath(row.file)}")
+    if len(few) < len(unused):
+        console.result(f"  and {len(unused) - len(few)} more")
+    console.result("")
+
+
+def _sums(found: Survey, used: Sequence[Row]) -> list[str]:
+    total = sum(row.weight for row in found.rows)
+    looked = f"{counted(len(found.pages), 'page')} and {counted(len(found.sheets), 'stylesheet')}"
+    lines = [f"{counted(len(found.rows), 'image file')}, {weight(total)}, beside {looked}"]
+    known = [row for row in used if row.weighed.fitting is not None]
+    weighs = sum(row.weight for row in known)
+    fitting = sum(row.weighed.fitting or 0 for row in known)
+    if weighs:
+        sampled = sum(row.sampled for row in known)
+        lines.append(f"{len(known)} of them are shown and weigh {weight(weighs)}")
+        lines.append(f"AVIF files that fit would weigh about {weight(fitting)}, {percent(1 - fitting / weighs)} less")
+        lines.append(f"(an estimate, from small encodes of {sampled} of them)")
+    if found.missing:
+        lines.append(f"{counted(len(found.missing), 'use')} of files that are not there")
+    return lines
+
+
+def _color(row: Row) -> str:
+    return BAD if row.weighed.saves > 500_000 else WARNING if row.weighed.saves > 50_000 else ""
+
+
+def _is(row: Row) -> str:
+    """`4200×2800 JPEG, Display P3`."""
+    head = row.header
+    if not head.format:
+        return "unreadable"
+    more = [*(["alpha"] if head.alpha else []), *(["moves"] if head.frames > 1 else []), *_profile(head.profile)]
+    return ", ".join([f"{head.width}×{head.height} {head.format}" if head.width else head.format, *more])
+
+
+def _profile(name: str) -> list[str]:
+    """The name of a color profile, unless it is sRGB, which every image without one is taken for."""
+    return [] if not name or name.lower().startswith("srgb") else [name]
+
+
+def _shown(uses: Sequence[Placed]) -> str:
+    """The widths at which it is shown, CSS px, over all uses."""
+    known = [placed.use.shown for placed in uses if placed.use.shown]
+    if not known:
+        return "?"
+    least, most = min(low for low, _ in known), max(high for _, high in known)
+    return f"{most:.0f}" if round(least) == round(most) else f"{least:.0f}–{most:.0f}"
+
+
+def _from_here(file: Path) -> str:
+    """A path as seen from the current folder, with forward slashes."""
+    return Path(os.path.relpath(file)).as_posix()
+
+
+def _as_json(found: Survey) -> dict[str, object]:
+    return {
+        "files": [
+            {
+                "file": _from_here(row.file),
+                "width": row.header.width,
+                "height": row.header.height,
+                "format": row.header.format,
+                "alpha": row.header.alpha,
+                "profile": row.header.profile,
+                "frames": row.header.frames,
+                "bytes": row.weight,
+                "uses": [
+                    {
+                        "file": _from_here(placed.file),
+                        "line": placed.line,
+                        "column": placed.column,
+                        "kind": placed.use.kind,
+                        "shown": placed.use.shown,
+                        "fetched_by": round(sum(need.share for need in placed.use.needs), 4),
+                    }
+                    for placed in row.uses
+                ],
+                "mentioned": row.mentioned,
+                "needed_width": row.weighed.widest,
+                "pixels_too_many": row.weighed.too_many,
+                "estimated_bytes": None if row.weighed.fitting is None else round(row.weighed.fitting),
+                "estimated_saving": round(row.weighed.saves),
+                "estimated_from_its_own_picture": row.sampled,
+            }
+            for row in found.rows
+        ],
+        "unused": [_from_here(row.file) for row in found.unused],
+        "missing": [
+            {"file": _from_here(one.file), "line": one.line, "column": one.column, "url": one.use.url}
+            for one in found.missing
+        ],
+        "faults": found.faults,
+    }

@@ -1,0 +1,1 @@
+"""What people see: the console, tables, styles, and other forms of messages."""

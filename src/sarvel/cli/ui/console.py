@@ -1,0 +1,155 @@
+"""The console: results go to standard output, progress and messages to standard error."""
+
+from __future__ import annotations
+
+import argparse
+import contextlib
+import io
+import os
+import shutil
+import sys
+from collections.abc import Callable, Iterable, Iterator
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Any
+
+from sarvel.cli.ui.condensed import condensed
+from sarvel.cli.ui.styles import GOOD, MARK, TAKEN
+from sarvel.cli.ui.text import as_json, one_line, visible
+from sarvel.version import __version__
+
+if TYPE_CHECKING:
+    from rich.text import Text
+
+    from sarvel.cli.ui.table import Table
+
+
+@dataclass(frozen=True)
+class Console:
+    """The console of one command, which hears how jobs go.
+
+    Attributes:
+        json: one JSON document, nothing else.
+        quiet: only what is wrong.
+        verbose: each step.
+    """
+
+    json: bool
+    quiet: bool
+    verbose: bool
+
+    @classmethod
+    def of(cls, options: argparse.Namespace) -> Console:
+        """The console that a command's options ask for."""
+        return cls(options.json, options.quiet, options.verbose)
+
+    @property
+    def is_for_people(self) -> bool:
+        """Tells whether results are printed for people."""
+        return not (self.json or self.quiet)
+
+    @property
+    def form(self) -> list[str]:
+        """Everything that the form of results for people depends on."""
+        colors = [name for name in ("NO_COLOR", "FORCE_COLOR", "TERM", "COLORTERM") if name in os.environ]
+        said = [f"{name}={os.environ[name]}" for name in colors]
+        return [str(width()), str(sys.stdout.isatty()), *said]
+
+    def document(self, **content: Any) -> None:  # noqa: ANN401 - whatever JSON can hold
+        """Prints the result as JSON, if that was asked for."""
+        if self.json:
+            print(as_json({"sarvel": __version__, **content}))
+
+    def result(self, text: str) -> None:
+        """Prints a result for people."""
+        self.printed(f"{visible(text)}\n")
+
+    def printed(self, text: str) -> None:
+        """Prints a text for people just as it is, colors and all."""
+        if self.is_for_people:
+            sys.stdout.write(text)
+
+    def show(self, what: Table | Text) -> None:
+        """Prints a table or a styled line for people."""
+        if self.is_for_people:
+            self.printed(self.as_text(what))
+
+    def line(self, *parts: str | tuple[str, str]) -> None:
+        """Prints a line for people that is never wrapped, for it may be copied: texts, or pairs of a text and its style."""
+        if not self.is_for_people:
+            return
+        from rich.console import Console as RichConsole
+        from rich.text import Text
+
+        shown = [visible(one) if isinstance(one, str) else (visible(one[0]), one[1]) for one in parts]
+        RichConsole(highlight=False, soft_wrap=True).print(Text.assemble(*shown))
+
+    def as_text(self, what: Table | Text) -> str:
+        """A table between blank lines, or a styled line, as text for a terminal: 120 columns where there is none."""
+        from rich.console import Console as RichConsole  # slow to load, and --json needs none
+        from rich.text import Text
+
+        room = width()
+        shown = what if isinstance(what, Text) else what.laid_out(room)
+        wide = room if isinstance(what, Text) else max(room, what.needed(room))
+        stream = io.StringIO()
+        rich = RichConsole(file=stream, force_terminal=sys.stdout.isatty() or None, width=wide, highlight=False)
+        rich.print(shown)
+        return stream.getvalue() if isinstance(what, Text) else f"\n{stream.getvalue()}\n"
+
+    def diff(self, text: str) -> None:
+        """Prints a unified diff, in color on a terminal; its lines are never wrapped."""
+        if not self.is_for_people:
+            return
+        from rich.console import Console as RichConsole
+        from rich.text import Text
+
+        console = RichConsole(highlight=False, soft_wrap=True)
+        for line in map(visible, text.split("\n")[:-1]):
+            style = {"+": GOOD, "-": TAKEN, "@": MARK}.get(line[:1], "")
+            console.print(Text(line.removesuffix("\\r"), style="bold" if line.startswith(("+++", "---")) else style))
+
+    def step(self, text: str) -> None:
+        """Prints a step, if --verbose asked for it."""
+        if self.verbose:
+            warn(text)
+
+    def trouble(self, messages: Iterable[str]) -> None:
+        """Prints what needs the user; never silenced. Many messages of one kind are one line, unless --verbose asks for all."""
+        for message in messages if self.verbose else condensed(messages):
+            warn(message)
+
+    def notes(self, messages: Iterable[str]) -> None:
+        """Prints what the user should know and may leave so."""
+        if not self.quiet:
+            self.trouble(messages)
+
+    @contextlib.contextmanager
+    def progress(self, label: str, total: int, *, timed: bool = True) -> Iterator[Callable[[int, str], None]]:
+        """Shows a progress bar on a terminal. The block gets a function to call with a number of things done and their name."""
+        if not self.is_for_people or not sys.stderr.isatty() or not total:
+            yield lambda _count, _what: None
+            return
+        from rich.console import Console as RichConsole  # slow to load, and only terminals need it
+        from rich.progress import BarColumn, MofNCompleteColumn, Progress, TextColumn, TimeRemainingColumn
+
+        columns = (
+            *(TextColumn("{task.description}"), BarColumn(), MofNCompleteColumn()),
+            *((TimeRemainingColumn(),) if timed else ()),
+            TextColumn("{task.fields[what]}", style="dim", markup=False),
+        )
+        with Progress(*columns, console=RichConsole(stderr=True), transient=True) as bar:
+            task = bar.add_task(label, total=total, what="")
+            yield lambda count, what: bar.update(task, advance=count, what=visible(what))
+
+
+def warn(message: str) -> None:
+    """Prints at once what the user should know, whatever options say of how much to say."""
+    print(one_line(message), file=sys.stderr)
+
+
+def width() -> int:
+    """Columns of the terminal that results go to; 120 where they go elsewhere."""
+    columns = os.environ.get("COLUMNS", "")
+    if columns.isdecimal():
+        return int(columns)
+    return shutil.get_terminal_size().columns if sys.stdout.isatty() else 120

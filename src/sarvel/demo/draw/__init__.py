@@ -1,4 +1,0 @@
-"""The code that drew the demo's masters: NumPy alone, and Pillow for lettering. Same program, same pictures.
-
-`python -m sarvel.demo.draw FOLDER` draws them again.
-"""

@@ -1,0 +1,163 @@
+"""The bench of one cut: its rungs as pixels, and its encoder's numbers, worked out once for all its files."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+
+from sarvel.core.edition.encoding import EncoderNumbers, QualitySearch, Size
+from sarvel.core.edition.rendition import Rendition
+from sarvel.core.edition.settle import surely_not_paying
+from sarvel.core.pixels.gamut import srgb_of_wide
+from sarvel.core.pixels.likeness import Reference
+from sarvel.core.pixels.resample import Light, Pixels, pixels_from_light
+from sarvel.encode.codecs import CODECS, Codec, Settings
+from sarvel.encode.decode import Decoded
+from sarvel.encode.once import Once
+from sarvel.encode.quality_search import Attempt, find_quality, quality_within
+from sarvel.encode.rungs import rung
+from sarvel.encode.work import CutWork
+from sarvel.files.ledger_entries import as_finding, search_key, unpaid_finding
+
+
+@dataclass
+class Bench:
+    """One cut at all its rungs, with intermediate results of its files; several threads may use it, one for each format.
+
+    Attributes:
+        cut: what to make.
+        master: what to make it from.
+        exif: metadata for files that keep some.
+    """
+
+    cut: CutWork
+    master: Decoded
+    exif: bytes = b""
+
+    _pixels: Once[tuple[Size, bool], Pixels] = field(default_factory=Once, repr=False)
+    _references: Once[tuple[Size, bool], Reference] = field(default_factory=Once, repr=False)
+    _tried: dict[tuple[str, Size], Attempt] = field(default_factory=dict, repr=False)
+
+    def __post_init__(self) -> None:
+        """Copies the known numbers, to which more are added."""
+        self._known = dict(self.cut.known)
+
+    def in_srgb(self, size: Size) -> Light:
+        """A rung as light in sRGB."""
+        light = rung(self.master, self.cut, size)
+        return srgb_of_wide(light) if self.master.profile else light
+
+    def pixels(self, size: Size, codec: Codec) -> Pixels:
+        """A rung as a format can have it; kept, for light would take four times the memory."""
+        narrowed = bool(self.master.profile) and not codec.profile
+
+        def made() -> Pixels:
+            return pixels_from_light(self.in_srgb(size) if narrowed else rung(self.master, self.cut, size))
+
+        return self._pixels.get((size, narrowed), made)
+
+    def is_searched(self, rendition: Rendition) -> bool:
+        """Tells whether the numbers of the format of a file are still to be searched for."""
+        search = rendition.encoding.search
+        return search is not None and search.key not in self._known
+
+    def unpaid(self, files: Sequence[Rendition]) -> dict[Rendition, dict[str, str]]:
+        """Formats that surely do not pay for any slot that the cut is the work of, with what the ledger keeps of that.
+
+        Args:
+            files: one file of each search that was done.
+        """
+        by_key = {one.encoding.search.key: one for one in files if one.encoding.search}
+        tried = {key: self._bytes_tried(one) for key, one in by_key.items()}
+        found: dict[str, set[str]] = {key: set() for key in tried}  # the simpler one that each slot holds it against
+        for order in self.cut.orders:
+            known = {key: tried[key] for key in order if key in tried}
+            alike = {len(one) for one in known.values()} if len(known) == len(order) else set()
+            dropped = surely_not_paying(known) if len(alike) == 1 else {}
+            for key in known:
+                found[key].add(dropped.get(key, ""))
+        return {
+            by_key[key]: unpaid_finding(key, by_key[simpler].format, sum(tried[key]), sum(tried[simpler]))
+            for key, against in found.items()
+            if "" not in against
+            for simpler in sorted(against)[:1]
+        }
+
+    def _bytes_tried(self, rendition: Rendition) -> list[int]:
+        """Bytes of the files that a search came to, of its rungs in order."""
+        search = rendition.encoding.search
+        return [len(self._tried[search.key, size].content) for size in search.sizes] if search else []
+
+    def search(self, rendition: Rendition) -> dict[str, str]:
+        """Finds the encoder's numbers of a format, if they are to be searched for and not known.
+
+        Args:
+            rendition: any file of the format.
+
+        Returns:
+            What was found, as the ledger keeps it.
+        """
+        search = rendition.encoding.search
+        if search is None or search.key in self._known:
+            return {}
+        points: list[tuple[int, int, float]] = []
+        found: Attempt | None = None
+        for size in search.sizes:
+            found = self._search(search, size, rendition, found)
+            points.append((size[0], found.quality, found.likeness))
+        self._known[search.key] = EncoderNumbers(tuple(points))
+        return {search_key(search.key): as_finding(self._known[search.key])}
+
+    def numbers(self, rendition: Rendition) -> EncoderNumbers | None:
+        """The encoder's numbers of the format of a file, once they were searched for; None if they are not to be."""
+        search = rendition.encoding.search
+        return self._known[search.key] if search else None
+
+    def parted(self, files: Sequence[Rendition]) -> tuple[list[Rendition], list[Rendition]]:
+        """Files of a format that the search made already, and those that are still to be encoded, those of phones first."""
+        there = [one for one in files if self._made(one) is not None]
+        return there, sorted((one for one in files if one not in there), key=lambda one: one.width)
+
+    def encode(self, rendition: Rendition) -> bytes:
+        """The bytes of a file."""
+        if made := self._made(rendition):
+            return made
+        codec = CODECS[rendition.format]
+        return codec.encode(self.pixels(rendition.size, codec), self._settings(rendition))
+
+    def encode_within(self, rendition: Rendition, most: int) -> bytes:
+        """The bytes of a file, by the highest number of its encoder that needs no more of them, or else by the lowest."""
+        codec, settings = CODECS[rendition.format], self._settings(rendition)
+        pixels = self.pixels(rendition.size, codec)
+        return quality_within(most, settings, lambda tried: codec.encode(pixels, tried))
+
+    def _made(self, rendition: Rendition) -> bytes | None:
+        """The bytes of a file, if a try of the search had all its settings."""
+        search, settings = rendition.encoding.search, self._settings(rendition)
+        if search is None or settings.profile or settings.exif:
+            return None
+        tried = self._tried.get((search.key, rendition.size))
+        return tried.content if tried and tried.quality == settings.quality else None
+
+    def _settings(self, rendition: Rendition) -> Settings:
+        codec, encoding = CODECS[rendition.format], rendition.encoding
+        numbers = self.numbers(rendition)
+        quality = numbers.at(rendition.width) if numbers else encoding.quality
+        profile = self.master.profile if codec.profile else b""
+        exif = self.exif if encoding.keep else b""
+        return Settings(quality, encoding.drawn, encoding.effort, encoding.interlace, profile, exif)
+
+    def _search(self, search: QualitySearch, size: Size, rendition: Rendition, narrower: Attempt | None) -> Attempt:
+        codec = CODECS[rendition.format]
+        pixels, narrowed = self.pixels(size, codec), bool(self.master.profile) and not codec.profile
+        found = find_quality(
+            pixels,
+            self._references.get((size, narrowed), lambda: Reference(pixels)),
+            codec,
+            search.likeness,
+            drawn=rendition.encoding.drawn,
+            effort=rendition.encoding.effort,
+            narrower=narrower,
+        )
+        self._tried[search.key, size] = found
+        return found

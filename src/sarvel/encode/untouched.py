@@ -1,0 +1,48 @@
+"""A master itself as one of its files: where it is lighter than what an encoder makes of it at the same size."""
+
+from __future__ import annotations
+
+from PIL import ImageFile
+
+from sarvel.core.edition.rendition import Rendition
+from sarvel.core.model import Treatment
+from sarvel.encode.masters import opened, size_of, taken
+from sarvel.encode.work import CutWork, MasterWork
+
+# What Pillow names of a file beside its pixels that must not be published, or that changes how they are shown.
+_BESIDE = frozenset(
+    {"exif", "xmp", "XML:com.adobe.xmp", "icc_profile", "photoshop", "comment", "gamma", "chromaticity"}
+)
+_MEDIA_TYPES = {"JPEG": "image/jpeg", "PNG": "image/png", "WEBP": "image/webp", "AVIF": "image/avif"}
+
+
+def untouched(work: MasterWork, cut: CutWork, rendition: Rendition, most: int) -> bytes | None:
+    """The bytes of a master, if they can stand for a rendition and are fewer than an encoder's.
+
+    That is so of a cut that is all of it, at its own width, in its own format, where nothing but pixels is in it.
+
+    Args:
+        work: the master.
+        cut: the cut.
+        rendition: the rendition.
+        most: bytes of what an encoder made.
+    """
+    box, encoding = cut.box, rendition.encoding
+    if cut.treatment != Treatment() or encoding.keep or encoding.interlace:
+        return None
+    is_whole = box.left == box.top == 0 and box.width == rendition.width and box.height == rendition.height
+    if not is_whole or size_of(work.file) >= most:
+        return None
+    with opened(work.file, work.key, work.digest) as image:
+        is_of_format = _MEDIA_TYPES.get(image.format or "") == rendition.media_type
+        if image.size != rendition.size or not is_of_format or not _is_bare(image):
+            return None
+    with taken(work.file, work.key) as copy:
+        return copy.stream.read() if copy.digest == work.digest and copy.size < most else None
+
+
+def _is_bare(image: ImageFile.ImageFile) -> bool:
+    """Tells whether there are 8-bit pixels that browsers show as they are, and nothing beside them."""
+    texts = getattr(image, "text", {}) if image.format == "PNG" else {}
+    is_plain = image.mode in ("RGB", "RGBA", "L", "P") and not _BESIDE & set(image.info)
+    return is_plain and not texts and not dict(image.getexif())

@@ -1,0 +1,194 @@
+"""The work on one master, as data that can be sent to a worker, and its result."""
+
+from __future__ import annotations
+
+import math
+from collections import Counter
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field, replace
+from pathlib import Path
+
+from sarvel.core.crop.place import Box
+from sarvel.core.edition.compose import Cut, Edition, Picture
+from sarvel.core.edition.encoding import EncoderNumbers, Size
+from sarvel.core.edition.rendition import Placeholder, Rendition
+from sarvel.core.model import Effort, Gamut, Keep, Treatment
+from sarvel.encode.masters import MasterFile
+from sarvel.files.ledger import MadeFile
+
+# Seconds for a million pixels of a photograph to be encoded, with normal effort, on a machine of 2026; only their ratios count.
+_ENCODE: Mapping[str, float] = {"avif": 0.5, "jxl": 0.5, "webp": 0.12, "jpeg": 0.02}
+_LOSSLESS = 1.0  # the same, of formats that keep every pixel
+_OTHERS = 0.1  # to be resampled and written; and to be decoded and compared, where a number is searched for
+_FIRST_SEARCHED = 1.8  # tries for the number of the narrowest rung, on average; of the next ones one mostly does
+_FILE = 0.01  # s of a file, whatever its size
+
+
+def expense(rendition: Rendition) -> float:
+    """About how long a file takes, beside others, s."""
+    encoding, search = rendition.encoding, rendition.encoding.search
+    once = _LOSSLESS if encoding.lossless else _ENCODE.get(rendition.format, _LOSSLESS)
+    is_tried = search is not None and rendition.size in search.sizes
+    tries = _FIRST_SEARCHED if search and rendition.size == search.sizes[0] else 1.0
+    megapixels = rendition.width * rendition.height / 1e6
+    return _FILE + megapixels * (once * tries + _OTHERS * (1 + is_tried))
+
+
+@dataclass(frozen=True)
+class CutWork:
+    """One crop of a master and what to make of it.
+
+    Attributes:
+        box: px of the upright master, turned and mirrored as the treatment says.
+        treatment: what is done to its pixels.
+        gamut: the colors that are kept.
+        renditions: the files to make.
+        placeholders: those to make.
+        known: encoder's numbers that were found before, by the key of their search.
+        orders: of each slot's cut that it is the work of, the keys of searches, best format first.
+    """
+
+    box: Box
+    treatment: Treatment
+    gamut: Gamut
+    renditions: list[Rendition] = field(default_factory=list)
+    placeholders: list[Placeholder] = field(default_factory=list)
+    known: dict[str, EncoderNumbers] = field(default_factory=dict)
+    orders: list[tuple[str, ...]] = field(default_factory=list)
+
+    @property
+    def expense(self) -> float:
+        """About how long it takes, beside others, s of one core."""
+        return sum(map(expense, self.renditions))
+
+    def sizes(self) -> list[Size]:
+        """The rungs that it takes, largest first: those of its files, those that numbers are found on, and placeholders'."""
+        searches = [one.encoding.search for one in self.renditions if one.encoding.search]
+        tried = {size for search in searches if search.key not in self.known for size in search.sizes}
+        wanted = {one.size for one in self.renditions} | {one.size for one in self.placeholders}
+        return sorted(wanted | tried, reverse=True)
+
+
+@dataclass(frozen=True)
+class MasterWork:
+    """All that is to be made of one master.
+
+    Attributes:
+        key: what messages call it.
+        file: where it is.
+        digest: what its bytes must still be.
+        output: where renditions go.
+        cuts: its crops.
+    """
+
+    key: str
+    file: MasterFile
+    digest: str
+    output: Path
+    cuts: tuple[CutWork, ...]
+
+    @property
+    def count(self) -> int:
+        """The number of files that it makes."""
+        return sum(len(cut.renditions) for cut in self.cuts)
+
+    @property
+    def expense(self) -> float:
+        """About how long it takes, beside others, s of one core."""
+        return sum(cut.expense for cut in self.cuts)
+
+    def parts(self, most: float) -> list[MasterWork]:
+        """The work in parts, each some of its cuts, of about equal expense.
+
+        Args:
+            most: expense of a part, s, above 0; a cut that takes longer is a part of its own.
+        """
+        count = min(len(self.cuts), math.ceil(self.expense / most))
+        shares: list[list[CutWork]] = [[] for _ in range(max(1, count))]
+        for cut in sorted(self.cuts, key=lambda cut: -cut.expense):
+            min(shares, key=lambda share: sum(one.expense for one in share)).append(cut)
+        return [replace(self, cuts=tuple(share)) for share in shares]
+
+    @property
+    def cost(self) -> int:
+        """Pixels to encode."""
+        return sum(one.width * one.height for cut in self.cuts for one in cut.renditions)
+
+    @property
+    def efforts(self) -> Counter[Effort]:
+        """Pixels to encode with each effort."""
+        pixels = Counter[Effort]()
+        for cut in self.cuts:
+            for one in cut.renditions:
+                pixels[one.encoding.effort] += one.width * one.height
+        return pixels
+
+    @property
+    def keep(self) -> set[Keep]:
+        """The metadata of the master that some rendition keeps."""
+        return {kept for cut in self.cuts for one in cut.renditions for kept in one.encoding.keep}
+
+
+@dataclass(frozen=True)
+class Made:
+    """The result of the work on one master.
+
+    Attributes:
+        key: the master.
+        files: those written.
+        findings: what was found out for the ledger, by key.
+        fault: why not all was made, or "".
+    """
+
+    key: str
+    files: tuple[MadeFile, ...]
+    findings: Mapping[str, str]
+    fault: str = ""
+
+
+def plan_work(
+    edition: Edition,
+    master: Callable[[str], MasterFile],
+    output: Path,
+    missing: set[str],
+    known: Mapping[str, EncoderNumbers],
+    shown: set[str],
+) -> list[MasterWork]:
+    """The work on each master: what is seen first before what is seen later, and then what takes longest.
+
+    Args:
+        edition: what is to be there.
+        master: tells where a master is, by its key.
+        output: where renditions go.
+        missing: names of renditions to make; each is made once, though two pictures ask for it.
+        known: encoder's numbers found before, by the key of their search.
+        shown: keys of placeholders that are there already.
+    """
+    done = set(shown)
+    left = set(missing)
+    masters: dict[str, dict[tuple[Box, Treatment, Gamut], CutWork]] = {}
+    first: set[str] = set()
+    for picture, cut in sorted(edition.cuts(), key=lambda pair: pair[0].slot.load != "first"):
+        files = [one for ladder in cut.renditions.values() for one in ladder if one.name in left]
+        placeholder = cut.placeholder if cut.placeholder and cut.placeholder.key not in {"", *done} else None
+        if not files and not placeholder:
+            continue
+        left -= {one.name for one in files}
+        work = _work_on(masters, picture, cut)
+        first |= {cut.source.key} if picture.slot.load == "first" else set()
+        work.renditions.extend(files)
+        firsts = (ladder[0].encoding.search for ladder in cut.renditions.values())
+        work.orders.append(tuple(search.key for search in firsts if search))
+        if placeholder:
+            work.placeholders.append(placeholder)
+            done.add(placeholder.key)
+        searches = [one.encoding.search for one in files if one.encoding.search]
+        work.known.update({search.key: known[search.key] for search in searches if search.key in known})
+    digests = {cut.source.key: cut.source.digest for _, cut in edition.cuts()}
+    works = [MasterWork(key, master(key), digests[key], output, tuple(cuts.values())) for key, cuts in masters.items()]
+    return sorted(works, key=lambda work: (work.key not in first, -work.expense))
+
+
+def _work_on(masters: dict[str, dict[tuple[Box, Treatment, Gamut], CutWork]], picture: Picture, cut: Cut) -> CutWork:
+    crop = (cut.box, cut.rule.treatment, picture.slot.finish.gamut)
+    return masters.setdefault(cut.source.key, {}).setdefault(crop, CutWork(*crop))

@@ -1,0 +1,154 @@
+"""Asks: images of a page that name a slot, or that the plan has a slot for."""
+
+from __future__ import annotations
+
+import functools
+import re
+from collections.abc import Container, Mapping, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+
+from sarvel.core.html.ancestors import ancestors_of
+from sarvel.core.html.base import base_path
+from sarvel.core.html.dialect import Dialect
+from sarvel.core.html.tags import Tag, read_tag
+from sarvel.core.html.template_code import holds_code
+from sarvel.core.model import Slot
+from sarvel.pages.read.imports import followed
+from sarvel.pages.read.local_files import is_file
+from sarvel.pages.read.page_files import PageFile, PageText, master_named, read_text
+from sarvel.pages.restore.blocks import Block, blocks
+from sarvel.pages.restore.preload_links import PreloadPlace, preload_places
+
+_BOUND_SRC = re.compile(r"\s(?::|v-bind:)src\s*=|\s\{src\}", re.IGNORECASE)
+
+
+_CALLS = ("{{", "{%", "{!!", "<", "@", "~")
+_DRAWINGS = (".svg", ".svgz")  # in vectors: sharp at any width from one file
+
+
+@dataclass(frozen=True)
+class Ask:
+    """One image that a page asks for.
+
+    Attributes:
+        block: where, and in which words.
+        slot: the slot that it is for.
+        key: the master that it means; None if it names none.
+        fault: why it cannot be woven, with its place in front; "" if it can.
+    """
+
+    block: Block
+    slot: str
+    key: str | None
+    fault: str
+
+
+@dataclass(frozen=True)
+class Page:
+    """A page, read.
+
+    Attributes:
+        file: the file that its author keeps, and where it goes.
+        text: its text.
+        asks: the images that it asks for, in order.
+        blocks: all images that could be asked for.
+        preload_places: where it wants preload links.
+        mapped: whether images that name no slot may be asked for, too.
+    """
+
+    file: PageFile
+    text: PageText
+    asks: tuple[Ask, ...]
+    blocks: tuple[Block, ...] = ()
+    preload_places: tuple[PreloadPlace, ...] = ()
+    mapped: bool = False
+
+
+def read_page(file: PageFile, slots: Mapping[str, Slot], tops: Sequence[Path], masters_folder: Path) -> Page:
+    """Reads a page and what it asks for.
+
+    Args:
+        file: the page.
+        slots: the plan's slots, by name.
+        tops: folders that addresses from the root may be seen from, the likeliest first.
+        masters_folder: the folder of masters.
+
+    Raises:
+        PageError: it cannot be read.
+    """
+    return page_of(file, read_text(file.source), slots, tops, masters_folder)
+
+
+def page_of(
+    file: PageFile, text: PageText, slots: Mapping[str, Slot], tops: Sequence[Path], masters_folder: Path
+) -> Page:
+    """A page with some text, and what it asks for; as `read_page`."""
+    asks = []
+    based = _based(text.text, file.source, tops)
+    named = functools.cache(lambda src: master_named(src, file.source, (*based, *tops), masters_folder))
+    mapped = file.slot is not None or any(slot.takes for slot in slots.values())
+    found = tuple(blocks(text.text, file.dialect, mapped=mapped))
+    around = _around(text.text, file.dialect, found, slots)
+    for block in found:
+        mapped_to = file.slot if block.style is None else None
+        theirs = (
+            (_taken(block, slots, file.dialect, around.get(block.start, ())) or mapped_to)
+            if block.slot is None
+            else block.slot
+        )
+        src = followed(block.src, text.text) if block.src else ""
+        key = named(src) if src and not holds_code(src) else None
+        if key and block.slot is None and (block.src or "").startswith(_CALLS) and not is_file(masters_folder / key):
+            continue  # a template's call may come to any address, and nobody asked us to look after this one
+        if block.slot is None and not block.fault and (theirs is None or not _is_master(block, key, masters_folder)):
+            continue  # an image from elsewhere, which nobody asked us to look after
+        if key and key.lower().endswith(_DRAWINGS) and not block.fault:
+            continue
+        slot = theirs or ""
+        problem = block.fault or _problem(block, slot, key, slots)
+        fault = f"{file.source}:{block.line}:{block.column}: {problem}" if problem else ""
+        asks.append(Ask(block, slot, key, fault))
+    return Page(file, text, tuple(asks), found, tuple(preload_places(text.text, file.dialect)), mapped)
+
+
+def _based(text: str, page: Path, tops: Sequence[Path]) -> list[Path]:
+    """The folders that relative addresses of a page may be seen from, as its base element has it."""
+    base = base_path(text)
+    if base is None:
+        return []
+    folder = base.rpartition("/")[0]
+    return [top / folder.lstrip("/") for top in tops] if base.startswith("/") else [page.parent / folder]
+
+
+def _around(
+    text: str, dialect: Dialect, found: Sequence[Block], slots: Mapping[str, Slot]
+) -> Mapping[int, tuple[Tag, ...]]:
+    """What images that name no slot stand in, by their start, if a slot asks for it."""
+    asked = any(selector.around for slot in slots.values() for selector in slot.takes)
+    return ancestors_of(text, dialect, [one.start for one in found if one.slot is None]) if asked else {}
+
+
+def _taken(block: Block, slots: Mapping[str, Slot], dialect: Dialect, ancestors: Sequence[Tag]) -> str | None:
+    """The first slot that takes an image which names none."""
+    taking = [slot for slot in slots.values() if slot.takes and slot.behind == (block.style is not None)]
+    tag = read_tag(block.image, 0, dialect.code) if taking and not block.fault else None
+    return next((slot.name for slot in taking if tag and any(one.matches(tag, ancestors) for one in slot.takes)), None)
+
+
+def _is_master(block: Block, key: str | None, masters_folder: Path) -> bool:
+    """Tells whether an image that names no slot points into the masters folder, or at what is there seen from within it."""
+    return key is not None and (key != block.src or is_file(masters_folder / key))
+
+
+def _problem(block: Block, slot: str, key: str | None, slots: Container[str]) -> str:
+    if slot not in slots:
+        return f"no slot '{slot}' in the plan; write [slots.{slot or 'NAME'}] there, or mend data-sarvel here"
+    if key is None and (holds_code(block.src or "") or (block.src is None and _BOUND_SRC.search(block.tag))):
+        return (
+            "only the template engine knows its master; include a partial here (see [partials] in the plan), or write the "
+            "address of the file; in a component, import it and write src={its name}"
+        )
+    if key is None:
+        return "names no master; write src with the path of a file in the masters folder"
+    return ""

@@ -1,0 +1,1 @@
+"""Woven markup: found in a page, checked by its marks, and taken back."""

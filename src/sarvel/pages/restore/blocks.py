@@ -1,0 +1,381 @@
+"""The blocks of a page that are Sarvel's: found, read and taken back; `written` makes them. Text in, text out.
+
+A woven block holds the author's own tag, so that nothing else need be remembered to give it back byte for byte:
+
+    <img data-sarvel="card" src="masters/boat.jpg" alt="The boat" />            the author's tag
+    <picture data-woven
+      ><source …
+      ><img data-sarvel="card" data-master="masters/boat.jpg" alt="The boat"    the same, attributes set aside
+        src="…" data-woven="…" srcset="…" loading="lazy" … /></picture>         and behind them ours, from src on
+
+An attribute that would contradict ours is set aside by renaming it in place: `src` as `data-master`, others with
+`data-was-` in front. So from our `src` on, all attributes of the names in `OURS` are Sarvel's, and none before it is.
+Whether they are still as they were written, a mark tells (see `marks`).
+An attribute that decides whether or how often the image is there is set aside as well, and stands on the picture instead.
+Of an image in Markdown, the author's words are kept whole, in `data-was-markdown`. What is woven there must not change what
+its lines are read as: see `Block.within` and `Block.line_break`.
+
+No white space is put between elements: inside a line of text it would show as a gap that the author never wrote.
+"""
+
+from __future__ import annotations
+
+import heapq
+import html
+import re
+from collections.abc import Iterable, Iterator, Sequence
+from dataclasses import dataclass, replace
+from typing import Protocol
+
+from sarvel.core.html.dialect import HTML, Dialect
+from sarvel.core.html.srcset import widest
+from sarvel.core.html.tags import Attribute, Tag, Wanted, line_and_column, line_end, read_tag
+from sarvel.pages.restore import marks
+from sarvel.pages.restore.background_tags import Background, backgrounds_in
+
+# An attribute that would contradict ours keeps its place under a name that browsers pass over, with this in front.
+WAS = "data-was-"
+
+_IMG = re.compile(r"<img(?=[\s/])", re.IGNORECASE)
+_END_TAG = re.compile(r"\s*</img\s*>", re.IGNORECASE)
+
+PARAGRAPH = ('<p data-woven="">', "</p>")
+"""What is written around an image that is all there is of a paragraph, where a paragraph of tags alone is none."""
+
+# CommonMark 0.31, sections 5.1 and 5.2: what may stand before the text of a line: block quotes and the markers of list items.
+_CONTAINERS = re.compile(r"[ \t]*(?:(?:>|[-+*]|\d{1,9}[.)])[ \t]*)*")
+_MARKER = re.compile(r"[^\s>]")
+_BLANK_LINE = re.compile(r"[ \t]*(?:[\r\n]|\Z)")
+_LINE_END = re.compile(r"[\r\n]")
+
+BOUND = (":", "v-bind:")
+_OURS = Wanted(frozenset({"img", "picture"}))
+_NESTED = "stands inside a picture element; Sarvel writes the picture itself, so take that one away"
+_UNREADABLE = "reads otherwise by itself than on its page; close what is open before or in it, a quote or a brace"
+_CUT_OFF = "is cut off by the end of the file; close it, and any quote in it"
+_AMONG = (
+    "stands alone with other images in a paragraph, which is none if they are woven; give each a paragraph of its own"
+)
+_UNCLOSED = "its woven picture element is not closed; write </picture> behind the img"
+_EDITED = (
+    "stays as it is, since {} within what is woven; take that change out again, onto the img or in front of the block, or "
+    "put your own tag here"
+)
+
+
+@dataclass(frozen=True)
+class Block:
+    """A place in a page where an image is asked for.
+
+    Attributes:
+        start: where the author's tag, or what was woven from it, begins in the page.
+        end: where it ends.
+        tag: what the author wrote.
+        image: the same as an img tag, if it is Markdown; else what `tag` is.
+        slot: the slot that it names; None if it names none, as images in Markdown do.
+        src: the file that it names, character references resolved; None where it names none. Of an image that names no slot
+            and lists several files, the widest.
+        alt: its own alt, as written; None where it has none.
+        line: for messages, from 1.
+        column: for messages, from 1.
+        indent: the white space that its line begins with, in the page without anything woven.
+        one_line: whether it must stay within its line.
+        fault: why it cannot be woven, what to do; "" where it can.
+        style: of an element with a background, its style; None for an image.
+        within: the element to write it in, so that a paragraph of Markdown stays one; "" for none.
+        line_break: what stands behind the opening tag of its picture, so that a tag alone on its line stays HTML for Markdown: a
+            line end, and what lines begin with there; "" for nothing.
+    """
+
+    start: int
+    end: int
+    tag: str
+    image: str
+    slot: str | None
+    src: str | None
+    alt: str | None
+    line: int
+    column: int
+    indent: str
+    one_line: bool = False
+    fault: str = ""
+    style: str | None = None
+    within: str = ""
+    line_break: str = ""
+
+
+def blocks(page: str, dialect: Dialect = HTML, *, mapped: bool = False) -> Iterator[Block]:
+    """All images of a page that are asked of Sarvel, woven or not, in order.
+
+    Args:
+        page: its text.
+        dialect: how to read it.
+        mapped: whether images that name no slot are asked of Sarvel, too.
+    """
+    line, at = _Line(), 0  # the line as its author wrote it, up to here
+    images: Iterable[_Place] = _places(page, dialect.tags(page, _OURS), mapped=mapped)
+    behind = ((one.tag.start, one.tag.end, one, one.fault) for one in backgrounds_in(page, dialect))
+    asked: Iterable[_Place] = (one for one in behind if mapped or one[2].tag.get("data-sarvel"))
+    for start, end, found, fault in heapq.merge(images, asked, key=lambda place: place[0]):
+        line = line.with_more(page[at:start])
+        if isinstance(found, Background):
+            block = _background(page, found)
+        else:
+            block = _block(page, start, end, found, line.indent, fault, dialect)
+            block = _among_lines(page, block, found, dialect) if dialect.lines else block
+        yield block
+        line, at = line.with_more(block.tag), end
+    if (start := _cut_off(page, at, dialect)) >= 0 and (mapped or "data-sarvel" in page[start:]):
+        place = line_and_column(page, start)
+        yield Block(start, len(page), page[start:], page[start:], None, None, None, *place, "", fault=_CUT_OFF)
+
+
+def _cut_off(page: str, at: int, dialect: Dialect) -> int:
+    """Offset of an img that the end of the file cuts off, behind all others; -1 if there is none."""
+    last = max((found.start() for found in _IMG.finditer(page, at)), default=-1)
+    if last < 0 or read_tag(page, last, dialect.code) is not None:
+        return -1
+    tags = dialect.tags(f"{page[:last]}<img>", _OURS)  # whether it stands where tags do, and in no comment or script
+    return last if any(tag.start == last for tag in tags) else -1
+
+
+@dataclass(frozen=True)
+class _Line:
+    """The beginning of a line: its indentation, and whether there is nothing else on it so far."""
+
+    indent: str = ""
+    blank: bool = True
+
+    def with_more(self, text: str) -> _Line:
+        """The line behind further text."""
+        start = max(text.rfind("\n"), text.rfind("\r")) + 1
+        line = _Line() if start else self
+        if not line.blank:
+            return line
+        rest = text[start:].lstrip(" \t")
+        return _Line(line.indent + text[start : len(text) - len(rest)], blank=not rest)
+
+
+_Place = tuple[int, int, Tag | Background, str]
+
+
+def _places(page: str, tags: Iterable[Tag], *, mapped: bool) -> Iterator[_Place]:
+    """Start and end of each block, its image, and what is wrong with it; in order."""
+    picture: Tag | None = None  # the picture element that is open
+    inner: Tag | None = None  # the img of ours in it, if it is a woven one
+    for tag in tags:
+        is_woven = picture is not None and picture.get("data-woven") is not None
+        if tag.name == "picture":
+            if picture and inner:
+                whole = _in_paragraph(page, picture.start, tag.end)
+                yield (*whole, inner, "") if tag.closing else (picture.start, inner.end, inner, _UNCLOSED)
+            picture, inner = (None if tag.closing else tag), None
+        elif tag.closing:
+            continue
+        elif is_woven and _is_ours(tag):
+            inner = inner or tag
+        elif not is_woven and (_is_ours(tag) or (mapped and not picture)):
+            whole = _in_paragraph(page, tag.start, tag.end + len(_end_tag(page, tag)))
+            yield *whole, tag, _NESTED if picture else ""
+    if picture and inner:
+        yield picture.start, inner.end, inner, _UNCLOSED
+
+
+def _end_tag(page: str, image: Tag) -> str:
+    """The end tag that directly follows an img, as languages that know no empty elements may have it; "" if none does."""
+    found = _END_TAG.match(page, image.end)
+    return found.group() if found and not page.startswith("/>", image.end - 2) else ""
+
+
+def _in_paragraph(page: str, start: int, end: int) -> tuple[int, int]:
+    """Start and end of a block, with the paragraph that was written around it, if one was."""
+    if page.endswith(PARAGRAPH[0], 0, start) and page.startswith(PARAGRAPH[1], end):
+        return start - len(PARAGRAPH[0]), end + len(PARAGRAPH[1])
+    return start, end
+
+
+def _among_lines(page: str, block: Block, image: Tag, dialect: Dialect) -> Block:
+    """The block with what the lines around it ask for."""
+    if dialect.lines == "components":
+        if image.paragraph_of > 1:
+            return replace(block, fault=block.fault or _AMONG)
+        is_one = image.paragraph_of == 1 or page.startswith(PARAGRAPH[0], block.start)
+        return replace(block, within="p" if is_one else "")
+    if image.short or image.get(marks.WAS_MARKDOWN) is not None:
+        return replace(block, within="picture")
+    head = page[page.rfind("\n", 0, block.start) + 1 : block.start]
+    is_alone = _CONTAINERS.fullmatch(head) and _BLANK_LINE.match(page, block.end) and not _LINE_END.search(block.tag)
+    return replace(block, line_break=line_end(page) + _MARKER.sub(" ", head)) if is_alone else block
+
+
+def _is_ours(tag: Tag) -> bool:
+    return tag.get("data-sarvel") is not None or tag.get("data-master") is not None
+
+
+class Span(Protocol):
+    """A stretch of a page."""
+
+    @property
+    def start(self) -> int:
+        """Start offset."""
+
+    @property
+    def end(self) -> int:
+        """End offset."""
+
+
+def replaced(page: str, changes: Iterable[tuple[Span, str]]) -> str:
+    """The page with some places, which do not overlap, replaced by other text; every other character stays."""
+    parts, at = [], 0
+    for block, text in sorted(changes, key=lambda change: change[0].start):
+        parts += [page[at : block.start], text]
+        at = block.end
+    return "".join([*parts, page[at:]])
+
+
+def _background(page: str, found: Background) -> Block:
+    tag, slot = found.tag, found.tag.get("data-sarvel")
+    return Block(
+        tag.start,
+        tag.end,
+        found.author,
+        found.author,
+        slot.value if slot else None,
+        found.url,
+        "",
+        *line_and_column(page, tag.start),
+        "",
+        fault=_EDITED.format(found.fault) if found.fault else "",
+        style=found.style,
+    )
+
+
+def _block(page: str, start: int, end: int, image: Tag, indent: str, fault: str, dialect: Dialect) -> Block:
+    if image.short:
+        text = page[start:end]
+        written = _img_of_markdown(text, image, dialect)
+    else:
+        text = written = _author_tag(page, image) + _end_tag(page, image)
+        kept = image.get(marks.WAS_MARKDOWN)
+        if image.get("data-master") or kept or start != image.start:
+            changed = marks.changes(page[start:end], dialect)
+            text = written = _with_kept(written, changed.kept, dialect)
+            fault = fault or (_EDITED.format(changed.lost) if changed.lost else "")
+        if kept is not None:
+            text, written = kept.value, _without_ours(page, image)
+    author = read_tag(written, 0, dialect.code)
+    if author is None or author.end + len(_end_tag(written, author)) != len(written):
+        author, fault = Tag("img", closing=False, attributes=(), start=0, end=len(written)), fault or _UNREADABLE
+    slot, src, alt = (_said(author, name) for name in ("data-sarvel", "src", "alt"))
+    return Block(
+        start,
+        end,
+        text,
+        written,
+        slot.value if slot else None,
+        _master(author, src) if slot is None else src.value if src and src.name.lower() == "src" else None,
+        ("" if alt.name.lower() != "alt" else alt.value) if alt else None,
+        *line_and_column(page, start),
+        indent,
+        dialect.one_line or image.one_line,
+        fault,
+    )
+
+
+def _with_kept(tag_text: str, kept: Sequence[str], dialect: Dialect) -> str:
+    """An author's tag with attributes that were edited within what is woven, in the place of its own of these names."""
+    tag = read_tag(tag_text, 0, dialect.code) if kept else None
+    if tag is None:
+        return tag_text
+    own = {one.name.lower(): one for one in reversed(tag.attributes)}
+    names = [re.split(r"[\s=]", text, maxsplit=1)[0].lower() for text in kept]
+    changes = sorted(
+        (own[name].start, own[name].end, text) for name, text in zip(names, kept, strict=True) if name in own
+    )
+    for start, end, text in reversed(changes):
+        tag_text = tag_text[:start] + text + tag_text[end:]
+    return with_attributes(tag_text, [text for name, text in zip(names, kept, strict=True) if name not in own], dialect)
+
+
+def _master(author: Tag, src: Attribute | None) -> str | None:
+    """The file that an image without a slot means: the widest of its list, since its `src` may be a small one."""
+    srcset = author.get("srcset")
+    plain = src.value if src and src.name.lower() == "src" else None
+    return (widest(srcset.value) if srcset else None) or plain
+
+
+def _said(tag: Tag, name: str) -> Attribute | None:
+    """An attribute, or one by which a component framework computes it."""
+    return next((found for form in ("", *BOUND) if (found := tag.get(form + name))), None)
+
+
+def _img_of_markdown(text: str, image: Tag, dialect: Dialect) -> str:
+    """An img tag for an image in Markdown. Line ends and bars would end what it stands in: a line, a cell of a table."""
+    said = {marks.WAS_MARKDOWN: text, **image.values()}
+    attributes = " ".join(f'{name}="{escaped(value)}"' for name, value in said.items())
+    end = " />" if dialect.closed else ">"
+    return f"<img {attributes}{end}".replace("\r", "&#13;").replace("\n", "&#10;").replace("|", "&#124;")
+
+
+def _author_tag(page: str, tag: Tag) -> str:
+    """An img as its author wrote it, woven or not."""
+    is_woven = any(attribute.name.lower() == "data-master" for attribute in tag.attributes)
+    return _without_ours(page, tag) if is_woven else page[tag.start : tag.end]
+
+
+def _without_ours(page: str, tag: Tag) -> str:
+    parts, at, in_ours = [], tag.start, False
+    for attribute in tag.attributes:
+        between = page[at : attribute.start]
+        in_ours = in_ours or attribute.name.lower() == "src"
+        if in_ours and attribute.name.lower() in marks.OURS:
+            parts.append(between.rstrip())
+        else:
+            parts += [between, _name_before(attribute.name), behind_name(page, attribute)]
+        at = attribute.end
+    return "".join([*parts, page[at : tag.end]])
+
+
+def with_attributes(tag_text: str, attributes: Sequence[str], dialect: Dialect, gap: str = " ") -> str:
+    """A tag with further attributes behind its last attribute or code, before the slash that it may end with."""
+    tag = read_tag(tag_text, 0, dialect.code)
+    if tag is None or not attributes:
+        return tag_text
+    ending = re.search(r"\s*/?>\Z", tag_text[: tag.end])
+    last = tag.attributes[-1].end if tag.attributes else len("<img")
+    behind = max(last, ending.start() if ending else last)
+    return "".join([tag_text[:behind], *(gap + attribute for attribute in attributes), tag_text[behind:]])
+
+
+def behind_name(text: str, attribute: Attribute) -> str:
+    """The text of an attribute behind its name: its equals sign and its value."""
+    return text[attribute.start + len(attribute.name) : attribute.end]
+
+
+def _name_before(name: str) -> str:
+    """The author's name of an attribute that may have been set aside."""
+    if name.lower() == "data-master":
+        return recased("src", 0, name[5:8])
+    return name[len(WAS) :] if name.lower().startswith(WAS) and name != marks.WAS_MARKDOWN else name
+
+
+def recased(name: str, at: int, like: str) -> str:
+    """A name whose three letters from `at` on take their case from `like`, to give SRC back as SRC."""
+    letters = [
+        letter.upper() if model.isupper() else letter for letter, model in zip(name[at : at + 3], like, strict=True)
+    ]
+    return name[:at] + "".join(letters) + name[at + 3 :]
+
+
+# Line ends too: a blank line would end what stands in Markdown, and one within a tag what must stay on its line.
+_CODE = str.maketrans({"{": "&#123;", "}": "&#125;", "@": "&#64;", "\n": "&#10;", "\r": "&#13;"})
+
+
+def escaped(value: str | None) -> str:
+    """A text as an attribute's value, between double quotes."""
+    return html.escape(value or "", quote=False).replace('"', "&quot;")
+
+
+def literal(value: str) -> str:
+    """A text as an attribute's value in which no template engine or component framework finds code."""
+    return escaped(value).translate(_CODE)

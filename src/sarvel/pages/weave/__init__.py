@@ -1,0 +1,1 @@
+"""Markup written into pages, and what is written beside them."""

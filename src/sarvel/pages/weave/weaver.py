@@ -1,0 +1,234 @@
+"""Weaving: pages written with what the Edition answers to what they ask, or given back as their authors wrote them."""
+
+from __future__ import annotations
+
+import bisect
+import re
+from collections.abc import Container, Iterable, Iterator, Mapping
+from dataclasses import dataclass, replace
+
+from sarvel.core.address.address import Address
+from sarvel.core.css.device import Device
+from sarvel.core.edition.compose import Edition, Picture
+from sarvel.core.html.tags import line_and_column, read_tag
+from sarvel.core.markup.backgrounds import background_files
+from sarvel.core.markup.picture import Markup, write_markup
+from sarvel.core.markup.preload import preloads
+from sarvel.core.quoted import quoted
+from sarvel.pages.read.asks import Ask, Page
+from sarvel.pages.read.page_files import changes
+from sarvel.pages.restore.background_tags import background_woven
+from sarvel.pages.restore.blocks import Block, Span, replaced
+from sarvel.pages.restore.marks import DIGITS as MARK_DIGITS
+from sarvel.pages.restore.marks import MARK
+from sarvel.pages.restore.preload_links import PreloadPlace
+from sarvel.pages.restore.read_back import first_lost
+from sarvel.pages.weave.output_address import Addresses
+from sarvel.pages.weave.write import has_words, woven
+
+_DAMAGED = (
+    "the markup around here is so damaged that the author's tag could not be given back; close what is open, a quote "
+    "or a tag; nothing of this page is woven"
+)
+_NO_XML = "would no longer be well-formed XML; nothing of this page is woven; look for a tag that is closed elsewhere"
+_SEEN_ON = (Device(390, 844, 3), Device(1440, 900, 1))  # a common phone and desktop
+_LEFT = "woven markup that cannot be read, and stays: it is in a comment, a script or a damaged tag; mend that, or remove it"
+_MARK = re.compile(rf"""{MARK}\s*=\s*["']?[0-9a-f]{{{MARK_DIGITS}}}\b""", re.IGNORECASE)
+_NO_LETTER = re.compile(r"[\x00-\x08\x0b\x0c\x0e-\x1f\ufffe\uffff]")  # XML 1.0, section 2.2
+_TWICE = "a second place for preload links; one is enough, take this away"
+
+
+@dataclass(frozen=True)
+class Woven:
+    """A page as weaving would leave it.
+
+    Attributes:
+        page: the page before.
+        text: its text after.
+        count: how many images of it are woven.
+        faults: what could not be woven and why, each with its place.
+    """
+
+    page: Page
+    text: str
+    count: int
+    faults: tuple[str, ...]
+
+    @property
+    def before(self) -> bytes:
+        """The bytes of the page when it was read."""
+        return self.page.text.encoded(self.page.text.text)
+
+    @property
+    def content(self) -> bytes:
+        """The bytes of the page after."""
+        return self.page.text.encoded(self.text)
+
+    def diff(self) -> str:
+        """The changes of weaving, as a unified diff."""
+        return changes(self.page.file.source, self.page.text.text, self.text)
+
+
+def weave(
+    page: Page,
+    edition: Edition,
+    addresses: Addresses,
+    unmade: Container[tuple[str, str]],
+    backgrounds: Mapping[str, str] | None,
+    known: dict[tuple[Address, str, str], Markup],
+    *,
+    leaves_alt: bool = False,
+) -> Woven:
+    """Puts the Edition's markup into a page. What cannot be woven stays as it is.
+
+    Args:
+        page: the page.
+        edition: what was composed from this and other pages.
+        addresses: how pages reach the files.
+        unmade: slot and master of pictures whose files are not all there: a page must not point at them.
+        backgrounds: of placeholders, by key; None leaves them out of the markup.
+        known: markup that was written before, by address, slot and master; more is put in.
+        leaves_alt: whether images without words are woven all the same.
+    """
+    address = addresses.of_page(page.file.target, page.text.text, [block.src or "" for block in page.blocks])
+    changes: list[tuple[Span, str]] = []
+    faults: list[str] = []
+    first: dict[tuple[str, str], Picture] = {}
+    urgent = _most_urgent(page, edition)
+    for ask in page.asks:
+        picture = edition.pictures.get((ask.slot, ask.key or ""))
+        if ask.fault or picture is None:
+            faults += [ask.fault] if ask.fault else []  # a master that cannot be read has been told of already
+            continue
+        if problem := _unready(page, ask.block, picture, unmade, leaves_alt=leaves_alt):
+            faults.append(f"{page.file.source}:{ask.block.line}:{ask.block.column}: {problem}")
+            continue
+        if ask.block.style is not None:
+            changes.append((ask.block, _background(ask.block, picture, address, page)))
+            continue
+        pair = (ask.slot, picture.master.key)
+        if (address, *pair) not in known:
+            known[address, *pair] = write_markup(picture, address, backgrounds)
+        markup = known[address, *pair]
+        if markup.urgent and ask is not urgent:
+            markup = replace(markup, urgent=False)
+        changes.append((ask.block, woven(page.text.text, ask.block, markup, picture.alt, page.file.dialect)))
+        if picture.slot.load == "first":
+            first[pair] = picture
+    count = len(changes)
+    lost = _first_lost(page, changes)
+    if lost:
+        where = f"{page.file.source}:{lost.line}:{lost.column}"
+        return Woven(page, page.text.text, 0, (*faults, f"{where}: {_DAMAGED}"))
+    links = [link for picture in first.values() for link in preloads(picture, address)]
+    changes += [
+        (one, one.woven(page.text.text, links, page.file.dialect)) for one in page.preload_places[:1] if not one.fault
+    ]
+    faults += _told(
+        page, ((one, one.fault or (_TWICE if number else "")) for number, one in enumerate(page.preload_places))
+    )
+    text = replaced(page.text.text, changes)
+    if page.file.dialect.name == "xhtml" and _is_xml(page.text.text) and not _is_xml(text):
+        return Woven(page, page.text.text, 0, (*faults, f"{page.file.source}: {_NO_XML}"))
+    return Woven(page, text, count, tuple(faults))
+
+
+def _most_urgent(page: Page, edition: Edition) -> Ask | None:
+    """Of the images that are seen at once, the one to fetch before all others: the largest on a phone and a desktop together."""
+    largest: tuple[float, Ask] | None = None
+    for ask in page.asks:
+        picture = edition.pictures.get((ask.slot, ask.key or ""))
+        if ask.fault or picture is None or picture.slot.load != "first" or ask.block.style is not None:
+            continue
+        area = sum(_share_of_screen(picture, device) for device in _SEEN_ON)
+        if largest is None or area > largest[0]:
+            largest = area, ask
+    return largest[1] if largest else None
+
+
+def _share_of_screen(picture: Picture, device: Device) -> float:
+    """The share of a viewport that a picture fills if it stands at its top."""
+    box = picture.cut_on(device).box
+    width = min(picture.slot.shown.on(device) or 0.0, device.width)
+    return width * min(width * box.height / box.width, device.height) / (device.width * device.height)
+
+
+def _is_xml(text: str) -> bool:
+    """Tells whether a page is well-formed XML; entities that only its document type names are taken as known."""
+    from xml.parsers.expat import ExpatError, ParserCreate
+
+    parser = ParserCreate()
+    parser.UseForeignDTD(True)
+    try:
+        parser.Parse(text, True)
+    except ExpatError:
+        return False
+    return True
+
+
+def _background(block: Block, picture: Picture, address: Address, page: Page) -> str:
+    tag = read_tag(block.tag, 0, page.file.dialect.code)
+    if tag is None:  # pragma: no cover - it was read from the page
+        return block.tag
+    return background_woven(block.tag, tag, block.style or "", background_files(picture, address))
+
+
+def _first_lost(page: Page, changes: list[tuple[Span, str]]) -> Block | None:
+    """The first block that could not be given back; None if all can, or nothing changes."""
+    text, file = page.text.text, page.file
+    if all(text[one.start : one.end] == new for one, new in changes):
+        return None
+    return first_lost(text, page.blocks, replaced(text, changes), file.dialect, mapped=page.mapped)
+
+
+def _unready(
+    page: Page, block: Block, picture: Picture, unmade: Container[tuple[str, str]], *, leaves_alt: bool
+) -> str:
+    key = picture.master.key
+    if picture.alt is None and not leaves_alt and not has_words(block):
+        what = "has no alt" if block.alt is None else f"its alt is a file name, '{block.alt.strip()}'"
+        where = f"write it here or in the plan under [masters.{quoted(key)}]"
+        return f'{what}; {where}, alt = "" if it is decoration; or alt = "leave" under [site]'
+    if (picture.slot.name, key) in unmade:
+        return f"the files of {key} for {picture.slot.name} are not made; run `sarvel render` first"
+    if (
+        page.file.dialect.name == "xhtml"
+        and picture.alt
+        and not has_words(block)
+        and (found := _NO_LETTER.search(picture.alt))
+    ):
+        return f"its alt, under [masters.{quoted(key)}] in the plan, holds {found.group()!r}, which XML cannot; take it out"
+    return ""
+
+
+def unweave(page: Page) -> Woven:
+    """The page with its author's tags back."""
+    text = page.text.text
+    blocks_ = [(ask.block, ask.block.tag) for ask in page.asks if not ask.block.fault]
+    images = [(block, tag) for block, tag in blocks_ if text[block.start : block.end] != tag]
+    links = [(one, one.tag) for one in page.preload_places if text[one.start : one.end] != one.tag and not one.fault]
+    faults = [*_broken(page), *_told(page, ((one, one.fault) for one in page.preload_places)), *_left(page)]
+    return Woven(page, replaced(text, [*images, *links]), len(images), tuple(faults))
+
+
+def _left(page: Page) -> Iterator[str]:
+    """Faults of woven markup that is in no block that can be read."""
+    text, found = page.text.text, sorted((block.start, block.end) for block in page.blocks)
+    for mark in _MARK.finditer(text):
+        at = bisect.bisect_right(found, (mark.start(), len(text))) - 1
+        if at < 0 or mark.start() >= found[at][1]:
+            line, column = line_and_column(text, mark.start())
+            yield f"{page.file.source}:{line}:{column}: {_LEFT}"
+
+
+def _broken(page: Page) -> Iterator[str]:
+    """Faults of images that are woven and cannot be given back."""
+    text = page.text.text
+    return (
+        ask.fault for ask in page.asks if ask.block.fault and "data-master" in text[ask.block.start : ask.block.end]
+    )
+
+
+def _told(page: Page, places: Iterable[tuple[PreloadPlace, str]]) -> Iterator[str]:
+    """Faults of places for preload links, each with its place in front."""
+    return (f"{page.file.source}:{place.line}:{place.column}: {fault}" for place, fault in places if fault)

@@ -1,0 +1,211 @@
+"""Writing of blocks: the finished markup, spelled as its dialect wants it. See `blocks` for the form."""
+
+from __future__ import annotations
+
+from collections.abc import Container, Mapping, Sequence
+
+from sarvel.core.html.dialect import HTML, Dialect
+from sarvel.core.html.images import names_a_file
+from sarvel.core.html.tags import Tag, line_end, read_tag
+from sarvel.core.markup.picture import Markup, Source
+from sarvel.pages.restore.blocks import (
+    BOUND,
+    PARAGRAPH,
+    WAS,
+    Block,
+    behind_name,
+    escaped,
+    literal,
+    recased,
+    with_attributes,
+)
+from sarvel.pages.restore.marks import MARK, mark_of
+from sarvel.pages.weave.room import CONTENTS, RoomHere, room_in, styled
+
+# What component frameworks and shadow trees read on an element to tell whether, how often or where it is there.
+_MOVED = ("v-if", "v-else-if", "v-else", "v-for", "v-slot", "key", ":key", "v-bind:key", "slot", "x-if", "x-for")
+_CAMEL = {"srcset": "srcSet", "fetchpriority": "fetchPriority"}
+
+
+def woven(page: str, block: Block, markup: Markup, alt: str | None, dialect: Dialect = HTML) -> str:
+    """The finished text of a block.
+
+    Args:
+        page: the page that it stands in, for its line ends.
+        block: a block without fault.
+        markup: what to write.
+        alt: the words to write in place of the author's, if there are any; None leaves these.
+        dialect: how to spell it.
+    """
+    line = None if block.one_line else line_end(page) + block.indent
+    said = None if has_words(block) else alt
+
+    def written(mark: str) -> str:
+        text = _written_out(block.image, markup, said, line, dialect, mark=mark, line_break=block.line_break)
+        if block.within == "p":
+            return text.join(PARAGRAPH)
+        if block.within == "picture" and not markup.sources:
+            return f"{_opening(markup, dialect)}>{text}</picture>"
+        return text
+
+    return written(mark_of(written(""), dialect))
+
+
+def has_words(block: Block) -> bool:
+    """Tells whether an image has an alt of its own, be it empty; the name of a file is none."""
+    return block.alt is not None and not names_a_file(block.alt, block.src or "")
+
+
+def standing_alone(
+    markup: Markup, alt: str | None, tag: str = "<img>", dialect: Dialect = HTML, line: str = "\n", others: str = ""
+) -> str:
+    """The markup without what weaving again needs, for partials and single images.
+
+    Args:
+        markup: what to write.
+        alt: the words; None if the tag has them.
+        tag: an img to put the rest into.
+        dialect: how to spell it.
+        line: what a new line begins with.
+        others: attributes that stand behind all.
+    """
+    return _written_out(tag, markup, alt, None if dialect.one_line else line, dialect, others=others, alone=True)
+
+
+def _written_out(
+    tag: str,
+    markup: Markup,
+    alt: str | None,
+    line: str | None,
+    dialect: Dialect,
+    *,
+    mark: str = "",
+    others: str = "",
+    line_break: str = "",
+    alone: bool = False,
+) -> str:
+    """An img, in a picture where it has sources.
+
+    Args:
+        tag: the img as its author wrote it.
+        markup: what to write.
+        alt: the words to add; None adds none.
+        line: what a new line begins with: the line end before it, and the indentation; None keeps all on one line.
+        dialect: how to spell it.
+        mark: of the block; "" for none.
+        others: attributes that stand behind all.
+        line_break: what stands behind the opening tag of a picture.
+        alone: whether nothing is to be woven again here.
+    """
+    gap, inner = ("", " ") if line is None else (line + "  ", line + ("    " if markup.sources else "  "))
+    author = _read(tag, dialect)
+    moved = _moved(tag, author) if markup.sources else []
+    room = room_in(author, markup)
+    style = styled(author, {**room.style, "background": markup.background}, dialect) if markup.style else ""
+    instead = [name for name, ours in (("style", style), ("alt", alt)) if ours is not None and (ours or name == "alt")]
+    set_aside = ("srcset", "sizes", *room.aside, *instead, *(name for name, _ in moved))
+    bound = (form + name for form in BOUND for name in ("srcset", "sizes", *room.aside))
+    ours = _image_attributes(author, markup, room, [alt, mark, style], dialect)
+    ours += [others] if others else []
+    image = _with_ours(tag, ours, inner, (*set_aside, *bound), dialect, drops=alone)
+    if not markup.sources:
+        return image
+    opening = " ".join([_opening(markup, dialect, alone=alone), *(text for _, text in moved)])
+    end = "/>" if dialect.closed else ">"
+    written = (_source(source, inner, dialect, sized=room.on_sources) for source in markup.sources)
+    sources = "".join(f"{source}{gap}{end}" for source in written)
+    return f"{opening}{gap}>{line_break}{sources}{image}</picture>"
+
+
+def _opening(markup: Markup, dialect: Dialect, *, alone: bool = False) -> str:
+    """The opening tag of a picture, less its end."""
+    attributes = [] if alone else ['data-woven=""' if dialect.closed else "data-woven"]
+    attributes += [CONTENTS[dialect.style]] if markup.style else []
+    return " ".join(["<picture", *attributes])
+
+
+def _moved(tag_text: str, tag: Tag) -> list[tuple[str, str]]:
+    """Attributes that belong on the outermost element: names in lower case, and their text."""
+    return [(one.name.lower(), tag_text[one.start : one.end]) for one in tag.attributes if one.name.lower() in _MOVED]
+
+
+def _read(tag_text: str, dialect: Dialect) -> Tag:
+    tag = read_tag(tag_text, 0, dialect.code)
+    if tag is None:  # pragma: no cover - it was a tag before attributes were renamed
+        raise AssertionError(tag_text)
+    return tag
+
+
+def _with_ours(
+    tag_text: str, ours: list[str], line: str, set_aside: Container[str], dialect: Dialect, *, drops: bool
+) -> str:
+    """The author's img with contradicting attributes set aside, or left out, and ours put behind the last."""
+    tag = _read(tag_text, dialect)
+    parts, at, first_src = [], 0, tag.get("src")
+    for attribute in tag.attributes:
+        name = attribute.name
+        if attribute is first_src:
+            name = recased("data-master", 5, name)
+        elif drops and name.lower() in set_aside:
+            parts.append(tag_text[at : attribute.start].rstrip())
+            at = attribute.end
+            continue
+        elif name.lower() == "src" or name.lower() in set_aside:
+            name = WAS + name
+        parts += [tag_text[at : attribute.start], name, behind_name(tag_text, attribute)]
+        at = attribute.end
+    return with_attributes("".join([*parts, tag_text[at:]]), ours, dialect, line)
+
+
+def _image_attributes(
+    author: Tag, markup: Markup, room: RoomHere, texts: Sequence[str | None], dialect: Dialect
+) -> list[str]:
+    """Our attributes of the img, grouped as lines. What the author says of loading stays the author's.
+
+    Args:
+        author: the img as its author wrote it.
+        markup: what to write.
+        room: how room is kept for it here.
+        texts: the words to add, None for none; the mark; the style attribute, whole.
+        dialect: how to spell it.
+    """
+    alt, mark, style = texts
+    said = {attribute.name.lower().removeprefix("v-bind").removeprefix(":") for attribute in author.attributes}
+    said -= {"alt"}
+    wanted = {
+        "loading": "eager" if markup.eager else "lazy",
+        "decoding": "async",
+        "fetchpriority": "high" if markup.urgent else None,
+        "alt": alt,
+    }
+    lines = [
+        _written(dialect, src=markup.src, **{MARK: mark}),
+        *_candidates(markup.image, dialect, room.size),
+        _written(dialect, **{name: value for name, value in wanted.items() if name not in said}),
+        style or "",
+    ]
+    return [line for line in lines if line]
+
+
+def _source(source: Source, line: str, dialect: Dialect, *, sized: bool) -> str:
+    conditions = _written(dialect, media=source.media, type=source.type)
+    size = {"width": str(source.width), "height": str(source.height)} if sized else {}
+    hidden = (
+        'hidden="hidden"' if dialect.closed and dialect.style == "text" else "hidden"
+    )  # else, in a grid, each would be a cell of its own
+    return line.join([f"<source {conditions} {hidden}", *_candidates(source, dialect, size)])
+
+
+def _candidates(source: Source, dialect: Dialect, size: Mapping[str, str]) -> list[str]:
+    """The lists of a source or an img, and its width and height, as lines."""
+    behind = " ".join(filter(None, (_written(dialect, sizes=source.sizes), _written(dialect, **size))))
+    return [_written(dialect, srcset=source.srcset), *([behind] if behind else [])]
+
+
+def _written(dialect: Dialect, **attributes: str | None) -> str:
+    """Attributes as HTML writes them; empty ones are left out, except alt, which then says that it is decoration."""
+    return " ".join(
+        f'{_CAMEL.get(name, name) if dialect.camel else name}="{literal(value) if name == "alt" else escaped(value)}"'
+        for name, value in attributes.items()
+        if value or (name == "alt" and value is not None)
+    )

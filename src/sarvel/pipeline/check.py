@@ -1,0 +1,108 @@
+"""Pages and stylesheets checked, on their own or at the end of a build."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+from types import MappingProxyType
+
+from sarvel.core.check.rule import SEVERITIES, Severity
+from sarvel.core.check.rules import RULES
+from sarvel.core.html.dialect import dialect_of
+from sarvel.errors import PageError, PlanError
+from sarvel.pages.read.local_files import is_file
+from sarvel.pages.read.page_files import read_text
+from sarvel.pipeline.checker import CheckedPage, Checker
+from sarvel.pipeline.targets import pages_of
+from sarvel.plan.read import Plan
+
+USUAL: Severity = "wasteful"
+"""The severity from which on a finding needs the user, where nothing else is asked for."""
+
+
+@dataclass(frozen=True)
+class Checked:
+    """The result of a check.
+
+    Attributes:
+        pages: the pages and stylesheets, in the order of the files.
+        faults: files that could not be read, and why.
+        looked: files whose headers or texts were read beside those, and places where there is none.
+    """
+
+    pages: tuple[CheckedPage, ...]
+    faults: tuple[str, ...]
+    looked: tuple[Path, ...]
+
+    def has_grave(self, severity: Severity = USUAL) -> bool:
+        """Tells whether there is a finding of this severity or a graver one."""
+        grave = SEVERITIES[: SEVERITIES.index(severity) + 1]
+        return any(RULES[one.rule].severity in grave for page in self.pages for one in page.findings)
+
+
+def pages_of_plan(plan: Plan) -> list[Path]:
+    """The plan's pages, as woven."""
+    files, _, _ = pages_of(plan)
+    return [file.target for file in files if is_file(file.target)]
+
+
+def pages_to_check(names: Sequence[str], plan: Plan | None) -> list[Path]:
+    """The pages named, and those in folders named; else the plan's, as woven.
+
+    Raises:
+        PlanError: a name is no page and no folder with pages.
+    """
+    if not names:
+        return pages_of_plan(plan) if plan else []
+    named = [Path(name) for name in names]
+    for page in named:
+        if not page.exists():
+            raise PlanError(f"{page}: there is no such page")
+    said = plan.dialects if plan else {}
+    found = {page: _inside(page, said) if page.is_dir() else [page] for page in named}
+    for page, files in found.items():
+        if not files:
+            raise PlanError(f"{page}: no page, template or stylesheet is in this folder")
+    return [file for files in found.values() for file in files]
+
+
+def _inside(folder: Path, said: Mapping[str, str]) -> list[Path]:
+    """The pages and stylesheets of a folder."""
+    return sorted(
+        file
+        for file in folder.rglob("*")
+        if (file.suffix == ".css" or dialect_of(file.name, said))
+        and file.is_file()
+        and "node_modules" not in file.parts
+    )
+
+
+def check_files(
+    files: Iterable[Path], plan: Plan | None, unsaved: Mapping[Path, str] = MappingProxyType({})
+) -> Checked:
+    """Checks pages and stylesheets, and the stylesheets that pages link to, each once.
+
+    Args:
+        files: the pages and stylesheets.
+        plan: what it says of slots, audience, budgets and what is allowed; None for none.
+        unsaved: texts of files that are not saved yet.
+    """
+    checker = Checker(plan)
+    queue = dict.fromkeys(files)
+    known = {file.absolute() for file in queue}
+    checked, faults = [], []
+    linked: dict[Path, None] = {}
+    for some in (queue, linked):
+        for file in some:
+            try:
+                text = unsaved[file] if file in unsaved else read_text(file).text
+            except PageError as error:
+                faults.append(str(error))
+                continue
+            page, sheets = checker.checked(file, text)
+            checked.append(page)
+            if some is queue:
+                linked |= {sheet: None for sheet in sheets if sheet.absolute() not in known}
+    looked = checker.looked
+    return Checked(tuple(checked), tuple(faults), (*looked.files, *looked.sheets, *linked, *sorted(looked.missing)))

@@ -1,0 +1,128 @@
+"""One page or stylesheet checked, with all that lies around it."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Collection
+from dataclasses import dataclass, replace
+from pathlib import Path
+
+from sarvel.core.check.all_rules import check
+from sarvel.core.check.context import Context, LinkedFile
+from sarvel.core.check.finding_prints import fingerprints
+from sarvel.core.check.rule import SEVERITIES, Finding
+from sarvel.core.check.rules import RULES
+from sarvel.core.check.styles import check_sheet
+from sarvel.core.html.dialect import HTML, dialect_of
+from sarvel.core.html.document import read_document
+from sarvel.core.layout.audience import busiest
+from sarvel.core.patterns import matches
+from sarvel.encode.image_headers import read_header
+from sarvel.pages.read.linked_files import LinkedFiles, Looked
+from sarvel.pages.read.local_files import Roots
+from sarvel.pages.read.page_files import seen_from
+from sarvel.pipeline.layout_state import changed_since
+from sarvel.pipeline.roots import roots_of
+from sarvel.plan.read import Plan
+
+
+@dataclass(frozen=True)
+class CheckedPage:
+    """A page or a stylesheet, and what was found in it.
+
+    Attributes:
+        file: the page.
+        text: its text.
+        findings: the gravest first, then by place.
+    """
+
+    file: Path
+    text: str
+    findings: tuple[Finding, ...]
+
+    @property
+    def name(self) -> str:
+        """The page as its repository calls it, with forward slashes; as seen from here, if it is in none."""
+        file = self.file.absolute()
+        root = next((folder for folder in file.parents if (folder / ".git").exists()), None)
+        return (file.relative_to(root) if root else self.file).as_posix()
+
+    @property
+    def fingerprints(self) -> list[str]:
+        """A fingerprint of each finding."""
+        return fingerprints(self.name, self.text, self.findings)
+
+    def beyond(self, known: Collection[str]) -> CheckedPage:
+        """The page without the findings whose fingerprints are known."""
+        pairs = zip(self.findings, self.fingerprints, strict=True)
+        return replace(self, findings=tuple(one for one, print_ in pairs if print_ not in known))
+
+    @property
+    def gravity(self) -> tuple[int, ...]:
+        """A key to sort by: pages with more of the gravest findings come first."""
+        severities = [RULES[one.rule].severity for one in self.findings]
+        return tuple(-severities.count(severity) for severity in SEVERITIES)
+
+
+class Checker:
+    """Checks pages and stylesheets one by one; what it has looked at beside them it keeps."""
+
+    def __init__(self, plan: Plan | None) -> None:
+        """Prepares to check.
+
+        Args:
+            plan: what it says of slots, audience, budgets and what is allowed; None for none.
+        """
+        self._plan = plan
+        self._context = Context()
+        self._changed = changed_since(plan) if plan else {}
+        if plan:
+            checks = plan.checks
+            self._context = Context(
+                audience=busiest(plan.audience), slots=plan.slots, too_wide=checks.too_wide, budgets=checks.budgets
+            )
+        self.looked = Looked(_linked_file)
+        self._files_from: dict[Roots, LinkedFiles] = {}
+
+    def checked(self, file: Path, text: str) -> tuple[CheckedPage, list[Path]]:
+        """A page or stylesheet checked, and the stylesheets at hand that it links to.
+
+        Args:
+            file: where it is.
+            text: its text, which may not be saved yet.
+        """
+        files = self._linked_from(roots_of(file, "" if file.suffix == ".css" else text, self._plan))
+        if file.suffix == ".css":
+            found, sheets = list(check_sheet(text, files)), []
+        else:
+            dialect = dialect_of(file.name, self._plan.dialects if self._plan else {}) or HTML
+            page = read_document(text, dialect)
+            found = check(page, replace(self._context, lookup=files, sheets=files.sheet))
+            if slots := self._changed.get(file):
+                says = f"its layout is not the one on which these slots were measured: {slots}"
+                found.append(Finding("layout-changed-since", 0, min(len(text), 1), says))
+            sheets = [Path(os.path.relpath(sheet)) for address in page.sheets if (sheet := files.file(address))]
+        kept = [one for one in found if not (self._plan and _allowed(self._plan, one.rule, file))]
+        kept.sort(key=lambda one: (SEVERITIES.index(RULES[one.rule].severity), one.start))
+        return CheckedPage(file, text, tuple(kept)), sheets
+
+    def _linked_from(self, roots: Roots) -> LinkedFiles:
+        if roots not in self._files_from:
+            self._files_from[roots] = LinkedFiles(roots, self.looked)
+        return self._files_from[roots]
+
+
+def _linked_file(file: Path) -> LinkedFile:
+    """Reads of an image file's header what checks need."""
+    try:
+        weight = file.stat().st_size
+    except OSError:
+        return LinkedFile()
+    header = read_header(file, whole=False)
+    return LinkedFile(header.width, header.height, header.media_type, weight=weight)
+
+
+def _allowed(plan: Plan, rule: str, file: Path) -> bool:
+    """Tells whether the plan lets a page break a rule."""
+    name = seen_from(plan.folder, file)
+    return any(matches(pattern, name) for pattern in plan.checks.allow.get(rule, ()))

@@ -1,0 +1,59 @@
+"""A forecast of what a plan will come to: files, time and bytes, before anything is made."""
+
+from __future__ import annotations
+
+from collections.abc import Collection
+from dataclasses import dataclass
+
+from sarvel.core.edition.compose import Edition
+from sarvel.core.edition.expected import expected_bytes
+from sarvel.files.ledger import Ledger
+from sarvel.files.output_folder import weights_of
+from sarvel.pipeline.page_sums import PageSums, shown_on, summed
+from sarvel.pipeline.render import estimate
+from sarvel.pipeline.site import Site
+from sarvel.pipeline.todo import Todo, work_to_do
+
+
+@dataclass(frozen=True)
+class Forecast:
+    """A forecast.
+
+    Attributes:
+        to_make: how many files are missing.
+        kept: how many are there already.
+        seconds: that making the missing ones may take.
+        by_run: whether that goes by an earlier run, not by the pixels alone.
+        sums: what pages will fetch, in bytes.
+        guessed: whether some of that is guessed, for files that were never made.
+    """
+
+    to_make: int
+    kept: int
+    seconds: float
+    by_run: bool
+    sums: PageSums
+    guessed: bool
+
+
+def forecast(site: Site, ledger: Ledger, slots: Collection[str], workers: int | None = None) -> Forecast:
+    """Works out what the pictures of some slots will come to.
+
+    Raises:
+        OutputError: the folder of renditions cannot be read.
+    """
+    plan = site.plan
+    edition = Edition({pair: one for pair, one in site.edition.pictures.items() if pair[0] in slots})
+    nothing = Todo([], {}, 0)
+    todo = work_to_do(edition, site.masters.file, site.output, ledger) if plan.makes_files else nothing
+    seconds, by_run = estimate(todo, ledger, workers)
+    known = weights_of(edition, site.output, ledger)
+    expected = {
+        one.name: expected_bytes(cut, one)
+        for _, cut in edition.cuts()
+        for ladder in cut.renditions.values()
+        for one in ladder
+    }
+    on_pages = [some for page in site.pages if (some := {pair for pair in shown_on(page) if pair in edition.pictures})]
+    sums = summed(on_pages, edition.pictures, expected | known)
+    return Forecast(todo.count, todo.kept, seconds, by_run, sums, not expected.keys() <= known.keys())

@@ -1,0 +1,348 @@
+"""A site as its plan and pages describe it: what every job begins with."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Collection, Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
+from pathlib import Path
+
+from sarvel.core.edition.compose import Edition, Picture, compose, masters_of
+from sarvel.core.edition.settle import LeftOut, as_there, settle
+from sarvel.encode.codecs import CODECS
+from sarvel.errors import AnimatedError, MasterError, PageError, PlanError
+from sarvel.files.ledger import FILE_NAME, Ledger
+from sarvel.files.ledger_entries import known_placeholders, known_unpaid
+from sarvel.files.output_folder import OutputFolder, sizes_of, weights_of
+from sarvel.files.writers import wait_until_still
+from sarvel.pages.read.asks import Page, read_page
+from sarvel.pages.read.page_files import PageFile
+from sarvel.pages.weave.partials import partial_name
+from sarvel.pipeline.master_facts import facts_of_masters
+from sarvel.pipeline.plan_folders import MastersFolder, masters_of_plan, output_of_plan
+from sarvel.pipeline.roots import tops_of
+from sarvel.pipeline.standing_efforts import with_standing_efforts
+from sarvel.pipeline.targets import check_targets, pages_of
+from sarvel.plan.read import Partials, Plan
+
+
+@dataclass(frozen=True)
+class PlanAndPages:
+    """A plan and its pages, as they were at one time.
+
+    Attributes:
+        plan: the plan.
+        masters: where its masters are.
+        output: where its renditions go.
+        pages: pages that could be read.
+        others: files that belong beside woven pages.
+    """
+
+    plan: Plan
+    masters: MastersFolder
+    output: OutputFolder
+    pages: tuple[Page, ...]
+    others: tuple[PageFile, ...]
+
+
+@dataclass(frozen=True)
+class Asked(PlanAndPages):
+    """What the pages of a plan ask for.
+
+    Attributes:
+        wanted: slot name and master key of every picture, each once.
+        faults: pages that could not be read, and masters that the plan names and that are not there.
+    """
+
+    wanted: tuple[tuple[str, str], ...]
+    faults: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Site(PlanAndPages):
+    """A plan, its pages, and the Edition that they come to.
+
+    Attributes:
+        composed: everything that could be made.
+        edition: what is to be published, as far as it is known what pays: of what is not rendered yet, all.
+        left_out: formats that do not pay.
+        placeholders: the backgrounds of placeholders that were made, by key.
+        faults: what stands in the way of parts of it, a message each.
+        moving: messages about masters that are moving pictures.
+        as_it_stands: whether nothing is going to be made.
+    """
+
+    composed: Edition
+    edition: Edition
+    left_out: tuple[LeftOut, ...]
+    placeholders: Mapping[str, str]
+    faults: tuple[str, ...]
+    moving: tuple[str, ...] = ()
+    as_it_stands: bool = False
+
+    @property
+    def warnings(self) -> tuple[str, ...]:
+        """Messages about pictures that need the user, each once."""
+        return self._once(warning for picture in self.edition.pictures.values() for warning in picture.warnings)
+
+    @property
+    def notes(self) -> tuple[str, ...]:
+        """Messages about pictures that the user may leave so, each once."""
+        notes = (note for picture in self.edition.pictures.values() for note in picture.notes)
+        return self._once([*self.moving, *notes, *map(str, self.left_out)])
+
+    def files_read(self) -> list[Path]:
+        """Every file that the Edition depends on."""
+        return [*texts_read(self), *self.masters_read()]
+
+    def masters_read(self) -> list[Path]:
+        """The masters on this machine that the Edition depends on."""
+        if self.plan.masters_url:
+            return []
+        keys = {cut.source.key for _, cut in self.composed.cuts()} | {key for _, key in self.composed.pictures}
+        return [self.plan.masters_folder / key for key in sorted(keys)]
+
+    def made(self, there: Collection[str]) -> list[Picture]:
+        """The pictures whose files are all there, or are made when asked for: nothing is to point at others.
+
+        Args:
+            there: names of the files in the folder of renditions.
+        """
+        unmade = self.unmade(there)
+        return [picture for pair, picture in self.edition.pictures.items() if pair not in unmade]
+
+    def unmade(self, there: Collection[str]) -> set[tuple[str, str]]:
+        """Slot and master of the pictures whose files are not all there; as `made`."""
+        if not self.plan.makes_files:
+            return set()
+        return {
+            pair
+            for pair, picture in self.edition.pictures.items()
+            if any(rendition.name not in there for rendition in picture.renditions())
+        }
+
+    def dropped(self) -> set[str]:
+        """The names of files of formats that do not pay."""
+        return {one.name for left in self.left_out for one in left.renditions}
+
+    def there(self) -> dict[str, int]:
+        """The files that are to be published and stand there: bytes by name.
+
+        Raises:
+            OutputError: the folder of renditions cannot be read.
+        """
+        return sizes_of(self.edition, self.output)
+
+    def _once(self, messages: Iterable[str]) -> tuple[str, ...]:
+        return tuple(dict.fromkeys(f"{self.plan.file}: {message}" for message in messages))
+
+
+def texts_read(site: PlanAndPages) -> list[Path]:
+    """The files beside masters that an Edition depends on."""
+    audience = [site.plan.audience_file] if site.plan.audience_file else []
+    return [site.plan.file, *audience, *(page.file.source for page in site.pages)]
+
+
+def ledger_of(plan: Plan, told: Callable[[str], None], *, creates: bool = True, keeps: bool = True) -> Ledger:
+    """The ledger of a plan, in its folder.
+
+    Args:
+        plan: the plan.
+        told: called with a line for the user where something is wrong with it.
+        creates: whether it is made if it is not there; what was found at some cost is kept in any case.
+        keeps: whether what was read of masters is kept; not for who only verifies, whose ledger may be under version control.
+    """
+    return Ledger(plan.folder / FILE_NAME, creates=creates, keeps=keeps, told=told)
+
+
+def read_site(plan: Plan, ledger: Ledger, *, as_it_stands: bool = False) -> Site:
+    """Reads pages and masters and composes the Edition. Faults of single pages and masters stop no others.
+
+    Args:
+        plan: the plan.
+        ledger: what is known already.
+        as_it_stands: whether nothing is going to be made, so that files of less effort than is asked for will do.
+
+    Raises:
+        PlanError: the plan's pages cannot be found, or it would write where it may not.
+        StorageError: masters or renditions are in object storage that cannot be listed.
+    """
+    asked = read_asked(plan)
+    site = compose_site(asked, asked.wanted, ledger, as_it_stands=as_it_stands)
+    if ledger.is_damaged:  # that was found out in the midst of it
+        site = compose_site(asked, asked.wanted, ledger, as_it_stands=as_it_stands)
+    return site
+
+
+def read_asked(plan: Plan) -> Asked:
+    """Reads pages, and what they and the plan ask for.
+
+    Raises:
+        PlanError: the plan's pages cannot be found, or a pattern matches no image.
+        StorageError: masters are in object storage that cannot be listed.
+    """
+    files, others, faults = pages_of(plan)
+    pages: list[Page] = []
+    for file in files:
+        try:
+            pages.append(read_again(plan, file))
+        except PageError as error:
+            faults.append(str(error))
+    masters = masters_of_plan(plan)
+    wanted = [(ask.slot, ask.key) for page in pages for ask in page.asks if ask.key and not ask.fault]
+    wanted += _unasked(plan, masters)
+    faults += _missing(plan, masters, {key for _, key in wanted})
+    pairs = tuple(dict.fromkeys(wanted))
+    return Asked(plan, masters, output_of_plan(plan), tuple(pages), tuple(others), pairs, tuple(faults))
+
+
+def compose_site(
+    asked: Asked, wanted: Sequence[tuple[str, str]], ledger: Ledger, *, as_it_stands: bool = False
+) -> Site:
+    """Reads masters and composes the Edition of some or all of what is asked for; as read_site.
+
+    Args:
+        asked: what is asked for.
+        wanted: the part of it: pairs of slot name and master key.
+        ledger: what is known already.
+        as_it_stands: as for read_site.
+    """
+    plan, masters, output = asked.plan, asked.masters, asked.output
+    composed, unreadable = compose_edition(plan, masters, wanted, ledger)
+    if plan.makes_files:
+
+        def at_effort(other: Plan) -> Edition:
+            return compose_edition(other, masters, wanted, ledger)[0]
+
+        composed = with_standing_efforts(plan, composed, at_effort, output, ledger, less=as_it_stands)
+    moving = [str(error) for error in unreadable.values() if isinstance(error, AnimatedError)]
+    faults = [
+        f"{place}: {error}"
+        for key, error in unreadable.items()
+        if not isinstance(error, AnimatedError)
+        for place in _asked(asked, key)
+    ]
+    check_targets(plan, [page.file for page in asked.pages], asked.others, _files_made(plan, composed))
+    faults = list(dict.fromkeys([*asked.faults, *faults]))
+    site = Site(
+        plan,
+        masters,
+        output,
+        asked.pages,
+        asked.others,
+        composed,
+        composed,
+        (),
+        {},
+        tuple(faults),
+        tuple(moving),
+        as_it_stands,
+    )
+    return settled(site, ledger)
+
+
+def read_again(plan: Plan, file: PageFile) -> Page:
+    """A page of a plan as it is now; one that another program is writing is waited for.
+
+    Raises:
+        PageError: it cannot be read.
+    """
+    if not wait_until_still(file.source):
+        raise PageError(
+            f"{file.source}: another program has it open for writing; save and close it there, then run again"
+        )
+    return read_page(file, plan.slots, tops_of(plan), plan.masters_folder)
+
+
+def settled(site: Site, ledger: Ledger) -> Site:
+    """The site with what the ledger knows now: weights of files, and so the formats that pay; placeholders."""
+    placeholders = known_placeholders(ledger, site.composed)
+    if not site.plan.makes_files:  # nothing is weighed before it is asked for
+        return replace(site, placeholders=placeholders)
+    weights = weights_of(site.composed, site.output, ledger)
+    edition, left_out = settle(site.composed, weights, known_unpaid(ledger, site.composed))
+    if site.as_it_stands and ledger.is_damaged:  # it may have forgotten that a format does not pay
+        edition = as_there(edition, sizes_of(edition, site.output))
+    return replace(site, edition=edition, left_out=left_out, placeholders=placeholders)
+
+
+def _files_made(plan: Plan, edition: Edition) -> Iterator[tuple[Path, str, str]]:
+    """The files that an Edition comes to: folder, name, and what messages call them."""
+    yield from ((plan.output, name, "a rendition") for name in sorted(edition.files()))
+    if plan.partials:
+        files = (partial_file(plan.partials, one) for one in edition.pictures.values())
+        yield from ((file.parent, file.name, "a partial") for file in files)
+
+
+def partial_file(said: Partials, picture: Picture) -> Path:
+    """The file of a picture's partial."""
+    return said.folder / partial_name(picture.slot.name, picture.master.key, said.ending)
+
+
+def _unasked(plan: Plan, masters: MastersFolder) -> list[tuple[str, str]]:
+    """Slot and key of masters that the plan wants, whether or not a page names them.
+
+    Raises:
+        PlanError: a pattern matches no image.
+    """
+    pairs = []
+    for slot in plan.slots.values():
+        for pattern in slot.masters:
+            found = masters.images(pattern)
+            if not found:
+                where = plan.where("slots", slot.name, "masters")
+                raise PlanError(
+                    f"{where}: '{pattern}' matches no image in {plan.masters_url or plan.masters_folder}; "
+                    "write a pattern that does"
+                )
+            pairs += [(slot.name, key) for key in found]
+    return pairs
+
+
+def compose_edition(
+    plan: Plan, masters: MastersFolder, wanted: Sequence[tuple[str, str]], ledger: Ledger
+) -> tuple[Edition, dict[str, MasterError]]:
+    """Reads the masters that are wanted and composes.
+
+    Args:
+        plan: the plan.
+        masters: where its masters are.
+        wanted: pairs of slot name and master key.
+        ledger: what was read before.
+
+    Returns:
+        The Edition, and why masters could not be read, by key.
+
+    Raises:
+        PlanError: the plan wants a format that is not installed.
+    """
+    for slot in plan.slots.values():
+        for name in slot.formats:
+            if name not in CODECS:
+                raise PlanError(
+                    f"{plan.where('slots', slot.name)}: the format {name} needs an extra; "
+                    f"install it with pip install 'sarvel[{name}]', or take {name} out of formats"
+                )
+    facts, unreadable = facts_of_masters(plan, masters, masters_of(wanted, plan.masters), ledger)
+    named = {name for slot in plan.slots.values() for name in slot.formats} | {"png"}  # which stands in for others
+    formats = {name: CODECS[name].facts() for name in named}
+    return compose(wanted, plan.slots, plan.masters, facts, formats, plan.audience), unreadable
+
+
+def _asked(asked: Asked, key: str) -> list[str]:
+    """The places where a master is asked for: pages, else slots of the plan, else cuts of another one."""
+    asks = ((page.file.source, ask.block) for page in asked.pages for ask in page.asks if ask.key == key)
+    places = [f"{file}:{block.line}:{block.column}" for file, block in asks]
+    places = places or [asked.plan.where("slots", slot) for slot, one in asked.wanted if one == key]
+    return places or [asked.plan.where("masters", one) for one in _cut_from(asked.plan, key)] or [str(asked.plan.file)]
+
+
+def _cut_from(plan: Plan, key: str) -> Iterator[str]:
+    """The masters of which a cut is taken from another one."""
+    return (name for name, master in plan.masters.items() if any(cut.master == key for cut in master.cuts.values()))
+
+
+def _missing(plan: Plan, masters: MastersFolder, asked: set[str]) -> Iterator[str]:
+    """Messages about masters that the plan names and that are not there; those that pages ask for are told with their page."""
+    for key in plan.masters:
+        if key not in asked and masters.stamp(key) is None:
+            yield f"{plan.where('masters', key)}: there is no such file in the masters folder; put it there or mend its name"

@@ -1,0 +1,58 @@
+"""Files that were made with another effort than is asked for now, and stand for those that would be made."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from sarvel.core.edition.compose import Edition, Picture
+from sarvel.core.edition.settle import settle
+from sarvel.core.model import EFFORTS
+from sarvel.files.ledger import Ledger
+from sarvel.files.ledger_entries import known_efforts, known_unpaid
+from sarvel.files.output_folder import OutputFolder, sizes_of, weights_of
+from sarvel.plan.read import Plan
+
+
+def with_standing_efforts(
+    plan: Plan,
+    edition: Edition,
+    composed: Callable[[Plan], Edition],
+    output: OutputFolder,
+    ledger: Ledger,
+    *,
+    less: bool,
+) -> Edition:
+    """The Edition with pictures of more effort, where all their files stand already.
+
+    Args:
+        plan: the plan, at the efforts that are asked for.
+        edition: what it comes to.
+        composed: works out what a plan at other efforts comes to.
+        output: where files stand.
+        ledger: what knows which efforts were ever made.
+        less: whether files of less effort will do as well, where those that are asked for are not there.
+    """
+    made = known_efforts(ledger)
+    if not made - {slot.effort for slot in plan.slots.values()}:
+        return edition
+    pictures = dict(edition.pictures)
+    if less:
+        for effort in (effort for effort in EFFORTS if effort in made):
+            pictures |= _standing(composed(plan.at_effort(effort)), output, ledger)
+        pictures |= _standing(edition, output, ledger)
+    for effort in (effort for effort in EFFORTS if effort in made):
+        pictures |= _standing(composed(plan.at_effort(effort, least=True)), output, ledger)
+    return Edition(pictures)
+
+
+def _standing(edition: Edition, output: OutputFolder, ledger: Ledger) -> dict[tuple[str, str], Picture]:
+    """The pictures all of whose files were made once, and that still stand as far as they pay."""
+    weights = weights_of(edition, output, ledger)
+    there = sizes_of(edition, output)
+    settled, _ = settle(edition, weights, known_unpaid(ledger, edition))
+    return {
+        pair: picture
+        for pair, picture in edition.pictures.items()
+        if all(one.name in weights for one in settled.pictures[pair].renditions())
+        and all(one.name in there for one in settled.pictures[pair].renditions())
+    }

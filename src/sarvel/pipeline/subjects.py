@@ -1,0 +1,52 @@
+"""Finding subjects in the pixels of masters, on several workers."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from typing import NamedTuple
+
+from sarvel.core.facts import FoundSubject
+from sarvel.encode.masters import MasterFile
+from sarvel.errors import MasterError
+from sarvel.workers.processes import each_done
+
+# Starting a process takes about as long as looking at so many masters.
+_WORTH_A_PROCESS = 3
+
+
+class Look(NamedTuple):
+    """A master to look at.
+
+    Attributes:
+        key: its name in the plan.
+        file: the file.
+        digest: of its bytes as they were when its facts were read.
+    """
+
+    key: str
+    file: MasterFile
+    digest: str
+
+
+def find_subjects(looks: Sequence[Look], workers: int) -> Iterator[tuple[Look, FoundSubject | MasterError]]:
+    """The subjects of masters, in the order in which they are found; or why one cannot be looked at.
+
+    Args:
+        looks: the masters.
+        workers: processes at most, >= 1.
+    """
+    return each_done(_found, looks, min(workers, max(1, len(looks) // _WORTH_A_PROCESS)), _died)
+
+
+def _found(look: Look) -> tuple[Look, FoundSubject | MasterError]:
+    from sarvel.core.pixels.subject import find_subject  # slow to load, and few plans ask for it
+    from sarvel.encode.decode import read_pixels
+
+    try:
+        return look, find_subject(read_pixels(look.file, look.key, look.digest))
+    except MasterError as error:
+        return look, error
+
+
+def _died(look: Look) -> tuple[Look, MasterError]:
+    return look, MasterError(f"{look.key}: the worker that decoded it died; save or copy it anew, or leave it out")

@@ -1,1 +1,0 @@
-"""Reports: pictures and documents for people and other programs."""

@@ -1,0 +1,1 @@
+"""Pages in a real browser, before and after weaving."""

@@ -1,0 +1,157 @@
+"""Before and after where an engine builds the pages: two folders, built from the pages before and after they were woven."""
+
+from __future__ import annotations
+
+import urllib.parse
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+
+from sarvel.browser.page_state import PageState, shaped_state, state_on
+from sarvel.browser.session import Session
+from sarvel.browser.site_server import Folders, SiteServer
+from sarvel.core.amounts import counted
+from sarvel.core.css.device import Device
+from sarvel.core.edition.compose import Cut, Picture
+from sarvel.core.layout.moved import changes_of
+from sarvel.errors import PlanError
+from sarvel.pages.read.local_files import is_file
+from sarvel.pages.read.page_files import SERVABLE
+from sarvel.pipeline.listener import Listener
+from sarvel.pipeline.site import ledger_of, read_site
+from sarvel.plan.read import Plan
+from sarvel.tools.confirm.devices import confirm_each
+from sarvel.tools.confirm.outcome import Confirmed, ConfirmedSite, least_shifting, shape_of, strayed
+from sarvel.tools.serving.served_folders import maker_of
+
+
+@dataclass
+class _Built:
+    """A site as it was built, served.
+
+    Attributes:
+        browser: what looks at it.
+        server: what serves it.
+        folder: where it lies.
+    """
+
+    browser: Session
+    server: SiteServer
+    folder: Path
+
+    def state(self, path: str, device: Device, *, slow: bool = False) -> PageState:
+        """A page on a device."""
+        return state_on(self.browser, self.server, path, device, slow=slow)
+
+
+def confirm_built(
+    plan: Plan, built: tuple[Path, Path], names: Sequence[str], devices: Sequence[Device], driver: str | None,
+    listener: Listener,
+) -> ConfirmedSite:  # fmt: skip
+    """Looks at pages that an engine built.
+
+    Args:
+        plan: the plan.
+        built: the folders of the site as built before weaving and after.
+        names: pages to look at, as files of the second folder or paths in it; none for all.
+        devices: the devices.
+        driver: address of a WebDriver that runs already; None starts the one that is installed.
+        listener: hears how it goes.
+
+    Raises:
+        PlanError: a folder is not there, or both hold no page of one name.
+        BrowserError: no browser can be had.
+    """
+    result = ConfirmedSite()
+    with ledger_of(plan, lambda _: None, creates=False) as ledger:
+        pictures = read_site(plan, ledger, as_it_stands=True).edition.pictures.values()
+    by_file: dict[str, list[Picture]] = {}
+    for picture in pictures:
+        for name in {one.name for one in picture.renditions()}:
+            by_file.setdefault(name, []).append(picture)
+    pages = _pages(built, names, result)
+    texts: dict[str, bytes] = {}
+    servers = [SiteServer(Folders([folder], maker=maker_of(plan)), texts) for folder in built]
+
+    def look(browser: Session) -> Callable[[Path, Device], Confirmed]:
+        before, after = (
+            _Built(Session(browser.driver, one.address), one, folder)
+            for one, folder in zip(servers, built, strict=True)
+        )
+        return lambda page, device: _one(before, after, texts, page, device, by_file, slow=device == devices[0])
+
+    try:
+        confirm_each(pages, devices, servers[1].address, driver, result, listener, lambda page: built[1] / page, look)
+    finally:
+        for server in servers:
+            server.close()
+    return result
+
+
+def _pages(built: tuple[Path, Path], names: Sequence[str], result: ConfirmedSite) -> list[Path]:
+    """Pages that both folders hold, as paths in them."""
+    for folder in built:
+        if not folder.is_dir():
+            raise PlanError(f"{folder}: there is no such folder; build the site into it, and name it again")
+    before, after = built
+    found = [_within(after, Path(name)) for name in names] or sorted(
+        one.relative_to(after) for one in after.rglob("*") if one.suffix.lower() in SERVABLE
+    )
+    pages = [page for page in found if is_file(before / page) and is_file(after / page)]
+    for page in found if names else ():
+        if page not in pages:
+            result.faults.append(f"{page}: is not in both {before} and {after}; name a page that both hold")
+    if not names and len(pages) < len(found):
+        left_out = len(found) - len(pages)
+        result.notes.append(f"{counted(left_out, 'page')} of {after} not in {before}, and left out")
+    if not pages and not result.faults:
+        raise PlanError(f"{after}: no page in it is in {before} as well; build the same site into both")
+    return pages
+
+
+def _within(folder: Path, page: Path) -> Path:
+    place, top = page.resolve(), folder.resolve()
+    return place.relative_to(top) if place.is_relative_to(top) else page
+
+
+def _one(
+    before: _Built, after: _Built, texts: dict[str, bytes], page: Path, device: Device,
+    by_file: Mapping[str, Sequence[Picture]], *, slow: bool,
+) -> Confirmed:  # fmt: skip
+    """One page on one device: as it is woven; as it was; and as it was with images of the shapes that the plan's cuts have."""
+    path = "/" + urllib.parse.quote(page.as_posix())
+    new = after.state(path, device)
+    markup = str(after.browser.run("return document.documentElement.outerHTML"))
+    others, fetched = strayed(markup, after.server.address + path, new, device)
+    shapes = []
+    for place, image in enumerate(new.images):
+        name = urllib.parse.unquote(image.url.rpartition("/")[2]) if image.woven else ""
+        picture = next((one for one in by_file.get(name, ()) if _has(one.cut_on(device), name)), None)
+        shape = shape_of(picture, device) if picture else None
+        if shape:
+            texts[shape[0]] = shape[1]
+            shapes.append((place, shape[0]))
+    old = before.state(path, device)
+    reference = shaped_state(before.browser, old, shapes) if shapes else old
+    shift, new = least_shifting(old, new, lambda: (before.state(path, device), after.state(path, device)))
+    loaded = {image.number for image in old.images if image.natural}
+    said = set(old.errors)
+    times = [one.state(path, device, slow=True).largest for one in (before, after)] if slow else [None, None]
+    return Confirmed(
+        after.folder / page,
+        device,
+        old,
+        new,
+        changes_of(reference.boxes, new.boxes),
+        new.height - reference.height,
+        [image.named for image in new.images if image.url and not image.natural and image.number in loaded],
+        [error for error in new.errors if error not in said],
+        others,
+        fetched,
+        shift,
+        (times[0], times[1]),
+    )
+
+
+def _has(cut: Cut, name: str) -> bool:
+    return any(one.name == name for ladder in cut.renditions.values() for one in ladder)

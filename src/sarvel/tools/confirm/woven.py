@@ -1,0 +1,263 @@
+"""Before and after in a real browser: what weaving moved, which file each device fetched, how soon."""
+
+from __future__ import annotations
+
+import re
+import threading
+import urllib.parse
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+
+from sarvel.browser.page_state import PageState, state_on, watch
+from sarvel.browser.session import Session, session
+from sarvel.browser.site_server import Folders, SiteServer
+from sarvel.core.css.device import Device
+from sarvel.core.edition.compose import Edition
+from sarvel.core.html.tags import read_tag
+from sarvel.core.layout.moved import changes_of
+from sarvel.core.markup.backgrounds import STYLESHEET
+from sarvel.errors import PageError, PlanError
+from sarvel.pages.read.asks import Page, read_page
+from sarvel.pages.read.local_files import is_file
+from sarvel.pages.read.page_files import SERVABLE, PageFile, read_text
+from sarvel.pages.restore.blocks import blocks, replaced
+from sarvel.pages.weave.weaver import unweave
+from sarvel.pipeline.listener import Listener
+from sarvel.pipeline.roots import tops_of
+from sarvel.pipeline.site import ledger_of, read_site
+from sarvel.plan.read import Plan
+from sarvel.tools.confirm.devices import confirm_each
+from sarvel.tools.confirm.made_first import make_first
+from sarvel.tools.confirm.outcome import Confirmed, ConfirmedSite, least_shifting, shape_of, strayed
+from sarvel.tools.serving.served_folders import elsewhere, maker_of, with_stand_in
+
+_LISTED = re.compile(r"srcset|<picture|image-set|@media", re.IGNORECASE)
+_WAIT = 30.0  # seconds that times on the slow network are waited for
+
+
+@dataclass(frozen=True)
+class _Pair:
+    """A page before and after: their files, their paths, and the host that pictures are really at; "" for their own."""
+
+    page: Page
+    author: str
+    before: str
+    after: str
+    origin: str
+
+
+def confirm(
+    plan: Plan, names: Sequence[str], devices: Sequence[Device], driver: str | None, listener: Listener
+) -> ConfirmedSite:
+    """Looks at pages before and after.
+
+    Args:
+        plan: the plan.
+        names: its pages to look at, as their author or as woven; none for all.
+        devices: the devices.
+        driver: address of a WebDriver that runs already; None starts the one that is installed.
+        listener: hears how it goes.
+
+    Raises:
+        PlanError: no page can be shown by a browser.
+        BrowserError: no browser can be had.
+    """
+    result = ConfirmedSite()
+    with ledger_of(plan, lambda _: None, creates=False) as ledger:
+        site = read_site(plan, ledger, as_it_stands=True)
+    files = _chosen([page.file for page in site.pages], names, result)
+    if not files:
+        raise PlanError(
+            f"{plan.file}: no page that a browser shows is among {', '.join(names) or 'its pages'}; name one"
+        )
+    folders, texts = Folders(tops_of(plan), maker=maker_of(plan)), dict[str, bytes]()
+    pairs: list[_Pair] = []
+    for file in files:
+        pair = _pair(plan, file, folders, texts, result)
+        if pair:
+            pairs.append(pair)
+    _stand_in(plan, pairs, folders, texts)
+    if folders.maker:
+        make_first([(pair.page.file, pair.after) for pair in pairs], devices, folders.maker, listener)
+    server = SiteServer(folders, texts)
+    timing = _Timing(pairs, folders, dict(texts), devices[0], driver)
+    try:
+        timing.start()
+        confirm_each(
+            pairs, devices, server.address, driver, result, listener, lambda pair: pair.page.file.target,
+            lambda browser: _look(browser, server, texts, site.edition),
+        )  # fmt: skip
+        timing.join(_WAIT)
+        for one in result.pages:
+            if one.device == devices[0]:
+                one.largest = timing.found.get(one.page, (None, None))
+    finally:
+        server.close()
+    return result
+
+
+def _chosen(files: Sequence[PageFile], names: Sequence[str], result: ConfirmedSite) -> list[PageFile]:
+    if not names:
+        shown = [file for file in files if file.source.suffix.lower() in SERVABLE]
+        if len(shown) < len(files):
+            result.notes.append(
+                f"{len(files) - len(shown)} of the plan's pages are no HTML and cannot be shown as they are"
+            )
+        return shown
+    chosen = []
+    for name in names:
+        place = Path(name).resolve()
+        found = next((file for file in files if place in (file.source.resolve(), file.target.resolve())), None)
+        if found is None:
+            what = "is no page of the plan" if is_file(Path(name)) else "there is no such page"
+            result.faults.append(f"{name}: {what}; name one that site.pages means")
+        else:
+            chosen.append(found)
+    return chosen
+
+
+def _pair(plan: Plan, file: PageFile, folders: Folders, texts: dict[str, bytes], result: ConfirmedSite) -> _Pair | None:
+    """A page before and after; its author's text is served beside the woven one."""
+    if not is_file(file.target):
+        result.faults.append(f"{file.target}: is not there; run sarvel build first")
+        return None
+    try:
+        page = read_page(file, plan.slots, tops_of(plan), plan.masters_folder)
+    except PageError as error:
+        result.faults.append(str(error))
+        return None
+    author = unweave(page).text
+    paths = folders.path(file.source), folders.path(file.target)
+    if not paths[0] or not paths[1]:
+        result.faults.append(f"{file.source}: lies outside of what is served")
+        return None
+    folder, _, name = paths[0].rpartition("/")
+    before = f"{folder}/.author.{name}"
+    texts[urllib.parse.unquote(before)] = page.text.encoded(author)
+    return _Pair(page, author, before, paths[1], elsewhere(plan))
+
+
+def _stand_in(plan: Plan, pairs: Sequence[_Pair], folders: Folders, texts: dict[str, bytes]) -> None:
+    """Has pictures of a service on another host asked of our own server."""
+    sheet = plan.output / STYLESHEET
+    files = {pair.after: pair.page.file.target for pair in pairs}
+    for path, file in {**files, folders.path(sheet) or "": sheet}.items():
+        if path and is_file(file):
+            content = file.read_bytes()
+            if (local := with_stand_in(content, plan)) != content:
+                texts[urllib.parse.unquote(path)] = local
+
+
+def _look(
+    browser: Session, server: SiteServer, texts: dict[str, bytes], edition: Edition
+) -> Callable[[_Pair, Device], Confirmed]:
+    """What looks at pages with a browser."""
+    known: dict[str, PageState] = {}
+    return lambda pair, device: _one(browser, server, texts, pair, device, edition, known)
+
+
+def _one(
+    browser: Session, server: SiteServer, texts: dict[str, bytes], pair: _Pair, device: Device, edition: Edition,
+    known: dict[str, PageState],
+) -> Confirmed:  # fmt: skip
+    """One page on one device: as its author wrote it, with the crops that the plan asks for, and as woven.
+
+    Pages without lists of files fetch the same on every device, so they are opened once for that; `known` keeps them.
+    """
+    shaped = _shaped(pair, device, edition, texts)
+    before = known.get(pair.before) if shaped is not None else None
+    if before is None:
+        before = state_on(browser, server, pair.before, device)
+        if not _LISTED.search(pair.author):
+            known[pair.before] = before
+    reference = before
+    if shaped is not None:
+        folder, _, name = pair.before.rpartition("/")
+        path = f"{folder}/.shaped{name}"
+        texts[urllib.parse.unquote(path)] = pair.page.text.encoded(shaped)
+        reference = state_on(browser, server, path, device)
+    after = state_on(browser, server, pair.after, device)
+
+    def again() -> tuple[PageState, PageState]:
+        return state_on(browser, server, pair.before, device), state_on(browser, server, pair.after, device)
+
+    shift, after = least_shifting(reference, after, again)
+    loads = {image.named for image in before.images if image.natural}
+    broken = [image.named for image in after.images if not image.natural and image.url and image.named in loads]
+    text, at = read_text(pair.page.file.target).text, server.address + pair.after
+    others, fetched = strayed(text, at, after, device, origin=pair.origin, dialect=pair.page.file.dialect)
+    old = {error.replace(pair.before, "") for error in [*before.errors, *reference.errors]}
+    return Confirmed(
+        pair.page.file.target,
+        device,
+        before,
+        after,
+        changes_of(reference.boxes, after.boxes),
+        after.height - reference.height,
+        broken,
+        [error for error in after.errors if error.replace(pair.after, "") not in old],
+        others,
+        fetched,
+        shift,
+    )
+
+
+def _shaped(pair: _Pair, device: Device, edition: Edition, texts: dict[str, bytes]) -> str | None:
+    """The author's page with images of the shapes that the plan's cuts have on a device; None if it asks for no other shape."""
+    placed = list(blocks(pair.author, pair.page.file.dialect, mapped=pair.page.mapped))
+    own = {id(block): one for block, one in zip(pair.page.blocks, placed, strict=False)}
+    changes = []
+    for ask in pair.page.asks:
+        picture = edition.pictures.get((ask.slot, ask.key or ""))
+        if picture is None or ask.fault or ask.block.style is not None or id(ask.block) not in own:
+            continue
+        shape = shape_of(picture, device)
+        if shape is None:
+            continue
+        address, texts[shape[0]] = shape
+        changes.append((own[id(ask.block)], _with_src(ask.block.tag, address)))
+    return replaced(pair.author, changes) if changes else None
+
+
+def _with_src(tag_text: str, address: str) -> str:
+    """An author's tag with another file, and no list."""
+    tag = read_tag(tag_text, 0)
+    if tag is None:
+        return tag_text
+    for one in reversed(tag.attributes):
+        if one.name.lower() in ("src", "srcset", "sizes"):
+            new = f'src="{address}"' if one.name.lower() == "src" else ""
+            tag_text = tag_text[: one.start] + new + tag_text[one.end :]
+    return tag_text
+
+
+class _Timing(threading.Thread):
+    """Opens each page on the stated slow network in a browser of its own, before and after, while others are looked at.
+
+    Attributes:
+        found: by woven page: when the largest image was there, ms, before and after.
+    """
+
+    def __init__(
+        self, pairs: Sequence[_Pair], folders: Folders, texts: Mapping[str, bytes], device: Device, driver: str | None
+    ) -> None:
+        super().__init__(daemon=True)
+        self.found: dict[Path, tuple[float | None, float | None]] = {}
+        self._pairs, self._device, self._driver = pairs, device, driver
+        self._server = SiteServer(folders, texts)
+
+    def run(self) -> None:
+        try:
+            with session(self._server.address, self._driver) as browser:
+                watch(browser)
+                for pair in self._pairs:
+                    times = [
+                        state_on(browser, self._server, path, self._device, slow=True).largest
+                        for path in (pair.before, pair.after)
+                    ]
+                    self.found[pair.page.file.target] = (times[0], times[1])
+        except Exception:  # noqa: BLE001, S110 - the same page is told of where it is looked at
+            pass
+        finally:
+            self._server.close()

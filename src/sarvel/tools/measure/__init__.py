@@ -1,0 +1,1 @@
+"""How wide a real browser shows the images of each slot."""

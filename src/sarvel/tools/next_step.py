@@ -1,0 +1,88 @@
+"""The next step for a site, from what is there."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path
+
+from sarvel.core.amounts import counted
+from sarvel.core.html.dialect import dialect_of
+from sarvel.pages.read.scan import is_image
+from sarvel.pipeline.frozen import unfinished
+from sarvel.pipeline.site import ledger_of, read_site
+from sarvel.plan.read import Plan
+
+_MOST = 20_000  # files that are looked at where there is no plan: somebody may call from the top of a disk
+
+
+@dataclass(frozen=True)
+class NextStep:
+    """A step.
+
+    Attributes:
+        found: what is there, a line each.
+        command: what to call next.
+        why: what that does.
+    """
+
+    found: tuple[str, ...]
+    command: str
+    why: str
+
+
+def without_plan(folder: Path) -> NextStep:
+    """The next step in a folder that no plan is for."""
+    images = pages = 0
+    for name in _names(folder):
+        images += is_image(Path(name))
+        pages += dialect_of(name, {}) is not None
+    found = (f"no sarvel.toml in {folder} or above; {counted(images, 'image')} and {counted(pages, 'page')} in it",)
+    if images and pages:
+        return NextStep(found, "sarvel start", "drafts one from them")
+    if images:
+        return NextStep(found, "sarvel one IMAGE --alt WORDS", "makes the files and the markup of one image")
+    return NextStep(found, "sarvel demo", "sets up a site to try everything on, in a new folder")
+
+
+def _names(folder: Path) -> Iterator[str]:
+    left = _MOST
+    for _, folders, names in os.walk(folder):
+        folders[:] = [one for one in folders if not one.startswith((".", "node_modules"))]
+        yield from names[:left]
+        left -= len(names)
+        if left <= 0:
+            return
+
+
+def of_plan(plan: Plan) -> NextStep:
+    """The next step of a plan. Nothing is made or written.
+
+    Raises:
+        SarvelError: as read_site.
+    """
+    with ledger_of(plan, lambda _: None, creates=False) as ledger:
+        site = read_site(plan, ledger)
+        left = unfinished(site, ledger)
+    masters = len({key for _, key in site.edition.pictures})
+    counts = [(len(plan.slots), "slot"), (masters, "master"), (len(site.pages), "page")]
+    here = f"{plan.file}: {', '.join(counted(*one) for one in counts)}"
+    wrong = (f"{counted(len(left.faults), 'fault')} of its masters and pages",) if left.faults else ()
+    there = len(site.there()) if plan.makes_files else 0
+    if left.files:
+        lines = (here, *wrong, f"{counted(len(left.files), 'file')} to make, {there} there already")
+        return NextStep(lines, "sarvel build", "makes them, weaves the pages and checks them")
+    all_there = f"{counted(there, 'file')} there, none to make; " if plan.makes_files else ""
+    late = len(left.written)
+    if late:
+        lines = (
+            here,
+            *wrong,
+            f"{all_there}{counted(late, 'written file')} not as the plan says now",
+        )
+        return NextStep(
+            lines, "sarvel build", "weaves them and checks them; sarvel weave --diff shows what would change"
+        )
+    lines = (here, *wrong, f"{all_there}all pages are woven")
+    return NextStep(lines, "sarvel report", "shows what was made; sarvel confirm looks at the pages in a browser")

@@ -1,0 +1,127 @@
+"""The files that devices fetch for the images of any page, and how well each fits."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from pathlib import Path
+
+from sarvel.core.html.dialect import HTML, Dialect, dialect_of
+from sarvel.core.html.document import read_document
+from sarvel.core.html.images import ImageElement
+from sarvel.core.html.source_selection import Pick, pick
+from sarvel.core.html.tags import line_and_column
+from sarvel.core.layout.audience import Visits
+from sarvel.core.layout.fit import Fit, fit
+from sarvel.encode.image_headers import read_header
+from sarvel.pages.read.local_files import Roots, file_of, is_file
+from sarvel.pages.read.page_files import master_named
+from sarvel.pipeline.roots import roots_of, tops_of
+from sarvel.plan.read import Plan
+
+
+@dataclass(frozen=True)
+class PageImage:
+    """One image of a page.
+
+    Attributes:
+        number: its place among the page's images, from 1.
+        element: what decides which file it fetches.
+        line: where it stands, from 1.
+        master_bytes: of the master behind it; None if it has none at hand.
+    """
+
+    number: int
+    element: ImageElement
+    line: int
+    master_bytes: int | None
+
+
+@dataclass(frozen=True)
+class Outcome:
+    """The file that one device gets for one image.
+
+    Attributes:
+        visits: the device.
+        pick: what it fetches, and why.
+        fit: how well that fits.
+        weight: bytes of the file; None if it is not at hand.
+        broken: whether there is no file to fetch, or it is missing.
+    """
+
+    visits: Visits
+    pick: Pick
+    fit: Fit
+    weight: int | None
+    broken: bool
+
+    @property
+    def verdict(self) -> str:
+        """The fit in words, or what is worse."""
+        if self.broken:
+            return "missing" if self.pick.url else "nothing to fetch"
+        return str(self.fit)
+
+
+def images_of(text: str, page: Path | None, plan: Plan | None) -> list[PageImage]:
+    """The images of a page, in order.
+
+    Args:
+        text: its text.
+        page: its file, which tells how it is read; None for standard input, which is read as HTML.
+        plan: the plan, if there is one.
+    """
+    dialect: Dialect = (dialect_of(page.name, plan.dialects if plan else {}) if page else None) or HTML
+    found = []
+    for image in read_document(text, dialect).images:
+        element = image.element
+        line, _ = line_and_column(text, element.start)
+        master = element.attributes.get("data-master", "")
+        found.append(PageImage(image.number, element, line, _master_bytes(master, page, plan)))
+    return found
+
+
+def outcomes(
+    images: Sequence[PageImage], audience: Sequence[Visits], text: str, page: Path | None, plan: Plan | None
+) -> dict[int, list[Outcome]]:
+    """The file that each device gets for each image, by the image's number.
+
+    Args:
+        images: images of a page.
+        audience: the devices, in order.
+        text: the page's text.
+        page: the page's file; None for standard input.
+        plan: the plan, if there is one.
+    """
+    roots = roots_of(page, text, plan)
+    widths: dict[Path, int | None] = {}  # every device asks for the same few files
+    return {image.number: [_outcome(image, visits, roots, plan, widths) for visits in audience] for image in images}
+
+
+def _master_bytes(master: str, page: Path | None, plan: Plan | None) -> int | None:
+    if not master or not plan:
+        return None
+    key = master_named(master, page or Path("page"), tops_of(plan), plan.masters_folder)
+    file = plan.masters_folder / key if key else None
+    return file.stat().st_size if file and is_file(file) else None
+
+
+def _outcome(
+    image: PageImage, visits: Visits, roots: Roots, plan: Plan | None, widths: dict[Path, int | None]
+) -> Outcome:
+    attributes = image.element.attributes
+    found = pick(image.element, visits.device)
+    file, missing = file_of(found.url, roots) if found.url else (None, roots.page)
+    slot = plan.slots.get(attributes.get("data-sarvel", "")) if plan and "data-master" in attributes else None
+    said = attributes.get("width", "")
+    shown = slot.shown.on(visits.device) if slot else float(said) if said.isdecimal() else None
+    densest = max(slot.densities) if slot else None
+    if file and file not in widths:
+        widths[file] = read_header(file, whole=False).width or None
+    return Outcome(
+        visits,
+        found,
+        fit(found, visits.device, shown=shown, width=widths[file] if file else None, densest=densest),
+        file.stat().st_size if file else None,
+        missing is not None,
+    )

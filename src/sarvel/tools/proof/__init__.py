@@ -1,0 +1,1 @@
+"""Sheets of every master with its crops, to be looked at."""

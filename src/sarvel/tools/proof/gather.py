@@ -1,0 +1,158 @@
+"""Proofs: each master with its cuts and what it may be about; those first that need a look."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from sarvel.core.crop.place import Box
+from sarvel.core.edition.compose import SUBJECT_LOST, Cut, Picture
+from sarvel.core.facts import FoundSubject, MasterFacts
+from sarvel.core.model import Master, Slot
+from sarvel.errors import MasterError, PlanError
+from sarvel.files.ledger import Ledger
+from sarvel.pipeline.listener import Listener
+from sarvel.pipeline.master_facts import facts_of_master, subjects_of
+from sarvel.pipeline.site import Site
+from sarvel.plan.read import Plan
+
+SURE_ENOUGH = 0.8
+"""How sure a guess is at least that needs no look."""
+
+_WHOLE = 0.98  # a cut of more of its master leaves nothing out that anyone would miss
+
+Row = tuple[Slot, Cut]
+
+
+@dataclass(frozen=True)
+class Proof:
+    """A master on the sheet.
+
+    Attributes:
+        master: the master.
+        rows: its cuts in reading order, each with its slot: slots as the plan has them, cuts from the narrowest viewports up.
+        found: what it may be about; None if the plan names the subject, or nobody could look.
+    """
+
+    master: MasterFacts
+    rows: tuple[Row, ...]
+    found: FoundSubject | None
+
+    @property
+    def loses(self) -> bool:
+        """Whether a cut loses some of the subject."""
+        return any(cut.lost > SUBJECT_LOST for _, cut in self.rows)
+
+    @property
+    def unsure(self) -> bool:
+        """Whether a cut leaves something out, nobody named the subject, and what was found is not sure enough."""
+        area = _WHOLE * self.master.width * self.master.height
+        crops = any(cut.box.width * cut.box.height < area for _, cut in self.rows)
+        return crops and self.found is not None and not sure_enough(self.found)
+
+    @property
+    def guesses(self) -> tuple[Box, ...]:
+        """What an unsure one may be about: one to three boxes, the most likely first."""
+        return (self.found.box, *self.found.others) if self.found and self.unsure else ()
+
+    @property
+    def about(self) -> str:
+        """What to say of its subject, in a few words; "" if the plan names it."""
+        if self.found and any(cut.guessed is not None and cut.subjects for _, cut in self.rows):
+            return f"subject guessed, {self.found.sure:.0%} sure"
+        if any(cut.subjects for _, cut in self.rows):
+            return ""
+        found = self.found if self.found and self.found.subjects else None
+        return "no subject, so centred" + (f" · guess {found.sure:.0%} sure" if found else "")
+
+    @property
+    def trouble(self) -> str:
+        """What needs a look, in a few words; "" for nothing."""
+        if self.loses:
+            return f"loses {max(cut.lost for _, cut in self.rows):.0%} of the subject"
+        return "choose a subject" if self.unsure else ""
+
+
+def sure_enough(found: FoundSubject, least: float = SURE_ENOUGH) -> bool:
+    """Tells whether a part of the picture was found, as sure as that at least."""
+    return found.is_part and found.sure >= least
+
+
+def proofs_of(site: Site, found: Mapping[str, FoundSubject]) -> list[Proof]:
+    """The masters of a site: first those whose cuts lose something, then those of which nobody is sure, then the others.
+
+    Args:
+        site: the site.
+        found: what masters may be about whose subject the plan does not name, by key.
+    """
+    order = list(site.plan.slots)
+    pictures: list[Picture] = sorted(site.edition.pictures.values(), key=lambda picture: order.index(picture.slot.name))
+    rows: dict[MasterFacts, list[Row]] = {}
+    for picture in pictures:
+        cuts = sorted(picture.cuts, key=lambda cut: cut.viewports.least)
+        rows.setdefault(picture.master, []).extend((picture.slot, cut) for cut in cuts)
+    proofs = [Proof(master, tuple(some), found.get(master.key)) for master, some in rows.items()]
+    return sorted(proofs, key=lambda proof: (not proof.loses, not proof.unsure))
+
+
+def found_in(site: Site, ledger: Ledger, listener: Listener) -> tuple[dict[str, FoundSubject], list[str]]:
+    """Looks for the subjects of all masters in use whose subject the plan does not name; by key, and what went wrong."""
+    plan = site.plan
+    keys = dict.fromkeys(cut.source.key for picture in site.edition.pictures.values() for cut in picture.cuts)
+    lacking = [key for key in keys if not plan.masters.get(key, Master()).subjects]
+    found: dict[str, FoundSubject] = {}
+    faults: list[str] = []
+    facts: list[MasterFacts] = []
+    for key in lacking:
+        try:
+            facts.append(facts_of_master(site.masters, key, ledger))
+        except MasterError as error:
+            faults.append(str(error))
+    with listener.progress("looking", len(facts)) as advance:
+        for key, one in subjects_of(site.masters, facts, ledger):
+            if isinstance(one, FoundSubject):
+                found[key] = one
+            else:
+                faults.append(str(one))
+            advance(1, key)
+    return {key: found[key] for key in lacking if key in found}, faults
+
+
+def chosen(said: str, plan: Plan, found: Mapping[str, FoundSubject]) -> tuple[str, Box]:
+    """The master and the box that `MASTER=NUMBER` or `MASTER=LEFT,TOP,RIGHT,BOTTOM` means.
+
+    Args:
+        said: what was said.
+        plan: the plan.
+        found: what masters may be about, by key.
+
+    Raises:
+        PlanError: it names no master in use, none that lacks a subject, no guess or no box.
+    """
+    key, is_there, which = said.rpartition("=")
+    if not is_there:
+        raise PlanError(f"--choose {said}: say MASTER=NUMBER or MASTER=LEFT,TOP,RIGHT,BOTTOM, as in lamp.jpg=2")
+    if plan.masters.get(key, Master()).subjects:
+        raise PlanError(f"--choose {said}: the plan names the subject of {key}; change it there")
+    if key not in found:
+        some = ", ".join(sorted(found)[:3]) or "none"
+        raise PlanError(f"--choose {said}: no page asks for a master {key}; those without a subject are {some}, …")
+    boxes = (found[key].box, *found[key].others)
+    if which.isdecimal():
+        if not 1 <= int(which) <= len(boxes):
+            many = "1 guess" if len(boxes) == 1 else f"{len(boxes)} guesses"
+            raise PlanError(f"--choose {said}: there is {many} of {key}; see `sarvel proof`")
+        return key, boxes[int(which) - 1]
+    return key, _box(which, said)
+
+
+def _box(which: str, said: str) -> Box:
+    try:
+        left, top, right, bottom = (float(edge) for edge in which.split(","))
+    except ValueError:
+        left = top = right = bottom = -1.0
+    if not (0 <= left < right <= 1 and 0 <= top < bottom <= 1):
+        raise PlanError(
+            f"--choose {said}: a box is left, top, right and bottom in fractions of the master, as in 0.2,0.1,0.6,0.9"
+        )
+    return Box(left, top, right, bottom)

@@ -1,0 +1,134 @@
+"""The proof as a page: a click on a guess, or a box that is dragged, gives the line for the plan; no server is needed.
+
+Each picture is in the page once, as a background: its cuts are pieces of the same picture.
+"""
+
+from __future__ import annotations
+
+import base64
+import io
+from collections.abc import Sequence
+from dataclasses import dataclass
+from importlib.resources import files
+
+import numpy as np
+from PIL import Image
+
+from sarvel.core.crop.place import Box
+from sarvel.core.edition.compose import Cut
+from sarvel.core.facts import MasterFacts
+from sarvel.core.model import Treatment
+from sarvel.core.pixels.resample import Pixels, pixels_from_light, reduce_pixels
+from sarvel.encode.decode import Decoded
+from sarvel.encode.rungs import rung
+from sarvel.encode.work import CutWork
+from sarvel.tools.proof.contact_sheet import Shot, in_master
+from sarvel.tools.proof.notes import Told
+
+_LONGER = 560  # px of the longer side of a picture in the page
+_QUALITY = 62  # of WebP: enough to decide what a picture is about
+_CUT_HIGH, _CUT_WIDE = 150, 320  # CSS px, at most
+
+
+@dataclass(frozen=True)
+class Drawn:
+    """A piece of the page that shows a picture.
+
+    Attributes:
+        name: what it is.
+        facts: about it, in a few words.
+        trouble: what is wrong; "" for nothing.
+        style: how it is drawn.
+    """
+
+    name: str
+    facts: str
+    trouble: str
+    style: str
+
+
+@dataclass(frozen=True)
+class Part:
+    """A master in the page.
+
+    Attributes:
+        master: the master.
+        told: what to say of it.
+        data: the picture itself, as the address of an image.
+        cuts: its cuts.
+        named: the boxes that its cuts go by, in fractions; empty if there are numbered guesses.
+    """
+
+    master: MasterFacts
+    told: Told
+    data: str
+    cuts: tuple[Drawn, ...]
+    named: tuple[Box, ...]
+
+
+def picture_of(pixels: Pixels) -> Pixels:
+    """A master's picture as small as the page shows it."""
+    height, width = pixels.shape[:2]
+    scale = min(1.0, _LONGER / max(width, height))
+    size = max(1, round(width * scale)), max(1, round(height * scale))
+    return pixels_from_light(reduce_pixels(pixels, Box(0, 0, width, height), *size))
+
+
+def address_of(pixels: Pixels) -> str:
+    """A picture as an address that holds it."""
+    file = io.BytesIO()
+    Image.fromarray(np.ascontiguousarray(pixels)).save(file, "webp", quality=_QUALITY, method=4)
+    return f"data:image/webp;base64,{base64.b64encode(file.getvalue()).decode()}"
+
+
+def drawn(master: MasterFacts, shot: Shot) -> Drawn:
+    """A cut as the page shows it: a piece of the master's picture, if it is one."""
+    cut = shot.cut
+    ratio = cut.box.width / cut.box.height
+    high = min(_CUT_HIGH, _CUT_WIDE / ratio)
+    style = f"width:{high * ratio:.0f}px;aspect-ratio:{ratio:.5f}"
+    if cut.source.key == master.key and _is_plain(cut):
+        style += f";{_piece(cut, master)}"
+    else:
+        size = max(1, round(2 * high * ratio)), max(1, round(2 * high))
+        work = CutWork(cut.box, cut.rule.treatment, "srgb")
+        style += f";background-image:url({address_of(pixels_from_light(rung(Decoded.of(shot.pixels), work, size)))})"
+    return Drawn(shot.name, shot.facts, shot.trouble, style)
+
+
+def as_page(parts: Sequence[Part]) -> bytes:
+    """The page, whole: it needs no other file."""
+    from jinja2 import Environment
+
+    environment = Environment(autoescape=True, trim_blocks=True, lstrip_blocks=True)
+    environment.filters["edges"] = _edges
+    template = environment.from_string(files("sarvel.tools.proof").joinpath("proof.html").read_text(encoding="utf-8"))
+    return template.render(parts=parts).encode()
+
+
+def named_boxes(master: MasterFacts, shots: Sequence[Shot]) -> tuple[Box, ...]:
+    """What the cuts of a master go by, in fractions of it; empty if nobody said."""
+    cut = next((shot.cut for shot in shots if shot.cut.source.key == master.key), None)
+    return tuple(in_master(cut, subject) for subject in cut.subjects) if cut else ()
+
+
+def _is_plain(cut: Cut) -> bool:
+    """Tells whether a cut is a piece of its master just as that is."""
+    box, treatment = cut.box, cut.rule.treatment
+    inside = box.left >= 0 and box.top >= 0 and box.right <= cut.source.width and box.bottom <= cut.source.height
+    return inside and treatment == Treatment()
+
+
+def _piece(cut: Cut, master: MasterFacts) -> str:
+    """The background that shows a piece of the master: CSS Backgrounds 3, sections 2.6 and 2.9."""
+    box = cut.box
+    across, down = master.width - box.width, master.height - box.height
+    left = 100 * box.left / across if across > 0 else 0
+    top = 100 * box.top / down if down > 0 else 0
+    wide, high = 100 * master.width / box.width, 100 * master.height / box.height
+    return f"background-size:{wide:.4f}% {high:.4f}%;background-position:{left:.4f}% {top:.4f}%"
+
+
+def _edges(box: Box) -> str:
+    above = round(1000 * (1 - box.width * box.height))  # of boxes that overlap, the smaller can be clicked, too
+    return f"left:{box.left:.2%};top:{box.top:.2%};width:{box.width:.2%};height:{box.height:.2%};z-index:{above}"

@@ -1,0 +1,132 @@
+"""Sheets of proofs: pages of PNG with an index, one PNG for each master, or one page of HTML."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from pathlib import Path
+from typing import Protocol
+
+from PIL import Image
+
+from sarvel.core.facts import MasterFacts
+from sarvel.core.pixels.resample import Pixels
+from sarvel.files.reports import png_file, write_for_people
+from sarvel.tools.proof.contact_sheet import Shot, as_png, draw_panels
+from sarvel.tools.proof.notes import Told
+from sarvel.tools.proof.page import Part, address_of, as_page, drawn, named_boxes, picture_of
+from sarvel.tools.proof.sheet_index import Entry, draw_index, small_of
+
+A_PAGE = 6
+"""So many masters stand on one page."""
+
+
+class Sheets(Protocol):
+    """What proofs are drawn on."""
+
+    def add(self, master: MasterFacts, pixels: Pixels, shots: Sequence[Shot], told: Told) -> None:
+        """Draws a master.
+
+        Args:
+            master: the master.
+            pixels: its pixels, upright.
+            shots: its cuts.
+            told: what to say of it.
+        """
+
+    def written(self) -> list[Path]:
+        """Writes what is not written yet; returns all files written, which of several the index first."""
+
+
+class Pages:
+    """Six masters a page; of more than six several pages, numbered, and an index in the place of one."""
+
+    def __init__(self, output: Path) -> None:
+        """Begins.
+
+        Args:
+            output: the file to write: the page, or the index.
+        """
+        self._output = output
+        self._panels: list[Image.Image] = []
+        self._entries: list[Entry] = []
+        self._files: list[Path] = []
+
+    def add(self, master: MasterFacts, pixels: Pixels, shots: Sequence[Shot], told: Told) -> None:
+        """Draws a master."""
+        if self._entries and len(self._entries) % A_PAGE == 0:
+            self._write_page()
+        self._panels += draw_panels(master, pixels, shots, told.about, told.guesses)
+        small = small_of(Image.fromarray(picture_of(pixels)))
+        page = len(self._entries) // A_PAGE + 1
+        self._entries.append(Entry(master.key, small, page, told.trouble, told.loses))
+
+    def written(self) -> list[Path]:
+        """Writes the last page, and the index if there are several."""
+        if not self._entries:
+            return []
+        if len(self._entries) <= A_PAGE:
+            write_for_people(self._output, as_png(self._panels))
+            return [self._output]
+        self._write_page()
+        write_for_people(self._output, png_file(draw_index(self._entries)))
+        return [self._output, *self._files]
+
+    def _write_page(self) -> None:
+        self._files.append(self._output.with_name(f"{self._output.stem}-{len(self._files) + 1}{self._output.suffix}"))
+        write_for_people(self._files[-1], as_png(self._panels))
+        self._panels = []
+
+
+class OneEach:
+    """A sheet for each master, named after it."""
+
+    def __init__(self, output: Path) -> None:
+        """Begins.
+
+        Args:
+            output: what the names begin with.
+        """
+        self._output = output
+        self._files: list[Path] = []
+
+    def add(self, master: MasterFacts, pixels: Pixels, shots: Sequence[Shot], told: Told) -> None:
+        """Draws and writes a master."""
+        stem = Path(master.key).stem
+        self._files.append(self._output.with_name(f"{self._output.stem}-{stem}{self._output.suffix}"))
+        write_for_people(self._files[-1], as_png(draw_panels(master, pixels, shots, told.about, told.guesses)))
+
+    def written(self) -> list[Path]:
+        """All is written already."""
+        return self._files
+
+
+class Html:
+    """One page of HTML, on which subjects can be chosen."""
+
+    def __init__(self, output: Path) -> None:
+        """Begins.
+
+        Args:
+            output: the file to write.
+        """
+        self._output = output
+        self._parts: list[Part] = []
+
+    def add(self, master: MasterFacts, pixels: Pixels, shots: Sequence[Shot], told: Told) -> None:
+        """Draws a master."""
+        self._parts.append(
+            Part(
+                master=master,
+                told=told,
+                data=address_of(picture_of(pixels)),
+                cuts=tuple(drawn(master, shot) for shot in shots),
+                named=() if told.guesses else named_boxes(master, shots),
+            )
+        )
+
+    def written(self) -> list[Path]:
+        """Writes the page."""
+        if not self._parts:
+            return []
+        write_for_people(self._output, as_page(self._parts))
+        return [self._output]

@@ -1,0 +1,97 @@
+"""Pictures compared with their masters, on every core, in threads: they start at once, and codecs do not hold each other up."""
+
+from __future__ import annotations
+
+import base64
+from collections.abc import Mapping, Sequence
+from concurrent.futures import Executor, Future
+from dataclasses import dataclass
+
+from sarvel.core.edition.compose import Cut, Picture
+from sarvel.core.edition.encoding import EncoderNumbers
+from sarvel.encode.compare import Compared, CompareWork, CutFiles, compare
+from sarvel.encode.work import CutWork
+from sarvel.files.output_folder import OutputFolder
+from sarvel.pipeline.listener import Listener
+from sarvel.pipeline.page_sums import DESKTOP
+from sarvel.pipeline.site import Site
+from sarvel.tools.report.facts import Window
+
+
+@dataclass(frozen=True)
+class Comparing:
+    """Comparisons that have begun.
+
+    Attributes:
+        masters: what comes of each master, by its key.
+        cuts: the name of the cut and the width of the rung that are compared, by the keys of pictures.
+    """
+
+    masters: Mapping[str, Future[list[Compared]]]
+    cuts: Mapping[str, tuple[str, int]]
+
+    def windows(self, listener: Listener) -> dict[str, tuple[Window, ...]]:
+        """Waits for all; the windows of pictures, by their keys."""
+        found: dict[str, tuple[Window, ...]] = {}
+        with listener.progress("comparing", len(self.masters)) as advance:
+            for key, some in self.masters.items():
+                for one in some.result():
+                    cut, rung = self.cuts[one.name]
+                    views, maps = (
+                        {name: _address(content) for name, content in files.items()} for files in (one.views, one.maps)
+                    )
+                    found[one.name] = (Window(*one.size, cut, rung, views, maps, one.differences),)
+                advance(1, key)
+        return found
+
+
+def begin(
+    pool: Executor, shown: Sequence[Picture], numbers: Mapping[str, EncoderNumbers], site: Site, most: int
+) -> Comparing:
+    """Begins to compare pictures with their masters, each in the file that a desktop fetches.
+
+    Args:
+        pool: where it is done.
+        shown: the pictures.
+        numbers: encoder's numbers and the likeness that they reach.
+        site: the site.
+        most: how many pictures at most; those least alike first.
+    """
+    least = {key_of(one): _likeness(one, numbers) for one in shown}
+    rungs: dict[str, list[CutFiles]] = {}
+    digests, cuts = {}, {}
+    for picture in sorted(shown, key=lambda one: (least[key_of(one)], key_of(one)))[:most]:
+        cut, key = picture.cut_on(DESKTOP), key_of(picture)
+        one = _rung(key, picture, cut, site.output)
+        cuts[key] = (cut.rule.name, one.size[0])
+        digests[cut.source.key] = cut.source.digest
+        rungs.setdefault(cut.source.key, []).append(one)
+    works = (CompareWork(site.masters.file(key), key, digests[key], tuple(some)) for key, some in rungs.items())
+    return Comparing({work.key: pool.submit(compare, work) for work in works}, cuts)
+
+
+def key_of(picture: Picture) -> str:
+    """What a picture is known by in a report."""
+    return f"{picture.slot.name} {picture.master.key}"
+
+
+def _likeness(picture: Picture, numbers: Mapping[str, EncoderNumbers]) -> float:
+    """The least likeness that is known of its files, 0 to 100."""
+    searches = [ladder[0].encoding.search for cut in picture.cuts for ladder in cut.renditions.values()]
+    points = [point for one in searches if one and one.key in numbers for point in numbers[one.key].points]
+    return min((alike for _, _, alike in points), default=100.0)
+
+
+def _rung(name: str, picture: Picture, cut: Cut, output: OutputFolder) -> CutFiles:
+    wanted = picture.fetched(DESKTOP)
+    files = {
+        format_: output.file(one.name)
+        for format_, ladder in cut.renditions.items()
+        for one in ladder
+        if one.width == wanted.width
+    }
+    return CutFiles(name, CutWork(cut.box, cut.rule.treatment, "srgb"), (wanted.width, wanted.height), files)
+
+
+def _address(content: bytes) -> str:
+    return f"data:image/webp;base64,{base64.b64encode(content).decode()}"

@@ -1,0 +1,101 @@
+"""The report as a JSON document, for programs and for the next report."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+
+from sarvel.tools.report.facts import CutFacts, FileFacts, PageFacts, PictureFacts, Report, Told
+from sarvel.tools.report.networks import NETWORKS
+
+
+def as_document(report: Report) -> dict[str, object]:
+    """The facts of a report without pictures. Keys that `build` has as well are as it has them."""
+    return {
+        "title": report.title,
+        "pages_fetch": {
+            "pages": sum(bool(page.now) for page in report.pages),
+            "masters_bytes": report.masters_weight,
+            "bytes": dict(report.fetched),
+        },
+        "pictures": [_picture(one) for one in report.pictures],
+        "pages": [_page(one) for one in report.pages],
+        "budgets": [vars(one) for one in report.budgets],
+        "tasks": [_told(one) for one in report.tasks],
+        "findings": [_told(one) for one in report.findings],
+        "measured": list(report.measured),
+        "confirmed": list(report.confirmed),
+    }
+
+
+def _picture(one: PictureFacts) -> Mapping[str, object]:
+    return {
+        "slot": one.slot,
+        "master": one.master,
+        "master_bytes": one.master_weight,
+        "files": one.files,
+        "bytes": one.weight,
+        "fetched": {
+            device: {
+                "file": fetch.file,
+                "bytes": fetch.weight,
+                "saving": fetch.saving,
+                "by_format": dict(fetch.by_format),
+            }
+            for device, fetch in one.fetched.items()
+        },
+        "pages": list(one.pages),
+        "likeness": one.likeness,
+        "cuts": [_cut(cut) for cut in one.cuts],
+        "remarks": list(one.remarks),
+        "differences": {name: off for window in one.windows for name, off in window.differences.items()},
+    }
+
+
+def _cut(cut: CutFacts) -> Mapping[str, object]:
+    return {
+        "cut": cut.name,
+        "media": cut.media,
+        "sizes": cut.sizes,
+        "widths": list(cut.widths),
+        "excess": round(cut.excess, 6),
+        "one_for_all": round(cut.one_for_all, 6),
+        "worst_soft": round(cut.soft, 6),
+        "worst_soft_on": cut.softest,
+        "worst_waste": round(cut.waste, 6),
+        "worst_waste_on": cut.wasteful,
+        "lost": round(cut.lost, 4),
+        "guessed": cut.guessed,
+        "viewports": [[start, None if math.isinf(end) else end] for start, end in cut.viewports],
+        "files": [_file(one) for one in cut.files],
+    }
+
+
+def _file(one: FileFacts) -> Mapping[str, object]:
+    return {
+        "file": one.name,
+        "format": one.format,
+        "width": one.width,
+        "height": one.height,
+        "bytes": one.weight,
+        "quality": one.quality,
+        "likeness": one.likeness,
+    }
+
+
+def _page(page: PageFacts) -> Mapping[str, object]:
+    return {
+        "page": page.name,
+        "images": page.images,
+        "masters_bytes": dict(page.before),
+        "bytes": dict(page.now),
+        "seconds": {
+            network.name: {device: round(network.seconds(count), 2) for device, count in page.now.items()}
+            for network in NETWORKS
+        },
+        "devices": {device: [vars(one) for one in some] for device, some in page.shown.items()},
+    }
+
+
+def _told(one: Told) -> Mapping[str, str]:
+    return {"severity": one.severity, "says": one.says, "cure": one.cure, "where": one.where}

@@ -1,0 +1,1 @@
+"""The first plan of a site."""

@@ -1,0 +1,346 @@
+"""The first plan of a site, worked out from its images, pages and stylesheets. For `start`."""
+
+from __future__ import annotations
+
+import os
+import re
+from collections import Counter
+from collections.abc import Callable, Container, Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import TypeAlias
+
+from sarvel.browser.page_boxes import HEIGHT
+from sarvel.core.check.context import LinkedFile
+from sarvel.core.css.device import Device
+from sarvel.core.css.sheet import read_sheet
+from sarvel.core.html.ancestors import ancestors_of
+from sarvel.core.html.dialect import HTML, dialect_of
+from sarvel.core.html.document import Document, Image, value_of
+from sarvel.core.html.images import names_a_file
+from sarvel.core.html.page_styles import PageStyles
+from sarvel.core.html.srcset import widest
+from sarvel.core.html.tags import Tag, line_and_column
+from sarvel.core.html.template_code import holds_code
+from sarvel.core.layout.alike import united
+from sarvel.core.layout.fitted import fit_shown
+from sarvel.core.survey.behaviour import Behaviour, behaving
+from sarvel.core.survey.breakpoints import breakpoints_of
+from sarvel.core.survey.groups import Group, LocalImage, grouped
+from sarvel.core.survey.traits import traits_of
+from sarvel.errors import PlanError
+from sarvel.pages.read.asks import read_page
+from sarvel.pages.read.linked_files import LinkedFiles, Looked
+from sarvel.pages.read.local_files import file_of
+from sarvel.pages.read.page_files import PageFile
+from sarvel.pages.restore.background_tags import Background, backgrounds_in
+from sarvel.pipeline.roots import roots_of, tops_of
+from sarvel.plan.draft import Behind, Draft, Larger
+from sarvel.plan.read import Plan
+from sarvel.tools.measure.pages import worth_opening
+from sarvel.tools.start.measured import Place
+from sarvel.tools.survey import Row, Survey
+
+_TAKEN = frozenset({"JPEG", "PNG", "WEBP", "AVIF", "TIFF", "JXL", "MPO", "BMP"})  # formats that can be masters
+_MANY = 6  # folders of pages, from which on one pattern for all of them is shorter
+_DESK = Device(1440, 900)
+_ENOUGH = 3  # pages on which a look is measured, of a site that has many
+_SIZED = re.compile(
+    r"\b(?:cover|contain)\b|\d", re.IGNORECASE
+)  # values of background-size that do not depend on the file
+_PLAIN = re.compile(r"[A-Za-z][\w-]*")
+_SAME_SHAPE = 1.02  # ratios of width and height in whole px differ by less
+
+
+@dataclass(frozen=True)
+class _Seen:
+    """An image that a plan can take, its file, and the larger one that it links to, if it does."""
+
+    image: LocalImage
+    master: Row
+    larger: Row | None
+
+
+@dataclass
+class _Left:
+    """What a plan does not take: words, and the places that they are for."""
+
+    places: dict[str, list[str]] = field(default_factory=dict)
+
+    def add(self, words: str, place: str) -> None:
+        self.places.setdefault(words, []).append(place)
+
+
+def draft_of(found: Survey, root: Path, measures: Measures | None = None) -> Draft:
+    """Works out what the plan of a site says.
+
+    Args:
+        found: the site.
+        root: its folder.
+        measures: finds out how images and backgrounds behave in a browser; None guesses from stylesheets.
+
+    Raises:
+        PlanError: no page shows an image that is here.
+        BrowserError: it is to be measured, and no browser can be had.
+    """
+    left = _Left()
+    files = {row.file.resolve(): row for row in found.rows}
+    looked = Looked(lambda _: LinkedFile())
+    seen: list[_Seen] = []
+    backdrops: list[_Backdrop] = []
+    refused: set[str] = set()
+    for file, page in found.pages.items():
+        dialect = dialect_of(file.name, {}) or HTML
+        elements = list(backgrounds_in(page.text, dialect))
+        tags = sorted(
+            [*(image.tag for image in page.images), *(one.tag for one in elements)], key=lambda tag: tag.start
+        )
+        styles = PageStyles(page, tags, LinkedFiles(roots_of(file, page.text, None), looked).sheet)
+        seen += _seen(file, page, files, styles, left)
+        taken = list(_backdrops(file, page, elements, files, styles, left))
+        starts = {one.tag.start for one in taken}
+        refused.update(name for one in elements if one.tag.start not in starts for name in _classes(one.tag))
+        backdrops += taken
+    if not seen and not backdrops:
+        raise PlanError(f"{root}: no page here shows an image that is here as well; name the folder of the site")
+    used = [row.file for one in seen for row in (one.master, one.larger) if row] + [
+        one.master.file for one in backdrops
+    ]
+    with_images = [*(Path(one.image.page) for one in seen), *(one.page for one in backdrops)]
+    masters = Path(os.path.commonpath([file.parent.resolve() for file in used]))
+    output = _free_folder(Path(os.path.commonpath([page.parent.resolve() for page in with_images])))
+    if masters in output.parents:  # no folder of masters alone: then it is the site's own
+        masters = root.resolve()
+    groups, behind = _grouped(seen, backdrops, refused, measures)
+    slots = {id(one): group.name for group in groups for one in group.images}
+    for placed in found.missing:
+        left.add("its file is not there", f"{placed} {placed.use.url}")
+    return Draft(
+        masters=_from(root, masters),
+        pages=_patterns(root, with_images),
+        output=_from(root, output),
+        breaks=_breaks(found, groups),
+        groups=groups,
+        without_alt={
+            _key(one.master, masters): one.image.place for one in reversed(seen) if _lacks_alt(one.image.image)
+        },
+        larger=[
+            Larger(
+                _key(one.master, masters),
+                slots[id(one.image)],
+                _key(one.larger, masters),
+                _ratio(one.master, one.larger),
+            )
+            for one in {_key(one.master, masters): one for one in seen if one.larger}.values()
+            if one.larger
+        ],
+        behind=behind,
+        left=left.places,
+    )
+
+
+Measures: TypeAlias = Callable[[Sequence[Place], Sequence[Place]], Mapping[Place, Behaviour]]
+"""Takes places of images, and those of them whose file will be a larger one; returns how they behave, as far as it is known."""
+
+
+def _grouped(
+    seen: Sequence[_Seen], backdrops: Sequence[_Backdrop], refused: Container[str], measures: Measures | None
+) -> tuple[list[Group], Behind | None]:
+    """The slots of images, and that of backgrounds."""
+    places = [(Path(one.image.page), one.image.image.tag.start) for one in seen]
+    behind = [(one.page, one.tag.start) for one in backdrops]
+    larger = [place for place, one in zip(places, seen, strict=True) if one.larger]
+    looks = [_look_of(one.image) for one in seen]
+    by_page: dict[Path, list[tuple[str, ...]]] = {}
+    for (page, _), look in zip(places, looks, strict=True):
+        by_page.setdefault(page, []).append(look)
+    pages = worth_opening(by_page, _ENOUGH)
+    wanted = [place for place in [*places, *behind] if place[0] in pages or place in behind]
+    known = dict(measures(wanted, [*larger, *behind])) if measures else {}
+    like = {look: known[place] for place, look in zip(places, looks, strict=True) if place in known}
+    for place, look in zip(places, looks, strict=True):
+        if place[0] not in pages and look in like:
+            known[place] = like[look]
+    shown = [(one.image, known[place]) for place, one in zip(places, seen, strict=True) if _is_shown(known.get(place))]
+    rest = [one.image for place, one in zip(places, seen, strict=True) if not _is_shown(known.get(place))]
+    groups = behaving(shown, HEIGHT) if shown else []
+    names = Counter(group.name for group in groups)
+    for group in grouped(rest):
+        while group.takes and names[group.name]:
+            group.name += "-more"
+        groups.append(group)
+    return groups, _behind(backdrops, refused, [known[place] for place in behind if _is_shown(known.get(place))])
+
+
+def _look_of(image: LocalImage) -> tuple[str, ...]:
+    """What stylesheets can tell of an image: where this is the same, it is shown alike, but for rules by number or neighbour."""
+    said = [value_of(image.image.tag, name) or "" for name in ("class", "id", "style", "width", "height", "sizes")]
+    return (*said, *(f"{tag.name} {value_of(tag, 'class') or ''}" for tag in image.ancestors))
+
+
+def _is_shown(behaviour: Behaviour | None) -> bool:
+    return behaviour is not None and behaviour.box.shown
+
+
+def unmet(draft: Draft, plan: Plan) -> Iterator[str]:
+    """Images of a drafted plan that its own slots do not take, or not from where they are, in words.
+
+    Args:
+        draft: the plan.
+        plan: the same, read.
+    """
+    tops = tops_of(plan)
+    wanted = {one.place: (group.name, one.page) for group in draft.groups for one in group.images}
+    for name in dict.fromkeys(page for _, page in wanted.values()):
+        file = Path(name)
+        page = read_page(PageFile(file, file, dialect_of(file.name, {}) or HTML), plan.slots, tops, plan.masters_folder)
+        taken = {f"{file}:{ask.block.line}:{ask.block.column}": ask for ask in page.asks}
+        for place, (slot, own) in wanted.items():
+            ask = taken.get(place)
+            if own == name and (ask is None or ask.slot != slot):
+                yield f'{place}: slots.{slot} does not take it; write data-sarvel="{slot}" on the img'
+            elif own == name and ask and ask.fault:
+                yield ask.fault
+
+
+def _seen(file: Path, page: Document, files: Mapping[Path, Row], styles: PageStyles, left: _Left) -> Iterator[_Seen]:
+    """The images of a page that a plan can take; obstacles of others go to `left`."""
+    roots = roots_of(file, page.text, None)
+    dialect = dialect_of(file.name, {}) or HTML
+    around = ancestors_of(page.text, dialect, [image.tag.start for image in page.images])
+    in_pictures = {tag.start for picture in page.pictures for tag in picture.images}
+    for image in page.images:
+        place = ":".join(map(str, (file, *line_and_column(page.text, image.tag.start))))
+        src = _address(image)
+        if not src or holds_code(src):
+            if not src.startswith("data:"):
+                left.add("only the template engine knows its file; include a partial there", place)
+            continue
+        row = _row(src, files, file_of(src, roots)[0])
+        if row is None or (row.header.format not in _TAKEN and row.header.frames < 2):
+            continue  # elsewhere, or a drawing in vectors, which needs no widths
+        if problem := _problem(image, src, row, in_pictures):
+            left.add(problem, place)
+            continue
+        own = value_of(image.tag, "src") or src
+        local = LocalImage(
+            image, own, str(file), place, row.header.width, traits_of(image.tag, styles), around[image.tag.start]
+        )
+        link = (styles.around(image.tag, "a") or {}).get("href", "")
+        larger = _row(link, files, file_of(link, roots)[0]) if link and not holds_code(link) else None
+        is_larger = larger and larger.header.format in _TAKEN and larger.header.frames == 1
+        yield _Seen(local, row, larger if larger and is_larger and larger.header.width > row.header.width else None)
+
+
+@dataclass(frozen=True)
+class _Backdrop:
+    """An element with a background that a plan can take."""
+
+    tag: Tag
+    style: str
+    page: Path
+    place: str
+    master: Row
+
+
+def _backdrops(
+    file: Path, page: Document, found: Iterable[Background], files: Mapping[Path, Row], styles: PageStyles, left: _Left
+) -> Iterator[_Backdrop]:
+    """The backgrounds of a page that a plan can take; obstacles of others go to `left`."""
+    roots = roots_of(file, page.text, None)
+    for one in found:
+        row = _row(one.url, files, file_of(one.url, roots)[0])
+        place = ":".join(map(str, (file, *line_and_column(page.text, one.tag.start))))
+        if row is None or row.header.format not in _TAKEN or row.header.frames > 1:
+            continue
+        said = next((box.values for box in styles.outwards(one.tag, _DESK)), {})
+        if _SIZED.search(f"{said.get('background-size', '')} /{said.get('background', '').partition('/')[2]}"):
+            yield _Backdrop(one.tag, one.style, file, place, row)
+        else:
+            left.add(
+                "its background has no background-size, so that another file would be shown at another size", place
+            )
+
+
+def _classes(tag: Tag) -> list[str]:
+    return (value_of(tag, "class") or "").split()
+
+
+def _behind(backdrops: Sequence[_Backdrop], refused: Container[str], behaviours: Sequence[Behaviour]) -> Behind | None:
+    """The slot of all backgrounds, by a class that no other background has, or by their whole style."""
+    takes = []
+    for one in backdrops:
+        first = next((name for name in _classes(one.tag) if _PLAIN.fullmatch(name) and name not in refused), "")
+        quote = "'" if '"' in one.style else '"'
+        takes.append(f".{first}" if first else f"[style={quote}{one.style.strip()}{quote}]")
+    boxes = [one.box for one in behaviours]
+    fitted = fit_shown((whole := united(boxes)).widths, whole.pulls, HEIGHT) if boxes else None
+    return Behind(list(dict.fromkeys(takes)), [one.place for one in backdrops], fitted) if backdrops else None
+
+
+def _address(image: Image) -> str:
+    """The address of the file that an image means: of several, the widest."""
+    listed = widest(value_of(image.tag, "srcset") or "") if not image.is_ask else None
+    return listed or (value_of(image.tag, "src") or "").strip()
+
+
+def _row(address: str, files: Mapping[Path, Row], at_hand: Path | None) -> Row | None:
+    return files.get(at_hand.resolve()) if address and at_hand else None
+
+
+def _problem(image: Image, src: str, row: Row, in_pictures: Iterable[int]) -> str:
+    """The reason why an image is not taken; "" if it is."""
+    if row.header.frames > 1:
+        return "is animated; a video is lighter, and stills can be woven"
+    if image.sources or image.tag.start in in_pictures:
+        return "stands in a picture of its own; take that away to have Sarvel write it"
+    if "'" in src and '"' in src:
+        return "both kinds of quotes stand in its address; rename its file"
+    return ""
+
+
+def _lacks_alt(image: Image) -> bool:
+    alt = value_of(image.tag, "alt")
+    return alt is None or names_a_file(alt, value_of(image.tag, "src") or "")
+
+
+def _ratio(small: Row, large: Row) -> str:
+    """The ratio of the smaller file, if that of the larger differs; else ""."""
+    one, other = small.header, large.header
+    pair = sorted([one.width * other.height, other.width * one.height])
+    return "" if pair[1] <= pair[0] * _SAME_SHAPE else f"{one.width}:{one.height}"
+
+
+def _key(row: Row, masters: Path) -> str:
+    return row.file.resolve().relative_to(masters).as_posix()
+
+
+def _patterns(root: Path, pages: Sequence[Path]) -> list[str]:
+    """Patterns of pages: by folder and ending."""
+    kinds = Counter((_from(root, page.parent), page.suffix) for page in pages)
+    if len(kinds) > _MANY:
+        return sorted({f"**/*{ending}" for _, ending in kinds})
+    return sorted(f"*{ending}" if folder == "." else f"{folder}/*{ending}" for folder, ending in kinds)
+
+
+def _free_folder(base: Path) -> Path:
+    """A folder for renditions beside the pages that is not there yet."""
+    names: Iterable[str] = ("pictures", "renditions", *(f"pictures-{i}" for i in range(2, 100)))
+    return next(base / name for name in names if not (base / name).exists())
+
+
+def _breaks(found: Survey, groups: Sequence[Group]) -> list[tuple[float, int]]:
+    """The layout's breakpoints and how often each is used: by the widths that were measured, else by media queries."""
+    measured = Counter(float(start) for group in groups if group.seen for start, _ in group.seen.fitted.steps if start)
+    if measured:
+        return sorted(measured.items(), key=lambda one: (-one[1], one[0]))
+    sheets = [
+        *map(read_sheet, found.sheets.values()),
+        *(read_sheet(css) for page in found.pages.values() for _, css in page.styles),
+    ]
+    counts = breakpoints_of(media for sheet in sheets for media in sheet.media)
+    return sorted(counts.items(), key=lambda one: (-one[1], one[0]))
+
+
+def _from(root: Path, path: Path) -> str:
+    return os.path.relpath(path.resolve(), root.resolve()).replace(os.sep, "/")

@@ -1,0 +1,194 @@
+"""A site looked over: its image files, where they are used, and what could be saved. For `survey` and `start`."""
+
+from __future__ import annotations
+
+import urllib.parse
+from collections.abc import Mapping, Sequence
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass, field
+from pathlib import Path
+
+from sarvel.core.css.sheet import read_sheet
+from sarvel.core.html.dialect import HTML, dialect_of
+from sarvel.core.html.document import Document, read_document
+from sarvel.core.html.tags import line_and_column
+from sarvel.core.layout.audience import BUILT_IN, Visits, busiest
+from sarvel.core.model import Slot
+from sarvel.core.survey.estimate import UNKNOWN, Sample, Weighed, sample_of, typical, weighed
+from sarvel.core.survey.uses import Use, uses_of, uses_of_sheet
+from sarvel.encode.image_headers import Header, read_header
+from sarvel.encode.small_encodes import encoded_small
+from sarvel.errors import PageError
+from sarvel.pages.read.local_files import file_of
+from sarvel.pages.read.page_files import read_text
+from sarvel.pages.read.scan import SiteFiles, find_all, names_in
+from sarvel.pipeline.listener import Listener
+from sarvel.pipeline.roots import roots_of
+from sarvel.plan.read import Plan
+from sarvel.workers.cores import available_workers
+
+_OWN_SAMPLES = 16  # files that are encoded small, those that weigh most; what others weigh follows from these
+
+
+@dataclass(frozen=True)
+class Placed:
+    """A use and where it is.
+
+    Attributes:
+        file: the page or stylesheet.
+        line: from 1.
+        column: from 1.
+        use: what is used, and how.
+    """
+
+    file: Path
+    line: int
+    column: int
+    use: Use
+
+    def __str__(self) -> str:
+        """`pages/index.html:14:10`."""
+        return f"{self.file}:{self.line}:{self.column}"
+
+
+@dataclass
+class Row:
+    """An image file.
+
+    Attributes:
+        file: the file.
+        weight: bytes.
+        header: what it says of itself.
+        uses: where it is used, in order.
+        mentioned: whether some text names it, though no markup does.
+        sampled: whether its own picture was encoded for the estimate.
+        weighed: what it is against what it could be.
+    """
+
+    file: Path
+    weight: int
+    header: Header
+    uses: list[Placed] = field(default_factory=list)
+    mentioned: bool = False
+    sampled: bool = False
+    weighed: Weighed = UNKNOWN
+
+
+@dataclass(frozen=True)
+class Survey:
+    """A site.
+
+    Attributes:
+        rows: its image files, those first that could save most, then the heaviest.
+        missing: uses of files that are not there.
+        pages: its pages, read, by file.
+        sheets: the text of its stylesheets, by file.
+        faults: files that could not be read, and why.
+    """
+
+    rows: tuple[Row, ...]
+    missing: tuple[Placed, ...]
+    pages: Mapping[Path, Document]
+    sheets: Mapping[Path, str]
+    faults: tuple[str, ...]
+
+    @property
+    def unused(self) -> list[Row]:
+        """Files that nothing names, the heaviest first."""
+        return sorted((row for row in self.rows if not row.uses and not row.mentioned), key=lambda row: -row.weight)
+
+
+def survey(paths: Sequence[Path], plan: Plan | None, listener: Listener) -> Survey:
+    """Looks over a site.
+
+    Args:
+        paths: its files and folders.
+        plan: what leaves out the renditions and tells slots and audience; None for none.
+        listener: shows progress.
+    """
+    left_out = {path.absolute() for path in (plan.output, plan.woven) if path} if plan else set()
+    found = find_all(paths, left_out, plan.dialects if plan else {})
+    audience = busiest(plan.audience if plan else BUILT_IN)
+    faults: list[str] = []
+    texts = _texts([*found.pages, *found.sheets], faults)
+    pages = {
+        file: read_document(texts[file], dialect_of(file.name, plan.dialects if plan else {}) or HTML)
+        for file in found.pages
+        if file in texts
+    }
+    sheets = {file: texts[file] for file in found.sheets if file in texts}
+    rows = {file.resolve(): Row(file, file.stat().st_size, Header()) for file in found.images}
+    missing = _placed(pages, sheets, rows, plan, audience)
+    _mentioned(rows, found)
+    with ThreadPoolExecutor(available_workers()) as pool, listener.progress("reading", len(rows)) as tell:
+        for row, header in zip(rows.values(), pool.map(read_header, [row.file for row in rows.values()]), strict=True):
+            row.header = header
+            tell(1, row.file.name)
+    _weigh(list(rows.values()), listener)
+    order = sorted(rows.values(), key=lambda row: (-row.weighed.saves, -row.weight, str(row.file)))
+    return Survey(tuple(order), tuple(missing), pages, sheets, tuple(faults))
+
+
+def _texts(files: Sequence[Path], faults: list[str]) -> dict[Path, str]:
+    texts = {}
+    for file in files:
+        try:
+            texts[file] = read_text(file).text
+        except PageError as error:
+            faults.append(str(error))
+    return texts
+
+
+def _placed(
+    pages: Mapping[Path, Document],
+    sheets: Mapping[Path, str],
+    rows: Mapping[Path, Row],
+    plan: Plan | None,
+    audience: Sequence[Visits],
+) -> list[Placed]:
+    """Adds every use to its file's row; returns uses whose file is missing."""
+    missing = []
+    slots: Mapping[str, Slot] = plan.slots if plan else {}
+    for file, text in (*((file, page.text) for file, page in pages.items()), *sheets.items()):
+        page = pages.get(file)
+        roots = roots_of(file, page.text if page else "", plan)
+        for use in uses_of(page, audience, slots) if page else uses_of_sheet(read_sheet(text).declarations, audience):
+            at_hand, expected = file_of(use.url, roots)
+            placed = Placed(file, *line_and_column(text, use.start), use)
+            row = rows.get(at_hand.resolve()) if at_hand else None
+            if row:
+                row.uses.append(placed)
+            elif expected:
+                missing.append(placed)
+    return missing
+
+
+def _mentioned(rows: Mapping[Path, Row], found: SiteFiles) -> None:
+    """Marks files that no markup uses but some text names."""
+    left = [row for row in rows.values() if not row.uses]
+    if left:
+        names = names_in([*found.pages, *found.sheets, *found.texts])
+        for row in left:
+            row.mentioned = (
+                row.file.name in names or urllib.parse.quote(row.file.name, errors="surrogateescape") in names
+            )
+
+
+def _weigh(rows: Sequence[Row], listener: Listener) -> None:
+    """Estimates what files would weigh: the heaviest from their own picture, others going by these."""
+    drawn = [row for row in rows if row.uses and row.header.width and row.header.frames == 1]
+    heaviest = sorted(drawn, key=lambda row: (-row.weight, str(row.file)))[:_OWN_SAMPLES]
+    samples: dict[Path, Sample] = {}
+    with ThreadPoolExecutor(available_workers()) as pool, listener.progress("weighing", len(heaviest)) as tell:
+        encoded = pool.map(encoded_small, [row.file for row in heaviest])
+        for row, sizes in zip(heaviest, encoded, strict=True):
+            if sizes:
+                samples[row.file] = sample_of(sizes)
+            tell(1, row.file.name)
+    known = [(samples[row.file], row.header.height / row.header.width) for row in heaviest if row.file in samples]
+    for row in drawn:
+        row.sampled = row.file in samples
+        sample = samples.get(row.file)
+        if sample is None and known:
+            sample = typical(known, row.header.width, row.header.height)
+        row.weighed = weighed(row.header.width, row.weight, [placed.use for placed in row.uses], sample)

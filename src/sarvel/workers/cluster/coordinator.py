@@ -1,0 +1,407 @@
+"""The coordinator: hands works out to the workers of a dask scheduler, few at a time, and takes their results in.
+
+Whatever becomes of workers and scheduler, each work comes to one result: works are done whole or not at all, so that one that
+was lost is simply done again, and gives the same bytes.
+"""
+
+from __future__ import annotations
+
+import contextlib
+import logging
+import secrets
+import time
+import warnings
+from collections import Counter, deque
+from collections.abc import Callable, Iterator, Sequence
+from concurrent.futures import FIRST_COMPLETED, Future, wait
+from dataclasses import dataclass, field, replace
+from pathlib import Path
+from types import TracebackType
+from typing import TYPE_CHECKING, Any, Self
+
+from sarvel.core.amounts import counted
+from sarvel.encode.masters import taken
+from sarvel.encode.work import Made, MasterWork
+from sarvel.errors import ClusterError, MasterError, SarvelError
+from sarvel.files.atomic import PART, write_whole
+from sarvel.files.output_folder import OutputFolder
+from sarvel.workers.cluster.identity import difference, identity
+from sarvel.workers.cluster.task import Identity, Reply, Task
+from sarvel.workers.cluster.worker import do_task
+
+if TYPE_CHECKING:  # slow to load
+    from distributed import Client
+
+PATIENCE = 120.0
+"""Seconds without a scheduler, or without a worker, before a run gives up."""
+
+_TRIES = 2  # of a master that kills the process that works on it
+_SHORT = 1.0  # s of one core, up to which a work is sent to lie ready: a long one would wait there while another worker is idle
+_PARTS = 4  # of all work for each thread, so that the last ones end at about one time; each decodes its master anew
+_LEAST = 5.0  # s of one core, below which a master is not done in parts
+_LOOK = 1.0  # s between looks at which workers there are
+_SLOWER = 10.0  # times what a work takes on one core here that a busy worker may take
+_CONNECT = 10.0  # s for one try to reach the scheduler
+
+
+@dataclass
+class _Out:
+    """A work that is out there.
+
+    Attributes:
+        work: the work.
+        travels: whether its master goes along.
+    """
+
+    work: MasterWork
+    travels: bool
+
+
+@dataclass
+class Cluster:
+    """The workers of a dask scheduler; a context that lets go of them, and cancels what they have not begun.
+
+    Attributes:
+        address: of the scheduler, such as "tcp://10.0.0.5:8786".
+        tell: called with a line for the user.
+        patience: as PATIENCE.
+    """
+
+    address: str
+    tell: Callable[[str], None]
+    patience: float = PATIENCE
+    _client: Client | None = None
+    _threads: dict[str, int] = field(default_factory=dict)  # of each worker that may be used, by its address
+    _refused: set[str] = field(default_factory=set)
+    _seen: float = 0.0  # when there was a scheduler and a worker last
+
+    def __enter__(self) -> Self:
+        """Reaches the scheduler, and holds the versions of its workers against ours.
+
+        Raises:
+            ClusterError: it cannot be reached, there is no worker, or all are of other versions.
+        """
+        try:
+            self._client = self._reached()
+            self._compare()
+            self._look()
+        except (OSError, TimeoutError) as error:
+            self._let_go()
+            raise ClusterError(
+                f"{self.address}: went away at once ({_in_a_line(error)}); see to it, and run again"
+            ) from error
+        except BaseException:  # an interrupt among them
+            self._let_go()
+            raise
+        return self
+
+    def __exit__(
+        self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
+    ) -> None:
+        """Lets go; tasks that no worker has begun are cancelled with it."""
+        self._let_go()
+
+    @property
+    def threads(self) -> int:
+        """How many works are done at one time; 0 while there is no worker."""
+        return sum(self._threads.values())
+
+    def each_done(self, works: Sequence[MasterWork], output: OutputFolder) -> Iterator[Made]:
+        """Does works, and gives what comes of them in the order in which they are done.
+
+        Args:
+            works: the works.
+            output: the folder of renditions.
+
+        Raises:
+            OutputError: the folder cannot be written.
+            ClusterError: there was no scheduler or no worker for too long.
+        """
+        with _marked(output.folder) as mark:
+            most = sum(work.expense for work in works) / (max(1, self.threads) * _PARTS)
+            parts = [part for work in works for part in work.parts(max(_LEAST, most))]
+            yield from _Run(self, deque(parts), output, mark).results()
+
+    def submit(self, task: Task) -> Future[Reply]:
+        """Sends a task out, to any worker that may be used."""
+        assert self._client is not None  # noqa: S101 - inside the block
+        only = {"workers": sorted(self._threads)} if self._refused else {}
+        with warnings.catch_warnings():
+            warnings.simplefilter("ignore")  # a master that travels is large
+            future: Future[Reply] = self._client.get_executor(pure=False).submit(do_task, task, **only)  # type: ignore[no-untyped-call] # of dask
+        return future
+
+    def refuse(self, address: str) -> None:
+        """Uses a worker no more, whose versions are not ours."""
+        if address not in self._refused:
+            self._refused.add(address)
+            self._threads.pop(address, None)
+            self.tell(f"{address}: is of another version than this program, and gets no work")
+
+    def look(self) -> bool:
+        """Looks at which workers there are; reaches the scheduler again if it went away.
+
+        Returns:
+            Whether it was reached again: what was sent out before is answered no more.
+
+        Raises:
+            ClusterError: there was none of either for too long.
+        """
+        is_gone = self._client is None or self._client.status != "running"
+        if is_gone:
+            self._let_go()
+            self.tell(f"{self.address}: the scheduler does not answer; waiting for it")
+            self._client = self._reached()
+        self._look()
+        return is_gone
+
+    def _look(self) -> None:
+        assert self._client is not None  # noqa: S101 - reached
+        client: Any = self._client
+        try:  # as its `nthreads`, which waits without end for a scheduler that hangs
+            there: dict[str, int] = client.sync(client.scheduler.ncores, workers=None, callback_timeout=_CONNECT)
+        except (OSError, TimeoutError, RuntimeError, AttributeError):  # it went away this moment
+            there = {}
+        self._threads = {name: count for name, count in there.items() if name not in self._refused}
+        now = time.monotonic()
+        if self._threads or not self._seen:
+            self._seen = now
+        elif now - self._seen > self.patience:
+            raise ClusterError(
+                f"{self.address}: no worker for {self.patience:g} s; what was made is kept; start workers, and run again"
+            )
+
+    def _reached(self) -> Client:
+        """A client of the scheduler, as soon as there is one.
+
+        Raises:
+            ClusterError: there is none for too long.
+        """
+        from distributed import Client
+
+        for name in (
+            "distributed",
+            "distributed.client",
+            "tornado.application",
+            "asyncio",
+        ):  # what there is to say, we say
+            logging.getLogger(name).setLevel(logging.CRITICAL)
+        is_again = self._seen > 0
+        end = time.monotonic() + (self.patience if is_again else 0)
+        while True:
+            try:
+                return Client(self.address, timeout=_CONNECT, set_as_default=False)  # type: ignore[no-untyped-call] # of dask
+            except (OSError, TimeoutError, ValueError) as error:
+                if time.monotonic() < end and not isinstance(error, ValueError):
+                    time.sleep(_LOOK)
+                    continue
+                kept = "what was made is kept; " if is_again else ""
+                raise ClusterError(
+                    f"{self.address}: no scheduler of dask answers there ({_in_a_line(error)}); {kept}"
+                    "start it, or mend the address"
+                ) from error
+
+    def _compare(self) -> None:
+        assert self._client is not None  # noqa: S101 - reached
+        ours = identity()
+        end = time.monotonic() + self.patience
+        is_told = False
+        while not self._client.nthreads():  # type: ignore[no-untyped-call] # of dask
+            if time.monotonic() > end:
+                raise ClusterError(f"{self.address}: has no worker; start some, and run again")
+            if not is_told:
+                self.tell(f"{self.address}: has no worker yet; waiting for one")
+            is_told = True
+            time.sleep(_LOOK / 2)
+        said: dict[str, Any] = self._client.run(identity, on_error="return")
+        reasons = {worker: _unlike(theirs, ours) for worker, theirs in sorted(said.items())}
+        self._refused = {worker for worker, reason in reasons.items() if reason}
+        lines = [f"{worker}: gets no work: {reason}" for worker, reason in reasons.items() if reason]
+        if len(lines) == len(reasons):
+            raise ClusterError(*lines, f"{self.address}: install there what is installed here, and run again")
+        for line in lines:
+            self.tell(line)
+
+    def _let_go(self) -> None:
+        if self._client is not None:
+            with contextlib.suppress(OSError, TimeoutError, RuntimeError):
+                self._client.close(timeout=2)  # type: ignore[no-untyped-call] # of dask
+            self._client = None
+
+
+@dataclass
+class _Run:
+    """One run over some works.
+
+    Attributes:
+        cluster: who does them.
+        waiting: works that are not out there; several may be parts of one master's.
+        output: the folder of renditions.
+        mark: name of the file in it that tells who shares it.
+    """
+
+    cluster: Cluster
+    waiting: deque[MasterWork]
+    output: OutputFolder
+    mark: str
+    _out: dict[Future[Reply], _Out] = field(default_factory=dict)
+    _travels: bool = False  # whether masters go along from the beginning, since a worker lacked one
+    _deaths: Counter[str] = field(default_factory=Counter)
+    _made: dict[str, list[Made]] = field(default_factory=dict)  # of each master, the results of its parts
+    _moved: float = 0.0  # when a work was done last
+
+    def __post_init__(self) -> None:
+        """Counts the parts."""
+        self._parts = Counter(work.key for work in self.waiting)
+
+    def results(self) -> Iterator[Made]:
+        """Does all, and gives the result of each master."""
+        for part in self._results_of_parts():
+            made = self._made.setdefault(part.key, [])
+            made.append(part)
+            if len(made) == self._parts[part.key]:
+                yield _joined(self._made.pop(part.key))
+
+    def _results_of_parts(self) -> Iterator[Made]:
+        looked = self._moved = time.monotonic()
+        try:
+            while self.waiting or self._out:
+                yield from self._send()
+                if not self._out:  # there is no worker
+                    time.sleep(_LOOK)
+                for one in wait(self._out, timeout=_LOOK, return_when=FIRST_COMPLETED).done:
+                    self._moved = time.monotonic()
+                    yield from self._taken(one, self._out.pop(one))
+                if time.monotonic() - looked >= _LOOK:
+                    if self.cluster.look():
+                        self._take_back()
+                    looked = time.monotonic()
+                self._end_if_nothing_moves()
+        finally:
+            for one in self._out:
+                one.cancel()
+
+    def _take_back(self) -> None:
+        """Takes back what is out there, to be sent again: a client that is gone completes no future."""
+        for one in [one for one in self._out if not one.done()]:
+            one.cancel()
+            self.waiting.appendleft(self._out.pop(one).work)
+        self._moved = time.monotonic()
+
+    def _end_if_nothing_moves(self) -> None:
+        """Ends the run if no work was done for too long though there are workers.
+
+        Raises:
+            ClusterError: so it is.
+        """
+        longest = max((out.work.expense for out in self._out.values()), default=0.0)
+        limit = self.cluster.patience + _SLOWER * longest
+        if self._out and self.cluster.threads and time.monotonic() - self._moved > limit:
+            workers = counted(self.cluster.threads, "thread")
+            raise ClusterError(
+                f"{self.cluster.address}: nothing was done for {limit:.0f} s by {workers} of workers; what was made is kept; "
+                "see what they do, and run again"
+            )
+
+    def _send(self) -> Iterator[Made]:
+        """Sends works out, no more than keep the workers busy, for each takes memory here and there."""
+        threads = self.cluster.threads
+        while self.waiting and len(self._out) < threads * (2 if self.waiting[0].expense < _SHORT else 1):
+            work = self.waiting.popleft()
+            try:
+                self._send_one(work, travels=self._travels)
+            except MasterError as error:
+                yield Made(work.key, (), {}, str(error))
+
+    def _send_one(self, work: MasterWork, *, travels: bool) -> None:
+        """Sends a work out.
+
+        Raises:
+            MasterError: its master is to travel, and cannot be read or was changed.
+        """
+        file = work.file.absolute() if isinstance(work.file, Path) else work.file
+        there = replace(work, file=file, output=self.output.folder.absolute())
+        task = Task(there, identity(), self.mark, _bytes_of(work) if travels else None, self.output.place)
+        self._out[self.cluster.submit(task)] = _Out(work, travels)
+
+    def _taken(self, future: Future[Reply], out: _Out) -> Iterator[Made]:
+        """Takes a reply in: a result, or another try."""
+        if future.cancelled():  # the scheduler went away with it
+            self.waiting.appendleft(out.work)
+            return
+        error = future.exception()
+        if isinstance(error, SarvelError):
+            raise error
+        reply = Reply(died=True) if error else future.result()
+        if reply.made is not None:
+            for name, content in reply.contents.items():
+                write_whole(self.output.folder / name, content)
+            if reply.sent:
+                self.output.arrived(reply.made.files)
+            yield reply.made
+        elif reply.died:
+            yield from self._died(out, "" if error is None else f" ({type(error).__name__})")
+        elif reply.refuses:
+            self.cluster.refuse(reply.refuses)
+            self.waiting.appendleft(out.work)
+        elif out.travels:  # it went along, and was not what it should be
+            yield Made(out.work.key, (), {}, f"{out.work.key}: did not reach a worker whole; run again")
+        else:
+            self._travels = True
+            self.waiting.appendleft(out.work)
+
+    def _died(self, out: _Out, why: str) -> Iterator[Made]:
+        key = out.work.key
+        self._deaths[key] += 1
+        if self._deaths[key] < _TRIES:
+            self.waiting.append(out.work)
+            return
+        yield Made(
+            key,
+            (),
+            {},
+            f"{key}: {_TRIES} processes died on it{why}; save or copy it anew, or leave it out",
+        )
+
+
+def _joined(parts: Sequence[Made]) -> Made:
+    """The result of a master of those of its parts; of several faults one."""
+    files = tuple(sorted((file for part in parts for file in part.files), key=lambda file: file.name))
+    findings = {key: said for part in parts for key, said in part.findings.items()}
+    return Made(parts[0].key, files, findings, min((part.fault for part in parts if part.fault), default=""))
+
+
+@contextlib.contextmanager
+def _marked(output: Path) -> Iterator[str]:
+    """A file in the folder of renditions, there while the block runs: a name that nobody else has made."""
+    mark = f"{PART}{secrets.token_hex(8)}"
+    write_whole(output / mark, b"")
+    try:
+        yield mark
+    finally:
+        with contextlib.suppress(OSError):
+            (output / mark).unlink()
+
+
+def _bytes_of(work: MasterWork) -> bytes:
+    """The bytes of a master.
+
+    Raises:
+        MasterError: it cannot be read, or is not what was digested.
+    """
+    with taken(work.file, work.key) as copy:
+        if copy.digest != work.digest:
+            raise MasterError(f"{work.key}: was changed while this run was at work; nothing is made of it; run again")
+        return copy.stream.read()
+
+
+def _in_a_line(error: Exception) -> str:
+    """The first line of what an error says, or else its kind."""
+    return next(iter(str(error).splitlines()), type(error).__name__)
+
+
+def _unlike(theirs: object, ours: Identity) -> str:
+    """Why a worker is not used; "" if it is."""
+    if isinstance(theirs, BaseException):
+        return f"Sarvel cannot be loaded there ({theirs})"
+    return difference(theirs, ours) if isinstance(theirs, tuple) else "Sarvel cannot be loaded there"

@@ -1,0 +1,226 @@
+"""The work on one master: decoded once, and all missing files made from it, on as many threads as there are turns."""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Callable, Iterable, Iterator, Sequence
+from concurrent.futures import FIRST_COMPLETED, Future, ThreadPoolExecutor, wait
+from dataclasses import dataclass, field
+from typing import TypeAlias
+
+from sarvel.core.edition.encoding import Encoding
+from sarvel.core.edition.rendition import Rendition
+from sarvel.core.model import Gamut
+from sarvel.core.pixels.resample import Each
+from sarvel.encode.credit import credit_of
+from sarvel.encode.cut_encoder import Bench
+from sarvel.encode.decode import Decoded, decode
+from sarvel.encode.masters import opened, size_of
+from sarvel.encode.untouched import untouched
+from sarvel.encode.work import CutWork, Made, MasterWork
+from sarvel.errors import MasterError, OutputError
+from sarvel.files.atomic import content_digest, write_whole
+from sarvel.files.ledger import MadeFile
+from sarvel.files.ledger_entries import placeholder_key
+from sarvel.workers.life import parent_lives
+from sarvel.workers.work_slots import at_once, turn
+
+Unit: TypeAlias = Callable[[], "Sequence[Unit]"]
+"""A unit of work: does it, and returns what can be done now that it is done."""
+
+
+def do_work(work: MasterWork) -> Made:
+    """Makes all files of one master; a fault of the master ends it early and is told, not raised.
+
+    Raises:
+        OutputError: a file cannot be written, which would go for every master.
+    """
+    running = _Running(work)
+    try:
+        running.run()
+    except MasterError as error:
+        return running.made(str(error))
+    except OutputError:
+        raise
+    except Exception as error:  # noqa: BLE001 - whatever a codec raises for one master, the others are made
+        return running.made(f"{work.key}: cannot be made ({error!r}); save it anew in another format, or leave it out")
+    return running.made()
+
+
+@dataclass
+class _Running:
+    """The work on a master while it is done.
+
+    Attributes:
+        work: the work.
+        files: those that were written, by name.
+        findings: what was found out, as the ledger keeps it.
+    """
+
+    work: MasterWork
+    files: dict[str, MadeFile] = field(default_factory=dict)
+    findings: dict[str, str] = field(default_factory=dict)
+    _ended: threading.Event = field(default_factory=threading.Event)
+
+    def made(self, fault: str = "") -> Made:
+        """The result, files in the order in which they were asked for."""
+        asked = [one.name for cut in self.work.cuts for one in cut.renditions]
+        return Made(
+            self.work.key, tuple(self.files[name] for name in asked if name in self.files), self.findings, fault
+        )
+
+    def run(self) -> None:
+        """Does it.
+
+        Raises:
+            MasterError: it cannot be decoded, or was changed.
+            OutputError: a file cannot be written.
+        """
+        with turn():
+            exif = _credit(self.work) if self.work.keep else b""
+        masters: dict[Gamut, Decoded] = {}
+        pool = ThreadPoolExecutor(at_once())
+        try:
+            for cuts in _alike(self.work.cuts):
+                first = cuts[0]
+                if first.gamut not in masters:
+                    with turn():
+                        masters[first.gamut] = decode(self.work.file, self.work.key, first.gamut, self.work.digest)
+                treatment = first.treatment
+                masters[first.gamut].reducer(treatment.turn, mirror=treatment.mirror, each=_each_in_turn(pool))
+                self._run_cuts(pool, [Bench(cut, masters[cut.gamut], exif) for cut in cuts])
+        except BaseException:  # an interrupt among them
+            self._ended.set()
+            pool.shutdown(wait=False, cancel_futures=True)
+            raise
+        pool.shutdown()
+
+    def _run_cuts(self, pool: ThreadPoolExecutor, benches: Sequence[Bench]) -> None:
+        """Makes the files of some cuts, few at a time: each holds the pixels of all its rungs."""
+        most_open = 1 + at_once() // 2
+        open_: dict[Future[Sequence[Unit]], int] = {}
+        for number, bench in enumerate(benches):
+            while len(set(open_.values())) >= most_open:
+                self._advance(pool, open_)
+            open_ |= {pool.submit(_in_turn, unit): number for unit in self._units(bench)}
+        while open_:
+            self._advance(pool, open_)
+
+    def _advance(self, pool: ThreadPoolExecutor, open_: dict[Future[Sequence[Unit]], int]) -> None:
+        """Waits until something is done, and begins what can be done by that."""
+        done, _ = wait(open_, return_when=FIRST_COMPLETED)
+        for one in done:
+            number = open_.pop(one)
+            open_ |= {pool.submit(_in_turn, unit): number for unit in one.result()}
+
+    def _units(self, bench: Bench) -> Iterator[Unit]:
+        """The work on a cut that can be begun: a search in each format, or the files whose number is known; placeholders."""
+        if bench.cut.placeholders:
+            yield lambda: self._placeholders(bench)
+        alike: dict[Encoding, list[Rendition]] = {}
+        for one in bench.cut.renditions:
+            alike.setdefault(one.encoding, []).append(one)
+        groups = list(alike.values())
+        searched = [files for files in groups if bench.is_searched(files[0])]
+        searches = _Searches(searched, len(searched))
+        for files in groups:
+            if files in searched:
+                yield lambda files=files: self._search(bench, files[0], searches)  # type: ignore[misc]  # mypy does not see that it fits
+            else:
+                yield lambda files=files: self._files_of(bench, files)  # type: ignore[misc]  # as above
+
+    def _placeholders(self, bench: Bench) -> Sequence[Unit]:
+        from sarvel.encode.placeholder_css import background_of  # slow to load, and few plans ask for it
+
+        for placeholder in bench.cut.placeholders:
+            background = background_of(placeholder.kind, bench.in_srgb(placeholder.size))
+            self.findings[placeholder_key(placeholder.key)] = background
+        return ()
+
+    def _search(self, bench: Bench, rendition: Rendition, searches: _Searches) -> Sequence[Unit]:
+        """Searches for the numbers of a format; who is the last of a cut tells which formats pay, and their files can be made."""
+        self.findings |= bench.search(rendition)
+        if not searches.is_last():
+            return ()
+        unpaid = bench.unpaid([files[0] for files in searches.groups])
+        self.findings |= {name: said for one in unpaid.values() for name, said in one.items()}
+        kept = [files for files in searches.groups if files[0] not in unpaid]
+        return [lambda files=files: self._files_of(bench, files) for files in kept]  # type: ignore[misc]  # as above
+
+    def _files_of(self, bench: Bench, files: Sequence[Rendition]) -> Sequence[Unit]:
+        """Writes the files of a format that a search made; others can be begun then."""
+        there, others = bench.parted(files)
+        for one in there:
+            self._write(bench, one)
+        return [lambda one=one: self._write(bench, one) for one in others]  # type: ignore[misc]  # as above
+
+    def _write(self, bench: Bench, rendition: Rendition) -> Sequence[Unit]:
+        """Writes a file."""
+        content = _no_heavier(self.work, bench, rendition, bench.encode(rendition))
+        if write_whole(self.work.output / rendition.name, content, still=self._may_write, top=self.work.output):
+            digest = content_digest(content)
+            self.files[rendition.name] = MadeFile(rendition.name, len(content), digest, rendition.fingerprint)
+        return ()
+
+    def _may_write(self) -> bool:
+        return parent_lives() and not self._ended.is_set()
+
+
+@dataclass
+class _Searches:
+    """The searches of a cut that are under way.
+
+    Attributes:
+        groups: files of one search each.
+        left: how many are not done.
+    """
+
+    groups: Sequence[Sequence[Rendition]]
+    left: int
+    _lock: threading.Lock = field(default_factory=threading.Lock)
+
+    def is_last(self) -> bool:
+        """Counts one that is done, and tells whether it was the last."""
+        with self._lock:
+            self.left -= 1
+            return self.left == 0
+
+
+def _in_turn(unit: Unit) -> Sequence[Unit]:
+    with turn():
+        return unit()
+
+
+def _each_in_turn(pool: ThreadPoolExecutor) -> Each:
+    """Does something for each of some numbers on the threads of a pool, which take turns."""
+
+    def done(do: Callable[[int], None], numbers: Iterable[int]) -> Iterable[None]:
+        def one(number: int) -> None:
+            with turn():
+                do(number)
+
+        return pool.map(one, numbers)
+
+    return done
+
+
+def _alike(cuts: Sequence[CutWork]) -> Iterator[list[CutWork]]:
+    """Cuts that are made of the same light, for one is as much as memory should hold; in the order of their first."""
+    groups: dict[object, list[CutWork]] = {}
+    for cut in cuts:
+        groups.setdefault((cut.gamut, cut.treatment.turn, cut.treatment.mirror), []).append(cut)
+    yield from groups.values()
+
+
+def _no_heavier(work: MasterWork, bench: Bench, rendition: Rendition, content: bytes) -> bytes:
+    """The bytes of a file, no more than its master has: the master's own where they can stand for it, else by a lower quality."""
+    if own := untouched(work, bench.cut, rendition, len(content)):
+        return own
+    most = size_of(work.file) or len(content)
+    is_lossy = rendition.encoding.quality is not None or rendition.encoding.search is not None
+    return bench.encode_within(rendition, most) if len(content) > most and is_lossy else content
+
+
+def _credit(work: MasterWork) -> bytes:
+    with opened(work.file, work.key, work.digest) as image:
+        return credit_of(image)

@@ -1,0 +1,262 @@
+"""Jobs called from Python: what commands, a watcher or a server call, without a console."""
+
+import os
+import shutil
+from collections.abc import Callable, Iterable
+from pathlib import Path
+
+import pytest
+
+from sarvel.core.layout.audience import BUILT_IN
+from sarvel.encode import cut_encoder as bench
+from sarvel.errors import PlanError
+from sarvel.files.ledger import Ledger
+from sarvel.pages.weave.weaver import unweave
+from sarvel.pipeline.build import build
+from sarvel.pipeline.check import check_files, pages_of_plan
+from sarvel.pipeline.listener import Nobody
+from sarvel.pipeline.master_facts import facts_of_master, facts_of_masters, subjects_of
+from sarvel.pipeline.page_sums import DESKTOP, PHONE
+from sarvel.pipeline.plan_folders import masters_of_plan
+from sarvel.pipeline.render import RenderOptions, names_named, pruned, render_site, to_do
+from sarvel.pipeline.side_files import side_files
+from sarvel.pipeline.site import ledger_of, read_again, read_site
+from sarvel.pipeline.targets import check_output, pages_of
+from sarvel.pipeline.unchanged import Said, Seen, entry, nothing_to_do
+from sarvel.pipeline.weave import in_place, only_pages, weaver_of, write_site
+from sarvel.plan.read import Plan, read_plan
+from sarvel.tools.pick import images_of, outcomes
+from sarvel.tools.survey import survey
+from tests.conftest import PAGE, PLAN
+
+
+class Heard(Nobody):
+    """A listener that keeps what it hears."""
+
+    def __init__(self) -> None:
+        self.said: list[str] = []
+
+    def notes(self, messages: Iterable[str]) -> None:
+        self.said += messages
+
+    trouble = notes
+
+
+def test_a_format_that_surely_does_not_pay_is_not_made(site: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Which one that is, is said here; what follows is tried: none of its files is written, now or by a later run."""
+    plan_file = site / "sarvel.toml"
+    text = (
+        plan_file.read_text()
+        .replace("quality = {", "# quality = {")
+        .replace('"100vw"', '"90px"')
+        .replace('"50vw"', '"80px"')
+    )
+    plan_file.write_text(text)
+    monkeypatch.setattr(bench, "surely_not_paying", lambda tried: dict([tuple(tried)]) if len(tried) == 2 else {})
+    plan = plan_of(site)
+    with Ledger(site / "sarvel.ledger") as ledger:
+        after, rendered = render_site(read_site(plan, ledger), ledger, RenderOptions(workers=1), Nobody())
+        gull = after.edition.pictures["banner", "gull.jpg"]
+        assert [list(cut.renditions) for cut in gull.cuts] == [["jpeg"], ["jpeg"]] and after.made(there_in(plan.output))
+        assert not [name for name in rendered.made if "gull" in name and name.endswith("webp")]
+        assert sum("its first files weigh" in str(one) for one in after.left_out) == 2
+        again = read_site(plan, ledger)
+        assert again.edition == after.edition and to_do(again, ledger, RenderOptions()).count == 0
+
+
+def there_in(folder: Path) -> dict[str, int]:
+    return {file.name: file.stat().st_size for file in folder.iterdir()}
+
+
+def plan_of(site: Path) -> Plan:
+    return read_plan(site / "sarvel.toml")
+
+
+def test_a_site_is_read_rendered_woven_and_given_back(site: Path) -> None:
+    plan, nobody = plan_of(site), Nobody()
+    with Ledger() as ledger:
+        before = read_site(plan, ledger)
+        assert not before.made({}) and before.unmade({}) == set(before.edition.pictures) and not before.faults
+        assert (
+            to_do(before, ledger, RenderOptions(only=("badge",))).count < to_do(before, ledger, RenderOptions()).count
+        )
+        with pytest.raises(PlanError, match="--only nothing: no slot and no master"):
+            to_do(before, ledger, RenderOptions(only=("nothing",)))
+        after, rendered = render_site(before, ledger, RenderOptions(workers=1), nobody)
+        there = there_in(plan.output)
+        assert not rendered.faults and set(rendered.made) >= there.keys() and len(after.made(there)) == 2
+        weaver = weaver_of(after)
+        pages = write_site([weaver(page) for page in after.pages], weaver, after, ledger, nobody)
+        assert pages.images == 2 and [file.name for file in pages.written] == ["index.html"]
+        assert names_named(after) >= {after.edition.pictures["badge", "seal.png"].cuts[0].renditions["png"][0].name}
+        woven = read_again(plan, after.pages[0].file)
+        write_site([unweave(woven)], unweave, in_place(after), ledger, nobody, beside=False)
+    assert (site / "pages" / "index.html").read_text() == PAGE
+
+
+def test_pages_are_chosen_by_name(site: Path) -> None:
+    with Ledger() as ledger:
+        whole = read_site(plan_of(site), ledger)
+    assert (
+        only_pages(whole, []) is whole and only_pages(whole, [str(site / "pages" / "index.html")]).pages == whole.pages
+    )
+    with pytest.raises(PlanError, match=r"none\.html: is no page of the plan"):
+        only_pages(whole, ["none.html"])
+
+
+def test_a_build_looks_into_the_folder_a_few_times_whatever_the_number_of_pictures(
+    site: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    for i in range(30):
+        (site / "masters" / f"s{i}.png").write_bytes((site / "masters" / "seal.png").read_bytes())
+    tags = "".join(f'<img data-sarvel="badge" src="../masters/s{i}.png" alt="">' for i in range(30))
+    (site / "pages" / "index.html").write_text(PAGE + tags)
+    scans: list[object] = []
+    scandir = os.scandir
+
+    def counted(folder: str | os.PathLike[str]) -> object:
+        scans.append(folder)
+        return scandir(folder)
+
+    monkeypatch.setattr(os, "scandir", counted)
+    with Ledger() as ledger:
+        built = build(plan_of(site), ledger, RenderOptions(workers=1), Nobody())
+    output = [one for one in scans if "pictures" in str(one)]
+    assert len(built.pictures) == 32 and len(output) < 10, len(output)
+    assert all(one.fetched.keys() == {PHONE, DESKTOP} and one.total > 0 for one in built.pictures)
+
+
+def test_pages_are_summed_by_what_each_fetches(site: Path) -> None:
+    """A file counts once a page, however often the page shows it; what is on no page counts nothing."""
+    tag = '<img data-sarvel="badge" src="../masters/seal.png" alt="">'
+    (site / "pages" / "index.html").write_text(tag + tag)
+    (site / "pages" / "two.html").write_text(tag + '<img data-sarvel="banner" src="../masters/gull.jpg" alt="">')
+    (site / "pages" / "none.html").write_text("<p>No image.</p>")
+    with Ledger() as ledger:
+        built = build(plan_of(site), ledger, RenderOptions(workers=1), Nobody())
+    weights = {
+        one.picture.slot.name: {device: size for device, (_, size) in one.fetched.items()} for one in built.pictures
+    }
+    sizes = [(site / "masters" / name).stat().st_size for name in ("seal.png", "gull.jpg")]
+    assert (built.sums.count, built.sums.masters) == (2, 2 * sizes[0] + sizes[1])
+    assert built.sums.fetched == {one: 2 * weights["badge"][one] + weights["banner"][one] for one in (PHONE, DESKTOP)}
+
+
+def test_facts_are_read_once_and_subjects_found_once(site: Path) -> None:
+    plan = plan_of(site)
+    masters = masters_of_plan(plan)
+    os.utime(site / "masters" / "gull.jpg", (1e9, 1e9))
+    with ledger_of(plan, pytest.fail) as ledger:
+        facts = facts_of_master(masters, "gull.jpg", ledger)
+        assert (facts.width, facts.height, facts.alpha) == (900, 600, False)
+        found = dict(subjects_of(masters, [facts], ledger))
+    (site / "masters" / "gull.jpg").write_bytes(b"no image, of another time")
+    with ledger_of(plan, pytest.fail) as ledger:
+        assert dict(subjects_of(masters, [facts], ledger)) == found
+        read, unreadable = facts_of_masters(plan, masters, ["gull.jpg", "seal.png", "none.png"], ledger)
+    assert read.keys() == {"seal.png"} and unreadable.keys() == {"gull.jpg", "none.png"}
+
+
+def test_pruning_waits_until_all_can_be_read(rendered: Path) -> None:
+    (rendered / "sarvel.toml").write_text(PLAN.replace("rungs = 2", "rungs = 1"))
+    heard = Heard()
+    with ledger_of(plan_of(rendered), pytest.fail) as ledger:
+        site, done = render_site(read_site(plan_of(rendered), ledger), ledger, RenderOptions(), heard)
+        for options, faulty in (
+            (RenderOptions(only=("x",)), ()),
+            (RenderOptions(), ("a fault",)),
+        ):
+            assert pruned(site, ledger, (), faulty, options, heard) == []
+        wanted = {one.name for picture in site.edition.pictures.values() for one in picture.renditions()}
+        gone = pruned(site, ledger, wanted, list(done.faults), RenderOptions(), heard)
+    assert len(heard.said) == 2 and all("nothing pruned, since" in one for one in heard.said)
+    assert gone and not set(gone) & there_in(rendered / "public" / "pictures").keys()
+
+
+def test_side_files_are_texts_by_file(rendered: Path) -> None:
+    extra = '[partials]\nfolder = "parts"\nmacro = "m.njk"\n'
+    (rendered / "sarvel.toml").write_text(
+        PLAN.replace("[site]", '[site]\nmanifest = "all.json"\nplaceholders = "stylesheet"') + extra
+    )
+    plan = plan_of(rendered)
+    with ledger_of(plan, pytest.fail) as ledger:
+        texts = side_files(read_site(plan, ledger), there_in(plan.output))
+    names = sorted(file.relative_to(rendered).as_posix() for file in texts)
+    assert names == [
+        "all.json",
+        "m.njk",
+        "parts/badge/seal.png.html",
+        "parts/banner/gull.jpg.html",
+        "public/pictures/pictures.css",
+    ]
+
+
+def test_nothing_is_written_where_it_may_not(site: Path) -> None:
+    plan = plan_of(site)
+    files, others, faults = pages_of(plan)
+    assert [file.source.name for file in files] == ["index.html"] and not others and not faults
+    check_output(plan, site / "proof.png", [plan.file])
+    for file in (site / "sarvel.toml", site / "masters" / "new.png"):
+        with pytest.raises(PlanError, match="is read by the plan, and nothing is written onto it"):
+            check_output(plan, file, [plan.file])
+
+
+def test_checks_surveys_and_picks_without_a_command(rendered: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.chdir(rendered)
+    plan = plan_of(rendered)
+    checked = check_files(pages_of_plan(plan), plan)
+    assert {one.rule for page in checked.pages for one in page.findings} == {"not-woven"} and not checked.has_grave()
+    assert checked.has_grave("hint")
+    found = survey([rendered], plan, Nobody())
+    assert {row.file.name for row in found.rows} == {"gull.jpg", "seal.png"} and not found.missing and not found.faults
+    page = rendered / "pages" / "index.html"
+    images = images_of(page.read_text(), page, plan)
+    results = outcomes(images, BUILT_IN, page.read_text(), page, plan)
+    assert [len(results[image.number]) for image in images] == [len(BUILT_IN)] * 2
+    assert {one.fit.width for one in results[1]} == {900} and {one.verdict == "sharp" for one in results[2]} == {
+        True,
+        False,
+    }
+
+
+CHANGES: dict[str, Callable[[Path], object]] = {
+    "nothing": lambda _: None,
+    "a page": lambda site: (site / "p" / "a.html").write_text("A.html"),
+    "a new page": lambda site: (site / "p" / "b.html").write_text(""),
+    "what it wrote": lambda site: (site / "w.html").write_text("W.html"),
+    "an image it looked at": lambda site: (site / "i.png").write_text("I.png"),
+    "a file that was missing": lambda site: (site / "m.png").write_text(""),
+    "a rendition": lambda site: (site / "out" / "r.webp").write_text(""),
+    "a master": lambda site: os.utime(site / "masters" / "m.jpg", (1e9, 1e9 + 1)),
+    "a new master": lambda site: shutil.copy2(site / "masters" / "m.jpg", site / "masters" / "n.jpg"),
+    "a master that is gone": lambda site: (site / "masters" / "m.jpg").unlink(),
+    "how it was called": lambda _: None,
+}
+
+
+@pytest.mark.parametrize("change", CHANGES)
+def test_a_run_is_answered_while_nothing_changed(tmp_path: Path, change: str) -> None:
+    page, written, image, missing, master, output = (
+        tmp_path / name for name in ("p/a.html", "w.html", "i.png", "m.png", "masters/m.jpg", "out")
+    )
+    for file in (page, written, image, master, output / "r.webp"):
+        file.parent.mkdir(exist_ok=True)
+        file.write_text(file.name)
+    for file in (page, image, page.parent, master):
+        os.utime(file, (1e9, 1e9))
+    masters = {master.parent: {".jpg"}}
+    seen = Seen([page, page.parent], [image, missing], [written], [str(output)], masters, started=int(2e18))
+    with Ledger(tmp_path / "ledger") as ledger:
+        ledger.remember([], entry(["build"], seen, Said(["n"], "t", {"a": 1})))
+    CHANGES[change](tmp_path)
+    said = nothing_to_do(tmp_path / "ledger", ["build", "json"] if change == "how it was called" else ["build"])
+    assert said == (Said(["n"], "t", {"a": 1}) if change == "nothing" else None)
+
+
+def test_what_changed_a_moment_ago_is_not_relied_on(tmp_path: Path) -> None:
+    (tmp_path / "a.html").write_text("")
+    started = (tmp_path / "a.html").stat().st_mtime_ns + 1
+    assert (
+        entry(["build"], Seen([tmp_path / "a.html"], [], [], [str(tmp_path / "out")], {}, started), Said([], "", {}))
+        == {}
+    )

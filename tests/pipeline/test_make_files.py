@@ -1,0 +1,37 @@
+"""Where the work runs, and what becomes of it."""
+
+import os
+from pathlib import Path
+
+import pytest
+
+from sarvel.encode.work import Made, MasterWork
+from sarvel.files.output_folder import OutputFolder
+from sarvel.pipeline import make_files as executor
+from sarvel.pipeline.todo import Todo
+from sarvel.workers import make
+
+
+def deadly(work: MasterWork) -> Made:
+    """In the place of do_work: one master takes its worker with it."""
+    if work.key == "bad":
+        os._exit(9)
+    return Made(work.key, (), {})
+
+
+def todo(*keys: str) -> Todo:
+    return Todo([MasterWork(key, Path(key), "", Path("none"), ()) for key in keys], {}, 3)
+
+
+def test_a_worker_that_dies_is_its_masters_fault_alone(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(make, "do_work", deadly)
+    told: list[str] = []
+    rendered = executor.render(
+        todo("a", "bad", "b", "c"), OutputFolder(Path("none")), 2, lambda made: told.append(made.key)
+    )
+    assert sorted(told) == ["a", "b", "bad", "c"]
+    assert list(rendered.faults) == ["bad"] and rendered.kept == 3
+    assert (
+        rendered.faults["bad"]
+        == "bad: the worker that decoded or encoded it died; save or copy it anew, or leave it out"
+    )

@@ -1,0 +1,35 @@
+"""The time that is left, by what stands there."""
+
+import os
+import time
+from pathlib import Path
+
+import pytest
+
+from sarvel.pipeline.pace import Watch, seconds_left
+
+
+@pytest.mark.parametrize(
+    ("done", "whole", "elapsed", "left"),
+    [(50, 100, 10, 10.0), (25, 100, 10, 30.0), (100, 100, 10, 0.0), (2, 100, 10, None), (0, 0, 10, None)],
+)
+def test_seconds_left(done: float, whole: float, elapsed: float, left: float | None) -> None:
+    assert seconds_left(done, whole, elapsed) == left
+
+
+def test_files_are_counted_as_they_come_wherever_they_are_made(tmp_path: Path) -> None:
+    """At an even pace, the time left is right within a half from the first tenth on: two costs, of which one is ten times the other."""
+    costs = {f"{number}.webp": 0.02 * (1 + 9 * (number % 2)) for number in range(20)}
+    (tmp_path / "0.webp").write_bytes(b"old")  # of an earlier run: it is made again, and counts then
+    os.utime(tmp_path / "0.webp", (1, 1))
+    told: list[tuple[int, float | None, float]] = []
+    with Watch(costs, tmp_path, 1, lambda count, left: told.append((count, left, time.monotonic()))) as watch:
+        for name, cost in costs.items():
+            time.sleep(cost)
+            (tmp_path / name).write_bytes(b"x")
+            watch._look()
+        (tmp_path / "other.webp").write_bytes(b"x")
+    end = told[-1][2]
+    assert sum(count for count, _, _ in told) == 20
+    for _, left, when in told[4:-6]:
+        assert left is not None and 1 / 1.5 <= (left + 0.1) / (end - when + 0.1) <= 1.5

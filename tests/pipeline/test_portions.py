@@ -1,0 +1,89 @@
+"""Portions of what a plan asks for, and the folders that it is in."""
+
+import contextlib
+from pathlib import Path
+from types import SimpleNamespace
+from typing import Any
+
+import pytest
+
+from sarvel.core.model import CutOverride, Master
+from sarvel.errors import ClusterError, PlanError
+from sarvel.pipeline.cluster_when_needed import ClusterWhenNeeded
+from sarvel.pipeline.listener import Nobody
+from sarvel.pipeline.plan_folders import masters_of_plan, output_of_plan
+from sarvel.pipeline.portions import portions
+from sarvel.plan.read import read_plan
+from sarvel.plan.storage_urls import masters_place, output_place
+
+SLOTS: Any = {"first": SimpleNamespace(load="first"), "later": SimpleNamespace(load="later")}
+WANTED = [("later", "a"), ("later", "b"), ("first", "c"), ("later", "c"), ("later", "d")]
+
+
+def test_what_is_seen_at_once_comes_first_and_masters_stay_whole() -> None:
+    parts = [*portions(WANTED, SLOTS, {}, lambda: 2)]
+    assert parts == [[("first", "c"), ("later", "c"), ("later", "a")], [("later", "b"), ("later", "d")]]
+    assert [*portions(WANTED, SLOTS, {}, lambda: 99)] == [[pair for part in parts for pair in part]]
+    assert [*portions([], SLOTS, {}, lambda: 2)] == [[]], "what is wrong with pages is told all the same"
+
+
+def test_masters_that_share_a_cut_are_not_parted() -> None:
+    masters = {"a": Master(cuts={("later", "wide"): CutOverride(master="d")})}
+    assert [*portions(WANTED, SLOTS, masters, lambda: 1)] == [
+        [("first", "c"), ("later", "c")], [("later", "a"), ("later", "d")], [("later", "b")]
+    ]  # fmt: skip
+
+
+def test_a_cluster_is_reached_when_it_is_needed() -> None:
+    with contextlib.ExitStack() as stack:
+        assert ClusterWhenNeeded(None, Nobody(), stack)() is None
+        there = ClusterWhenNeeded("tcp://127.0.0.1:1", Nobody(), stack)
+        assert there.portion() >= 1000
+        with pytest.raises(ClusterError, match="no scheduler of dask answers there"):
+            there()
+
+
+PLACES = [
+    ("photos", "photos", None),
+    ("s3://shop/site/photos/", "photos", "s3://shop/site/photos"),
+    ("s3://photos", "photos", "s3://photos"),
+    ("gs://shop/my%20photos", "my photos", "gs://shop/my%20photos"),
+    ("file:///srv/my%20photos", "/srv/my photos", None),
+]
+
+
+@pytest.mark.parametrize(("said", "folder", "url"), PLACES)
+def test_places_are_folders_or_urls(said: str, folder: str, url: str | None) -> None:
+    assert masters_place(said, Path("site")) == (Path("site", folder), url)
+    there = output_place(said, Path("site"))
+    assert there == ((Path("site", "sarvel.cache", "output"), url) if url else (Path("site", folder), None))
+
+
+def test_folders_of_a_plan_on_this_machine(site: Path) -> None:
+    plan = read_plan(site / "sarvel.toml")
+    masters = masters_of_plan(plan)
+    assert masters.images("*") == ["gull.jpg", "seal.png"] == masters.images(".") and masters.images("*.jpg") == [
+        "gull.jpg"
+    ]
+    stamp = masters.stamp("gull.jpg")
+    assert stamp and stamp.size == (site / "masters" / "gull.jpg").stat().st_size and masters.stamp("none") is None
+    assert output_of_plan(plan).folder == plan.output
+
+
+WRONG = [
+    ('output = "s3://shop/pictures"', "address", "site.output: pages reach files in object storage at an address of their own"),
+    ('output = "s3://me:secret@shop/pictures"', "", "site.output: a password stands in the plan; take it out"),
+    ('masters = "s3a://shop/masters"', "", "site.masters: no kind of storage 's3a://'; did you mean 's3'?"),
+    ('masters = "s3://"', "", "site.masters: 's3://' names no place; write one such as s3://bucket/masters"),
+    ('masters_kept = "much"', "", "site.masters_kept: got \"much\"; write"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("said", "without", "line"), WRONG, ids=range(len(WRONG)))
+def test_a_place_that_cannot_be_is_told_in_a_line(site: Path, said: str, without: str, line: str) -> None:
+    file = site / "sarvel.toml"
+    text = file.read_text().replace("[site]", f"[site]\n{said}")
+    file.write_text(text.replace('address = "/pictures"', "") if without else text)
+    with pytest.raises(PlanError) as told:
+        read_plan(file)
+    assert line in str(told.value) and len(str(told.value).splitlines()) == 1
