@@ -9,6 +9,7 @@ import subprocess
 import sys
 from collections.abc import Callable, Mapping
 from pathlib import Path
+from unittest import mock
 
 import numpy as np
 import pytest
@@ -102,35 +103,48 @@ def rendered(site_rendered: Path, tmp_path: Path) -> Path:
 def run_sarvel(
     *arguments: str,
     cwd: Path,
-    stdin: str | None = None,
+    stdin: str = "",
     columns: int | None = None,
     environment: Mapping[str, str] | None = None,
 ) -> subprocess.CompletedProcess[str]:
-    """The installed program; what it reads from standard input, how wide its terminal is, and all of its environment."""
-    program = Path(sys.executable).parent / "sarvel"
-    env = {**(environment or os.environ), **({"COLUMNS": str(columns)} if columns else {})}
-    done = subprocess.run(
-        [program, *arguments], cwd=cwd, capture_output=True, text=True, check=False, timeout=300, input=stdin, env=env
-    )
-    if "--json" in arguments and done.returncode in (0, 1):
-        assert_documented(arguments, done.stdout)
-    return done
-
-
-def call_sarvel(*arguments: str, cwd: Path) -> subprocess.CompletedProcess[str]:
-    """A command called in this process: for all that is not about the process itself, and in a tenth of the time."""
-    out, err = io.StringIO(), io.StringIO()
-    with contextlib.chdir(cwd), contextlib.redirect_stdout(out), contextlib.redirect_stderr(err):
+    """A command called in this process; what it reads from standard input, how wide its terminal is, and all of its environment."""
+    own = {**(os.environ if environment is None else environment), **({"COLUMNS": str(columns)} if columns else {})}
+    read, out, err = (io.TextIOWrapper(io.BytesIO(text), "utf-8", newline="\n") for text in (stdin.encode(), b"", b""))
+    with (
+        contextlib.chdir(cwd),
+        contextlib.redirect_stdout(out),
+        contextlib.redirect_stderr(err),
+        mock.patch.object(sys, "stdin", read),
+        mock.patch.dict(os.environ, own, clear=True),
+    ):
         try:
             code = main(arguments)
         except SystemExit as end:  # argparse's
             code = int(end.code or 0)
-    return subprocess.CompletedProcess(arguments, code, out.getvalue(), err.getvalue())
+    for stream in (out, err):
+        stream.flush()
+    told = (stream.buffer.getvalue().decode() for stream in (out, err))
+    return _done(arguments, code, *told)
+
+
+def start_sarvel(
+    *arguments: str, cwd: Path, environment: Mapping[str, str] | None = None
+) -> subprocess.CompletedProcess[str]:
+    """The installed program, for what is about its process; all of its environment."""
+    command = [str(Path(sys.executable).parent / "sarvel"), *arguments]
+    done = subprocess.run(command, cwd=cwd, capture_output=True, text=True, check=False, timeout=300, env=environment)
+    return _done(arguments, done.returncode, done.stdout, done.stderr)
+
+
+def _done(arguments: tuple[str, ...], code: int, out: str, err: str) -> subprocess.CompletedProcess[str]:
+    if "--json" in arguments and code in (0, 1):
+        assert_documented(arguments, out)
+    return subprocess.CompletedProcess(arguments, code, out, err)
 
 
 @pytest.fixture
 def sarvel(tmp_path: Path) -> Run:
-    """The installed program, run in the site's folder."""
+    """Commands, called in the site's folder."""
     return functools.partial(run_sarvel, cwd=tmp_path / "site")
 
 
@@ -143,7 +157,7 @@ def demo(tmp_path_factory: pytest.TempPathFactory) -> Path:
     with FileLock(everybody / "demo.lock"):
         if not (everybody / "built").exists():
             (everybody / "building").mkdir()
-            done = run_sarvel("demo", cwd=everybody / "building")
+            done = start_sarvel("demo", cwd=everybody / "building")
             assert done.returncode == 0 and all(" is left out: " in line for line in done.stderr.splitlines())
             assert "Open brindle-rock/public/index.html in a browser" in done.stdout
             (everybody / "building").rename(everybody / "built")

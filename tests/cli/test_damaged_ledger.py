@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from tests.conftest import PLAN, call_sarvel
+from tests.conftest import PLAN, run_sarvel
 
 PAGE = '<!doctype html><meta name="viewport" content="width=device-width">'
 PLACES = 12
@@ -32,7 +32,7 @@ def published(tmp_path_factory: pytest.TempPathFactory) -> Path:
         .replace("[site]", '[site]\nwoven = "public"')
     )
     (site / "sarvel.toml").write_text(plan.replace('["webp", "jpeg"]', '["avif", "webp", "jpeg"]\neffort = "quick"'))
-    done = call_sarvel("build", "--workers", "1", cwd=site)
+    done = run_sarvel("build", "--workers", "1", cwd=site)
     assert done.returncode == 0 and "is left out: its" in done.stderr and " px is left out: its" in done.stderr
     return site
 
@@ -49,6 +49,6 @@ def test_one_byte_of_the_ledger_unweaves_nothing(published: Path, tmp_path: Path
     ledger.write_bytes(content)
     page = site / "pages" / "index.html"
     page.write_text(page.read_text() + "<p>more")  # so that there is something to do
-    done = call_sarvel(*(("weave",) if number % 2 else ("build", "--workers", "1")), cwd=site)
+    done = run_sarvel(*(("weave",) if number % 2 else ("build", "--workers", "1")), cwd=site)
     assert (site / "public" / "index.html").read_text() == wanted + "<p>more"
     assert done.returncode == 0 and "not made" not in done.stderr, done.stderr

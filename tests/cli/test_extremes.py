@@ -13,7 +13,7 @@ from PIL import Image
 
 from sarvel.core.edition.rendition import Rendition
 from sarvel.encode.cut_encoder import Bench
-from tests.conftest import PLAN, call_sarvel
+from tests.conftest import PLAN, run_sarvel
 
 ONE = '<!doctype html><meta name="viewport" content="width=device-width"><img data-sarvel="badge" src="../masters/{}" alt="A">'
 
@@ -43,7 +43,7 @@ def test_formats_hold_what_they_can(
         'shown = "40px"', f'shown = "{across}px"\nwidths = [{across}]'
     )
     plan = plan.replace("rungs = 2", 'rungs = 2\neffort = "quick"\nquality = { avif = 20, webp = 20, jpeg = 90 }')
-    done = call_sarvel("build", "--workers", "1", cwd=site_of(site, plan, "tall.png"))
+    done = run_sarvel("build", "--workers", "1", cwd=site_of(site, plan, "tall.png"))
     assert "cannot be made" not in done.stderr and "fault of ours" not in done.stderr
     assert words in done.stderr
     made = {}
@@ -63,7 +63,7 @@ def test_whatever_a_codec_raises_the_others_are_made(site: Path, monkeypatch: py
         return encode(bench, one)
 
     monkeypatch.setattr(Bench, "encode", fails)
-    done = call_sarvel("build", "--workers", "1", cwd=site)
+    done = run_sarvel("build", "--workers", "1", cwd=site)
     assert (
         done.returncode == 1 and "seal.png: cannot be made (SystemError('encoder error')); save it anew" in done.stderr
     )
@@ -75,7 +75,7 @@ def test_bad_masters_are_each_named(site: Path) -> None:
     for number in range(6):
         (site / "masters" / f"bad{number}.jpg").write_bytes(b"no image")
     site_of(site, PLAN.replace('shown = "40px"', 'shown = "40px"\nmasters = ["bad*.jpg"]'))
-    done = call_sarvel("build", "--workers", "1", cwd=site)
+    done = run_sarvel("build", "--workers", "1", cwd=site)
     (line,) = [line for line in done.stderr.splitlines() if "is not an image that can be read" in line]
     assert [line.count(f"slots.badge: bad{number}.jpg") for number in range(6)] == [1] * 6 and line.startswith(
         "6 times"
@@ -86,14 +86,14 @@ def test_levels_that_are_no_numbers_print_no_warning(site: Path) -> None:
     levels = np.full((120, 120), np.nan, np.float32)
     levels[::2] = 1.0
     Image.fromarray(levels).save(site / "masters" / "nan.tif")
-    done = call_sarvel("build", "--workers", "1", cwd=site_of(site, PLAN, "nan.tif"))
+    done = run_sarvel("build", "--workers", "1", cwd=site_of(site, PLAN, "nan.tif"))
     assert done.returncode == 0 and "Warning" not in done.stderr
 
 
 def test_a_box_of_no_pixel_is_one_of_a_pixel(site: Path) -> None:
     box = '[masters."gull.jpg".cuts.banner.desk]\nbox = [0.5, 0, 0.5000001, 1]\n'
     (site / "sarvel.toml").write_text(PLAN + box)
-    done = call_sarvel("build", "--workers", "1", cwd=site)
+    done = run_sarvel("build", "--workers", "1", cwd=site)
     assert "cut desk: the master gives 1 px across" in done.stderr and "cannot be made" not in done.stderr
 
 
@@ -116,8 +116,8 @@ def test_what_is_drafted_for_names_out_of_every_block_is_read_again(tmp_path: Pa
         Image.new("L", (8, 8)).save(site / "img" / name)
     tags = "\n".join(f'<img src="img/{urllib.parse.quote(name)}" alt="" width="8">' for name in names)
     (site / "index.html").write_text(f"<!doctype html>{tags}")
-    assert call_sarvel("start", cwd=site).returncode < 2 and len(names) > 200
-    done = call_sarvel("plan", "--json", cwd=site)
+    assert run_sarvel("start", cwd=site).returncode < 2 and len(names) > 200
+    done = run_sarvel("plan", "--json", cwd=site)
     assert done.returncode == 0, done.stderr
     assert not any(
         ord(letter) < 32 or letter in "\u202e\u2028\x9b"
@@ -127,9 +127,9 @@ def test_what_is_drafted_for_names_out_of_every_block_is_read_again(tmp_path: Pa
 
 def test_a_name_with_a_line_end_splits_no_message(site: Path) -> None:
     (site / "masters" / "a\nb\x1b[31m.jpg").write_bytes(b"no image")
-    done = call_sarvel("build", "--workers", "1", cwd=site_of(site, PLAN, "a%0Ab%1B[31m.jpg"))
+    done = run_sarvel("build", "--workers", "1", cwd=site_of(site, PLAN, "a%0Ab%1B[31m.jpg"))
     assert r"a\nb\x1b[31m.jpg: is not an image that can be read" in done.stderr and "\x1b" not in done.stderr
-    long = call_sarvel("plan", cwd=site_of(site, PLAN.replace('"40px"', f'"{"1px+" * 2000}"')))
+    long = run_sarvel("plan", cwd=site_of(site, PLAN.replace('"40px"', f'"{"1px+" * 2000}"')))
     assert long.returncode == 2 and all(len(line) <= 600 for line in long.stderr.splitlines()), long.stderr
 
 
@@ -141,7 +141,7 @@ REACH = {
 
 @pytest.mark.parametrize(("pages", "words"), REACH.values(), ids=REACH)
 def test_pages_are_not_looked_for_on_the_whole_disk(site: Path, pages: str, words: str) -> None:
-    done = call_sarvel("plan", cwd=site_of(site, PLAN.replace('["pages"]', f'["{pages}"]')))
+    done = run_sarvel("plan", cwd=site_of(site, PLAN.replace('["pages"]', f'["{pages}"]')))
     assert done.returncode == 2 and words in done.stderr and done.stderr.count("\n") == 1
 
 
@@ -154,7 +154,7 @@ def test_selectors_of_thousands_of_parts_stop_nothing(site: Path, css: str) -> N
         + '<img src="../masters/gull.jpg" alt="A">'
     )
     (site / "pages" / "index.html").write_text(page)
-    done = call_sarvel("check", "pages/index.html", cwd=site)
+    done = run_sarvel("check", "pages/index.html", cwd=site)
     assert done.returncode < 2 and "fault of ours" not in done.stderr
 
 
@@ -180,5 +180,5 @@ UNREAD = {
 @pytest.mark.parametrize(("command", "name", "words"), UNREAD.values(), ids=UNREAD)
 def test_what_cannot_be_read_has_its_own_cure(site: Path, command: str, name: str, words: str) -> None:
     (site / "loop").symlink_to("loop")
-    done = call_sarvel(command, name, cwd=site)
+    done = run_sarvel(command, name, cwd=site)
     assert done.returncode == 2 and words in done.stderr and "permissions" not in done.stderr

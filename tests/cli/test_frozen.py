@@ -50,7 +50,7 @@ def test_what_would_be_made_or_woven_is_a_failure_and_nothing_is_touched(site: P
     name.unlink()
     done = sarvel("build", "--frozen")
     assert done.returncode == 1 and "sarvel.toml: 1 file would be made" in done.stderr
-    assert not Unfinished((), (), ()) and Unfinished(("a",), (), ())
+    assert not Unfinished((), 1, (), (), ("a",)) and Unfinished(("a",), 0, (), (), ())
 
 
 def test_a_checkout_without_ledger_is_verified_as_well(site: Path, sarvel: Run) -> None:

@@ -8,7 +8,7 @@ from pathlib import Path
 
 import pytest
 
-from tests.conftest import PAGE, PLAN, call_sarvel
+from tests.conftest import PAGE, PLAN, run_sarvel
 
 KEPT = ("masters", "secret", ".git", "sarvel.toml", "notes.html", "../around")
 """What no run may change, be it reached through a link."""
@@ -76,7 +76,7 @@ def test_nothing_is_written_through_a_link(linked: Path, monkeypatch: pytest.Mon
     link.symlink_to(target)
     pages = {file: file.read_bytes() for file in (linked / "pages").rglob("*.html") if not file.is_symlink()}
     for command in (["build", "--workers", "1"], ["weave", "--undo"]):
-        done = call_sarvel(*command, cwd=linked)
+        done = run_sarvel(*command, cwd=linked)
         assert of_others(linked) == before, (command, done.stderr)
         assert "Traceback" not in done.stderr and "fault of ours" not in done.stderr
     assert {file: file.read_bytes() for file in pages} == pages
@@ -98,12 +98,12 @@ def test_files_that_sarvel_did_not_write_stay_and_the_cure_works(linked: Path) -
     for name, text in OURS.items():
         (linked / name).parent.mkdir(parents=True, exist_ok=True)
         (linked / name).write_text(text)
-    done = call_sarvel("build", "--workers", "1", cwd=linked)
+    done = run_sarvel("build", "--workers", "1", cwd=linked)
     assert done.returncode == 1 and {name: (linked / name).read_text() for name in OURS} == OURS
     assert done.stderr.count("Sarvel did not write") >= 1 and (linked / "public" / "inner" / "page.html").exists()
     for name in OURS:
         (linked / name).unlink()
-    done = call_sarvel("build", "--workers", "1", cwd=linked)
+    done = run_sarvel("build", "--workers", "1", cwd=linked)
     assert "did not write" not in done.stderr, done.stderr
     # What it wrote it writes again, be it changed on either side, and without its ledger too.
     for step in ("edit", "no ledger"):
@@ -112,7 +112,7 @@ def test_files_that_sarvel_did_not_write_stay_and_the_cure_works(linked: Path) -
         if step == "no ledger":
             for file in linked.glob("sarvel.ledger*"):
                 file.unlink()
-        done = call_sarvel("build", "--workers", "1", cwd=linked)
+        done = run_sarvel("build", "--workers", "1", cwd=linked)
         assert "did not write" not in done.stderr and (linked / "public" / "style.css").read_text() == step
         assert not (linked / "public" / "index.html").read_text().endswith(step)
 
@@ -124,7 +124,7 @@ def test_files_next_to_a_ledger_that_are_others_as_well_are_not_written(rendered
     beside = rendered / f"sarvel.ledger{ending}"
     beside.unlink(missing_ok=True)
     os.link(master, beside)
-    assert call_sarvel("build", "--workers", "1", cwd=rendered).returncode == 0
+    assert run_sarvel("build", "--workers", "1", cwd=rendered).returncode == 0
     assert master.read_bytes() == before
 
 
@@ -146,7 +146,7 @@ def test_a_pipe_in_a_place_that_is_written_to_keeps_nobody_waiting(linked: Path,
     (linked / place).parent.mkdir(parents=True, exist_ok=True)
     (linked / place).unlink(missing_ok=True)
     os.mkfifo(linked / place)
-    done = call_sarvel("build", "--prune", "--workers", "1", cwd=linked)
+    done = run_sarvel("build", "--prune", "--workers", "1", cwd=linked)
     assert "fault of ours" not in done.stderr and done.returncode in (0, 1, 2)
 
 
@@ -159,7 +159,7 @@ def test_a_ledger_that_is_another_file_as_well_is_no_ledger(rendered: Path) -> N
     database.close()
     before = other.read_bytes()
     os.link(other, ledger)
-    done = call_sarvel("render", cwd=rendered)
+    done = run_sarvel("render", cwd=rendered)
     assert done.returncode == 0 and "set aside" in done.stderr and other.read_bytes() == before
 
 
@@ -168,5 +168,5 @@ def test_patterns_of_masters_follow_no_folder_links(rendered: Path) -> None:
     (rendered / "around" / "more.png").write_bytes((rendered / "masters" / "seal.png").read_bytes())
     (rendered / "masters" / "link").symlink_to("../around")
     (rendered / "sarvel.toml").write_text(PLAN.replace('shown = "40px"', 'shown = "40px"\nmasters = ["**/*"]'))
-    done = call_sarvel("plan", "--json", cwd=rendered)
+    done = run_sarvel("plan", "--json", cwd=rendered)
     assert done.returncode == 0 and "link/more.png" not in done.stdout and "gull.jpg" in done.stdout

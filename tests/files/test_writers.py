@@ -11,7 +11,7 @@ import pytest
 from sarvel.files import writers
 from sarvel.files.atomic import holds
 from sarvel.files.writers import is_held, wait_until_still
-from tests.conftest import PAGE, call_sarvel
+from tests.conftest import PAGE, run_sarvel
 
 pytestmark = pytest.mark.skipif(not hasattr(os, "O_CLOEXEC") or os.name == "nt", reason="only Linux tells who writes")
 
@@ -39,14 +39,14 @@ def slowly(page: Path, how: str, begun: threading.Event) -> None:
 def test_a_page_that_is_saved_slowly_is_waited_for(rendered: Path, how: str, command: list[str]) -> None:
     page, begun = rendered / "pages" / "index.html", threading.Event()
     page.write_text(PAGE.replace("Kept", "Before"))
-    assert call_sarvel("weave", cwd=rendered).returncode == 0
+    assert run_sarvel("weave", cwd=rendered).returncode == 0
     editor = threading.Thread(target=slowly, args=(page, how, begun))
     editor.start()
     assert begun.wait(30)
-    done = call_sarvel(*command, cwd=rendered)
+    done = run_sarvel(*command, cwd=rendered)
     editor.join()
     assert done.returncode == 0 and page.read_text().count("data-woven=") == (0 if "--undo" in command else 2)
-    assert call_sarvel("weave", "--undo", cwd=rendered).returncode == 0 and page.read_text() == PAGE
+    assert run_sarvel("weave", "--undo", cwd=rendered).returncode == 0 and page.read_text() == PAGE
 
 
 @pytest.fixture
@@ -59,7 +59,7 @@ def held(rendered: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[Path]:
 
 
 def test_a_page_that_stays_open_for_writing_is_left_and_reported(held: Path, rendered: Path) -> None:
-    done = call_sarvel("weave", cwd=rendered)
+    done = run_sarvel("weave", cwd=rendered)
     assert done.returncode == 1 and held.read_text() == PAGE
     assert "index.html: another program has it open for writing; save and close it there, then run again" in done.stderr
 

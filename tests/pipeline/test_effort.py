@@ -3,15 +3,13 @@
 import shutil
 from pathlib import Path
 
-import pytest
-
 from sarvel.core.model import Effort
 from sarvel.pipeline.forecast import forecast
 from sarvel.pipeline.listener import Nobody
 from sarvel.pipeline.page_sums import DESKTOP, PHONE
-from sarvel.pipeline.render import RenderOptions, render_site
+from sarvel.pipeline.render import RenderOptions, made_of
 from sarvel.pipeline.site import Site, ledger_of, read_site
-from sarvel.pipeline.standing_efforts import with_standing_efforts
+from sarvel.pipeline.standing_efforts import standing_efforts
 from sarvel.plan.read import read_plan
 
 
@@ -19,7 +17,7 @@ def rendered(folder: Path, effort: Effort) -> tuple[Site, int]:
     """The site once it was rendered at an effort, and how many files that made."""
     plan = read_plan(folder / "sarvel.toml").at_effort(effort)
     with ledger_of(plan, print) as ledger:
-        site, done = render_site(read_site(plan, ledger), ledger, RenderOptions(workers=1), Nobody())
+        site, done = made_of(read_site(plan, ledger), ledger, RenderOptions(workers=1), Nobody())
         return site, len(done.made)
 
 
@@ -40,13 +38,10 @@ def test_less_effort_takes_what_stands_and_makes_nothing(site: Path) -> None:
     assert made > 0 and names(afresh) == names(quick), "nothing stands any more, and less is asked for"
 
 
-def test_with_nothing_of_another_effort_the_edition_stays(site: Path) -> None:
+def test_with_nothing_of_another_effort_no_other_is_tried(site: Path) -> None:
     quick, _ = rendered(site, "quick")
     with ledger_of(quick.plan, print) as ledger:
-        kept = with_standing_efforts(
-            quick.plan, quick.composed, lambda plan: pytest.fail(str(plan)), quick.output, ledger, less=True
-        )
-    assert kept is quick.composed
+        assert not list(standing_efforts(quick.plan, ledger, less=True))
 
 
 def test_where_nothing_is_made_files_of_less_effort_will_do(site: Path) -> None:
@@ -67,7 +62,7 @@ def test_a_forecast_comes_true(site: Path) -> None:
         before = read_site(plan, ledger)
         told = forecast(before, ledger, plan.slots)
         assert told.kept == 0 and told.guessed and not told.by_run and told.seconds > 0
-        _, done = render_site(before, ledger, RenderOptions(workers=1), Nobody())
+        _, done = made_of(before, ledger, RenderOptions(workers=1), Nobody())
         assert told.to_make == len(done.made)
         after = forecast(read_site(plan, ledger), ledger, plan.slots)
     assert (after.to_make, after.guessed, after.by_run) == (0, False, True)

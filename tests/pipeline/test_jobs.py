@@ -3,6 +3,7 @@
 import os
 import shutil
 from collections.abc import Callable, Iterable
+from dataclasses import replace
 from pathlib import Path
 
 import pytest
@@ -11,19 +12,19 @@ from sarvel.core.layout.audience import BUILT_IN
 from sarvel.encode import cut_encoder as bench
 from sarvel.errors import PlanError
 from sarvel.files.ledger import Ledger
-from sarvel.pages.weave.weaver import unweave
 from sarvel.pipeline.build import build
 from sarvel.pipeline.check import check_files, pages_of_plan
 from sarvel.pipeline.listener import Nobody
 from sarvel.pipeline.master_facts import facts_of_master, facts_of_masters, subjects_of
 from sarvel.pipeline.page_sums import DESKTOP, PHONE
 from sarvel.pipeline.plan_folders import masters_of_plan
-from sarvel.pipeline.render import RenderOptions, names_named, pruned, render_site, to_do
+from sarvel.pipeline.portions import Parts
+from sarvel.pipeline.render import RenderOptions, chosen, made_of, names_in_use, prune_plan, render_plan, to_do
 from sarvel.pipeline.side_files import side_files
-from sarvel.pipeline.site import ledger_of, read_again, read_site
+from sarvel.pipeline.site import ledger_of, read_again, read_asked, read_site
 from sarvel.pipeline.targets import check_output, pages_of
 from sarvel.pipeline.unchanged import Said, Seen, entry, nothing_to_do
-from sarvel.pipeline.weave import in_place, only_pages, weaver_of, write_site
+from sarvel.pipeline.weave import give_back, only_pages, weave_plan
 from sarvel.plan.read import Plan, read_plan
 from sarvel.tools.pick import images_of, outcomes
 from sarvel.tools.survey import survey
@@ -55,7 +56,7 @@ def test_a_format_that_surely_does_not_pay_is_not_made(site: Path, monkeypatch: 
     monkeypatch.setattr(bench, "surely_not_paying", lambda tried: dict([tuple(tried)]) if len(tried) == 2 else {})
     plan = plan_of(site)
     with Ledger(site / "sarvel.ledger") as ledger:
-        after, rendered = render_site(read_site(plan, ledger), ledger, RenderOptions(workers=1), Nobody())
+        after, rendered = made_of(read_site(plan, ledger), ledger, RenderOptions(workers=1), Nobody())
         gull = after.edition.pictures["banner", "gull.jpg"]
         assert [list(cut.renditions) for cut in gull.cuts] == [["jpeg"], ["jpeg"]] and after.made(there_in(plan.output))
         assert not [name for name in rendered.made if "gull" in name and name.endswith("webp")]
@@ -78,19 +79,18 @@ def test_a_site_is_read_rendered_woven_and_given_back(site: Path) -> None:
         before = read_site(plan, ledger)
         assert not before.made({}) and before.unmade({}) == set(before.edition.pictures) and not before.faults
         assert (
-            to_do(before, ledger, RenderOptions(only=("badge",))).count < to_do(before, ledger, RenderOptions()).count
+            chosen(before, RenderOptions(only=("badge",))) == [("badge", "seal.png")] < chosen(before, RenderOptions())
         )
         with pytest.raises(PlanError, match="--only nothing: no slot and no master"):
-            to_do(before, ledger, RenderOptions(only=("nothing",)))
-        after, rendered = render_site(before, ledger, RenderOptions(workers=1), nobody)
+            chosen(before, RenderOptions(only=("nothing",)))
+        after, rendered = made_of(before, ledger, RenderOptions(workers=1), nobody)
         there = there_in(plan.output)
         assert not rendered.faults and set(rendered.made) >= there.keys() and len(after.made(there)) == 2
-        weaver = weaver_of(after)
-        pages = write_site([weaver(page) for page in after.pages], weaver, after, ledger, nobody)
+        pages = weave_plan(Parts(after, ledger, whole=after), nobody)
         assert pages.images == 2 and [file.name for file in pages.written] == ["index.html"]
-        assert names_named(after) >= {after.edition.pictures["badge", "seal.png"].cuts[0].renditions["png"][0].name}
+        assert names_in_use(after) >= {after.edition.pictures["badge", "seal.png"].cuts[0].renditions["png"][0].name}
         woven = read_again(plan, after.pages[0].file)
-        write_site([unweave(woven)], unweave, in_place(after), ledger, nobody, beside=False)
+        give_back(replace(after, pages=(woven,)), ledger, nobody)
     assert (site / "pages" / "index.html").read_text() == PAGE
 
 
@@ -134,9 +134,7 @@ def test_pages_are_summed_by_what_each_fetches(site: Path) -> None:
     (site / "pages" / "none.html").write_text("<p>No image.</p>")
     with Ledger() as ledger:
         built = build(plan_of(site), ledger, RenderOptions(workers=1), Nobody())
-    weights = {
-        one.picture.slot.name: {device: size for device, (_, size) in one.fetched.items()} for one in built.pictures
-    }
+    weights = {one.slot: {device: size for device, (_, size) in one.fetched.items()} for one in built.pictures}
     sizes = [(site / "masters" / name).stat().st_size for name in ("seal.png", "gull.jpg")]
     assert (built.sums.count, built.sums.masters) == (2, 2 * sizes[0] + sizes[1])
     assert built.sums.fetched == {one: 2 * weights["badge"][one] + weights["banner"][one] for one in (PHONE, DESKTOP)}
@@ -161,14 +159,13 @@ def test_pruning_waits_until_all_can_be_read(rendered: Path) -> None:
     (rendered / "sarvel.toml").write_text(PLAN.replace("rungs = 2", "rungs = 1"))
     heard = Heard()
     with ledger_of(plan_of(rendered), pytest.fail) as ledger:
-        site, done = render_site(read_site(plan_of(rendered), ledger), ledger, RenderOptions(), heard)
+        done = render_plan(plan_of(rendered), ledger, RenderOptions(), heard)
         for options, faulty in (
             (RenderOptions(only=("x",)), ()),
             (RenderOptions(), ("a fault",)),
         ):
-            assert pruned(site, ledger, (), faulty, options, heard) == []
-        wanted = {one.name for picture in site.edition.pictures.values() for one in picture.renditions()}
-        gone = pruned(site, ledger, wanted, list(done.faults), RenderOptions(), heard)
+            assert prune_plan(done.asked, ledger, faulty, options, heard) == []
+        gone = prune_plan(done.asked, ledger, list(done.faults), RenderOptions(), heard)
     assert len(heard.said) == 2 and all("nothing pruned, since" in one for one in heard.said)
     assert gone and not set(gone) & there_in(rendered / "public" / "pictures").keys()
 
@@ -180,7 +177,7 @@ def test_side_files_are_texts_by_file(rendered: Path) -> None:
     )
     plan = plan_of(rendered)
     with ledger_of(plan, pytest.fail) as ledger:
-        texts = side_files(read_site(plan, ledger), there_in(plan.output))
+        texts = side_files(Parts(read_asked(plan), ledger))
     names = sorted(file.relative_to(rendered).as_posix() for file in texts)
     assert names == [
         "all.json",

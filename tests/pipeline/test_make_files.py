@@ -6,8 +6,10 @@ from pathlib import Path
 import pytest
 
 from sarvel.encode.work import Made, MasterWork
+from sarvel.files.ledger import Ledger
 from sarvel.files.output_folder import OutputFolder
-from sarvel.pipeline import make_files as executor
+from sarvel.pipeline import make_files
+from sarvel.pipeline.listener import Nobody
 from sarvel.pipeline.todo import Todo
 from sarvel.workers import make
 
@@ -26,9 +28,13 @@ def todo(*keys: str) -> Todo:
 def test_a_worker_that_dies_is_its_masters_fault_alone(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(make, "do_work", deadly)
     told: list[str] = []
-    rendered = executor.render(
-        todo("a", "bad", "b", "c"), OutputFolder(Path("none")), 2, lambda made: told.append(made.key)
-    )
+
+    class Heard(Nobody):
+        def step(self, text: str) -> None:
+            told.append(text.partition(":")[0])
+
+    work = todo("a", "bad", "b", "c")
+    rendered = make_files.make_files(work, OutputFolder(Path("none")), Ledger(), 2, Heard())
     assert sorted(told) == ["a", "b", "bad", "c"]
     assert list(rendered.faults) == ["bad"] and rendered.kept == 3
     assert (

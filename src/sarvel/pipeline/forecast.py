@@ -9,8 +9,8 @@ from sarvel.core.edition.compose import Edition
 from sarvel.core.edition.expected import expected_bytes
 from sarvel.files.ledger import Ledger
 from sarvel.files.output_folder import weights_of
-from sarvel.pipeline.page_sums import PageSums, shown_on, summed
-from sarvel.pipeline.render import estimate
+from sarvel.pipeline.make_files import estimate
+from sarvel.pipeline.page_sums import PageSums, shown_on, summed, weigh
 from sarvel.pipeline.site import Site
 from sarvel.pipeline.todo import Todo, work_to_do
 
@@ -55,5 +55,5 @@ def forecast(site: Site, ledger: Ledger, slots: Collection[str], workers: int | 
         for one in ladder
     }
     on_pages = [some for page in site.pages if (some := {pair for pair in shown_on(page) if pair in edition.pictures})]
-    sums = summed(on_pages, edition.pictures, expected | known)
+    sums = summed(on_pages, weigh(edition.pictures.values(), expected | known))
     return Forecast(todo.count, todo.kept, seconds, by_run, sums, not expected.keys() <= known.keys())

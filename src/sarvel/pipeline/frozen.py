@@ -6,11 +6,10 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from sarvel.files.atomic import holds
-from sarvel.files.ledger import Ledger
+from sarvel.pipeline.portions import Parts
 from sarvel.pipeline.render import RenderOptions, to_do
 from sarvel.pipeline.side_files import side_files
-from sarvel.pipeline.site import Site
-from sarvel.pipeline.weave import weaver_of
+from sarvel.pipeline.weave import woven_pages
 
 
 @dataclass(frozen=True)
@@ -19,36 +18,47 @@ class Unfinished:
 
     Attributes:
         files: names of renditions that would be made.
+        there: how many are there.
         written: pages and files beside them that would be written.
         faults: what stands in the way of parts of it, a message each.
+        warnings: messages about pictures that need the user.
     """
 
     files: tuple[str, ...]
+    there: int
     written: tuple[Path, ...]
     faults: tuple[str, ...]
+    warnings: tuple[str, ...]
 
     def __bool__(self) -> bool:
-        """Tells whether there is anything."""
+        """Tells whether something would be made or written, or stands in the way of that."""
         return bool(self.files or self.written or self.faults)
 
 
-def unfinished(site: Site, ledger: Ledger) -> Unfinished:
+def unfinished(parts: Parts) -> Unfinished:
     """Works out what a build would make and write. Nothing is made or written.
 
     Raises:
         OutputError: the folder of renditions cannot be read.
     """
     files: list[str] = []
-    if site.plan.makes_files:
-        todo = to_do(site, ledger, RenderOptions())
-        files = [one.name for work in todo.works for cut in work.cuts for one in cut.renditions]
+    there = 0
+    faults: dict[str, None] = {}
+    warnings: dict[str, None] = {}
+    for site in parts.by_masters():
+        todo = to_do(site, parts.ledger, RenderOptions())
+        files += [one.name for work in todo.works for cut in work.cuts for one in cut.renditions]
         files += [one.name for one in todo.copies]
-    weaver = weaver_of(site)
-    woven = [weaver(page) for page in site.pages]
-    written = [one.page.file.target for one in woven if not holds(one.page.file.target, one.content)()]
-    written += [one.target for one in site.others if not holds(one.target, one.source.read_bytes())()]
-    beside = side_files(site, site.there()).items()
-    written += [file for file, text in beside if not holds(file, text.encode("utf-8", "backslashreplace"))()]
-    late = () if files else (fault for one in woven for fault in one.faults)  # else most say that files are not made
-    faults = dict.fromkeys([*site.faults, *late])
-    return Unfinished(tuple(sorted(files)), tuple(written), tuple(faults))
+        there += todo.kept
+        faults |= dict.fromkeys(site.faults)
+        warnings |= dict.fromkeys(site.warnings)
+    written: list[Path] = []
+    late: dict[str, None] = {}
+    for woven, _ in woven_pages(parts):
+        late |= dict.fromkeys(woven.faults)
+        if not holds(woven.page.file.target, woven.content)():
+            written.append(woven.page.file.target)
+    written += [one.target for one in parts.asked.others if not holds(one.target, one.source.read_bytes())()]
+    written += [file for file, content in side_files(parts).items() if not holds(file, content)()]
+    faults |= {} if files else late  # else most say that files are not made
+    return Unfinished(tuple(sorted(files)), there, tuple(written), tuple(faults), tuple(warnings))

@@ -1,4 +1,4 @@
-"""Rendering on several workers: the work on each master, wherever a worker runs.
+"""Files made by several workers: the work on each master, wherever a worker runs.
 
 What there is to do is data (`MasterWork`), and doing it is one function of that data (`do_work`), which local processes or the
 workers of a cluster run.
@@ -7,20 +7,34 @@ workers of a cluster run.
 from __future__ import annotations
 
 import contextlib
+import time
+from collections import Counter
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
+from sarvel.core.amounts import duration
 from sarvel.core.edition.rendition import Rendition
+from sarvel.core.model import Effort
 from sarvel.encode.work import Made, MasterWork
 from sarvel.files.atomic import content_digest, sweep, write_whole
-from sarvel.files.ledger import MadeFile
+from sarvel.files.ledger import Ledger, MadeFile
+from sarvel.files.ledger_entries import known_pace, remember_efforts, remember_pace
 from sarvel.files.output_folder import OutputFolder
+from sarvel.pipeline.listener import Listener
+from sarvel.pipeline.pace import Watch, costs_of
+from sarvel.pipeline.sending import finish
 from sarvel.pipeline.todo import Todo
+from sarvel.workers.cores import available_workers
 from sarvel.workers.processes import each_done
 
 if TYPE_CHECKING:  # few runs have one
     from sarvel.workers.cluster.coordinator import Cluster
+
+# Seconds of one core for a pixel, all its formats and the search for their numbers: the demo on a machine of 2026.
+_PACE: dict[Effort, float] = {"quick": 0.5e-6, "normal": 1e-6, "thorough": 4e-6}
+_NAMED = 8  # masters in work that progress names
+_LITTLE = 3_000_000  # px to encode: about a second's work, as long as a process takes to start
 
 
 @dataclass
@@ -40,35 +54,6 @@ class Rendered:
     faults: dict[str, str] = field(default_factory=dict)
     pruned: list[str] = field(default_factory=list)
     altered: Sequence[str] = ()
-
-
-def render(
-    todo: Todo,
-    output: OutputFolder,
-    workers: int,
-    told: Callable[[Made], None] = lambda _: None,
-    cluster: Cluster | None = None,
-) -> Rendered:
-    """Does the work.
-
-    Args:
-        todo: the work.
-        output: where renditions go.
-        workers: processes at most, >= 1; with one, or for one master, no process is started.
-        told: called as each master is done, and once for the copies.
-        cluster: who does it instead.
-
-    Raises:
-        OutputError: the output folder cannot be written.
-        ClusterError: the cluster went away.
-    """
-    result = Rendered(kept=todo.kept, altered=todo.altered)
-    for made in _all_done(todo, output, workers, cluster):
-        result.made += [file.name for file in made.files]
-        if made.fault:
-            result.faults[made.key] = made.fault
-        told(made)
-    return result
 
 
 def _all_done(todo: Todo, output: OutputFolder, workers: int, cluster: Cluster | None) -> Iterator[Made]:
@@ -99,3 +84,84 @@ def _copied(copies: Mapping[Rendition, str], output: OutputFolder) -> Iterator[M
             content = output.read(first)
             write_whole(output.folder / one.name, content)
             yield MadeFile(one.name, len(content), content_digest(content), one.fingerprint)
+
+
+def make_files(
+    todo: Todo,
+    output: OutputFolder,
+    ledger: Ledger,
+    workers: int | None,
+    listener: Listener,
+    cluster: Cluster | None = None,
+    published: Callable[[Made], Sequence[MadeFile]] = lambda made: made.files,
+) -> Rendered:
+    """Does the work, tells how it goes, and remembers what came of it.
+
+    Args:
+        todo: the work.
+        output: the folder of renditions.
+        ledger: what is to remember.
+        workers: as asked for; None takes as many as suit.
+        listener: who hears of it.
+        cluster: who does it, if not this machine.
+        published: tells which files of a master are sent to where they are published, if that is elsewhere.
+
+    Raises:
+        OutputError: the output folder cannot be written.
+        ClusterError: the cluster went away.
+    """
+    workers = max(1, cluster.threads) if cluster else workers or workers_for(todo)
+    remember_efforts(ledger, [effort for work in todo.works for effort in work.efforts])
+    started = time.monotonic()
+    left = {work.key: work.cost for work in todo.works}
+    whole = sum(left.values())
+    result = Rendered(kept=todo.kept, altered=todo.altered)
+    with output.sending() as send, listener.progress("rendering", todo.count, timed=False) as advance:
+
+        def stands(count: int, seconds: float | None) -> None:
+            advance(count, _in_work(list(left), workers, seconds))
+
+        advance(0, _in_work(list(left), workers, None))
+        with Watch(costs_of(todo.works), output.folder, workers, stands) as watch:
+            for made in _all_done(todo, output, workers, cluster):
+                result.made += [file.name for file in made.files]
+                result.faults |= {made.key: made.fault} if made.fault else {}
+                left.pop(made.key, None)
+                watch.made(file.name for file in made.files)
+                ledger.remember(made.files, made.findings)
+                send(published(made))
+                pace = (whole - sum(left.values())) / 1e6 / max(0.001, time.monotonic() - started)
+                listener.step(f"{made.key}: {len(made.files)} files made, {pace:.1f} MP/s")
+        if send.left:
+            finish(send, listener)
+    if whole and not cluster:
+        remember_pace(ledger, _effort(todo), (time.monotonic() - started) * workers / whole)
+    return result
+
+
+def _in_work(left: list[str], workers: int, seconds: float | None) -> str:
+    """The time left, and the masters in work, which is in the order of the work."""
+    time_left = "" if seconds is None else f"{duration(seconds)} left"
+    named = ", ".join(left[: min(workers, _NAMED)])
+    more = f" and {min(workers, len(left)) - _NAMED} more" if min(workers, len(left)) > _NAMED else ""
+    return " · ".join(filter(None, [time_left, named + more]))
+
+
+def workers_for(todo: Todo) -> int:
+    """The number of workers for some work: one for each core, but a single one for little work."""
+    return available_workers() if sum(work.cost for work in todo.works) > _LITTLE else 1
+
+
+def estimate(todo: Todo, ledger: Ledger, workers: int | None) -> tuple[float, bool]:
+    """Seconds that the work may take, and whether that goes by an earlier run; else it goes by the pixels alone."""
+    effort = _effort(todo)
+    known = known_pace(ledger, effort)
+    pixels = sum(work.cost for work in todo.works)
+    seconds = pixels * (_PACE[effort] if known is None else known) / (workers or workers_for(todo))
+    return round(seconds, 1), known is not None
+
+
+def _effort(todo: Todo) -> Effort:
+    """The effort of most of the work."""
+    pixels = sum((work.efforts for work in todo.works), Counter[Effort]())
+    return max(pixels, key=lambda effort: pixels[effort], default="normal")

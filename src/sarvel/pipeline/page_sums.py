@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Mapping, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import TypeAlias
 
@@ -37,20 +37,64 @@ def shown_on(page: Page) -> set[Pair]:
     return {(ask.slot, ask.key) for ask in page.asks if ask.key and not ask.fault}
 
 
-def summed(
-    on_pages: Sequence[Collection[Pair]], pictures: Mapping[Pair, Picture], weights: Mapping[str, int]
-) -> PageSums:
+@dataclass(frozen=True)
+class Weighed:
+    """What a picture weighs; small, for a large site has many.
+
+    Attributes:
+        slot: the slot.
+        master: the master's key.
+        master_bytes: bytes of the master.
+        files: how many files there are of it.
+        total: their bytes together.
+        fetched: the file that each device fetches, and its bytes.
+    """
+
+    slot: str
+    master: str
+    master_bytes: int
+    files: int
+    total: int
+    fetched: dict[Device, tuple[str, int]]
+
+    def saving(self, device: Device) -> float:
+        """The share of the master's bytes that a device is spared; negative if it fetches more."""
+        return 1 - self.fetched[device][1] / self.master_bytes
+
+
+def weigh(pictures: Iterable[Picture], weights: Mapping[str, int]) -> dict[Pair, Weighed]:
+    """What pictures weigh.
+
+    Args:
+        pictures: pictures that are there, or will be.
+        weights: bytes of all their files, by name.
+    """
+    weighed = {}
+    for one in pictures:
+        names = {rendition.name for rendition in one.renditions()}
+        fetched = {device: one.fetched(device).name for device in (PHONE, DESKTOP)}
+        weighed[one.slot.name, one.master.key] = Weighed(
+            one.slot.name,
+            one.master.key,
+            one.master.size,
+            len(names),
+            sum(weights[name] for name in names),
+            {device: (name, weights[name]) for device, name in fetched.items()},
+        )
+    return weighed
+
+
+def summed(on_pages: Sequence[Collection[Pair]], pictures: Mapping[Pair, Weighed]) -> PageSums:
     """What pages fetch together. A file is fetched once for a page, however often it shows it.
 
     Args:
         on_pages: slot and master of what each page shows; pages that show nothing are left out.
         pictures: the pictures that are there, or will be.
-        weights: bytes of all their files, by name.
     """
     masters, fetched = 0, dict.fromkeys((PHONE, DESKTOP), 0)
     for pairs in on_pages or [pictures.keys()]:
         shown = [pictures[pair] for pair in sorted(pairs) if pair in pictures]
-        masters += sum({one.master.key: one.master.size for one in shown}.values())
+        masters += sum({one.master: one.master_bytes for one in shown}.values())
         for device in fetched:
-            fetched[device] += sum(weights[name] for name in {one.fetched(device).name for one in shown})
+            fetched[device] += sum(dict(one.fetched[device] for one in shown).values())
     return PageSums(len(on_pages), masters, fetched)

@@ -2,10 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
 
 from sarvel.core.edition.compose import masters_of
 from sarvel.core.model import Master, Slot
+from sarvel.files.ledger import Ledger
+from sarvel.pages.read.asks import Page
+from sarvel.pipeline.page_sums import Pair, shown_on
+from sarvel.pipeline.site import Asked, Site, composed_safely
 
 PORTION = 1000
 """Masters that are worked out together: some 20 MB."""
@@ -59,3 +64,70 @@ def _head(heads: dict[str, str], key: str) -> str:
     while heads.get(key, key) != key:
         key = heads[key]
     return key
+
+
+@dataclass
+class Parts:
+    """What is asked for, composed a part at a time; what is one portion in all is composed once.
+
+    Each method raises PlanError where the plan would write where it may not.
+
+    Attributes:
+        asked: what is asked for.
+        ledger: what is known already.
+        as_it_stands: as for read_site.
+        whole: the site, if it is one portion, and composed already.
+    """
+
+    asked: Asked
+    ledger: Ledger
+    as_it_stands: bool = False
+    whole: Site | None = None
+
+    def by_masters(
+        self, wanted: Sequence[Pair] | None = None, size: Callable[[], int] = lambda: PORTION
+    ) -> Iterator[Site]:
+        """Parts of some masters each, and of all pages.
+
+        Args:
+            wanted: the pictures of the parts; None for all.
+            size: as for `portions`.
+        """
+        if wanted is None and self.whole:
+            yield self.whole
+            return
+        pairs = self.asked.wanted if wanted is None else wanted
+        order = {pair: number for number, pair in enumerate(pairs)}
+        for portion in portions(pairs, self.asked.plan.slots, self.asked.plan.masters, size):
+            yield self._composed(self.asked, sorted(portion, key=order.__getitem__))
+
+    def by_pages(self) -> Iterator[Site]:
+        """Parts of some pages each, with the masters that these show."""
+        if self.whole is None and _masters(self.asked.wanted) <= PORTION:
+            self.whole = self._composed(self.asked, self.asked.wanted)
+        if self.whole:
+            yield self.whole
+            return
+        for pages, wanted in _by_page(self.asked):
+            yield self._composed(replace(self.asked, pages=pages), wanted)
+
+    def _composed(self, asked: Asked, wanted: Sequence[Pair]) -> Site:
+        return composed_safely(asked, wanted, self.ledger, as_it_stands=self.as_it_stands)
+
+
+def _by_page(asked: Asked) -> Iterator[tuple[tuple[Page, ...], tuple[Pair, ...]]]:
+    wanted = set(asked.wanted)
+    pages: list[Page] = []
+    pairs: dict[Pair, None] = {}
+    for page in asked.pages:
+        mine = dict.fromkeys(pair for pair in sorted(shown_on(page)) if pair in wanted)
+        if pages and _masters([*pairs, *mine]) > PORTION:
+            yield tuple(pages), tuple(pairs)
+            pages, pairs = [], {}
+        pages.append(page)
+        pairs |= mine
+    yield tuple(pages), tuple(pairs)
+
+
+def _masters(pairs: Iterable[Pair]) -> int:
+    return len({key for _, key in pairs})

@@ -1,48 +1,31 @@
-"""Rendering a site: what is missing made, alone in its folder, and all that is found out kept in the ledger."""
+"""The way of a plan up to its files: composed, made and settled, a portion of its masters at a time."""
 
 from __future__ import annotations
 
 import contextlib
-import time
-from collections import Counter
-from collections.abc import Callable, Container, Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
-from typing import TYPE_CHECKING
 
-from sarvel.core.amounts import duration
-from sarvel.core.edition.compose import Edition
 from sarvel.core.markup.backgrounds import STYLESHEET
-from sarvel.core.model import Effort
 from sarvel.core.patterns import matches
-from sarvel.encode.work import Made
 from sarvel.errors import PlanError
 from sarvel.files.atomic import sweep
 from sarvel.files.folder_lock import alone_in
-from sarvel.files.ledger import Ledger, MadeFile
-from sarvel.files.ledger_entries import known_pace, remember_efforts, remember_pace
+from sarvel.files.ledger import Ledger
 from sarvel.files.name_set import NameSet
 from sarvel.files.output_folder import OutputFolder, prune
 from sarvel.pages.read.references import names_in_pages
 from sarvel.pipeline.cluster_when_needed import ClusterWhenNeeded
 from sarvel.pipeline.listener import Listener
-from sarvel.pipeline.make_files import Rendered, render
-from sarvel.pipeline.pace import Watch, costs_of
-from sarvel.pipeline.portions import PORTION, portions
-from sarvel.pipeline.sending import Publishing, finish, send_left_behind
-from sarvel.pipeline.site import Asked, PlanAndPages, Site, compose_site, read_asked, settled
+from sarvel.pipeline.make_files import Rendered, make_files
+from sarvel.pipeline.page_sums import Pair, Weighed, weigh
+from sarvel.pipeline.portions import Parts
+from sarvel.pipeline.sending import Publishing, send_left_behind
+from sarvel.pipeline.site import Asked, PlanAndPages, Site, read_asked, settled
 from sarvel.pipeline.todo import Todo, placeholders_to_do, work_to_do
 from sarvel.pipeline.unchanged import endings_by_folder
 from sarvel.plan.read import Plan
-from sarvel.workers.cores import available_workers
-
-if TYPE_CHECKING:  # few runs have one
-    from sarvel.workers.cluster.coordinator import Cluster
-
-# Seconds of one core for a pixel, all its formats and the search for their numbers: the demo on a machine of 2026.
-_PACE: dict[Effort, float] = {"quick": 0.5e-6, "normal": 1e-6, "thorough": 4e-6}
-_NAMED = 8  # masters in work that progress names
-_LITTLE = 3_000_000  # px to encode: about a second's work, as long as a process takes to start
 
 
 @dataclass(frozen=True)
@@ -79,6 +62,8 @@ class RenderedPlan:
         faults: what stands in the way of parts of it, a message each.
         warnings: messages about pictures that need the user.
         notes: messages about pictures that the user may leave so.
+        pictures: the pictures whose files are all there, if it is asked what they weigh.
+        site: the site, if it is a single portion.
     """
 
     asked: Asked
@@ -89,9 +74,11 @@ class RenderedPlan:
     faults: dict[str, None] = field(default_factory=dict)
     warnings: dict[str, None] = field(default_factory=dict)
     notes: dict[str, None] = field(default_factory=dict)
+    pictures: dict[Pair, Weighed] = field(default_factory=dict)
+    site: Site | None = None
 
     def add(self, site: Site, rendered: Rendered) -> None:
-        """Adds a part of it."""
+        """Adds a portion of it."""
         mine = self.rendered
         mine.made += rendered.made
         mine.kept += rendered.kept
@@ -103,89 +90,90 @@ class RenderedPlan:
         self.faults |= dict.fromkeys([*site.faults, *rendered.faults.values()])
         self.warnings |= dict.fromkeys(site.warnings)
         self.notes |= dict.fromkeys(site.notes)
+        self.site = site if set(site.wanted) == set(self.asked.wanted) else None
 
 
-def render_plan(plan: Plan, ledger: Ledger, options: RenderOptions, listener: Listener) -> RenderedPlan:
+def render_plan(
+    plan: Plan, ledger: Ledger, options: RenderOptions, listener: Listener, *, weighs: bool = False
+) -> RenderedPlan:
     """Renders all that a plan asks for, a portion of its masters at a time, so that memory stays the same for any number.
+
+    Of a plan whose files are not made beforehand only placeholders are made. Files that the plan makes no more are not
+    removed: `prune_plan` does that, once pages are written.
 
     Args:
         plan: the plan.
         ledger: what is known already.
         options: what is to be rendered, and how.
         listener: who hears how it goes.
+        weighs: whether it is asked what pictures weigh.
 
     Raises:
         PlanError: the plan's pages cannot be found, it would write where it may not, or the options name nothing of it.
         OutputError: the folder of renditions cannot be read or written.
         ClusterError: the cluster cannot be reached, or went away.
     """
-    asked = read_asked(plan)
-    result = RenderedPlan(asked)
-    with contextlib.ExitStack() as stack:
-        names = stack.enter_context(NameSet())
-        with contextlib.ExitStack() as running:
-            cluster = ClusterWhenNeeded(options.on, listener, running)
-            if plan.makes_files:
-                running.enter_context(alone(asked.output, listener))
-            for wanted in portions(chosen(asked, options), plan.slots, plan.masters, cluster.portion):
-                site, rendered = _render(compose_site(asked, wanted, ledger), ledger, options, listener, cluster)
-                result.add(site, rendered)
-                if options.prune:
-                    names.add(site.edition.files())
-                del site  # before the next one is worked out
-        if options.prune:
-            result.rendered.pruned = pruned(asked, ledger, names, list(result.faults), options, listener)
+    was_damaged = ledger.is_damaged
+    result = _rendered(plan, ledger, options, listener, weighs=weighs)
+    if (
+        ledger.is_damaged and not was_damaged
+    ):  # it was asked before that was found out: once more, by what is left of it
+        earlier, result = result, _rendered(plan, ledger, options, listener, weighs=weighs)
+        result.rendered.made = [*earlier.rendered.made, *result.rendered.made]
     return result
 
 
-def render_site(site: Site, ledger: Ledger, options: RenderOptions, listener: Listener) -> tuple[Site, Rendered]:
-    """Renders what is missing while no other run does, and settles which formats pay.
+def _rendered(plan: Plan, ledger: Ledger, options: RenderOptions, listener: Listener, *, weighs: bool) -> RenderedPlan:
+    result = RenderedPlan(asked := read_asked(plan))
+    with contextlib.ExitStack() as running:
+        cluster = ClusterWhenNeeded(options.on, listener, running)
+        if plan.makes_files:
+            running.enter_context(alone(asked.output, listener))
+        for part in Parts(asked, ledger).by_masters(chosen(asked, options), cluster.portion):
+            site, rendered = made_of(part, ledger, options, listener, cluster)
+            result.add(site, rendered)
+            if weighs and plan.makes_files:
+                result.pictures |= weigh(site.made(there := site.there()), there)
+            del part, site  # before the next one is worked out
+    return result
 
-    Of a plan whose files are not made beforehand only placeholders are made.
+
+def made_of(
+    site: Site, ledger: Ledger, options: RenderOptions, listener: Listener, cluster: ClusterWhenNeeded | None = None
+) -> tuple[Site, Rendered]:
+    """Makes what is missing of a site, or of a part of it, by a run that is alone in the folder of renditions.
 
     Returns:
         The site now that files were made, and what was made.
 
     Raises:
-        PlanError: the options name no slot or master of the plan.
         OutputError: the folder of renditions cannot be read or written.
         ClusterError: the cluster cannot be reached, or went away.
     """
-    with contextlib.ExitStack() as stack:
-        cluster = ClusterWhenNeeded(options.on, listener, stack)
-        if site.plan.makes_files:
-            stack.enter_context(alone(site.output, listener))
-        return _render(site, ledger, options, listener, cluster)
-
-
-def _render(
-    site: Site, ledger: Ledger, options: RenderOptions, listener: Listener, cluster: ClusterWhenNeeded
-) -> tuple[Site, Rendered]:
-    """As render_site, of a site or a part of it, by a run that is alone in the folder of renditions."""
     output = site.output
     if not site.plan.makes_files:
         return with_placeholders(site, ledger, listener), Rendered()
     send_left_behind(output, ledger, listener)
     todo = to_do(site, ledger, options)
-    listener.trouble(_told_of_altered(todo, output))
-    there = cluster() if todo.works else None
-    rendered = run_press(todo, output, ledger, options.workers, listener, there, Publishing(site, ledger))
+    listener.trouble(_describe_altered(todo, output))
+    there = cluster() if cluster and todo.works else None
+    rendered = make_files(todo, output, ledger, options.workers, listener, there, Publishing(site, ledger))
     site = settled(site, ledger)
     gone = output.sizes(site.dropped()).keys() | OutputFolder(output.folder).sizes(site.dropped()).keys()
-    output.discard(gone - names_named(site) if gone else ())
+    output.discard(gone - names_in_use(site) if gone else ())
     return site, rendered
 
 
 def to_do(site: Site, ledger: Ledger, options: RenderOptions) -> Todo:
-    """Works out the files that the options ask for.
+    """Works out the files that the options ask for; none of a plan whose files are not made beforehand.
 
     Raises:
-        PlanError: they name no slot or master of the plan.
+        OutputError: the folder of renditions cannot be read.
     """
-    pairs = set(_chosen(site.edition.pictures, options.only))
-    edition = Edition({pair: one for pair, one in site.edition.pictures.items() if pair in pairs})
+    if not site.plan.makes_files:
+        return Todo([], {}, 0)
     master = site.masters.file
-    return work_to_do(edition, master, site.output, ledger, force=options.force, verify=options.verify)
+    return work_to_do(site.edition, master, site.output, ledger, force=options.force, verify=options.verify)
 
 
 def chosen(asked: Asked, options: RenderOptions) -> list[tuple[str, str]]:
@@ -194,27 +182,11 @@ def chosen(asked: Asked, options: RenderOptions) -> list[tuple[str, str]]:
     Raises:
         PlanError: they name no slot or master of the plan.
     """
-    return _chosen(asked.wanted, options.only)
-
-
-def _chosen(pairs: Iterable[tuple[str, str]], only: Sequence[str]) -> list[tuple[str, str]]:
-    found = [pair for pair in pairs if not only or any(map(_matcher(pair), only))]
+    only = options.only
+    found = [pair for pair in asked.wanted if not only or any(map(_matcher(pair), only))]
     if only and not found:
         raise PlanError(f"--only {only[0]}: no slot and no master of the plan's pages is called so")
     return found
-
-
-def to_do_in_portions(asked: Asked, ledger: Ledger, options: RenderOptions) -> Iterator[tuple[Site, Todo]]:
-    """What is to do of all that is asked for, a portion of its masters at a time; each with the part of the site.
-
-    Raises:
-        PlanError: the options name no slot or master of the plan.
-        OutputError: the folder of renditions cannot be read.
-    """
-    plan = asked.plan
-    for wanted in portions(chosen(asked, options), plan.slots, plan.masters, lambda: PORTION):
-        site = compose_site(asked, wanted, ledger)
-        yield site, to_do(site, ledger, options) if plan.makes_files else Todo([], {}, 0)
 
 
 def _matcher(pair: tuple[str, str]) -> Callable[[str], bool]:
@@ -222,7 +194,7 @@ def _matcher(pair: tuple[str, str]) -> Callable[[str], bool]:
     return lambda pattern: any(matches(pattern, name) for name in (*pair, pair[1].rsplit("/", 1)[-1]))
 
 
-def _told_of_altered(todo: Todo, output: OutputFolder) -> Iterator[str]:
+def _describe_altered(todo: Todo, output: OutputFolder) -> Iterator[str]:
     if count := len(todo.altered):
         some = ", ".join(todo.altered[:3]) + (", …" if count > 3 else "")
         are = (
@@ -233,20 +205,14 @@ def _told_of_altered(todo: Todo, output: OutputFolder) -> Iterator[str]:
         yield f"{output}: {are} made again: {some}"
 
 
-def pruned(
-    asked: PlanAndPages,
-    ledger: Ledger,
-    wanted: Container[str],
-    faults: Sequence[str],
-    options: RenderOptions,
-    listener: Listener,
+def prune_plan(
+    asked: Asked, ledger: Ledger, faults: Sequence[str], options: RenderOptions, listener: Listener
 ) -> list[str]:
     """Removes renditions that neither the plan makes nor a page names any more; returns their names.
 
     Args:
         asked: the plan and its pages.
         ledger: what was made before.
-        wanted: names of all files that the plan makes.
         faults: what stands in the way of parts of it: then nothing is removed.
         options: how the run was asked for.
         listener: who hears of it.
@@ -259,11 +225,13 @@ def pruned(
     if why := unread or ("--only looks at a part of the plan" if options.only else ""):
         listener.notes([f"{output}: nothing pruned, since {why}"])
         return []
-    with alone(output, listener):
-        return prune(wanted, output, ledger, names_named(asked))
+    with NameSet() as wanted, alone(output, listener):
+        for site in Parts(asked, ledger).by_masters():
+            wanted.add(site.edition.files())
+        return prune(wanted, output, ledger, names_in_use(asked))
 
 
-def names_named(site: PlanAndPages) -> set[str]:
+def names_in_use(site: PlanAndPages) -> set[str]:
     """Names of files that the site's pages name as they stand, authors' and woven ones, and its side files."""
     plan = site.plan
     files = {file for one in (*(page.file for page in site.pages), *site.others) for file in (one.source, one.target)}
@@ -275,13 +243,8 @@ def names_named(site: PlanAndPages) -> set[str]:
 def with_placeholders(site: Site, ledger: Ledger, listener: Listener) -> Site:
     """Makes missing placeholders, of which rendering leaves commonly none; returns the site with them."""
     todo = placeholders_to_do(site.edition, site.masters.file, site.output, ledger)
-    with listener.progress("placeholders", len(todo.works)) as advance:
-
-        def done(made: Made) -> None:
-            ledger.remember([], made.findings)
-            advance(1, made.key)
-
-        render(todo, site.output, 1, done)
+    if todo.works:
+        make_files(todo, site.output, ledger, 1, listener)
     return settled(site, ledger)
 
 
@@ -291,82 +254,3 @@ def alone(output: OutputFolder, listener: Listener) -> Iterator[None]:
     with alone_in(output.folder, lambda: listener.notes([f"{output}: another run is writing there; waiting for it"])):
         sweep(output.folder)
         yield
-
-
-def run_press(
-    todo: Todo,
-    output: OutputFolder,
-    ledger: Ledger,
-    workers: int | None,
-    listener: Listener,
-    cluster: Cluster | None = None,
-    published: Callable[[Made], Sequence[MadeFile]] = lambda made: made.files,
-) -> Rendered:
-    """Does the work, tells how it goes, and remembers what came of it.
-
-    Args:
-        todo: the work.
-        output: the folder of renditions.
-        ledger: what is to remember.
-        workers: as asked for; None takes as many as suit.
-        listener: who hears of it.
-        cluster: who does it, if not this machine.
-        published: tells which files of a master are sent to where they are published, if that is elsewhere.
-    """
-    workers = max(1, cluster.threads) if cluster else workers or workers_for(todo)
-    remember_efforts(ledger, [effort for work in todo.works for effort in work.efforts])
-    started = time.monotonic()
-    left = {work.key: work.cost for work in todo.works}
-    whole = sum(left.values())
-    with output.sending() as send, listener.progress("rendering", todo.count, timed=False) as advance:
-
-        def pace() -> str:
-            return f"{(whole - sum(left.values())) / 1e6 / max(0.001, time.monotonic() - started):.1f} MP/s"
-
-        def stands(count: int, seconds: float | None) -> None:
-            advance(count, _in_work(list(left), workers, seconds))
-
-        def done(made: Made) -> None:
-            left.pop(made.key, None)
-            watch.made(file.name for file in made.files)
-            ledger.remember(made.files, made.findings)
-            send(published(made))
-            listener.step(f"{made.key}: {len(made.files)} files made, {pace()}")
-
-        advance(0, _in_work(list(left), workers, None))
-        with Watch(costs_of(todo.works), output.folder, workers, stands) as watch:
-            rendered = render(todo, output, workers, done, cluster)
-        if send.left:
-            finish(send, listener)
-    if todo.works and not cluster:
-        seconds = time.monotonic() - started
-        remember_pace(ledger, _effort(todo), seconds * workers / max(1, whole))
-    return rendered
-
-
-def _in_work(left: list[str], workers: int, seconds: float | None) -> str:
-    """The time left, and the masters in work, which is in the order of the work."""
-    time_left = "" if seconds is None else f"{duration(seconds)} left"
-    named = ", ".join(left[: min(workers, _NAMED)])
-    more = f" and {min(workers, len(left)) - _NAMED} more" if min(workers, len(left)) > _NAMED else ""
-    return " · ".join(filter(None, [time_left, named + more]))
-
-
-def workers_for(todo: Todo) -> int:
-    """The number of workers for some work: one for each core, but a single one for little work."""
-    return available_workers() if sum(work.cost for work in todo.works) > _LITTLE else 1
-
-
-def estimate(todo: Todo, ledger: Ledger, workers: int | None) -> tuple[float, bool]:
-    """Seconds that the work may take, and whether that goes by an earlier run; else it goes by the pixels alone."""
-    effort = _effort(todo)
-    known = known_pace(ledger, effort)
-    pixels = sum(work.cost for work in todo.works)
-    seconds = pixels * (_PACE[effort] if known is None else known) / (workers or workers_for(todo))
-    return round(seconds, 1), known is not None
-
-
-def _effort(todo: Todo) -> Effort:
-    """The effort of most of the work."""
-    pixels = sum((work.efforts for work in todo.works), Counter[Effort]())
-    return max(pixels, key=lambda effort: pixels[effort], default="normal")

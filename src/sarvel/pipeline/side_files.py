@@ -5,48 +5,62 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping
 from pathlib import Path
 
+from sarvel.core.edition.compose import Picture
 from sarvel.core.markup.backgrounds import STYLESHEET, background_rules
 from sarvel.core.markup.picture import style_rules
+from sarvel.pipeline.page_sums import Pair
+from sarvel.pipeline.portions import Parts
 from sarvel.pipeline.roots import addresses_of
-from sarvel.pipeline.site import Site, partial_file
+from sarvel.pipeline.site import partial_file
+from sarvel.plan.read import Plan
 
 
-def side_files(site: Site, there: Mapping[str, int]) -> dict[Path, str]:
-    """The texts of all side files that the plan wants, by file.
+def side_files(parts: Parts) -> dict[Path, bytes]:
+    """The contents of all side files that the plan wants, by file. They name all pictures, and are worked out of all at once.
 
-    Args:
-        site: the site.
-        there: the files in the folder of renditions: bytes by name.
+    Raises:
+        OutputError: the folder of renditions cannot be read.
     """
-    return dict([*_stylesheet(site, there), *_manifest(site, there), *_partials(site, there)])
+    plan = parts.asked.plan
+    has_styles = plan.stylesheet or any(slot.behind for slot in plan.slots.values())
+    if not (has_styles or plan.manifest or plan.partials):
+        return {}
+    by_pair: dict[Pair, Picture] = {}
+    unmade: set[Pair] = set()
+    there: dict[str, int] = {}
+    placeholders: dict[str, str] = {}
+    for site in parts.by_masters():
+        there |= site.there()
+        placeholders |= site.placeholders
+        by_pair |= site.edition.pictures
+        unmade |= site.unmade(there)
+    pictures = [by_pair[pair] for pair in parts.asked.wanted if pair in by_pair]
+    made = [by_pair[pair] for pair in parts.asked.wanted if pair in by_pair and pair not in unmade]
+    files: dict[Path, str] = {}
+    if has_styles:
+        files[plan.output / STYLESHEET] = _styles(plan, pictures, made, placeholders)
+    if plan.manifest:
+        from sarvel.pages.weave.manifest import manifest  # few plans ask for it
+
+        files[plan.manifest] = manifest(made, addresses_of(plan).rooted, placeholders, there)
+    files |= _partials(plan, made, placeholders)
+    return {file: text.encode("utf-8", "backslashreplace") for file, text in files.items()}
 
 
-def _stylesheet(site: Site, there: Mapping[str, int]) -> Iterator[tuple[Path, str]]:
-    """Beside the renditions, if the plan has placeholders in it or backgrounds."""
-    plan = site.plan
-    pictures = list(site.edition.pictures.values())
-    if plan.stylesheet or any(slot.behind for slot in plan.slots.values()):
-        address = addresses_of(plan).beside
-        placeholders = style_rules(pictures, site.placeholders, address) if plan.stylesheet else ""
-        yield plan.output / STYLESHEET, background_rules(site.made(there), plan.starts, address) + placeholders
+def _styles(plan: Plan, pictures: list[Picture], made: list[Picture], placeholders: Mapping[str, str]) -> str:
+    """The stylesheet beside the renditions, with backgrounds, and placeholders if the plan wants them there."""
+    address = addresses_of(plan).beside
+    rules = style_rules(pictures, placeholders, address) if plan.stylesheet else ""
+    return background_rules(made, plan.starts, address) + rules
 
 
-def _manifest(site: Site, there: Mapping[str, int]) -> Iterator[tuple[Path, str]]:
-    from sarvel.pages.weave.manifest import manifest  # few plans ask for it
-
-    if site.plan.manifest:
-        text = manifest(site.made(there), addresses_of(site.plan).rooted, site.placeholders, there)
-        yield site.plan.manifest, text
-
-
-def _partials(site: Site, there: Mapping[str, int]) -> Iterator[tuple[Path, str]]:
+def _partials(plan: Plan, made: list[Picture], placeholders: Mapping[str, str]) -> Iterator[tuple[Path, str]]:
     from sarvel.pages.weave.partials import macro, partial
 
-    plan, said = site.plan, site.plan.partials
+    said = plan.partials
     if said is None:
         return
-    backgrounds = None if plan.stylesheet else site.placeholders
-    made = site.made(there)
+    backgrounds = None if plan.stylesheet else placeholders
     for picture in made:
         text = partial(picture, addresses_of(plan).rooted, backgrounds, said.ending, said.alt, plan.dialects)
         yield partial_file(said, picture), text

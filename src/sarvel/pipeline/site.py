@@ -20,7 +20,7 @@ from sarvel.pages.weave.partials import partial_name
 from sarvel.pipeline.master_facts import facts_of_masters
 from sarvel.pipeline.plan_folders import MastersFolder, masters_of_plan, output_of_plan
 from sarvel.pipeline.roots import tops_of
-from sarvel.pipeline.standing_efforts import with_standing_efforts
+from sarvel.pipeline.standing_efforts import standing, standing_efforts
 from sarvel.pipeline.targets import check_targets, pages_of
 from sarvel.plan.read import Partials, Plan
 
@@ -50,15 +50,15 @@ class Asked(PlanAndPages):
 
     Attributes:
         wanted: slot name and master key of every picture, each once.
-        faults: pages that could not be read, and masters that the plan names and that are not there.
+        troubles: pages that could not be read, and masters that the plan names and that are not there.
     """
 
     wanted: tuple[tuple[str, str], ...]
-    faults: tuple[str, ...]
+    troubles: tuple[str, ...]
 
 
 @dataclass(frozen=True)
-class Site(PlanAndPages):
+class Site(Asked):
     """A plan, its pages, and the Edition that they come to.
 
     Attributes:
@@ -66,8 +66,7 @@ class Site(PlanAndPages):
         edition: what is to be published, as far as it is known what pays: of what is not rendered yet, all.
         left_out: formats that do not pay.
         placeholders: the backgrounds of placeholders that were made, by key.
-        faults: what stands in the way of parts of it, a message each.
-        moving: messages about masters that are moving pictures.
+        unreadable: why masters could not be read, by key.
         as_it_stands: whether nothing is going to be made.
     """
 
@@ -75,9 +74,19 @@ class Site(PlanAndPages):
     edition: Edition
     left_out: tuple[LeftOut, ...]
     placeholders: Mapping[str, str]
-    faults: tuple[str, ...]
-    moving: tuple[str, ...] = ()
+    unreadable: Mapping[str, MasterError]
     as_it_stands: bool = False
+
+    @property
+    def faults(self) -> tuple[str, ...]:
+        """What stands in the way of parts of it, a message each."""
+        unreadable = (
+            f"{place}: {error}"
+            for key, error in self.unreadable.items()
+            if not isinstance(error, AnimatedError)
+            for place in _asked(self, key)
+        )
+        return tuple(dict.fromkeys([*self.troubles, *unreadable]))
 
     @property
     def warnings(self) -> tuple[str, ...]:
@@ -87,8 +96,9 @@ class Site(PlanAndPages):
     @property
     def notes(self) -> tuple[str, ...]:
         """Messages about pictures that the user may leave so, each once."""
+        moving = (str(error) for error in self.unreadable.values() if isinstance(error, AnimatedError))
         notes = (note for picture in self.edition.pictures.values() for note in picture.notes)
-        return self._once([*self.moving, *notes, *map(str, self.left_out)])
+        return self._once([*moving, *notes, *map(str, self.left_out)])
 
     def files_read(self) -> list[Path]:
         """Every file that the Edition depends on."""
@@ -167,9 +177,9 @@ def read_site(plan: Plan, ledger: Ledger, *, as_it_stands: bool = False) -> Site
         StorageError: masters or renditions are in object storage that cannot be listed.
     """
     asked = read_asked(plan)
-    site = compose_site(asked, asked.wanted, ledger, as_it_stands=as_it_stands)
+    site = composed_safely(asked, asked.wanted, ledger, as_it_stands=as_it_stands)
     if ledger.is_damaged:  # that was found out in the midst of it
-        site = compose_site(asked, asked.wanted, ledger, as_it_stands=as_it_stands)
+        site = composed_safely(asked, asked.wanted, ledger, as_it_stands=as_it_stands)
     return site
 
 
@@ -209,35 +219,40 @@ def compose_site(
     plan, masters, output = asked.plan, asked.masters, asked.output
     composed, unreadable = compose_edition(plan, masters, wanted, ledger)
     if plan.makes_files:
-
-        def at_effort(other: Plan) -> Edition:
-            return compose_edition(other, masters, wanted, ledger)[0]
-
-        composed = with_standing_efforts(plan, composed, at_effort, output, ledger, less=as_it_stands)
-    moving = [str(error) for error in unreadable.values() if isinstance(error, AnimatedError)]
-    faults = [
-        f"{place}: {error}"
-        for key, error in unreadable.items()
-        if not isinstance(error, AnimatedError)
-        for place in _asked(asked, key)
-    ]
-    check_targets(plan, [page.file for page in asked.pages], asked.others, _files_made(plan, composed))
-    faults = list(dict.fromkeys([*asked.faults, *faults]))
+        pictures = dict(composed.pictures)
+        for other in standing_efforts(plan, ledger, less=as_it_stands):
+            edition = composed if other is plan else compose_edition(other, masters, wanted, ledger)[0]
+            pictures |= standing(edition, output, ledger)
+        composed = Edition(pictures)
     site = Site(
         plan,
         masters,
         output,
         asked.pages,
         asked.others,
+        tuple(wanted),
+        asked.troubles,
         composed,
         composed,
         (),
         {},
-        tuple(faults),
-        tuple(moving),
+        unreadable,
         as_it_stands,
     )
     return settled(site, ledger)
+
+
+def composed_safely(
+    asked: Asked, wanted: Sequence[tuple[str, str]], ledger: Ledger, *, as_it_stands: bool = False
+) -> Site:
+    """As compose_site, of a plan that may write where it would.
+
+    Raises:
+        PlanError: it would write where it may not.
+    """
+    site = compose_site(asked, wanted, ledger, as_it_stands=as_it_stands)
+    check_targets(site.plan, [page.file for page in site.pages], site.others, _files_made(site.plan, site.composed))
+    return site
 
 
 def read_again(plan: Plan, file: PageFile) -> Page:

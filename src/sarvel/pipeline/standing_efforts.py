@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Iterator
 
 from sarvel.core.edition.compose import Edition, Picture
 from sarvel.core.edition.settle import settle
@@ -13,39 +13,25 @@ from sarvel.files.output_folder import OutputFolder, sizes_of, weights_of
 from sarvel.plan.read import Plan
 
 
-def with_standing_efforts(
-    plan: Plan,
-    edition: Edition,
-    composed: Callable[[Plan], Edition],
-    output: OutputFolder,
-    ledger: Ledger,
-    *,
-    less: bool,
-) -> Edition:
-    """The Edition with pictures of more effort, where all their files stand already.
+def standing_efforts(plan: Plan, ledger: Ledger, *, less: bool) -> Iterator[Plan]:
+    """The plan at other efforts of which files may stand; a picture that stands goes before those of earlier ones.
 
     Args:
         plan: the plan, at the efforts that are asked for.
-        edition: what it comes to.
-        composed: works out what a plan at other efforts comes to.
-        output: where files stand.
         ledger: what knows which efforts were ever made.
         less: whether files of less effort will do as well, where those that are asked for are not there.
     """
     made = known_efforts(ledger)
     if not made - {slot.effort for slot in plan.slots.values()}:
-        return edition
-    pictures = dict(edition.pictures)
+        return
+    efforts = [effort for effort in EFFORTS if effort in made]
     if less:
-        for effort in (effort for effort in EFFORTS if effort in made):
-            pictures |= _standing(composed(plan.at_effort(effort)), output, ledger)
-        pictures |= _standing(edition, output, ledger)
-    for effort in (effort for effort in EFFORTS if effort in made):
-        pictures |= _standing(composed(plan.at_effort(effort, least=True)), output, ledger)
-    return Edition(pictures)
+        yield from map(plan.at_effort, efforts)
+        yield plan
+    yield from (plan.at_effort(effort, least=True) for effort in efforts)
 
 
-def _standing(edition: Edition, output: OutputFolder, ledger: Ledger) -> dict[tuple[str, str], Picture]:
+def standing(edition: Edition, output: OutputFolder, ledger: Ledger) -> dict[tuple[str, str], Picture]:
     """The pictures all of whose files were made once, and that still stand as far as they pay."""
     weights = weights_of(edition, output, ledger)
     there = sizes_of(edition, output)

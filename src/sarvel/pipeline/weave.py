@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+import functools
 import os
-from collections.abc import Callable, Container, Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Callable, Container, Iterable, Iterator, Sequence
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 
 from sarvel.core.address.address import Address
@@ -16,12 +17,13 @@ from sarvel.files.folder_lock import alone_in
 from sarvel.files.ledger import Ledger
 from sarvel.pages.read.asks import Page
 from sarvel.pages.read.page_files import PageFile
-from sarvel.pages.weave.weaver import Woven, weave
+from sarvel.pages.weave.weaver import Woven, unweave, weave
 from sarvel.pipeline.listener import Listener
 from sarvel.pipeline.page_writes import refuse_others, write_page
+from sarvel.pipeline.portions import Parts
 from sarvel.pipeline.roots import addresses_of
 from sarvel.pipeline.side_files import side_files
-from sarvel.pipeline.site import Site, read_again
+from sarvel.pipeline.site import Asked, Site, read_again
 from sarvel.pipeline.written import WrittenFiles
 
 _TRIES = 5  # of weaving a page that someone else writes, before it is left alone
@@ -79,94 +81,163 @@ def _is_of(picture: Picture, masters: Container[str]) -> bool:
     return any(cut.source.key in masters for cut in picture.cuts)
 
 
-def only_pages(site: Site, names: Sequence[str]) -> Site:
-    """The site with just the pages named; all if none is.
+def only_pages(asked: Asked, names: Sequence[str]) -> Asked:
+    """What just the pages named ask for; all if none is.
 
     Raises:
         PlanError: a name is no page of the plan.
     """
     if not names:
-        return site
-    by_place = {page.file.source.resolve(): page for page in site.pages}
+        return asked
+    by_place = {page.file.source.resolve(): page for page in asked.pages}
     chosen = []
     for name in names:
         page = by_place.get(Path(name).resolve())
         if page is None:
-            raise PlanError(f"{name}: is no page of the plan; name it under site.pages in {site.plan.file}")
+            raise PlanError(f"{name}: is no page of the plan; name it under site.pages in {asked.plan.file}")
         chosen.append(page)
-    return replace(site, pages=tuple(chosen), others=())
+    return replace(asked, pages=tuple(chosen), others=())
 
 
-def in_place(site: Site) -> Site:
-    """The site with its pages woven, or given back, where their authors keep them."""
-    pages = (replace(page, file=replace(page.file, target=page.file.source, top=None)) for page in site.pages)
-    return replace(site, pages=tuple(pages))
+def in_place(asked: Asked) -> Asked:
+    """The same with its pages woven, or given back, where their authors keep them."""
+    pages = (replace(page, file=replace(page.file, target=page.file.source, top=None)) for page in asked.pages)
+    return replace(asked, pages=tuple(pages))
+
+
+def give_back(asked: Asked, ledger: Ledger, listener: Listener) -> WrittenPages:
+    """Gives pages their authors' tags back, where their authors keep them."""
+    asked = in_place(asked)
+    return write_site(asked, ((unweave(page), unweave) for page in asked.pages), ledger, listener)
+
+
+def weave_plan(parts: Parts, listener: Listener, refused: Container[str] = ()) -> WrittenPages:
+    """Weaves the pages of a plan, and writes what belongs beside them.
+
+    Args:
+        parts: what is asked for.
+        listener: who hears of it.
+        refused: masters that could not be rendered in this run, which has reported them.
+    """
+    return write_site(parts.asked, woven_pages(parts, refused), parts.ledger, listener, parts)
+
+
+def woven_pages(parts: Parts, refused: Container[str] = ()) -> Iterator[tuple[Woven, Weaver]]:
+    """The pages of a plan, woven and not written, each with its weaver; as weave_plan."""
+    for site in parts.by_pages():
+        weaver = weaver_of(site, refused)
+        yield from ((weaver(page), weaver) for page in site.pages)
 
 
 def write_site(
-    results: Sequence[Woven], weaver: Weaver, site: Site, ledger: Ledger, listener: Listener, *, beside: bool = True
+    asked: Asked,
+    results: Iterable[tuple[Woven, Weaver]],
+    ledger: Ledger,
+    listener: Listener,
+    beside: Parts | None = None,
 ) -> WrittenPages:
     """Writes pages, and what belongs beside them, while no other run does; what killed runs left is removed.
 
     Args:
-        results: the pages.
-        weaver: for pages that were changed since they were read.
-        site: the site.
+        asked: the plan and its pages.
+        results: the pages, each with the weaver for when it was changed since it was read.
         ledger: knows what earlier runs wrote.
         listener: who hears of it.
-        beside: whether what belongs beside pages is written, too.
+        beside: what side files are written of; None writes nothing beside pages.
     """
-    folder = site.plan.folder
+    folder = asked.plan.folder
     with alone_in(folder, lambda: listener.notes([f"{folder}: another run is writing pages; waiting for it"])):
-        others = site.others if beside else ()
-        files = [*(woven.page.file for woven in results), *others]
+        others = asked.others if beside else ()
+        pages = [page.file for page in asked.pages]
+        files = [*pages, *others]
         for near in {file.target.parent for file in files if not leads_out(file.target, file.top)}:
             sweep(near)
-        ours = WrittenFiles(site.plan, ledger, [one.page.file.target for one in results if one.page.file.top])
+        ours = WrittenFiles(asked.plan, ledger, [file.target for file in pages if file.top])
         ours.add(file.target for file in files if file.top and not os.path.lexists(file.target))
-        pages = write_pages(results, others, lambda file: weaver(read_again(site.plan, file)), listener, ours.has)
-        pages = with_side_files(pages, site, ours.has) if beside else pages
+        writing = _Writing(asked, listener, ours.has)
+        for woven, weaver in results:
+            writing.page(woven, weaver)
+        for file in others:
+            writing.copy(file)
+        if beside:
+            writing.side_files(beside)
+        written = writing.result()
         authors = {file.source for file in files}
-        ours.add(place for place in (*pages.written, *pages.unchanged) if place not in authors)
-        return pages
+        ours.add(place for place in (*written.written, *written.unchanged) if place not in authors)
+        return written
 
 
-def write_pages(
-    results: Sequence[Woven],
-    others: Sequence[PageFile],
-    again: Callable[[PageFile], Woven],
-    listener: Listener,
-    is_ours: IsOurs,
-) -> WrittenPages:
-    """Writes what changed, whole or not at all, with the owner and permissions that the file had.
+@dataclass
+class _Writing:
+    """The writing of a site's files: what changed, whole or not at all, with the owner and permissions that a file had.
 
-    Args:
-        results: the pages.
-        others: files to copy beside them.
-        again: reads a page that was changed since it was read, and weaves it.
+    Attributes:
+        asked: the plan and its pages.
         listener: who hears of each step.
         is_ours: whether an earlier run wrote a file.
     """
-    written: list[Path] = []
-    unchanged: list[Path] = []
-    final: list[Woven] = []
-    faults: list[str] = []
-    files = [woven.page.file for woven in results]
-    for number, file in enumerate((*files, *others)):
+
+    asked: Asked
+    listener: Listener
+    is_ours: IsOurs
+    _written: list[Path] = field(default_factory=list)
+    _unchanged: list[Path] = field(default_factory=list)
+    _images: int = 0
+    _faults: list[str] = field(default_factory=list)
+    _unwritten: list[str] = field(default_factory=list)
+
+    def result(self) -> WrittenPages:
+        """What came of it so far."""
+        faults = (*self._faults, *self._unwritten)
+        return WrittenPages(tuple(self._written), tuple(self._unchanged), self._images, faults)
+
+    def page(self, woven: Woven, weaver: Weaver) -> None:
+        """Writes a page."""
+
+        def write() -> bool:
+            final, is_written = _write_page(woven, lambda file: weaver(read_again(plan, file)), self.is_ours)
+            self._images += final.count
+            self._faults += final.faults
+            return is_written
+
+        plan = self.asked.plan
+        self._write(woven.page.file.target, write)
+
+    def copy(self, file: PageFile) -> None:
+        """Writes a copy of a file that belongs beside pages."""
+        self._write(file.target, lambda: _copy(file, self.is_ours))
+
+    def side_files(self, parts: Parts) -> None:
+        """Writes the stylesheet, the manifest, partials and the macro."""
+        for file, content in side_files(parts).items():
+            self._write(file, functools.partial(self._beside, file, content))
+
+    def _write(self, target: Path, write: Callable[[], bool]) -> None:
         try:
-            if number < len(results):
-                woven, is_written = _write_page(results[number], again, is_ours)
-                final.append(woven)
-            else:
-                is_written = _copy(file, is_ours)
+            is_written = write()
         except (OutputError, PageError) as error:
-            faults.append(str(error))
-            continue
-        (written if is_written else unchanged).append(file.target)
+            self._unwritten.append(str(error))
+            return
+        (self._written if is_written else self._unchanged).append(target)
         if is_written:
-            listener.step(f"{file.target}: written")
-    faults = [*(fault for woven in final for fault in woven.faults), *faults]
-    return WrittenPages(tuple(written), tuple(unchanged), sum(woven.count for woven in final), tuple(faults))
+            self.listener.step(f"{target}: written")
+
+    def _beside(self, file: Path, content: bytes) -> bool:
+        """Writes a side file; one among the renditions goes where they go.
+
+        Raises:
+            OutputError: it cannot be written, or is not ours to write.
+        """
+        if holds(file, content)():
+            return False
+        refuse_others(file, self.is_ours)
+        if file.parent == self.asked.output.folder:
+            self.asked.output.publish(file.name, content)
+            return True
+        partials = self.asked.plan.partials
+        is_partial = partials and partials.folder in file.parents
+        write_whole(file, content, top=partials.folder if partials and is_partial else None)
+        return True
 
 
 def _write_page(woven: Woven, again: Callable[[PageFile], Woven], is_ours: IsOurs) -> tuple[Woven, bool]:
@@ -193,21 +264,6 @@ def _write_page(woven: Woven, again: Callable[[PageFile], Woven], is_ours: IsOur
     )
 
 
-def _write_beside(file: Path, content: bytes, site: Site, is_ours: IsOurs) -> None:
-    """Writes a side file; one among the renditions goes where they go.
-
-    Raises:
-        OutputError: it cannot be written, or is not ours to write.
-    """
-    refuse_others(file, is_ours)
-    if file.parent == site.output.folder:
-        site.output.publish(file.name, content)
-    else:
-        partials = site.plan.partials
-        is_partial = partials and partials.folder in file.parents
-        write_whole(file, content, top=partials.folder if partials and is_partial else None)
-
-
 def _copy(file: PageFile, is_ours: IsOurs) -> bool:
     """Copies what belongs beside woven pages; returns whether that was needed.
 
@@ -222,20 +278,3 @@ def _copy(file: PageFile, is_ours: IsOurs) -> bool:
             f"{file.source}: cannot be read ({error.strerror}), and is not copied; {cure_of(error)}"
         ) from error
     return not holds(file.target, content)() and write_page(file, content, is_ours=is_ours)
-
-
-def with_side_files(pages: WrittenPages, site: Site, is_ours: IsOurs) -> WrittenPages:
-    """Writes the side files, and adds them to the result of the pages."""
-    written, unchanged, faults = list(pages.written), list(pages.unchanged), list(pages.faults)
-    for file, text in side_files(site, site.there()).items():
-        content = text.encode("utf-8", "backslashreplace")
-        if holds(file, content)():
-            unchanged.append(file)
-            continue
-        try:
-            _write_beside(file, content, site, is_ours)
-        except OutputError as error:
-            faults.append(str(error))
-        else:
-            written.append(file)
-    return replace(pages, written=tuple(written), unchanged=tuple(unchanged), faults=tuple(faults))

@@ -11,7 +11,8 @@ from sarvel.core.amounts import counted
 from sarvel.core.html.dialect import dialect_of
 from sarvel.pages.read.scan import is_image
 from sarvel.pipeline.frozen import unfinished
-from sarvel.pipeline.site import ledger_of, read_site
+from sarvel.pipeline.portions import Parts
+from sarvel.pipeline.site import ledger_of, read_asked
 from sarvel.plan.read import Plan
 
 _MOST = 20_000  # files that are looked at where there is no plan: somebody may call from the top of a disk
@@ -60,20 +61,19 @@ def of_plan(plan: Plan) -> NextStep:
     """The next step of a plan. Nothing is made or written.
 
     Raises:
-        SarvelError: as read_site.
+        SarvelError: the plan cannot be carried out.
     """
     with ledger_of(plan, lambda _: None, creates=False) as ledger:
-        site = read_site(plan, ledger)
-        left = unfinished(site, ledger)
-    masters = len({key for _, key in site.edition.pictures})
-    counts = [(len(plan.slots), "slot"), (masters, "master"), (len(site.pages), "page")]
+        asked = read_asked(plan)
+        left = unfinished(Parts(asked, ledger))
+    masters = len({key for _, key in asked.wanted})
+    counts = [(len(plan.slots), "slot"), (masters, "master"), (len(asked.pages), "page")]
     here = f"{plan.file}: {', '.join(counted(*one) for one in counts)}"
     wrong = (f"{counted(len(left.faults), 'fault')} of its masters and pages",) if left.faults else ()
-    there = len(site.there()) if plan.makes_files else 0
     if left.files:
-        lines = (here, *wrong, f"{counted(len(left.files), 'file')} to make, {there} there already")
+        lines = (here, *wrong, f"{counted(len(left.files), 'file')} to make, {left.there} there already")
         return NextStep(lines, "sarvel build", "makes them, weaves the pages and checks them")
-    all_there = f"{counted(there, 'file')} there, none to make; " if plan.makes_files else ""
+    all_there = f"{counted(left.there, 'file')} there, none to make; " if plan.makes_files else ""
     late = len(left.written)
     if late:
         lines = (

@@ -14,14 +14,15 @@ from sarvel.cli.ui.styles import GOOD
 from sarvel.cli.ui.table import Column, Table
 from sarvel.core.amounts import counted, percent, weight
 from sarvel.files.ledger import Ledger
-from sarvel.pipeline.build import Built, BuiltPicture, build
+from sarvel.pipeline.build import Built, build
 from sarvel.pipeline.check import check_files, pages_of_plan
 from sarvel.pipeline.frozen import unfinished
 from sarvel.pipeline.make_files import Rendered
-from sarvel.pipeline.page_sums import DESKTOP, PHONE, PageSums
+from sarvel.pipeline.page_sums import DESKTOP, PHONE, PageSums, Weighed
+from sarvel.pipeline.portions import Parts
 from sarvel.pipeline.render import RenderOptions
-from sarvel.pipeline.site import ledger_of, read_site, texts_read
-from sarvel.pipeline.unchanged import Said, Seen, endings_by_folder, entry, folders_read, now, places_listed
+from sarvel.pipeline.site import ledger_of, read_asked, texts_read
+from sarvel.pipeline.unchanged import Said, Seen, entry, folders_read, now, places_listed
 from sarvel.plan.read import Plan
 
 
@@ -36,15 +37,14 @@ def run(options: argparse.Namespace) -> int:
 def _verify(plan: Plan, console: Console) -> int:
     """Says what a build would make and write, and what the check of the pages finds."""
     with ledger_of(plan, warn, creates=False, keeps=False) as ledger:
-        site = read_site(plan, ledger)
-        left = unfinished(site, ledger)
+        left = unfinished(Parts(read_asked(plan), ledger))
     checked = check_files(pages_of_plan(plan), plan)
     for name in left.files:
         console.step(f"{name}: is not there")
     lines = [f"{plan.file}: {counted(len(left.files), 'file')} would be made; run sarvel build"] if left.files else []
     lines += [f"{file}: would be written otherwise; run sarvel build" for file in left.written]
     faults = dict.fromkeys([*left.faults, *checked.faults])
-    console.trouble([*lines, *faults, *site.warnings])
+    console.trouble([*lines, *faults, *left.warnings])
     console.result("" if left else f"all is as {plan.file} says")
     check.tell(checked.pages, console)
     console.result(check.summed(checked.pages))
@@ -52,10 +52,10 @@ def _verify(plan: Plan, console: Console) -> int:
         to_make=list(left.files),
         to_write=[file.as_posix() for file in left.written],
         faults=list(faults),
-        warnings=site.warnings,
+        warnings=left.warnings,
         findings=[told for page in checked.pages for told in check.as_json(page)],
     )
-    return 1 if left or checked.faults or site.warnings or checked.has_grave() else 0
+    return 1 if left or checked.faults or left.warnings or checked.has_grave() else 0
 
 
 def build_and_tell(
@@ -98,8 +98,8 @@ def _tell(built: Built, pictures: str, console: Console) -> None:
     console.result("\n".join(_lines(built)))
     check.tell(built.checked.pages, console)
     console.result(check.summed(built.checked.pages))
-    console.trouble([*built.faults, *built.site.warnings])
-    console.notes(built.site.notes)
+    console.trouble([*built.faults, *built.done.warnings])
+    console.notes(built.done.notes)
     if built.checked.has_grave() and console.quiet:
         console.trouble([f"{check.summed(built.checked.pages)}; run sarvel check to see them"])
     console.document(**_document(built))
@@ -107,26 +107,28 @@ def _tell(built: Built, pictures: str, console: Console) -> None:
 
 def _remember(built: Built, pictures: str, ledger: Ledger, words: Sequence[str], started: int) -> None:
     """Keeps in the ledger what the next run says, if nothing changes until then."""
-    site, pages = built.site, built.pages
+    done, pages = built.done, built.pages
     targets = (*pages.written, *pages.unchanged)
     again = replace(
-        built, rendered=Rendered(kept=len(site.edition.files())), pages=replace(pages, written=(), unchanged=targets)
+        built,
+        done=replace(done, rendered=Rendered(kept=done.count), left_out=set()),
+        pages=replace(pages, written=(), unchanged=targets),
     )
-    sources = [one.source for one in site.others]
+    sources = [one.source for one in done.asked.others]
     seen = Seen(
-        [*texts_read(site), *folders_read(site), *sources],
+        [*texts_read(done.asked), *folders_read(done.asked), *sources],
         built.checked.looked,
         targets,
-        places_listed(site.plan),
-        endings_by_folder(site.masters_read(), {}),
+        places_listed(done.asked.plan),
+        done.masters,
         started,
     )
     lines = "\n".join([*_lines(again), check.summed(built.checked.pages)])
-    ledger.remember([], entry(words, seen, Said(site.notes, f"{pictures}{lines}\n", _document(again))))
+    ledger.remember([], entry(words, seen, Said(list(done.notes), f"{pictures}{lines}\n", _document(again))))
 
 
 def _lines(built: Built) -> list[str]:
-    return [render.told(built.rendered, built.site.plan, built.site.dropped()), weave.told(built.pages, "woven")]
+    return [render.told(built.done), weave.told(built.pages, "woven")]
 
 
 def _document(built: Built) -> dict[str, object]:
@@ -137,16 +139,16 @@ def _document(built: Built) -> dict[str, object]:
             "masters_bytes": built.sums.masters,
             "bytes": {str(device): total for device, total in built.sums.fetched.items()},
         },
-        "rendered": render.as_json(built.rendered, built.site.dropped()),
+        "rendered": render.as_json(built.done.rendered, built.done.left_out),
         "pages": weave.as_json(built.pages),
         "faults": built.faults,
-        "warnings": built.site.warnings,
-        "notes": built.site.notes,
+        "warnings": list(built.done.warnings),
+        "notes": list(built.done.notes),
         "findings": [told for page in built.checked.pages for told in check.as_json(page)],
     }
 
 
-def _table(pictures: Sequence[BuiltPicture], sums: PageSums) -> Table:
+def _table(pictures: Sequence[Weighed], sums: PageSums) -> Table:
     devices = {PHONE: "phone", DESKTOP: "desktop"}
     table = Table(
         [
@@ -163,8 +165,7 @@ def _table(pictures: Sequence[BuiltPicture], sums: PageSums) -> Table:
     )
     for one in pictures:
         cells = [cell for device in devices for cell in (weight(one.fetched[device][1]), percent(one.saving(device)))]
-        master = one.picture.master
-        table.add(master.key, one.picture.slot.name, weight(master.size), str(one.files), *cells)
+        table.add(one.master, one.slot, weight(one.master_bytes), str(one.files), *cells)
     totals = [
         cell for total in sums.fetched.values() for cell in (weight(total), percent(1 - total / max(1, sums.masters)))
     ]
@@ -173,15 +174,15 @@ def _table(pictures: Sequence[BuiltPicture], sums: PageSums) -> Table:
     return table
 
 
-def _as_json(one: BuiltPicture) -> dict[str, object]:
+def _as_json(one: Weighed) -> dict[str, object]:
     return {
-        "slot": one.picture.slot.name,
-        "master": one.picture.master.key,
-        "master_bytes": one.picture.master.size,
+        "slot": one.slot,
+        "master": one.master,
+        "master_bytes": one.master_bytes,
         "files": one.files,
         "bytes": one.total,
         "fetched": {
-            str(device): {"file": rendition.name, "bytes": size, "saving": round(one.saving(device), 4)}
-            for device, (rendition, size) in one.fetched.items()
+            str(device): {"file": name, "bytes": size, "saving": round(one.saving(device), 4)}
+            for device, (name, size) in one.fetched.items()
         },
     }

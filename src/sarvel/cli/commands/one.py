@@ -12,17 +12,14 @@ from pathlib import Path
 from sarvel.cli.commands.render import as_json
 from sarvel.cli.ui.console import Console
 from sarvel.core.address.address import InFolder
-from sarvel.core.edition.settle import settle
 from sarvel.core.markup.picture import write_markup
 from sarvel.errors import MasterError, PlanError
 from sarvel.files.ledger import Ledger
-from sarvel.files.ledger_entries import known_placeholders, known_unpaid
-from sarvel.files.output_folder import OutputFolder, weights_of
+from sarvel.files.output_folder import OutputFolder
 from sarvel.pages.weave.write import standing_alone
 from sarvel.pipeline.plan_folders import masters_of_plan
-from sarvel.pipeline.render import alone, run_press
-from sarvel.pipeline.site import compose_edition
-from sarvel.pipeline.todo import work_to_do
+from sarvel.pipeline.render import RenderOptions, alone, made_of
+from sarvel.pipeline.site import Asked, compose_site
 from sarvel.plan.read import Plan, plan_from
 
 _SLOT = "image"
@@ -44,30 +41,22 @@ def run(options: argparse.Namespace) -> int:
 
 
 def _make(plan: Plan, key: str, ledger: Ledger, options: argparse.Namespace, console: Console) -> int:
-    masters = masters_of_plan(plan)
-    edition, unreadable = compose_edition(plan, masters, [(_SLOT, key)], ledger)
-    if unreadable:
-        raise PlanError(f"{Path(options.master).parent / str(unreadable[key])}")  # there is nothing else to do
-    output = OutputFolder(plan.output)
-    with alone(output, console):
-        settled, _ = settle(edition, weights_of(edition, output, ledger), known_unpaid(ledger, edition))
-        todo = work_to_do(settled, masters.file, output, ledger)
-        rendered = run_press(todo, output, ledger, options.workers, console)
-        if rendered.faults:
-            raise MasterError(*rendered.faults.values())
-        edition, left_out = settle(settled, weights_of(settled, output, ledger), known_unpaid(ledger, settled))
-        gone = {file.name for one in left_out for file in one.renditions}
-        output.discard(gone)
-    picture = edition.pictures[_SLOT, key]
-    address = InFolder(plan.address or "")
-    markup = standing_alone(write_markup(picture, address, known_placeholders(ledger, edition)), options.alt)
-    messages = [f"{_CALLED}: {warning}" for warning in picture.warnings]
-    notes = [f"{_CALLED}: {note}" for note in (*picture.notes, *map(str, left_out))]
-    console.trouble(messages)
-    console.notes(notes)
+    asked = Asked(plan, masters_of_plan(plan), OutputFolder(plan.output), (), (), ((_SLOT, key),), ())
+    site = compose_site(asked, asked.wanted, ledger)
+    for error in site.unreadable.values():
+        raise PlanError(f"{Path(options.master).parent / str(error)}")  # there is nothing else to do
+    with alone(site.output, console):
+        site, rendered = made_of(site, ledger, RenderOptions(workers=options.workers), console)
+    if rendered.faults:
+        raise MasterError(*rendered.faults.values())
+    picture = site.edition.pictures[_SLOT, key]
+    markup = standing_alone(write_markup(picture, InFolder(plan.address or ""), site.placeholders), options.alt)
+    console.trouble(site.warnings)
+    console.notes(site.notes)
     console.result(markup)
-    console.document(markup=markup, rendered=as_json(rendered, gone), warnings=messages, notes=notes)
-    return 1 if messages else 0
+    made = as_json(rendered, site.dropped())
+    console.document(markup=markup, rendered=made, warnings=site.warnings, notes=site.notes)
+    return 1 if site.warnings else 0
 
 
 def _content(options: argparse.Namespace) -> dict[str, object]:

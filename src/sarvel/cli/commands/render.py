@@ -11,8 +11,9 @@ from sarvel.cli.at_once import called
 from sarvel.cli.plans import plan_of
 from sarvel.cli.ui.console import Console, warn
 from sarvel.files.ledger import Ledger
-from sarvel.pipeline.make_files import Rendered
-from sarvel.pipeline.render import RenderedPlan, RenderOptions, estimate, render_plan, to_do_in_portions
+from sarvel.pipeline.make_files import Rendered, estimate
+from sarvel.pipeline.portions import Parts
+from sarvel.pipeline.render import RenderedPlan, RenderOptions, chosen, prune_plan, render_plan, to_do
 from sarvel.pipeline.site import ledger_of, read_asked, texts_read
 from sarvel.pipeline.unchanged import Said, Seen, entry, folders_read, now, places_listed
 from sarvel.plan.read import Plan
@@ -31,14 +32,16 @@ def run(options: argparse.Namespace) -> int:
         if options.dry_run:
             return _foretell(plan, ledger, asked, console)
         done = render_plan(plan, ledger, asked, console)
+        if asked.prune:
+            done.rendered.pruned = prune_plan(done.asked, ledger, list(done.faults), asked, console)
         console.trouble([*done.faults, *done.warnings])
         console.notes(list(done.notes))
-        console.result(told(done.rendered, plan, done.left_out))
+        console.result(told(done))
         console.document(**_document(done))
         words = called(options, console)
         if words is not None and plan.makes_files and not (done.faults or done.warnings or asked.only):
-            again = replace(done, rendered=Rendered(kept=done.count))
-            said = Said(list(done.notes), f"{told(again.rendered, plan, set())}\n", _document(again))
+            again = replace(done, rendered=Rendered(kept=done.count), left_out=set())
+            said = Said(list(done.notes), f"{told(again)}\n", _document(again))
             read = [*texts_read(done.asked), *folders_read(done.asked)]
             seen = Seen(read, (), (), places_listed(plan), done.masters, started)
             ledger.remember([], entry(words, seen, said))
@@ -66,7 +69,8 @@ def _foretell(plan: Plan, ledger: Ledger, asked: RenderOptions, console: Console
     names: dict[str, list[str]] = {}
     copies: dict[str, str] = {}
     kept, seconds, is_known = 0, 0.0, False
-    for site, todo in to_do_in_portions(foretold.asked, ledger, asked):
+    for site in Parts(foretold.asked, ledger).by_masters(chosen(foretold.asked, asked)):
+        todo = to_do(site, ledger, asked)
         foretold.add(site, Rendered())
         for work in todo.works:
             console.result(f"{work.key}: {work.count} files, {work.cost / 1e6:.0f} megapixels")
@@ -78,7 +82,7 @@ def _foretell(plan: Plan, ledger: Ledger, asked: RenderOptions, console: Console
         kept += todo.kept
         copies |= {one.name: first for one, first in todo.copies.items()}
     if not plan.makes_files:
-        console.result(told(Rendered(), plan, set()))
+        console.result(told(foretold))
     else:
         count = sum(map(len, names.values())) + len(copies)
         by = "an earlier run" if is_known else "the pixels"
@@ -97,17 +101,12 @@ def _foretell(plan: Plan, ledger: Ledger, asked: RenderOptions, console: Console
     return 1 if foretold.faults or foretold.warnings else 0
 
 
-def told(rendered: Rendered, plan: Plan, left_out: Collection[str]) -> str:
-    """The result of a run of the press, in a sentence.
-
-    Args:
-        rendered: the result.
-        plan: the plan.
-        left_out: names of files of formats that do not pay.
-    """
+def told(done: RenderedPlan) -> str:
+    """What was made, in a sentence."""
+    plan, rendered = done.asked.plan, done.rendered
     if not plan.makes_files:
         return f"nothing to render: {_ELSEWHERE[plan.delivery]}"
-    made = as_json(rendered, left_out)["made"]
+    made = as_json(rendered, done.left_out)["made"]
     gone = f", {len(rendered.pruned)} pruned" if rendered.pruned else ""
     return f"{len(made)} files made, {rendered.kept} were there already{gone}, in {plan.output_url or plan.output}"
 

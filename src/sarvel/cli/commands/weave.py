@@ -3,16 +3,18 @@
 from __future__ import annotations
 
 import argparse
+from collections.abc import Iterable
 
 from sarvel.cli.plans import plan_of
 from sarvel.cli.ui.console import Console, warn
 from sarvel.core.amounts import counted
 from sarvel.files.atomic import holds
 from sarvel.files.ledger import Ledger
-from sarvel.pages.weave.weaver import unweave
+from sarvel.pages.weave.weaver import Woven, unweave
+from sarvel.pipeline.portions import Parts
 from sarvel.pipeline.render import with_placeholders
-from sarvel.pipeline.site import Site, ledger_of, read_site
-from sarvel.pipeline.weave import WrittenPages, in_place, only_pages, weaver_of, write_site
+from sarvel.pipeline.site import Asked, ledger_of, read_asked
+from sarvel.pipeline.weave import WrittenPages, give_back, in_place, only_pages, weave_plan, woven_pages
 
 
 def run(options: argparse.Namespace) -> int:
@@ -20,41 +22,59 @@ def run(options: argparse.Namespace) -> int:
     console = Console.of(options)
     plan = plan_of(options)
     with ledger_of(plan, warn, creates=not (options.diff or options.frozen), keeps=not options.frozen) as ledger:
-        site = only_pages(read_site(plan, ledger, as_it_stands=True), options.pages)
+        asked = only_pages(read_asked(plan), options.pages)
+        if options.undo:
+            return _undo(asked, ledger, options, console)
+        parts = Parts(asked, ledger, as_it_stands=True)
         if options.frozen:
-            return _verify(site, console)
-        return _run(
-            in_place(site) if options.undo else with_placeholders(site, ledger, console), ledger, options, console
-        )
+            return _verify(parts, console)
+        if not plan.makes_files:
+            for site in parts.by_masters():
+                parts.whole = with_placeholders(site, ledger, console)
+        if options.diff:
+            return _show((woven for woven, _ in woven_pages(parts)), parts, console)
+        pages = weave_plan(parts, console)
+        console.result(told(pages, "woven"))
+        return _tell(pages, parts, console)
 
 
-def _verify(site: Site, console: Console) -> int:
+def _undo(asked: Asked, ledger: Ledger, options: argparse.Namespace, console: Console) -> int:
+    if options.diff:
+        return _show(map(unweave, in_place(asked).pages), None, console)
+    pages = give_back(asked, ledger, console)
+    console.result(told(pages, "given back"))
+    return _tell(pages, None, console)
+
+
+def _verify(parts: Parts, console: Console) -> int:
     """Says which pages are not woven as the plan says now; exit code 1 if there are any."""
-    weaver = weaver_of(site)
-    results = [weaver(page) for page in site.pages]
+    results = [woven for woven, _ in woven_pages(parts)]
     late = [woven.page.file.target for woven in results if not holds(woven.page.file.target, woven.content)()]
-    faults = list(dict.fromkeys([*site.faults, *(fault for woven in results for fault in woven.faults)]))
+    faults = list(dict.fromkeys([*_faults(parts), *(fault for woven in results for fault in woven.faults)]))
     console.trouble([*(f"{file}: is not woven as the plan says now; run sarvel build" for file in late), *faults])
-    console.result("" if late or faults else f"{counted(len(results), 'page')} woven as {site.plan.file} says")
+    console.result("" if late or faults else f"{counted(len(results), 'page')} woven as {parts.asked.plan.file} says")
     console.document(to_write=[file.as_posix() for file in late], faults=faults)
     return 1 if late or faults else 0
 
 
-def _run(site: Site, ledger: Ledger, options: argparse.Namespace, console: Console) -> int:
-    weaver = unweave if options.undo else weaver_of(site)
-    results = [weaver(page) for page in site.pages]
-    if options.diff:
-        console.diff("".join(woven.diff() for woven in results))
-        faults = [fault for woven in results for fault in woven.faults]
-        pages = WrittenPages((), (), sum(woven.count for woven in results), tuple(faults))
-    else:
-        pages = write_site(results, weaver, site, ledger, console, beside=not options.undo)
-        console.result(told(pages, "given back" if options.undo else "woven"))
-    faults = [*(() if options.undo else site.faults), *pages.faults]
+def _show(results: Iterable[Woven], parts: Parts | None, console: Console) -> int:
+    """Shows what would change."""
+    woven = list(results)
+    console.diff("".join(one.diff() for one in woven))
+    faults = tuple(fault for one in woven for fault in one.faults)
+    pages = WrittenPages((), (), sum(one.count for one in woven), faults)
+    return _tell(pages, parts, console, diff={one.page.file.source.as_posix(): one.diff() for one in woven})
+
+
+def _tell(pages: WrittenPages, parts: Parts | None, console: Console, **more: object) -> int:
+    faults = [*(_faults(parts) if parts else ()), *pages.faults]
     console.trouble(faults)
-    diffs = {woven.page.file.source.as_posix(): woven.diff() for woven in results} if options.diff else None
-    console.document(pages=as_json(pages), faults=faults, **({"diff": diffs} if diffs is not None else {}))
+    console.document(pages=as_json(pages), faults=faults, **more)
     return 1 if faults else 0
+
+
+def _faults(parts: Parts) -> dict[str, None]:
+    return dict.fromkeys(fault for site in parts.by_masters() for fault in site.faults)
 
 
 def told(pages: WrittenPages, verb: str) -> str:

@@ -33,7 +33,7 @@ from sarvel.pages.read.page_files import read_text, seen_from
 from sarvel.pages.weave.write import standing_alone
 from sarvel.pipeline.check import Checked, check_files, pages_of_plan
 from sarvel.pipeline.listener import Listener
-from sarvel.pipeline.page_sums import DESKTOP, PHONE, shown_on, summed
+from sarvel.pipeline.page_sums import DESKTOP, PHONE, Pair, Weighed, shown_on, summed, weigh
 from sarvel.pipeline.site import Site
 from sarvel.tools.pick import images_of, outcomes
 from sarvel.tools.report.comparisons import begin
@@ -102,8 +102,7 @@ def report_of(site: Site, ledger: Ledger, options: ReportOptions, listener: List
     on_pages = {page: pairs for page in site.pages if (pairs := shown_on(page))}
     asked = {pair for pairs in on_pages.values() for pair in pairs}
     shown = [one for one in made if not asked or (one.slot.name, one.master.key) in asked]
-    by_pair = {(one.slot.name, one.master.key): one for one in shown}
-    sums = summed(list(on_pages.values()), by_pair, there)
+    sums = summed(list(on_pages.values()), weighed := weigh(shown, there))
     numbers = known_numbers(ledger, site.edition)
     gather = _Pictures(site, numbers, there, options)
     devices = _devices(plan.audience)
@@ -111,9 +110,7 @@ def report_of(site: Site, ledger: Ledger, options: ReportOptions, listener: List
         comparing = begin(pool, shown, numbers, site, options.comparisons)
         pictures = [gather.facts(one, [page for page in on_pages if _shows(on_pages[page], one)]) for one in shown]
         checked = check_files(pages_of_plan(plan), plan)
-        pages = tuple(
-            _page(page, on_pages.get(page, set()), by_pair, there, devices, site, options) for page in site.pages
-        )
+        pages = tuple(_page(page, on_pages.get(page, set()), weighed, devices, site, options) for page in site.pages)
         windows = comparing.windows(listener)
     pictures = [replace(one, windows=windows.get(one.key, ())) for one in pictures]
     budgets = _budgets(pages, plan.checks.budgets)
@@ -146,14 +143,13 @@ def _devices(audience: tuple[Visits, ...]) -> list[Device]:
 def _page(
     page: Page,
     pairs: set[tuple[str, str]],
-    by_pair: Mapping[tuple[str, str], Picture],
-    there: Mapping[str, int],
+    weighed: Mapping[Pair, Weighed],
     devices: Sequence[Device],
     site: Site,
     options: ReportOptions,
 ) -> PageFacts:
     file = page.file.target
-    sums = summed([pairs], by_pair, there) if pairs else None
+    sums = summed([pairs], weighed) if pairs else None
     before = {str(device): sums.masters for device in (PHONE, DESKTOP)} if sums else {}
     now = {str(device): total for device, total in sums.fetched.items()} if sums else {}
     name = seen_from(site.plan.folder, page.file.source)
