@@ -23,7 +23,7 @@ from sarvel.pipeline.render import RenderOptions, chosen, made_of, names_in_use,
 from sarvel.pipeline.side_files import side_files
 from sarvel.pipeline.site import ledger_of, read_again, read_asked, read_site
 from sarvel.pipeline.targets import check_output, pages_of
-from sarvel.pipeline.unchanged import Said, Seen, entry, nothing_to_do
+from sarvel.pipeline.unchanged import InputState, entry, nothing_to_do
 from sarvel.pipeline.weave import give_back, only_pages, weave_plan
 from sarvel.plan.read import Plan, read_plan
 from sarvel.tools.pick import images_of, outcomes
@@ -242,18 +242,15 @@ def test_a_run_is_answered_while_nothing_changed(tmp_path: Path, change: str) ->
     for file in (page, image, page.parent, master):
         os.utime(file, (1e9, 1e9))
     masters = {master.parent: {".jpg"}}
-    seen = Seen([page, page.parent], [image, missing], [written], [str(output)], masters, started=int(2e18))
+    state = InputState([page, page.parent], [image, missing], [written], [str(output)], masters, started=int(2e18))
     with Ledger(tmp_path / "ledger") as ledger:
-        ledger.remember([], entry(["build"], seen, Said(["n"], "t", {"a": 1})))
+        ledger.remember([], entry(["build"], state, {"a": 1}))
     CHANGES[change](tmp_path)
     said = nothing_to_do(tmp_path / "ledger", ["build", "json"] if change == "how it was called" else ["build"])
-    assert said == (Said(["n"], "t", {"a": 1}) if change == "nothing" else None)
+    assert said == ({"a": 1} if change == "nothing" else None)
 
 
 def test_what_changed_a_moment_ago_is_not_relied_on(tmp_path: Path) -> None:
     (tmp_path / "a.html").write_text("")
     started = (tmp_path / "a.html").stat().st_mtime_ns + 1
-    assert (
-        entry(["build"], Seen([tmp_path / "a.html"], [], [], [str(tmp_path / "out")], {}, started), Said([], "", {}))
-        == {}
-    )
+    assert entry(["build"], InputState([tmp_path / "a.html"], [], [], [str(tmp_path / "out")], {}, started), {}) == {}

@@ -5,30 +5,22 @@ from __future__ import annotations
 import argparse
 from pathlib import Path
 
+from sarvel.cli.results import tell_unchanged
 from sarvel.cli.ui.console import Console
 from sarvel.files.ledger import FILE_NAME
 from sarvel.pipeline.unchanged import nothing_to_do
 from sarvel.plan.find import find_plan
 
 _COMMANDS = ("render", "build")
-_TAKES_WORK = (
-    "only",
-    "force",
-    "prune",
-    "verify",
-    "dry_run",
-    "frozen",
-)  # options that ask for more than to see that all is done
+# Options that ask for more than to see that all is done.
+_TAKES_WORK = ("only", "force", "prune", "verify", "dry_run", "frozen")
 
 
-def called(options: argparse.Namespace, console: Console) -> list[str] | None:
-    """All that the output of a run depends on, the command first; None if the run is not to be remembered."""
+def called(options: argparse.Namespace) -> list[str] | None:
+    """All that the result of a run depends on, the command first; None if the run is not to be remembered."""
     if options.command not in _COMMANDS or any(getattr(options, name, False) for name in _TAKES_WORK):
         return None
-    asked = [options.plan or "", options.effort or ""]
-    if options.command == "render":
-        return ["render", *asked]
-    return ["build", *asked, *console.form] if console.is_for_people else ["build for programs", *asked]
+    return [options.command, options.plan or "", options.effort or ""]
 
 
 def answer(options: argparse.Namespace) -> int | None:
@@ -37,15 +29,12 @@ def answer(options: argparse.Namespace) -> int | None:
     Raises:
         PlanError: there is no plan.
     """
-    console = Console.of(options)
-    words = called(options, console)
+    words = called(options)
     if words is None:
         return None
     plan = Path(options.plan) if options.plan else find_plan(Path.cwd())
-    said = nothing_to_do(plan.parent / FILE_NAME, words)
-    if said is None:
+    result = nothing_to_do(plan.parent / FILE_NAME, words)
+    if result is None:
         return None
-    console.notes(said.notes)
-    console.printed(said.text)
-    console.document(**said.document)
+    tell_unchanged(result, Console.of(options))
     return 0

@@ -14,7 +14,7 @@ from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from importlib.util import find_spec
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from sarvel.errors import SarvelError
 from sarvel.files.ledger import read_finding
@@ -31,22 +31,7 @@ _Mark = list[int] | str | None  # time of change, ns, and size; or a digest of t
 
 
 @dataclass(frozen=True)
-class Said:
-    """The words of a run that has nothing to do.
-
-    Attributes:
-        notes: what the user should know and may leave so.
-        text: its result for a person, as it is printed.
-        document: its result as JSON.
-    """
-
-    notes: Sequence[str]
-    text: str
-    document: Mapping[str, object]
-
-
-@dataclass(frozen=True)
-class Seen:
+class InputState:
     """The files that the result of a run depends on.
 
     Attributes:
@@ -71,15 +56,15 @@ def now() -> int:
     return time.time_ns()
 
 
-def nothing_to_do(ledger: Path, called: Sequence[str]) -> Said | None:
-    """The words of a run, if the last one that was called like it left nothing to do; None if that is not sure.
+def nothing_to_do(ledger: Path, called: Sequence[str]) -> Mapping[str, Any] | None:
+    """The result of a run, if the last one that was called like it left nothing to do; None if that is not sure.
 
     Args:
         ledger: the file of the plan's ledger.
-        called: the command, and all else that its words and deeds depend on: the plan, the form of its output.
+        called: the command, and all else that its result depends on.
     """
-    said = read_finding(ledger, _key(called)) if ledger.is_file() else None
-    told = json.loads(said) if said else None
+    found = read_finding(ledger, _key(called)) if ledger.is_file() else None
+    told = json.loads(found) if found else None
     if told is None or told["called"] != _called(called) or told["program"] != _program():
         return None
     if any(_mark(path, like=mark) != mark for path, mark in told["marks"].items()):
@@ -88,45 +73,44 @@ def nothing_to_do(ledger: Path, called: Sequence[str]) -> Said | None:
         return None
     if any(_dates(folder, endings)[0] != dates for folder, (dates, endings) in told["dates"].items()):
         return None
-    return Said(told["notes"], told["text"], told["document"])
+    result: Mapping[str, Any] = told["result"]
+    return result
 
 
-def entry(called: Sequence[str], seen: Seen, said: Said) -> dict[str, str]:
+def entry(called: Sequence[str], state: InputState, result: Mapping[str, object]) -> dict[str, str]:
     """The ledger's entry for a run that left nothing to do; empty if that is not sure.
 
     Args:
         called: as for `nothing_to_do`.
-        seen: what the run went by.
-        said: what the next one would say.
+        state: what the run went by.
+        result: what the next one comes to, as JSON.
     """
     marks: dict[str, _Mark] = {}
-    written = {str(path.absolute()) for path in seen.written}
-    inside = tuple(f"{place}{os.sep}" for place in seen.listed)  # known by their names and sizes
-    for path in (str(path.absolute()) for path in (*seen.read, *seen.looked)):
+    written = {str(path.absolute()) for path in state.written}
+    inside = tuple(f"{place}{os.sep}" for place in state.listed)  # known by their names and sizes
+    for path in (str(path.absolute()) for path in (*state.read, *state.looked)):
         if path not in written and not path.startswith(inside):
             marks[path] = _mark(path)
-    if any(isinstance(mark, list) and mark[0] > seen.started - _SETTLED_NS for mark in marks.values()):
+    if any(isinstance(mark, list) and mark[0] > state.started - _SETTLED_NS for mark in marks.values()):
         return {}
     for path in written:
         marks[path] = _mark(path, like="")
         mark = marks[path]
-        if mark is None or (isinstance(mark, list) and mark[0] > seen.started - _SETTLED_NS):
+        if mark is None or (isinstance(mark, list) and mark[0] > state.started - _SETTLED_NS):
             return {}
     dates: dict[str, tuple[str, list[str]]] = {}
-    for folder, endings in ((str(place.absolute()), sorted(some)) for place, some in seen.masters.items()):
+    for folder, endings in ((str(place.absolute()), sorted(some)) for place, some in state.masters.items()):
         digest, latest = _dates(folder, endings)
-        if latest > seen.started - _SETTLED_NS:
+        if latest > state.started - _SETTLED_NS:
             return {}
         dates[folder] = (digest, endings)
     told = {
         "called": _called(called),
         "program": _program(),
         "marks": marks,
-        "names": {place: _names(place) for place in seen.listed},
+        "names": {place: _names(place) for place in state.listed},
         "dates": dates,
-        "notes": list(said.notes),
-        "text": said.text,
-        "document": said.document,
+        "result": result,
     }
     return {_key(called): json.dumps(told)}
 

@@ -4,25 +4,23 @@ from __future__ import annotations
 
 import argparse
 from collections.abc import Callable, Sequence
-from dataclasses import replace
+from typing import Any
 
 from sarvel.cli.at_once import called
 from sarvel.cli.commands import check, render, weave
 from sarvel.cli.plans import plan_of
+from sarvel.cli.results import describe_written, show_pictures, unchanged
 from sarvel.cli.ui.console import Console, warn
-from sarvel.cli.ui.styles import GOOD
-from sarvel.cli.ui.table import Column, Table
-from sarvel.core.amounts import counted, percent, weight
+from sarvel.core.amounts import counted
 from sarvel.files.ledger import Ledger
 from sarvel.pipeline.build import Built, build
 from sarvel.pipeline.check import check_files, pages_of_plan
 from sarvel.pipeline.frozen import unfinished
-from sarvel.pipeline.make_files import Rendered
-from sarvel.pipeline.page_sums import DESKTOP, PHONE, PageSums, Weighed
+from sarvel.pipeline.page_sums import Weighed
 from sarvel.pipeline.portions import Parts
 from sarvel.pipeline.render import RenderOptions
 from sarvel.pipeline.site import ledger_of, read_asked, texts_read
-from sarvel.pipeline.unchanged import Said, Seen, entry, folders_read, now, places_listed
+from sarvel.pipeline.unchanged import InputState, entry, folders_read, now, places_listed
 from sarvel.plan.read import Plan
 
 
@@ -31,7 +29,7 @@ def run(options: argparse.Namespace) -> int:
     console = Console.of(options)
     if options.frozen:
         return _verify(plan_of(options), console)
-    return build_and_tell(plan_of(options), render.options_of(options), console, called(options, console))
+    return build_and_tell(plan_of(options), render.options_of(options), console, called(options))
 
 
 def _verify(plan: Plan, console: Console) -> int:
@@ -68,7 +66,7 @@ def build_and_tell(
         plan: the plan.
         options: what is to be rendered, and how.
         console: where it is said.
-        words: all that the output depends on; None if the run is not to be remembered.
+        words: all that the result depends on; None if the run is not to be remembered.
         table: whether all pictures are told of in a table.
         woven: called once pages are written.
 
@@ -78,60 +76,44 @@ def build_and_tell(
     started = now()
     with ledger_of(plan, warn) as ledger:
         built = build(plan, ledger, options, console, woven)
-        pictures = (
-            console.as_text(_table(built.pictures, built.sums))
-            if table and built.pictures and console.is_for_people
-            else ""
-        )
-        _tell(built, pictures, console)
-        if (
-            words is not None
-            and plan.makes_files
-            and not (built.needs_user or options.only or any(one.findings for one in built.checked.pages))
-        ):
-            _remember(built, pictures, ledger, words, started)
+        document = _document(built)
+        _tell(built, document, console, table=table)
+        if words is not None and plan.makes_files and not (built.needs_user or options.only or document["findings"]):
+            _remember(built, document, ledger, words, started)
     return 1 if built.needs_user else 0
 
 
-def _tell(built: Built, pictures: str, console: Console) -> None:
-    console.printed(pictures)
-    console.result("\n".join(_lines(built)))
+def _tell(built: Built, document: dict[str, Any], console: Console, *, table: bool) -> None:
+    if table:
+        show_pictures(document, console)
+    console.result(render.describe(built.done))
+    console.result(describe_written(document["pages"], "woven"))
     check.tell(built.checked.pages, console)
     console.result(check.summed(built.checked.pages))
     console.trouble([*built.faults, *built.done.warnings])
     console.notes(built.done.notes)
     if built.checked.has_grave() and console.quiet:
         console.trouble([f"{check.summed(built.checked.pages)}; run sarvel check to see them"])
-    console.document(**_document(built))
+    console.document(**document)
 
 
-def _remember(built: Built, pictures: str, ledger: Ledger, words: Sequence[str], started: int) -> None:
-    """Keeps in the ledger what the next run says, if nothing changes until then."""
-    done, pages = built.done, built.pages
-    targets = (*pages.written, *pages.unchanged)
-    again = replace(
-        built,
-        done=replace(done, rendered=Rendered(kept=done.count), left_out=set()),
-        pages=replace(pages, written=(), unchanged=targets),
-    )
-    sources = [one.source for one in done.asked.others]
-    seen = Seen(
-        [*texts_read(done.asked), *folders_read(done.asked), *sources],
+def _remember(built: Built, document: dict[str, Any], ledger: Ledger, words: Sequence[str], started: int) -> None:
+    """Keeps in the ledger what the next run comes to, if nothing changes until then."""
+    asked = built.done.asked
+    state = InputState(
+        [*texts_read(asked), *folders_read(asked), *(one.source for one in asked.others)],
         built.checked.looked,
-        targets,
-        places_listed(done.asked.plan),
-        done.masters,
+        (*built.pages.written, *built.pages.unchanged),
+        places_listed(asked.plan),
+        built.done.masters,
         started,
     )
-    lines = "\n".join([*_lines(again), check.summed(built.checked.pages)])
-    ledger.remember([], entry(words, seen, Said(list(done.notes), f"{pictures}{lines}\n", _document(again))))
+    output, pages = str(asked.plan.output_url or asked.plan.output), len(built.checked.pages)
+    result = {"document": unchanged(document), "output": output, "pages": pages}
+    ledger.remember([], entry(words, state, result))
 
 
-def _lines(built: Built) -> list[str]:
-    return [render.told(built.done), weave.told(built.pages, "woven")]
-
-
-def _document(built: Built) -> dict[str, object]:
+def _document(built: Built) -> dict[str, Any]:
     return {
         "pictures": [_as_json(picture) for picture in built.pictures],
         "pages_fetch": {
@@ -146,32 +128,6 @@ def _document(built: Built) -> dict[str, object]:
         "notes": list(built.done.notes),
         "findings": [told for page in built.checked.pages for told in check.as_json(page)],
     }
-
-
-def _table(pictures: Sequence[Weighed], sums: PageSums) -> Table:
-    devices = {PHONE: "phone", DESKTOP: "desktop"}
-    table = Table(
-        [
-            Column("master", "name"),
-            Column("slot", spare=1, style="dim"),
-            Column("weighs", "number"),
-            Column("files", "number"),
-            *(
-                column
-                for device, label in devices.items()
-                for column in (Column(f"{label}\n{device}", "number"), Column("\nsaves", "number", style=GOOD))
-            ),
-        ]
-    )
-    for one in pictures:
-        cells = [cell for device in devices for cell in (weight(one.fetched[device][1]), percent(one.saving(device)))]
-        table.add(one.master, one.slot, weight(one.master_bytes), str(one.files), *cells)
-    totals = [
-        cell for total in sums.fetched.values() for cell in (weight(total), percent(1 - total / max(1, sums.masters)))
-    ]
-    label = {0: "all, each once", 1: "the page"}.get(sums.count, f"{sums.count} pages together")
-    table.end(label, "", weight(sums.masters), str(sum(one.files for one in pictures)), *totals)
-    return table
 
 
 def _as_json(one: Weighed) -> dict[str, object]:

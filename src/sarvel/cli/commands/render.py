@@ -4,18 +4,18 @@ from __future__ import annotations
 
 import argparse
 from collections.abc import Collection
-from dataclasses import replace
-from typing import TypedDict
+from typing import Any, TypedDict
 
 from sarvel.cli.at_once import called
 from sarvel.cli.plans import plan_of
+from sarvel.cli.results import describe_made, unchanged
 from sarvel.cli.ui.console import Console, warn
 from sarvel.files.ledger import Ledger
 from sarvel.pipeline.make_files import Rendered, estimate
 from sarvel.pipeline.portions import Parts
 from sarvel.pipeline.render import RenderedPlan, RenderOptions, chosen, prune_plan, render_plan, to_do
 from sarvel.pipeline.site import ledger_of, read_asked, texts_read
-from sarvel.pipeline.unchanged import Said, Seen, entry, folders_read, now, places_listed
+from sarvel.pipeline.unchanged import InputState, entry, folders_read, now, places_listed
 from sarvel.plan.read import Plan
 
 _ELSEWHERE = {
@@ -36,15 +36,15 @@ def run(options: argparse.Namespace) -> int:
             done.rendered.pruned = prune_plan(done.asked, ledger, list(done.faults), asked, console)
         console.trouble([*done.faults, *done.warnings])
         console.notes(list(done.notes))
-        console.result(told(done))
-        console.document(**_document(done))
-        words = called(options, console)
+        console.result(describe(done))
+        document = _document(done)
+        console.document(**document)
+        words = called(options)
         if words is not None and plan.makes_files and not (done.faults or done.warnings or asked.only):
-            again = replace(done, rendered=Rendered(kept=done.count), left_out=set())
-            said = Said(list(done.notes), f"{told(again)}\n", _document(again))
             read = [*texts_read(done.asked), *folders_read(done.asked)]
-            seen = Seen(read, (), (), places_listed(plan), done.masters, started)
-            ledger.remember([], entry(words, seen, said))
+            state = InputState(read, (), (), places_listed(plan), done.masters, started)
+            result = {"document": unchanged(document), "output": plan.output_url or str(plan.output)}
+            ledger.remember([], entry(words, state, result))
     return 1 if done.faults or done.warnings else 0
 
 
@@ -54,7 +54,7 @@ def options_of(options: argparse.Namespace) -> RenderOptions:
     return RenderOptions(only, options.force, options.verify, options.prune, options.workers, options.on)
 
 
-def _document(done: RenderedPlan) -> dict[str, object]:
+def _document(done: RenderedPlan) -> dict[str, Any]:
     return {
         "rendered": as_json(done.rendered, done.left_out),
         "faults": list(done.faults),
@@ -82,7 +82,7 @@ def _foretell(plan: Plan, ledger: Ledger, asked: RenderOptions, console: Console
         kept += todo.kept
         copies |= {one.name: first for one, first in todo.copies.items()}
     if not plan.makes_files:
-        console.result(told(foretold))
+        console.result(describe(foretold))
     else:
         count = sum(map(len, names.values())) + len(copies)
         by = "an earlier run" if is_known else "the pixels"
@@ -101,14 +101,12 @@ def _foretell(plan: Plan, ledger: Ledger, asked: RenderOptions, console: Console
     return 1 if foretold.faults or foretold.warnings else 0
 
 
-def told(done: RenderedPlan) -> str:
+def describe(done: RenderedPlan) -> str:
     """What was made, in a sentence."""
-    plan, rendered = done.asked.plan, done.rendered
+    plan = done.asked.plan
     if not plan.makes_files:
         return f"nothing to render: {_ELSEWHERE[plan.delivery]}"
-    made = as_json(rendered, done.left_out)["made"]
-    gone = f", {len(rendered.pruned)} pruned" if rendered.pruned else ""
-    return f"{len(made)} files made, {rendered.kept} were there already{gone}, in {plan.output_url or plan.output}"
+    return describe_made(as_json(done.rendered, done.left_out), str(plan.output_url or plan.output))
 
 
 class AsJson(TypedDict):

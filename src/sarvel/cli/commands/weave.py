@@ -6,6 +6,7 @@ import argparse
 from collections.abc import Iterable
 
 from sarvel.cli.plans import plan_of
+from sarvel.cli.results import describe_written
 from sarvel.cli.ui.console import Console, warn
 from sarvel.core.amounts import counted
 from sarvel.files.atomic import holds
@@ -34,7 +35,7 @@ def run(options: argparse.Namespace) -> int:
         if options.diff:
             return _show((woven for woven, _ in woven_pages(parts)), parts, console)
         pages = weave_plan(parts, console)
-        console.result(told(pages, "woven"))
+        console.result(describe_written(as_json(pages), "woven"))
         return _tell(pages, parts, console)
 
 
@@ -42,7 +43,7 @@ def _undo(asked: Asked, ledger: Ledger, options: argparse.Namespace, console: Co
     if options.diff:
         return _show(map(unweave, in_place(asked).pages), None, console)
     pages = give_back(asked, ledger, console)
-    console.result(told(pages, "given back"))
+    console.result(describe_written(as_json(pages), "given back"))
     return _tell(pages, None, console)
 
 
@@ -75,12 +76,6 @@ def _tell(pages: WrittenPages, parts: Parts | None, console: Console, **more: ob
 
 def _faults(parts: Parts) -> dict[str, None]:
     return dict.fromkeys(fault for site in parts.by_masters() for fault in site.faults)
-
-
-def told(pages: WrittenPages, verb: str) -> str:
-    """The result of writing pages, in a sentence."""
-    written, unchanged = len(pages.written), len(pages.unchanged)
-    return f"{pages.images} images {verb}; {written} pages and files written, {unchanged} left as they were"
 
 
 def as_json(pages: WrittenPages) -> dict[str, object]:

@@ -47,13 +47,6 @@ class Console:
         """Tells whether results are printed for people."""
         return not (self.json or self.quiet)
 
-    @property
-    def form(self) -> list[str]:
-        """Everything that the form of results for people depends on."""
-        colors = [name for name in ("NO_COLOR", "FORCE_COLOR", "TERM", "COLORTERM") if name in os.environ]
-        said = [f"{name}={os.environ[name]}" for name in colors]
-        return [str(width()), str(sys.stdout.isatty()), *said]
-
     def document(self, **content: Any) -> None:  # noqa: ANN401 - whatever JSON can hold
         """Prints the result as JSON, if that was asked for."""
         if self.json:
@@ -61,17 +54,23 @@ class Console:
 
     def result(self, text: str) -> None:
         """Prints a result for people."""
-        self.printed(f"{visible(text)}\n")
-
-    def printed(self, text: str) -> None:
-        """Prints a text for people just as it is, colors and all."""
         if self.is_for_people:
-            sys.stdout.write(text)
+            sys.stdout.write(f"{visible(text)}\n")
 
     def show(self, what: Table | Text) -> None:
-        """Prints a table or a styled line for people."""
-        if self.is_for_people:
-            self.printed(self.as_text(what))
+        """Prints a table between blank lines, or a styled line, for people: 120 columns where there is no terminal."""
+        if not self.is_for_people:
+            return
+        from rich.console import Console as RichConsole  # slow to load, and --json needs none
+        from rich.text import Text
+
+        room = width()
+        shown = what if isinstance(what, Text) else what.laid_out(room)
+        wide = room if isinstance(what, Text) else max(room, what.needed(room))
+        stream = io.StringIO()
+        rich = RichConsole(file=stream, force_terminal=sys.stdout.isatty() or None, width=wide, highlight=False)
+        rich.print(shown)
+        sys.stdout.write(stream.getvalue() if isinstance(what, Text) else f"\n{stream.getvalue()}\n")
 
     def line(self, *parts: str | tuple[str, str]) -> None:
         """Prints a line for people that is never wrapped, for it may be copied: texts, or pairs of a text and its style."""
@@ -82,19 +81,6 @@ class Console:
 
         shown = [visible(one) if isinstance(one, str) else (visible(one[0]), one[1]) for one in parts]
         RichConsole(highlight=False, soft_wrap=True).print(Text.assemble(*shown))
-
-    def as_text(self, what: Table | Text) -> str:
-        """A table between blank lines, or a styled line, as text for a terminal: 120 columns where there is none."""
-        from rich.console import Console as RichConsole  # slow to load, and --json needs none
-        from rich.text import Text
-
-        room = width()
-        shown = what if isinstance(what, Text) else what.laid_out(room)
-        wide = room if isinstance(what, Text) else max(room, what.needed(room))
-        stream = io.StringIO()
-        rich = RichConsole(file=stream, force_terminal=sys.stdout.isatty() or None, width=wide, highlight=False)
-        rich.print(shown)
-        return stream.getvalue() if isinstance(what, Text) else f"\n{stream.getvalue()}\n"
 
     def diff(self, text: str) -> None:
         """Prints a unified diff, in color on a terminal; its lines are never wrapped."""

@@ -1,0 +1,82 @@
+"""Results of `render` and `build` in words, out of what `--json` prints, so that a run with nothing to do can say them again."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+from sarvel.cli.ui.console import Console
+from sarvel.core.amounts import counted, percent, weight
+
+
+def describe_made(rendered: Mapping[str, Any], output: str) -> str:
+    """What was made, in a sentence.
+
+    Args:
+        rendered: as docs/json.md has it.
+        output: where files go.
+    """
+    gone = f", {len(rendered['pruned'])} pruned" if rendered["pruned"] else ""
+    return f"{len(rendered['made'])} files made, {rendered['kept']} were there already{gone}, in {output}"
+
+
+def describe_written(pages: Mapping[str, Any], verb: str) -> str:
+    """What was written into pages and beside them, in a sentence; `pages` as docs/json.md has it."""
+    written = len(pages["written"])
+    return f"{pages['images']} images {verb}; {written} pages and files written, {pages['unchanged']} left as they were"
+
+
+def show_pictures(document: Mapping[str, Any], console: Console) -> None:
+    """Shows a table of all pictures that a build came to, if there are any."""
+    pictures: Sequence[Mapping[str, Any]] = document["pictures"]
+    if not pictures or not console.is_for_people:
+        return
+    from sarvel.cli.ui.styles import GOOD
+    from sarvel.cli.ui.table import Column, Table  # slow to load
+
+    sums = document["pages_fetch"]
+    devices: Mapping[str, int] = sums["bytes"]
+    columns = [
+        column
+        for device, label in zip(devices, ("phone", "desktop"), strict=True)
+        for column in (Column(f"{label}\n{device}", "number"), Column("\nsaves", "number", style=GOOD))
+    ]
+    first = [Column("master", "name"), Column("slot", spare=1, style="dim")]
+    table = Table([*first, Column("weighs", "number"), Column("files", "number"), *columns])
+    for one in pictures:
+        fetched = [one["fetched"][device] for device in devices]
+        cells = [cell for file in fetched for cell in (weight(file["bytes"]), percent(file["saving"]))]
+        table.add(one["master"], one["slot"], weight(one["master_bytes"]), str(one["files"]), *cells)
+    masters = sums["masters_bytes"]
+    totals = [cell for total in devices.values() for cell in (weight(total), percent(1 - total / max(1, masters)))]
+    label = {0: "all, each once", 1: "the page"}.get(sums["pages"], f"{sums['pages']} pages together")
+    table.end(label, "", weight(masters), str(sum(one["files"] for one in pictures)), *totals)
+    console.show(table)
+
+
+def unchanged(document: Mapping[str, Any]) -> dict[str, Any]:
+    """The document of the next run, if nothing changes until then."""
+    rendered, pages = document["rendered"], document.get("pages")
+    nothing: dict[str, list[str]] = {"made": [], "left_out": [], "pruned": [], "altered": []}
+    again = {**document, "rendered": {**rendered, **nothing, "kept": rendered["kept"] + len(rendered["made"])}}
+    if pages:
+        again["pages"] = {**pages, "written": [], "unchanged": pages["unchanged"] + len(pages["written"])}
+    return again
+
+
+def tell_unchanged(result: Mapping[str, Any], console: Console) -> None:
+    """Says what a run came to that had nothing to do.
+
+    Args:
+        result: its `document`; its `output`; of a build `pages`, how many were checked.
+        console: where it is said.
+    """
+    document = result["document"]
+    console.notes(document["notes"])
+    if "pages" in document:
+        show_pictures(document, console)
+    console.result(describe_made(document["rendered"], result["output"]))
+    if "pages" in document:
+        console.result(describe_written(document["pages"], "woven"))
+        console.result(f"no fault found in {counted(result['pages'], 'page')}")
+    console.document(**document)
