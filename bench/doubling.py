@@ -17,7 +17,7 @@ import time
 from collections.abc import Callable
 
 from sarvel.core.css.device import Device
-from sarvel.core.edition.demand import Kind, demands_of
+from sarvel.core.edition.demand import FileKind, demands_of
 from sarvel.core.html.dialect import DIALECTS, Dialect
 from sarvel.core.html.document import read_document
 from sarvel.core.layout.audience import Visits
@@ -104,7 +104,7 @@ def audience(count: int) -> None:
         for _ in range(count)
     )
     for met in demands_of(plan.slots["card"], visits):
-        met.ladder(3000, Kind("avif", drawn=False, files=3))
+        met.ladder(3000, FileKind("avif", drawn=False, files=3))
 
 
 if __name__ == "__main__":

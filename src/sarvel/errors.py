@@ -8,6 +8,9 @@ from __future__ import annotations
 
 import errno
 from collections.abc import Mapping
+from typing import Self
+
+from sarvel.notices import Kind, Notice
 
 _CURES: Mapping[int | None, str] = {
     errno.ENOENT: "there is no such file; mend its name",
@@ -35,48 +38,77 @@ class SarvelError(Exception):
     """Something that the user can mend.
 
     Attributes:
-        messages: what is wrong, a message for each problem; the error's text has them all, a line each.
+        notices: what is wrong, one for each problem; the error's text has them all, a line each.
+        kind: of its notices, where nothing more exact is known.
         exit_code: what the program ends with.
     """
 
+    kind = Kind.CALL
     exit_code = 2
 
-    def __init__(self, *messages: str) -> None:
-        super().__init__("\n".join(messages))
-        self.messages = messages
+    def __init__(self, *notices: Notice) -> None:
+        super().__init__(*notices)
+        self.notices = notices
+
+    def __str__(self) -> str:
+        """The notices, a line each."""
+        return "\n".join(map(str, self.notices))
+
+    @classmethod
+    def at(cls, place: object, text: str, cure: str = "") -> Self:
+        """An error of one problem: where, what was found, what to do."""
+        return cls(Notice(cls.kind, str(place), text, cure))
+
+    def within(self, place: object) -> Self:
+        """The same error, whose places are seen from another one."""
+        return type(self)(*(one.within(place) for one in self.notices))
 
 
 class PlanError(SarvelError):
     """The plan is missing, is not TOML, or says what cannot be. Every problem has a line of its own."""
 
+    kind = Kind.PLAN
+
 
 class MasterError(SarvelError):
     """One master cannot be read or drawn. The others go on."""
 
+    kind = Kind.MASTER
     exit_code = 1
 
 
 class AnimatedError(MasterError):
     """One master is a moving picture. It is left as it is."""
 
+    kind = Kind.MOVING
+
 
 class PageError(SarvelError):
     """One page cannot be read or written. The others go on."""
 
+    kind = Kind.PAGE
     exit_code = 1
 
 
 class OutputError(SarvelError):
     """Nothing can be written where the plan wants it."""
 
+    kind = Kind.OUTPUT
+
 
 class StorageError(OutputError):
     """The object storage that the plan names cannot be reached, or refuses."""
+
+    kind = Kind.STORAGE
 
 
 class ClusterError(SarvelError):
     """No scheduler of dask can be reached, or it has no worker that may be used."""
 
+    kind = Kind.CLUSTER
+
 
 class BrowserError(SarvelError):
     """No browser can be had, or it ends again and again."""
+
+    kind = Kind.BROWSER

@@ -133,11 +133,11 @@ class LoadedPlan:
         """
         plan = self.plan
         if slot not in plan.slots:
-            raise PlanError(f"{plan.file}: no slot '{slot}'; {nearest(slot, plan.slots)}")
+            raise PlanError.at(plan.file, f"no slot '{slot}'", nearest(slot, plan.slots))
         words = alt if alt is not None else plan.masters[master].alt if master in plan.masters else None
         if words is None and not plan.leaves_alt:
-            raise PlanError(
-                f'{plan.file}: {master} has no words; say alt here, or in the plan under [masters."{master}"]'
+            raise PlanError.at(
+                plan.file, f"{master} has no words", f'say alt here, or in the plan under [masters."{master}"]'
             )
         with self._lock, ledger_of(plan, _unheard, creates=False) as ledger:
             edition = self._edition(slot, master)
@@ -146,7 +146,9 @@ class LoadedPlan:
                 edition, _ = settle(edition, weights_of(edition, output, ledger), known_unpaid(ledger, edition))
                 wanted = {one.name for one in edition.pictures[slot, master].renditions()}
                 if not wanted <= sizes_of(edition, output).keys():
-                    raise OutputError(f"{plan.file}: the files of {master} for {slot} are not made; run sarvel render")
+                    raise OutputError.at(
+                        plan.file, f"the files of {master} for {slot} are not made", "run sarvel render"
+                    )
             backgrounds = None if plan.stylesheet else known_placeholders(ledger, edition)
         markup = write_markup(edition.pictures[slot, master], addresses_of(plan).rooted, backgrounds)
         others = " ".join(f'{_name(name)}="{html.escape(value)}"' for name, value in attributes.items())
@@ -202,7 +204,7 @@ class LoadedPlan:
             with ledger_of(self.plan, _unheard, creates=False) as ledger:
                 edition, unreadable = compose_edition(self.plan, masters, [pair], ledger)
             for error in unreadable.values():
-                raise MasterError(f"{self.plan.file}: {error}")
+                raise MasterError.at(self.plan.file, str(error))
             known = self._known[pair] = (stamps, edition)
         return known[1]
 

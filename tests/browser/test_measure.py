@@ -265,4 +265,4 @@ def test_a_driver_that_ends_takes_one_page_with_it(site: Path) -> None:
 
     found = measured_pages(sheets, folders, None, Killing())
     assert len(found.pages) == 2 and len(found.faults) == 1
-    assert found.faults[0].endswith("b.html: the browser's driver ended; it was left out"), found.faults
+    assert str(found.faults[0]).endswith("b.html: the browser's driver ended; it was left out"), found.faults

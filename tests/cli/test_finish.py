@@ -86,7 +86,10 @@ def test_what_does_not_pay_is_left_out_and_stays_so(site: Path, sarvel: Run) -> 
     first = sarvel("build", "--json")
     document = json.loads(first.stdout)
     assert not document["rendered"]["left_out"] and not document["faults"]  # found out before any was written
-    assert any("gull.jpg" in note and "webp is left out: its first files weigh" in note for note in document["notes"])
+    assert any(
+        "gull.jpg" in note["place"] and "webp is left out: its first files weigh" in note["text"]
+        for note in document["notes"]
+    )
     made = files(site)
     page = (site / "pages" / "index.html").read_text()
     assert sorted(made) == document["rendered"]["made"]

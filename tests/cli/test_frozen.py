@@ -11,6 +11,7 @@ import pytest
 import yaml
 
 from sarvel.cli.options import parse
+from sarvel.notices import Kind, Notice
 from sarvel.pipeline.frozen import Unfinished
 from tests.conftest import Run
 
@@ -50,7 +51,7 @@ def test_what_would_be_made_or_woven_is_a_failure_and_nothing_is_touched(site: P
     name.unlink()
     done = sarvel("build", "--frozen")
     assert done.returncode == 1 and "sarvel.toml: 1 file would be made" in done.stderr
-    assert not Unfinished((), 1, (), (), ("a",)) and Unfinished(("a",), 0, (), (), ())
+    assert not Unfinished((), 1, (), (), (Notice(Kind.PLAN, "", ""),)) and Unfinished(("a",), 0, (), (), ())
 
 
 def test_a_checkout_without_ledger_is_verified_as_well(site: Path, sarvel: Run) -> None:

@@ -73,7 +73,7 @@ def test_files_go_to_object_storage_from_where_they_are_made(tmp_path: Path, mon
     assert reply.sent and not reply.contents and asked.place and asked.place.store.get("a.webp") == b"123"
 
     def refuses(*_: object) -> None:
-        raise StorageError("no") from PermissionError()
+        raise StorageError.at("", "no") from PermissionError()
 
     monkeypatch.setattr(Store, "put", refuses)
     reply = worker.do_task(asked)

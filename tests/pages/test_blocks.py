@@ -115,7 +115,7 @@ def test_an_author_may_edit_a_woven_tag() -> None:
 )
 def test_faults(page: str, place: tuple[int, int], words: str) -> None:
     (block,) = blocks(page)
-    assert (block.line, block.column) == place and words in block.fault
+    assert (block.line, block.column) == place and words in str(block.fault)
 
 
 @pytest.mark.parametrize(

@@ -12,6 +12,7 @@ from sarvel.core.layout.audience import BUILT_IN
 from sarvel.encode import cut_encoder as bench
 from sarvel.errors import PlanError
 from sarvel.files.ledger import Ledger
+from sarvel.notices import Kind, Notice
 from sarvel.pipeline.build import build
 from sarvel.pipeline.check import check_files, pages_of_plan
 from sarvel.pipeline.listener import Nobody
@@ -37,8 +38,8 @@ class Heard(Nobody):
     def __init__(self) -> None:
         self.said: list[str] = []
 
-    def notes(self, messages: Iterable[str]) -> None:
-        self.said += messages
+    def notes(self, messages: Iterable[Notice]) -> None:
+        self.said += map(str, messages)
 
     trouble = notes
 
@@ -162,7 +163,7 @@ def test_pruning_waits_until_all_can_be_read(rendered: Path) -> None:
         done = render_plan(plan_of(rendered), ledger, RenderOptions(), heard)
         for options, faulty in (
             (RenderOptions(only=("x",)), ()),
-            (RenderOptions(), ("a fault",)),
+            (RenderOptions(), (Notice(Kind.PAGE, "", "a fault"),)),
         ):
             assert prune_plan(done.asked, ledger, faulty, options, heard) == []
         gone = prune_plan(done.asked, ledger, list(done.faults), RenderOptions(), heard)

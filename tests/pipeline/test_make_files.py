@@ -38,6 +38,6 @@ def test_a_worker_that_dies_is_its_masters_fault_alone(monkeypatch: pytest.Monke
     assert sorted(told) == ["a", "b", "bad", "c"]
     assert list(rendered.faults) == ["bad"] and rendered.kept == 3
     assert (
-        rendered.faults["bad"]
+        str(rendered.faults["bad"])
         == "bad: the worker that decoded or encoded it died; save or copy it anew, or leave it out"
     )

@@ -27,7 +27,7 @@ def test_work_is_done_and_what_a_master_is_told_of_comes_back(site: Path) -> Non
     pool = Pool(1, 8, 60)
     made = pool.submit(work(site), urgent=True).result(60)
     assert made.files[0].name == "a.jpg" and (site / "made" / "a.jpg").stat().st_size == made.files[0].size
-    assert "was changed while this run was at work" in pool.submit(work(site, "00"), urgent=False).result(60).fault
+    assert "was changed while this run was at work" in str(pool.submit(work(site, "00"), urgent=False).result(60).fault)
     pool.close()
     with pytest.raises(FullError):
         pool.submit(work(site), urgent=True)

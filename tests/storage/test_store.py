@@ -128,7 +128,7 @@ def test_after_some_in_a_row_are_refused_no_more_are_tried(tmp_path: Path, monke
 
     def refuse(_self: Store, name: str, *_: object) -> None:
         tried.append(name)
-        raise StorageError(f"{name}: refused") from PermissionError()
+        raise StorageError.at("", f"{name}: refused") from PermissionError()
 
     monkeypatch.setattr(Store, "put", refuse)
     files = [MadeFile(f"{number:03}.webp", 1, "", "") for number in range(200)]

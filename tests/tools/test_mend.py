@@ -123,4 +123,8 @@ def test_a_page_that_another_program_writes_is_mended_as_it_is_then(
     wanted = "\ufeff<p>ä</p>\r\n" + '<img src=x.png alt loading="lazy">' + "\r\n<p>mine</p>"
     assert page.read_bytes() == wanted.encode() and len(begun) == 2
     assert "-<img src=x.png alt loading=lazzy>" in mended.diff()
-    assert mend_files([page, tmp_path / "gone.html"], None, writes=False).faults[0].startswith(str(tmp_path / "gone"))
+    assert (
+        mend_files([page, tmp_path / "gone.html"], None, writes=False)
+        .faults[0]
+        .place.startswith(str(tmp_path / "gone"))
+    )

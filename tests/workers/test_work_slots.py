@@ -59,7 +59,7 @@ def test_what_several_want_is_worked_out_once() -> None:
         calls.append("a")
         time.sleep(0.05)
         if len(calls) == 1:
-            raise OutputError("full")
+            raise OutputError.at("", "full")
         return 7
 
     with ThreadPoolExecutor(6) as pool:
@@ -115,13 +115,13 @@ def test_a_fault_ends_the_work_and_what_was_made_is_told(
 ) -> None:
     turns.share(threading.BoundedSemaphore(2), 2)
     made = do_work(replace(work_in(site, tmp_path / "out"), digest="00"))
-    assert not made.files and "was changed while this run was at work" in made.fault
+    assert not made.files and "was changed while this run was at work" in str(made.fault)
     written: list[str] = []
 
     def full(path: Path, content: bytes, **_: object) -> bool:
         written.append(path.name)
         if len(written) > 4:
-            raise OutputError(f"{path}: cannot be written (No space left on device)")
+            raise OutputError.at("", f"{path}: cannot be written (No space left on device)")
         return bool(content)
 
     monkeypatch.setattr(make, "write_whole", full)

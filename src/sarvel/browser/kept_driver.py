@@ -54,7 +54,7 @@ def kept_driver() -> Iterator[KeptDriver]:
     browser = next((found for name in _NAMES if (found := shutil.which(name))), None)
     driver = shutil.which("chromedriver")
     if not browser or not driver:
-        raise BrowserError(INSTALL)
+        raise BrowserError.at("", "there is no browser", INSTALL)
     top = _top()
     _sweep(top)
     folder = Path(tempfile.mkdtemp(prefix=keeper.PREFIX, dir=top))
@@ -91,7 +91,7 @@ def _port(process: subprocess.Popen[bytes]) -> int:
                 return int(found[1])
     finally:
         late.cancel()
-    raise BrowserError(f"chromedriver: does not start; {INSTALL}")
+    raise BrowserError.at("chromedriver", "does not start", INSTALL)
 
 
 def _top() -> Path:

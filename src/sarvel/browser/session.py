@@ -26,7 +26,6 @@ _FLAGS = (
     "--mute-audio",
     "--host-resolver-rules=MAP * ~NOTFOUND, EXCLUDE 127.0.0.1",
 )
-_ENDLESS = "{} after {:.0f} seconds; look for a script that never ends"
 _ANSWER = 20.0  # seconds that the driver may take to answer anything
 _LOAD, _SCRIPT = 15.0, 12.0  # seconds that a page, and a script in it, may take
 _STILL = [{"name": "prefers-reduced-motion", "value": "reduce"}, {"name": "prefers-color-scheme", "value": "light"}]
@@ -78,7 +77,7 @@ class Session:
             self.driver.get(wanted)
         is_at = str(self.run("return location.href"))
         if is_at.partition("#")[0].partition("?")[0] != wanted:
-            raise PageError(f"leads to {is_at.removeprefix(self.address)}; name that page instead")
+            raise PageError.at("", f"leads to {is_at.removeprefix(self.address)}", "name that page instead")
 
     def run(self, script: str, *arguments: Any) -> Any:  # noqa: ANN401 - whatever the script returns
         """Runs a script in the page.
@@ -128,13 +127,18 @@ def _answering(what: str, seconds: float) -> Iterator[None]:
     try:
         yield
     except TimeoutException:
-        raise StuckError(_ENDLESS.format(what, seconds)) from None
+        raise StuckError.at("", *_endless(what, seconds)) from None
     except HTTPError as error:
         raise _unanswered(error, what, seconds) from None
     except JavascriptException as error:
-        raise PageError(f"its scripts stand in the way ({_first_line(error)}); look at its console") from None
+        raise PageError.at("", f"its scripts stand in the way ({_first_line(error)})", "look at its console") from None
     except WebDriverException as error:
         raise _of_driver(error) from error
+
+
+def _endless(what: str, seconds: float) -> tuple[str, str]:
+    """What was found, and what to do, where a time is over."""
+    return f"{what} after {seconds:.0f} seconds", "look for a script that never ends"
 
 
 def _unanswered(error: Exception, what: str, seconds: float) -> Exception:
@@ -142,7 +146,11 @@ def _unanswered(error: Exception, what: str, seconds: float) -> Exception:
     from urllib3.exceptions import ReadTimeoutError
 
     is_late = isinstance(getattr(error, "reason", None) or error, ReadTimeoutError)
-    return StuckError(_ENDLESS.format(what, seconds)) if is_late else BrowserGoneError("the browser's driver ended")
+    return (
+        StuckError.at("", *_endless(what, seconds))
+        if is_late
+        else BrowserGoneError.at("", "the browser's driver ended")
+    )
 
 
 def _first_line(error: Exception) -> str:
@@ -161,8 +169,8 @@ def _of_driver(error: Exception) -> Exception:
         "target frame detached",
     )
     if any(words in said for words in gone):
-        return BrowserGoneError(f"the browser ended ({said})")
-    return PageError(f"cannot be opened ({said}); look at it in a browser")
+        return BrowserGoneError.at("", f"the browser ended ({said})")
+    return PageError.at("", f"cannot be opened ({said})", "look at it in a browser")
 
 
 @contextlib.contextmanager
@@ -179,7 +187,7 @@ def session(address: str, driver: str | None) -> Iterator[Session]:
     try:
         from selenium.common.exceptions import WebDriverException
     except ImportError:
-        raise BrowserError(INSTALL) from None
+        raise BrowserError.at("", "there is no browser", INSTALL) from None
     from urllib3.exceptions import HTTPError  # by which selenium speaks to the driver
 
     with contextlib.ExitStack() as stack:
@@ -188,7 +196,7 @@ def session(address: str, driver: str | None) -> Iterator[Session]:
             browser = _remote(driver) if kept is None else _own(kept)
         except (WebDriverException, HTTPError, OSError, ValueError) as error:
             where = driver or "chromedriver"
-            raise BrowserError(f"{where}: no browser could be started ({_first_line(error)}); {INSTALL}") from error
+            raise BrowserError.at(where, f"no browser could be started ({_first_line(error)})", INSTALL) from error
         if kept is None:
             stack.callback(_quit, browser)
         _prepare(browser)

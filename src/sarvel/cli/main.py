@@ -60,8 +60,8 @@ def _failed(error: BaseException, *, verbose: bool) -> int:
 
         traceback.print_exception(error)
     if isinstance(error, SarvelError):
-        for message in error.messages:
-            print(one_line(message), file=sys.stderr)
+        for notice in error.notices:
+            print(one_line(str(notice)), file=sys.stderr)
         return error.exit_code
     if isinstance(error, OSError) and error.filename is not None:  # a file or folder that nobody may look at
         where = one_line(os.fsdecode(error.filename))

@@ -7,6 +7,7 @@ from typing import Any
 
 from sarvel.cli.ui.console import Console
 from sarvel.core.amounts import counted, percent, weight
+from sarvel.notices import Notice
 
 
 def describe_made(rendered: Mapping[str, Any], output: str) -> str:
@@ -72,7 +73,7 @@ def tell_unchanged(result: Mapping[str, Any], console: Console) -> None:
         console: where it is said.
     """
     document = result["document"]
-    console.notes(document["notes"])
+    console.notes(map(Notice.from_json, document["notes"]))
     if "pages" in document:
         show_pictures(document, console)
     console.result(describe_made(document["rendered"], result["output"]))

@@ -25,7 +25,7 @@ def rewritten(plan: Path, change: Callable[[str], str]) -> None:
     """
     named, plan = plan, plan.resolve()
     if not plan.is_relative_to(named.parent.resolve()):
-        raise OutputError(f"{named}: is a link that leads out of its folder; name the plan itself: --plan {plan}")
+        raise OutputError.at(named, "is a link that leads out of its folder", f"name the plan itself: --plan {plan}")
     for _ in range(_TRIES):
         wait_until_still(plan)
         content = plan.read_bytes()
@@ -33,4 +33,4 @@ def rewritten(plan: Path, change: Callable[[str], str]) -> None:
         saved = mark + change(content.decode("utf-8-sig")).encode()
         if write_whole(plan, saved, plan.stat(), holds(plan, content)):
             return
-    raise OutputError(f"{plan}: was changed by someone else each time that it was to be written; run again")
+    raise OutputError.at(plan, "was changed by someone else each time that it was to be written", "run again")

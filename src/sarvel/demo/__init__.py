@@ -20,8 +20,8 @@ def copy_site(folder: Path) -> None:
         OutputError: the folder holds something already, or cannot be written.
     """
     if folder.exists() and (not folder.is_dir() or any(folder.iterdir())):
-        raise OutputError(f"{folder}: is there already and not empty; name a new folder: sarvel demo FOLDER")
+        raise OutputError.at(folder, "is there already and not empty", "name a new folder: sarvel demo FOLDER")
     try:
         shutil.copytree(SITE, folder, dirs_exist_ok=True)
     except OSError as error:
-        raise OutputError(f"{folder}: cannot be written ({error.strerror or error}); name another folder") from error
+        raise OutputError.at(folder, f"cannot be written ({error.strerror or error})", "name another folder") from error

@@ -81,8 +81,8 @@ def read_facts(file: MasterFile, key: str) -> MasterFacts:
     """
     with taken(file, key) as copy, _image_of(copy, key) as image:
         if image.format in _MOVING and getattr(image, "n_frames", 1) > 1:
-            raise AnimatedError(
-                f"{key}: is animated and stays as it is; a video is lighter, a still of it can be woven"
+            raise AnimatedError.at(
+                key, "is animated and stays as it is", "a video is lighter, a still of it can be woven"
             )
         width, height = moved_size(image.size, upright_moves(image))
         alpha = image.has_transparency_data
@@ -162,7 +162,7 @@ def opened(file: MasterFile, key: str, digest: str = "") -> Iterator[ImageFile.I
     """
     with taken(file, key) as copy:
         if digest not in ("", copy.digest):
-            raise MasterError(f"{key}: was changed while this run was at work; nothing is made of it; run again")
+            raise MasterError.at(key, "was changed while this run was at work; nothing is made of it", "run again")
         with _image_of(copy, key) as image:
             yield image
 
@@ -191,11 +191,11 @@ def _at_hand(file: MasterFile, key: str) -> Path:
     if not isinstance(file, StoredMaster):
         return file
     if not file.is_listed:
-        raise MasterError(f"{key}: there is no such file in {file.url}; put it there or mend its name")
+        raise MasterError.at(key, f"there is no such file in {file.url}", "put it there or mend its name")
     try:
         return file.fetched()
     except OutputError as error:
-        raise MasterError(f"{key}: cannot be fetched: {error}") from error
+        raise MasterError.at(key, f"cannot be fetched: {error}") from error
 
 
 @contextlib.contextmanager
@@ -209,7 +209,7 @@ def _regular(file: Path, key: str) -> Iterator[IO[bytes]]:
     handle = os.open(file, os.O_RDONLY | getattr(os, "O_NONBLOCK", 0) | getattr(os, "O_BINARY", 0))
     with os.fdopen(handle, "rb") as stream:
         if not stat.S_ISREG(os.fstat(handle).st_mode):
-            raise MasterError(f"{key}: is no file but a folder, a pipe or a device; put an image there")
+            raise MasterError.at(key, "is no file but a folder, a pipe or a device", "put an image there")
         yield stream
 
 
@@ -219,18 +219,20 @@ def _bounded(image: ImageFile.ImageFile, key: str) -> None:
     most = _MOST_PIXELS_HALVED if name in _HALVED else _MOST_PIXELS.get(name, _MOST_PIXELS_OF_OTHERS)
     if width * height > most:
         other = "" if name in _HALVED else ", or as a JPEG of up to 200 megapixels"
-        raise MasterError(
-            f"{key}: its header promises {width}×{height} px, over the limit of {most // 10**6} megapixels for {name}; "
-            f"save it smaller{other}"
+        raise MasterError.at(
+            key,
+            f"its header promises {width}×{height} px, over the limit of {most // 10**6} megapixels for {name}",
+            f"save it smaller{other}",
         )
     if width * height > _MOST_PIXELS_OF_OTHERS or _bytes_to_decode(image) > _MOST_BYTES:
         if name in _HALVED:
             image.draft(None, (width // 2, height // 2))
         if (need := _bytes_to_decode(image)) > _MOST_BYTES:
             advice = "not progressive, or smaller" if name in _HALVED else "with 8 bits a sample, or smaller"
-            raise MasterError(
-                f"{key}: decoding its {width}×{height} px would take {need // 10**6} MB, over the limit of "
-                f"{_MOST_BYTES // 10**6}; save it {advice}"
+            raise MasterError.at(
+                key,
+                f"decoding its {width}×{height} px would take {need // 10**6} MB, over the limit of {_MOST_BYTES // 10**6}",
+                f"save it {advice}",
             )
 
 
@@ -252,18 +254,18 @@ def _told(key: str) -> Iterator[None]:
     try:
         yield
     except FileNotFoundError as error:
-        raise MasterError(
-            f"{key}: there is no such file in the masters folder; put it there or mend its name"
+        raise MasterError.at(
+            key, "there is no such file in the masters folder", "put it there or mend its name"
         ) from error
     except UnidentifiedImageError as error:
-        raise MasterError(
-            f"{key}: is not an image that can be read; save it as JPEG, PNG, TIFF, WebP or AVIF"
+        raise MasterError.at(
+            key, "is not an image that can be read", "save it as JPEG, PNG, TIFF, WebP or AVIF"
         ) from error
     except OSError as error:
         if error.errno is not None:
-            raise MasterError(f"{key}: cannot be read ({error.strerror}); {cure_of(error)}") from error
-        raise MasterError(f"{key}: is damaged ({error}); save or copy it anew") from error
+            raise MasterError.at(key, f"cannot be read ({error.strerror})", cure_of(error)) from error
+        raise MasterError.at(key, f"is damaged ({error})", "save or copy it anew") from error
     except MasterError:
         raise
     except Exception as error:  # decoders raise whatever they like about damaged files; no list of it was ever whole
-        raise MasterError(f"{key}: is damaged ({error}); save or copy it anew") from error
+        raise MasterError.at(key, f"is damaged ({error})", "save or copy it anew") from error

@@ -15,6 +15,7 @@ from sarvel.core.edition.rendition import Placeholder, Rendition
 from sarvel.core.model import Effort, Gamut, Keep, Treatment
 from sarvel.encode.masters import MasterFile
 from sarvel.files.ledger import MadeFile
+from sarvel.notices import Notice
 
 # Seconds for a million pixels of a photograph to be encoded, with normal effort, on a machine of 2026; only their ratios count.
 _ENCODE: Mapping[str, float] = {"avif": 0.5, "jxl": 0.5, "webp": 0.12, "jpeg": 0.02}
@@ -137,13 +138,13 @@ class Made:
         key: the master.
         files: those written.
         findings: what was found out for the ledger, by key.
-        fault: why not all was made, or "".
+        fault: why not all was made; None if it was.
     """
 
     key: str
     files: tuple[MadeFile, ...]
     findings: Mapping[str, str]
-    fault: str = ""
+    fault: Notice | None = None
 
 
 def plan_work(

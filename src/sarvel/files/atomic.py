@@ -51,7 +51,7 @@ def write_whole(
     part: Path | None = None
     try:
         if leads_out(path, top):
-            raise OutputError(f"{path}: a link leads it out of {top}, where nothing is written; remove that link")
+            raise OutputError.at(path, f"a link leads it out of {top}, where nothing is written", "remove that link")
         path.parent.mkdir(parents=True, exist_ok=True)
         handle, name = tempfile.mkstemp(prefix=PART, dir=path.parent)
         part = Path(name)
@@ -66,7 +66,7 @@ def write_whole(
         if written := still():
             part.replace(path)
     except OSError as error:
-        raise OutputError(f"{path}: cannot be written ({error.strerror}); {cure_of(error)}") from error
+        raise OutputError.at(path, f"cannot be written ({error.strerror})", cure_of(error)) from error
     finally:
         if part:
             with contextlib.suppress(OSError):

@@ -129,8 +129,8 @@ class OutputFolder:
             except OSError as error:
                 failed.append((name, error))
         for name, problem in failed:
-            raise OutputError(
-                f"{self.folder / name}: cannot be removed ({problem.strerror}); {cure_of(problem)}"
+            raise OutputError.at(
+                self.folder / name, f"cannot be removed ({problem.strerror})", cure_of(problem)
             ) from problem
 
     def discard(self, names: Iterable[str]) -> None:
@@ -146,7 +146,7 @@ class OutputFolder:
         except (FileNotFoundError, NotADirectoryError):
             return
         except OSError as error:
-            raise OutputError(f"{self.folder}: cannot be read ({error.strerror}); {cure_of(error)}") from error
+            raise OutputError.at(self.folder, f"cannot be read ({error.strerror})", cure_of(error)) from error
 
 
 def sizes_of(edition: Edition, output: OutputFolder) -> dict[str, int]:

@@ -39,7 +39,9 @@ def write_for_people(file: Path, content: bytes, top: Path | None = None) -> Non
         OutputError: it cannot be written, or another file is in its place.
     """
     if file.is_file() and not is_for_people(file):
-        raise OutputError(f"{file}: is there already, and is no report or proof of Sarvel; name another with --output")
+        raise OutputError.at(
+            file, "is there already, and is no report or proof of Sarvel", "name another with --output"
+        )
     write_whole(file, content, top=top)
 
 

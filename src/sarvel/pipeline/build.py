@@ -6,6 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from sarvel.files.ledger import Ledger
+from sarvel.notices import Notice
 from sarvel.pipeline.check import Checked, check_files, pages_of_plan
 from sarvel.pipeline.listener import Listener
 from sarvel.pipeline.page_sums import PageSums, Weighed, shown_on, summed
@@ -26,7 +27,7 @@ class Built:
         pictures: the pictures that pages show and whose files are all there; if no page shows any, all. None of those whose
             files are made when asked for.
         sums: of all pages; of all pictures, as one page, if no page shows any.
-        faults: what stands in the way of parts of it, a message each.
+        faults: what stands in the way of parts of it, each once.
     """
 
     done: RenderedPlan
@@ -34,7 +35,7 @@ class Built:
     checked: Checked
     pictures: tuple[Weighed, ...]
     sums: PageSums
-    faults: tuple[str, ...]
+    faults: tuple[Notice, ...]
 
     @property
     def needs_user(self) -> bool:

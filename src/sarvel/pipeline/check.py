@@ -11,6 +11,7 @@ from sarvel.core.check.rule import SEVERITIES, Severity
 from sarvel.core.check.rules import RULES
 from sarvel.core.html.dialect import dialect_of
 from sarvel.errors import PageError, PlanError
+from sarvel.notices import Notice
 from sarvel.pages.read.local_files import is_file
 from sarvel.pages.read.page_files import read_text
 from sarvel.pipeline.checker import CheckedPage, Checker
@@ -32,7 +33,7 @@ class Checked:
     """
 
     pages: tuple[CheckedPage, ...]
-    faults: tuple[str, ...]
+    faults: tuple[Notice, ...]
     looked: tuple[Path, ...]
 
     def has_grave(self, severity: Severity = USUAL) -> bool:
@@ -58,12 +59,12 @@ def pages_to_check(names: Sequence[str], plan: Plan | None) -> list[Path]:
     named = [Path(name) for name in names]
     for page in named:
         if not page.exists():
-            raise PlanError(f"{page}: there is no such page")
+            raise PlanError.at(page, "there is no such page")
     said = plan.dialects if plan else {}
     found = {page: _inside(page, said) if page.is_dir() else [page] for page in named}
     for page, files in found.items():
         if not files:
-            raise PlanError(f"{page}: no page, template or stylesheet is in this folder")
+            raise PlanError.at(page, "no page, template or stylesheet is in this folder")
     return [file for files in found.values() for file in files]
 
 
@@ -91,14 +92,15 @@ def check_files(
     checker = Checker(plan)
     queue = dict.fromkeys(files)
     known = {file.absolute() for file in queue}
-    checked, faults = [], []
+    checked: list[CheckedPage] = []
+    faults: list[Notice] = []
     linked: dict[Path, None] = {}
     for some in (queue, linked):
         for file in some:
             try:
                 text = unsaved[file] if file in unsaved else read_text(file).text
             except PageError as error:
-                faults.append(str(error))
+                faults += error.notices
                 continue
             page, sheets = checker.checked(file, text)
             checked.append(page)

@@ -6,6 +6,7 @@ import contextlib
 from typing import TYPE_CHECKING
 
 from sarvel.errors import ClusterError
+from sarvel.notices import Kind, Notice
 from sarvel.pipeline.listener import Listener
 from sarvel.pipeline.portions import PORTION
 
@@ -39,9 +40,14 @@ class ClusterWhenNeeded:
             try:
                 from sarvel.workers.cluster.coordinator import Cluster  # slow to load
             except ImportError as error:
-                raise ClusterError("--on needs an extra; install it with pip install 'sarvel[cluster]'") from error
-            self._cluster = self._stack.enter_context(Cluster(self._address, lambda line: self._listener.notes([line])))
+                raise ClusterError.at(
+                    "", "--on needs an extra", "install it with pip install 'sarvel[cluster]'"
+                ) from error
+            self._cluster = self._stack.enter_context(Cluster(self._address, self._tell))
         return self._cluster
+
+    def _tell(self, line: str) -> None:
+        self._listener.notes([Notice(Kind.CLUSTER, "", line, severity="note")])
 
     def portion(self) -> int:
         """How many masters are worked out together."""

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from sarvel.files.atomic import holds
+from sarvel.notices import Notice
 from sarvel.pipeline.portions import Parts
 from sarvel.pipeline.render import RenderOptions, to_do
 from sarvel.pipeline.side_files import side_files
@@ -20,15 +21,15 @@ class Unfinished:
         files: names of renditions that would be made.
         there: how many are there.
         written: pages and files beside them that would be written.
-        faults: what stands in the way of parts of it, a message each.
+        faults: what stands in the way of parts of it, each once.
         warnings: messages about pictures that need the user.
     """
 
     files: tuple[str, ...]
     there: int
     written: tuple[Path, ...]
-    faults: tuple[str, ...]
-    warnings: tuple[str, ...]
+    faults: tuple[Notice, ...]
+    warnings: tuple[Notice, ...]
 
     def __bool__(self) -> bool:
         """Tells whether something would be made or written, or stands in the way of that."""
@@ -43,8 +44,8 @@ def unfinished(parts: Parts) -> Unfinished:
     """
     files: list[str] = []
     there = 0
-    faults: dict[str, None] = {}
-    warnings: dict[str, None] = {}
+    faults: dict[Notice, None] = {}
+    warnings: dict[Notice, None] = {}
     for site in parts.by_masters():
         todo = to_do(site, parts.ledger, RenderOptions())
         files += [one.name for work in todo.works for cut in work.cuts for one in cut.renditions]
@@ -53,7 +54,7 @@ def unfinished(parts: Parts) -> Unfinished:
         faults |= dict.fromkeys(site.faults)
         warnings |= dict.fromkeys(site.warnings)
     written: list[Path] = []
-    late: dict[str, None] = {}
+    late: dict[Notice, None] = {}
     for woven, _ in woven_pages(parts):
         late |= dict.fromkeys(woven.faults)
         if not holds(woven.page.file.target, woven.content)():

@@ -7,6 +7,8 @@ from collections.abc import Callable, Iterable, Iterator
 from contextlib import AbstractContextManager
 from typing import Protocol, TypeAlias
 
+from sarvel.notices import Notice
+
 Advance: TypeAlias = Callable[[int, str], None]
 """Called with a number of things done, and what is being done now."""
 
@@ -26,10 +28,10 @@ class Listener(Protocol):
     def step(self, text: str) -> None:
         """Hears of a single step."""
 
-    def trouble(self, messages: Iterable[str]) -> None:
+    def trouble(self, messages: Iterable[Notice]) -> None:
         """Hears what needs the user."""
 
-    def notes(self, messages: Iterable[str]) -> None:
+    def notes(self, messages: Iterable[Notice]) -> None:
         """Hears what the user should know and may leave so."""
 
 
@@ -44,8 +46,8 @@ class Nobody:
     def step(self, text: str) -> None:
         """Keeps it to itself."""
 
-    def trouble(self, messages: Iterable[str]) -> None:
+    def trouble(self, messages: Iterable[Notice]) -> None:
         """Keeps them to itself."""
 
-    def notes(self, messages: Iterable[str]) -> None:
+    def notes(self, messages: Iterable[Notice]) -> None:
         """Keeps them to itself."""

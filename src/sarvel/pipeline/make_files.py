@@ -21,6 +21,7 @@ from sarvel.files.atomic import content_digest, sweep, write_whole
 from sarvel.files.ledger import Ledger, MadeFile
 from sarvel.files.ledger_entries import known_pace, remember_efforts, remember_pace
 from sarvel.files.output_folder import OutputFolder
+from sarvel.notices import Kind, Notice
 from sarvel.pipeline.listener import Listener
 from sarvel.pipeline.pace import Watch, costs_of
 from sarvel.pipeline.sending import finish
@@ -44,14 +45,14 @@ class Rendered:
     Attributes:
         made: names of files written by this run.
         kept: how many stood there already.
-        faults: masters that could not be finished, by key, each with its message.
+        faults: why masters could not be finished, by key.
         pruned: names of files that were removed, because the plan does not make them any more.
         altered: names of files that stood there and were not what was written; they were made again.
     """
 
     made: list[str] = field(default_factory=list)
     kept: int = 0
-    faults: dict[str, str] = field(default_factory=dict)
+    faults: dict[str, Notice] = field(default_factory=dict)
     pruned: list[str] = field(default_factory=list)
     altered: Sequence[str] = ()
 
@@ -73,8 +74,8 @@ def _all_done(todo: Todo, output: OutputFolder, workers: int, cluster: Cluster |
 
 
 def _died(work: MasterWork) -> Made:
-    reason = "the worker that decoded or encoded it died; save or copy it anew, or leave it out"
-    return Made(work.key, (), {}, f"{work.key}: {reason}")
+    reason = "save or copy it anew, or leave it out"
+    return Made(work.key, (), {}, Notice(Kind.MASTER, work.key, "the worker that decoded or encoded it died", reason))
 
 
 def _copied(copies: Mapping[Rendition, str], output: OutputFolder) -> Iterator[MadeFile]:

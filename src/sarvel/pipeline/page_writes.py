@@ -38,8 +38,8 @@ def write_page(
         refuse_others(file.target, is_ours)
         return write_whole(file.target, content, like, still, file.top)
     if not like.st_mode & (stat.S_IWUSR | stat.S_IWGRP | stat.S_IWOTH):
-        raise OutputError(
-            f"{file.target}: is read-only and stays as it is; let it be written, or name a folder as site.woven"
+        raise OutputError.at(
+            file.target, "is read-only and stays as it is", "let it be written, or name a folder as site.woven"
         )
     return write_whole(file.source.resolve(), content, like, still)
 
@@ -51,8 +51,8 @@ def refuse_others(place: Path, is_ours: Callable[[Path], bool]) -> None:
         OutputError: a link is there, or a file that Sarvel did not write.
     """
     if place.is_symlink():
-        raise OutputError(f"{place}: is a link, and nothing is written through it or in its place; remove it")
+        raise OutputError.at(place, "is a link, and nothing is written through it or in its place", "remove it")
     if place.exists() and not is_ours(place):
-        raise OutputError(
-            f"{place}: is there already, and Sarvel did not write it; move it away, or delete it if you do not need it"
+        raise OutputError.at(
+            place, "is there already, and Sarvel did not write it", "move it away, or delete it if you do not need it"
         )

@@ -15,6 +15,7 @@ from sarvel.files.folder_lock import alone_in
 from sarvel.files.ledger import Ledger
 from sarvel.files.name_set import NameSet
 from sarvel.files.output_folder import OutputFolder, prune
+from sarvel.notices import Kind, Notice
 from sarvel.pages.read.references import names_in_pages
 from sarvel.pipeline.cluster_when_needed import ClusterWhenNeeded
 from sarvel.pipeline.listener import Listener
@@ -59,9 +60,9 @@ class RenderedPlan:
         left_out: names of files that were made and are of formats that do not pay.
         count: how many files the plan comes to.
         masters: the folders that its masters lie in, each with the endings of their names.
-        faults: what stands in the way of parts of it, a message each.
-        warnings: messages about pictures that need the user.
-        notes: messages about pictures that the user may leave so.
+        faults: what stands in the way of parts of it, each once.
+        warnings: what needs the user about pictures, each once.
+        notes: what the user may leave so about pictures, each once.
         pictures: the pictures whose files are all there, if it is asked what they weigh.
         site: the site, if it is a single portion.
     """
@@ -71,9 +72,9 @@ class RenderedPlan:
     left_out: set[str] = field(default_factory=set)
     count: int = 0
     masters: dict[Path, set[str]] = field(default_factory=dict)
-    faults: dict[str, None] = field(default_factory=dict)
-    warnings: dict[str, None] = field(default_factory=dict)
-    notes: dict[str, None] = field(default_factory=dict)
+    faults: dict[Notice, None] = field(default_factory=dict)
+    warnings: dict[Notice, None] = field(default_factory=dict)
+    notes: dict[Notice, None] = field(default_factory=dict)
     pictures: dict[Pair, Weighed] = field(default_factory=dict)
     site: Site | None = None
 
@@ -155,7 +156,7 @@ def made_of(
         return with_placeholders(site, ledger, listener), Rendered()
     send_left_behind(output, ledger, listener)
     todo = to_do(site, ledger, options)
-    listener.trouble(_describe_altered(todo, output))
+    listener.trouble(_altered(todo, output))
     there = cluster() if cluster and todo.works else None
     rendered = make_files(todo, output, ledger, options.workers, listener, there, Publishing(site, ledger))
     site = settled(site, ledger)
@@ -185,7 +186,7 @@ def chosen(asked: Asked, options: RenderOptions) -> list[tuple[str, str]]:
     only = options.only
     found = [pair for pair in asked.wanted if not only or any(map(_matcher(pair), only))]
     if only and not found:
-        raise PlanError(f"--only {only[0]}: no slot and no master of the plan's pages is called so")
+        raise PlanError.at("", f"--only {only[0]}: no slot and no master of the plan's pages is called so")
     return found
 
 
@@ -194,19 +195,16 @@ def _matcher(pair: tuple[str, str]) -> Callable[[str], bool]:
     return lambda pattern: any(matches(pattern, name) for name in (*pair, pair[1].rsplit("/", 1)[-1]))
 
 
-def _describe_altered(todo: Todo, output: OutputFolder) -> Iterator[str]:
+def _altered(todo: Todo, output: OutputFolder) -> Iterator[Notice]:
     if count := len(todo.altered):
         some = ", ".join(todo.altered[:3]) + (", …" if count > 3 else "")
-        are = (
-            "1 file is not what was written there, and is"
-            if count == 1
-            else f"{count} files are not what was written there, and are"
-        )
-        yield f"{output}: {are} made again: {some}"
+        is_, are = ("1 file is", "is") if count == 1 else (f"{count} files are", "are")
+        text = f"{is_} not what was written there, and {are} made again: {some}"
+        yield Notice(Kind.ALTERED, str(output), text, severity="warning")
 
 
 def prune_plan(
-    asked: Asked, ledger: Ledger, faults: Sequence[str], options: RenderOptions, listener: Listener
+    asked: Asked, ledger: Ledger, faults: Sequence[Notice], options: RenderOptions, listener: Listener
 ) -> list[str]:
     """Removes renditions that neither the plan makes nor a page names any more; returns their names.
 
@@ -223,7 +221,7 @@ def prune_plan(
     output = asked.output
     unread = "some masters or pages could not be read" if faults else ""
     if why := unread or ("--only looks at a part of the plan" if options.only else ""):
-        listener.notes([f"{output}: nothing pruned, since {why}"])
+        listener.notes([Notice(Kind.KEPT, str(output), f"nothing pruned, since {why}", severity="note")])
         return []
     with NameSet() as wanted, alone(output, listener):
         for site in Parts(asked, ledger).by_masters():
@@ -251,6 +249,7 @@ def with_placeholders(site: Site, ledger: Ledger, listener: Listener) -> Site:
 @contextlib.contextmanager
 def alone(output: OutputFolder, listener: Listener) -> Iterator[None]:
     """Keeps other runs from writing renditions while the block runs; what killed runs left half written is removed."""
-    with alone_in(output.folder, lambda: listener.notes([f"{output}: another run is writing there; waiting for it"])):
+    waiting = Notice(Kind.WAITING, str(output), "another run is writing there; waiting for it", severity="note")
+    with alone_in(output.folder, lambda: listener.notes([waiting])):
         sweep(output.folder)
         yield

@@ -10,6 +10,7 @@ from sarvel.encode.work import Made
 from sarvel.files.ledger import Ledger, MadeFile
 from sarvel.files.ledger_entries import known_unpaid
 from sarvel.files.output_folder import OutputFolder, Sender, weights_of
+from sarvel.notices import Kind, Notice
 from sarvel.pipeline.listener import Listener
 from sarvel.pipeline.site import Site
 
@@ -21,7 +22,8 @@ def send_left_behind(output: OutputFolder, ledger: Ledger, listener: Listener) -
         StorageError: it is refused again.
     """
     if left := output.left_behind(ledger):
-        listener.notes([f"{output}: {len(left)} files of an earlier run are sent first"])
+        text = f"{len(left)} files of an earlier run are sent first"
+        listener.notes([Notice(Kind.SENDING, str(output), text, severity="note")])
         with output.sending() as send:
             send(left)
             finish(send, listener)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Iterable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 
@@ -14,6 +14,7 @@ from sarvel.files.ledger import FILE_NAME, Ledger
 from sarvel.files.ledger_entries import known_placeholders, known_unpaid
 from sarvel.files.output_folder import OutputFolder, sizes_of, weights_of
 from sarvel.files.writers import wait_until_still
+from sarvel.notices import Kind, Notice, Severity
 from sarvel.pages.read.asks import Page, read_page
 from sarvel.pages.read.page_files import PageFile
 from sarvel.pages.weave.partials import partial_name
@@ -54,7 +55,7 @@ class Asked(PlanAndPages):
     """
 
     wanted: tuple[tuple[str, str], ...]
-    troubles: tuple[str, ...]
+    troubles: tuple[Notice, ...]
 
 
 @dataclass(frozen=True)
@@ -78,27 +79,33 @@ class Site(Asked):
     as_it_stands: bool = False
 
     @property
-    def faults(self) -> tuple[str, ...]:
-        """What stands in the way of parts of it, a message each."""
+    def faults(self) -> tuple[Notice, ...]:
+        """What stands in the way of parts of it."""
         unreadable = (
-            f"{place}: {error}"
+            notice.within(place)
             for key, error in self.unreadable.items()
             if not isinstance(error, AnimatedError)
             for place in _asked(self, key)
+            for notice in error.notices
         )
         return tuple(dict.fromkeys([*self.troubles, *unreadable]))
 
     @property
-    def warnings(self) -> tuple[str, ...]:
-        """Messages about pictures that need the user, each once."""
-        return self._once(warning for picture in self.edition.pictures.values() for warning in picture.warnings)
+    def warnings(self) -> tuple[Notice, ...]:
+        """What needs the user about pictures."""
+        return self._of_pictures("warning")
 
     @property
-    def notes(self) -> tuple[str, ...]:
-        """Messages about pictures that the user may leave so, each once."""
-        moving = (str(error) for error in self.unreadable.values() if isinstance(error, AnimatedError))
-        notes = (note for picture in self.edition.pictures.values() for note in picture.notes)
-        return self._once([*moving, *notes, *map(str, self.left_out)])
+    def notes(self) -> tuple[Notice, ...]:
+        """What the user may leave so about pictures."""
+        moving = (
+            one for error in self.unreadable.values() if isinstance(error, AnimatedError) for one in error.notices
+        )
+        return (
+            *(replace(one.within(self.plan.file), severity="note") for one in moving),
+            *self._of_pictures("note"),
+            *(one.notice.within(self.plan.file) for one in self.left_out),
+        )
 
     def files_read(self) -> list[Path]:
         """Every file that the Edition depends on."""
@@ -142,8 +149,9 @@ class Site(Asked):
         """
         return sizes_of(self.edition, self.output)
 
-    def _once(self, messages: Iterable[str]) -> tuple[str, ...]:
-        return tuple(dict.fromkeys(f"{self.plan.file}: {message}" for message in messages))
+    def _of_pictures(self, severity: Severity) -> tuple[Notice, ...]:
+        found = (one for picture in self.edition.pictures.values() for one in picture.notices)
+        return tuple(dict.fromkeys(one.within(self.plan.file) for one in found if one.severity == severity))
 
 
 def texts_read(site: PlanAndPages) -> list[Path]:
@@ -196,7 +204,7 @@ def read_asked(plan: Plan) -> Asked:
         try:
             pages.append(read_again(plan, file))
         except PageError as error:
-            faults.append(str(error))
+            faults += error.notices
     masters = masters_of_plan(plan)
     wanted = [(ask.slot, ask.key) for page in pages for ask in page.asks if ask.key and not ask.fault]
     wanted += _unasked(plan, masters)
@@ -262,8 +270,8 @@ def read_again(plan: Plan, file: PageFile) -> Page:
         PageError: it cannot be read.
     """
     if not wait_until_still(file.source):
-        raise PageError(
-            f"{file.source}: another program has it open for writing; save and close it there, then run again"
+        raise PageError.at(
+            file.source, "another program has it open for writing", "save and close it there, then run again"
         )
     return read_page(file, plan.slots, tops_of(plan), plan.masters_folder)
 
@@ -305,9 +313,10 @@ def _unasked(plan: Plan, masters: MastersFolder) -> list[tuple[str, str]]:
             found = masters.images(pattern)
             if not found:
                 where = plan.where("slots", slot.name, "masters")
-                raise PlanError(
-                    f"{where}: '{pattern}' matches no image in {plan.masters_url or plan.masters_folder}; "
-                    "write a pattern that does"
+                raise PlanError.at(
+                    where,
+                    f"'{pattern}' matches no image in {plan.masters_url or plan.masters_folder}",
+                    "write a pattern that does",
                 )
             pairs += [(slot.name, key) for key in found]
     return pairs
@@ -333,9 +342,10 @@ def compose_edition(
     for slot in plan.slots.values():
         for name in slot.formats:
             if name not in CODECS:
-                raise PlanError(
-                    f"{plan.where('slots', slot.name)}: the format {name} needs an extra; "
-                    f"install it with pip install 'sarvel[{name}]', or take {name} out of formats"
+                raise PlanError.at(
+                    plan.where("slots", slot.name),
+                    f"the format {name} needs an extra",
+                    f"install it with pip install 'sarvel[{name}]', or take {name} out of formats",
                 )
     facts, unreadable = facts_of_masters(plan, masters, masters_of(wanted, plan.masters), ledger)
     named = {name for slot in plan.slots.values() for name in slot.formats} | {"png"}  # which stands in for others
@@ -356,8 +366,9 @@ def _cut_from(plan: Plan, key: str) -> Iterator[str]:
     return (name for name, master in plan.masters.items() if any(cut.master == key for cut in master.cuts.values()))
 
 
-def _missing(plan: Plan, masters: MastersFolder, asked: set[str]) -> Iterator[str]:
-    """Messages about masters that the plan names and that are not there; those that pages ask for are told with their page."""
+def _missing(plan: Plan, masters: MastersFolder, asked: set[str]) -> Iterator[Notice]:
+    """Notices of masters that the plan names and that are not there; those that pages ask for are told with their page."""
     for key in plan.masters:
         if key not in asked and masters.stamp(key) is None:
-            yield f"{plan.where('masters', key)}: there is no such file in the masters folder; put it there or mend its name"
+            where, cure = plan.where("masters", key), "put it there or mend its name"
+            yield Notice(Kind.MASTER, where, "there is no such file in the masters folder", cure)

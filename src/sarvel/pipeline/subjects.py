@@ -49,4 +49,4 @@ def _found(look: Look) -> tuple[Look, FoundSubject | MasterError]:
 
 
 def _died(look: Look) -> tuple[Look, MasterError]:
-    return look, MasterError(f"{look.key}: the worker that decoded it died; save or copy it anew, or leave it out")
+    return look, MasterError.at(look.key, "the worker that decoded it died", "save or copy it anew, or leave it out")

@@ -19,6 +19,7 @@ from sarvel.files.atomic import PART
 from sarvel.files.folder_lock import NAME as LOCK
 from sarvel.files.ledger import FILE_NAME
 from sarvel.files.reports import is_for_people
+from sarvel.notices import Kind, Notice
 from sarvel.pages.read.page_files import PageFile, base_of, find_pages
 from sarvel.pages.read.scan import is_image
 from sarvel.pages.weave.partials import MACRO_BEGINS, MANIFEST_BEGINS
@@ -31,7 +32,7 @@ _NO_PAGE = "it is left alone; put the page itself there, or remove the link"
 _OUT = "it is left alone; put the file itself there, or name the place that it leads to in site.outside of the plan"
 
 
-def pages_of(plan: Plan) -> tuple[list[PageFile], list[PageFile], list[str]]:
+def pages_of(plan: Plan) -> tuple[list[PageFile], list[PageFile], list[Notice]]:
     """The pages of a plan, what is to be copied beside woven ones, and links that lead out of the plan's folder, in words.
 
     Raises:
@@ -40,25 +41,30 @@ def pages_of(plan: Plan) -> tuple[list[PageFile], list[PageFile], list[str]]:
     _check_folders(plan)
     _check_reach(plan)
     left_out = _LeftOut(plan)
-    try:
-        files, others = find_pages(plan.folder, plan.page_patterns, plan.woven, plan.dialects, plan.content, left_out)
-    except PlanError as error:
-        key = ("content",) if str(error).startswith("content") else ("site", "pages")
-        raise PlanError(f"{plan.where(*key).rpartition(': ')[0]}: {error}") from error
+    files, others = find_pages(
+        plan.folder, plan.page_patterns, plan.woven, plan.dialects, plan.content, left_out, plan.where
+    )
     kept: list[list[PageFile]] = [[], []]
-    faults = []
+    faults: list[Notice] = []
     inside = _Inside(plan.folder, *plan.outside)
     for some, into in zip((files, others), kept, strict=True):
         for file in some:
             is_linked = _is_linked(file.source, plan.folder)
             if is_linked and not inside(file.source):
-                faults.append(f"{file.source}: is a link that leads out of {plan.folder.absolute()}; {_OUT}")
+                faults.append(
+                    Notice(Kind.PAGE, str(file.source), f"is a link that leads out of {plan.folder.absolute()}", _OUT)
+                )
             elif is_linked and file.target == file.source and not _is_page(file.source.resolve(), plan, left_out):
-                faults.append(f"{file.source}: is a link to {file.source.resolve()}, which is no page; {_NO_PAGE}")
+                faults.append(
+                    Notice(
+                        Kind.PAGE, str(file.source), f"is a link to {file.source.resolve()}, which is no page", _NO_PAGE
+                    )
+                )
             elif not inside(file.target):
-                raise PlanError(
-                    f"{plan.where('site', 'pages')}: {file.source} lies outside of the plan's folder, and would be woven in "
-                    f'place; name site.woven, or allow it: outside = ["{os.path.relpath(file.source.parent, plan.folder)}"]'
+                raise PlanError.at(
+                    plan.where("site", "pages"),
+                    f"{file.source} lies outside of the plan's folder, and would be woven in place",
+                    f'name site.woven, or allow it: outside = ["{os.path.relpath(file.source.parent, plan.folder)}"]',
                 )
             else:
                 into.append(file)
@@ -98,20 +104,29 @@ def check_targets(
         *((_real(file.target), str(file.source), _real(file.source)) for file in (*pages, *others)),
         *((_real(file), key, "") for key, file in _single_files(plan)),
     ]
-    problems = []
+    problems: list[Notice] = []
     for place, what, itself in named:
         other, its_source = taken.setdefault(place, (what, itself))
         is_twice = other != what and not (itself and itself == its_source)  # two links to one page are one page
         if problem := other if is_twice else inputs.get(place, "") if place != itself else "":
             problems.append(
-                f"{plan.file}: {what} would be written onto {problem}, {os.path.relpath(place)}; "
-                "write another place for one of them"
+                Notice(
+                    Kind.PLAN,
+                    str(plan.file),
+                    f"{what} would be written onto {problem}, {os.path.relpath(place)}",
+                    "write another place for one of them",
+                )
             )
     strange = (
         [] if problems else [(key, file) for key, file in _single_files(plan) if file.exists() and not _is_ours(file)]
     )
     problems += [
-        f"{plan.where(*key.split('.'))}: {file} is there already, and Sarvel did not write it; name another file, or move it"
+        Notice(
+            Kind.PLAN,
+            plan.where(*key.split(".")),
+            f"{file} is there already, and Sarvel did not write it",
+            "name another file, or move it",
+        )
         for key, file in strange
     ]
     if problems:
@@ -131,7 +146,9 @@ def check_output(plan: Plan, file: Path, read: Iterable[Path]) -> None:
     """
     inputs = {_real(one) for one in (plan.folder / FILE_NAME, *read)}
     if _real(file) in inputs or _is_among_masters(plan, file):
-        raise PlanError(f"--output {file}: is read by the plan, and nothing is written onto it; name another file")
+        raise PlanError.at(
+            "", f"--output {file}: is read by the plan, and nothing is written onto it", "name another file"
+        )
 
 
 def _single_files(plan: Plan) -> Iterator[tuple[str, Path]]:
@@ -169,23 +186,39 @@ def _check_folders(plan: Plan) -> None:
     Raises:
         PlanError: it would be; a line for each.
     """
-    inside, allowed, problems = _Inside(plan.folder, *plan.outside), _Inside(*plan.outside), []
+    inside, allowed = _Inside(plan.folder, *plan.outside), _Inside(*plan.outside)
+    problems: list[Notice] = []
     masters = os.path.realpath(plan.masters_folder)
     for key, place in _folders(plan):
         where, real = plan.where(*key), Path(os.path.realpath(place))
         if not inside(place):
             problems.append(
-                f"{where}: {place} lies outside of the plan's folder; write a place within it, or allow that one: "
-                f'outside = ["{os.path.relpath(place, plan.folder)}"] under [site]'
+                Notice(
+                    Kind.PLAN,
+                    where,
+                    f"{place} lies outside of the plan's folder",
+                    "write a place within it, or allow that one: "
+                    f'outside = ["{os.path.relpath(place, plan.folder)}"] under [site]',
+                )
             )
         elif real == Path(masters) or _is_among_masters(plan, place):
             problems.append(
-                f"{where}: {place} lies in the masters folder, where nothing is ever written; write another place"
+                Notice(
+                    Kind.PLAN,
+                    where,
+                    f"{place} lies in the masters folder, where nothing is ever written",
+                    "write another place",
+                )
             )
         elif _is_linked(place, plan.folder) and not allowed(place):
             itself = os.path.relpath(real, os.path.realpath(plan.folder))
             problems.append(
-                f"{where}: {place} is or lies behind a link, which nothing is written through; write {itself}"
+                Notice(
+                    Kind.PLAN,
+                    where,
+                    f"{place} is or lies behind a link, which nothing is written through",
+                    f"write {itself}",
+                )
             )
     if problems:
         raise PlanError(*problems)
@@ -202,13 +235,20 @@ def _check_reach(plan: Plan) -> None:
     above |= {os.path.realpath(Path.home()), os.path.realpath(os.sep)} - {os.path.realpath(plan.folder)}
     places = [*((("site", "pages"), base_of(plan.folder, one)) for one in plan.page_patterns)]
     places += [] if plan.masters_url else [(("site", "masters"), plan.masters_folder)]
-    problems = []
+    problems: list[Notice] = []
     for key, place in places:
         real = os.path.realpath(place)
         if real in above and not (allowed(place) and real != os.path.realpath(os.sep)):
             allow = f'; or allow it: outside = ["{os.path.relpath(place, plan.folder)}"] under [site]'
             more = "" if real == os.path.realpath(os.sep) else allow
-            problems.append(f"{plan.where(*key)}: {place} holds more than a site; write a folder within it{more}")
+            problems.append(
+                Notice(
+                    Kind.PLAN,
+                    str(plan.where(*key)),
+                    f"{place} holds more than a site",
+                    f"write a folder within it{more}",
+                )
+            )
     if problems:
         raise PlanError(*problems)
 

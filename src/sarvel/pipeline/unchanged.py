@@ -18,6 +18,7 @@ from typing import TYPE_CHECKING, Any
 
 from sarvel.errors import SarvelError
 from sarvel.files.ledger import read_finding
+from sarvel.notices import Notice
 
 if TYPE_CHECKING:
     from sarvel.pipeline.site import PlanAndPages
@@ -112,7 +113,7 @@ def entry(called: Sequence[str], state: InputState, result: Mapping[str, object]
         "dates": dates,
         "result": result,
     }
-    return {_key(called): json.dumps(told)}
+    return {_key(called): json.dumps(told, default=Notice.as_json)}
 
 
 def endings_by_folder(files: Iterable[Path], found: dict[Path, set[str]]) -> dict[Path, set[str]]:

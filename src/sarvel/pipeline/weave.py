@@ -15,6 +15,7 @@ from sarvel.errors import OutputError, PageError, PlanError, cure_of
 from sarvel.files.atomic import holds, leads_out, sweep, write_whole
 from sarvel.files.folder_lock import alone_in
 from sarvel.files.ledger import Ledger
+from sarvel.notices import Kind, Notice
 from sarvel.pages.read.asks import Page
 from sarvel.pages.read.page_files import PageFile
 from sarvel.pages.weave.weaver import Woven, unweave, weave
@@ -27,7 +28,7 @@ from sarvel.pipeline.site import Asked, Site, read_again
 from sarvel.pipeline.written import WrittenFiles
 
 _TRIES = 5  # of weaving a page that someone else writes, before it is left alone
-_LATE = "was written while this run was at work, and its files are not made yet; run again"
+_LATE = Notice(Kind.NOT_MADE, "", "was written while this run was at work, and its files are not made yet", "run again")
 
 Weaver = Callable[[Page], Woven]
 """Takes a page; returns it as weaving, or giving back, leaves it."""
@@ -49,7 +50,7 @@ class WrittenPages:
     written: tuple[Path, ...]
     unchanged: tuple[Path, ...]
     images: int
-    faults: tuple[str, ...]
+    faults: tuple[Notice, ...]
 
 
 def weaver_of(site: Site, refused: Container[str] = ()) -> Weaver:
@@ -71,7 +72,7 @@ def weaver_of(site: Site, refused: Container[str] = ()) -> Weaver:
     def woven(page: Page) -> Woven:
         result = weave(page, edition, addresses, unmade, backgrounds, known, leaves_alt=site.plan.leaves_alt)
         late = [ask for ask in page.asks if not (ask.fault or (ask.slot, ask.key) in asked)]
-        told = [f"{page.file.source}:{ask.block.line}:{ask.block.column}: {_LATE}" for ask in late]
+        told = [_LATE.within(f"{page.file.source}:{ask.block.line}:{ask.block.column}") for ask in late]
         return replace(result, faults=(*result.faults, *told)) if told else result
 
     return woven
@@ -94,7 +95,7 @@ def only_pages(asked: Asked, names: Sequence[str]) -> Asked:
     for name in names:
         page = by_place.get(Path(name).resolve())
         if page is None:
-            raise PlanError(f"{name}: is no page of the plan; name it under site.pages in {asked.plan.file}")
+            raise PlanError.at(name, "is no page of the plan", f"name it under site.pages in {asked.plan.file}")
         chosen.append(page)
     return replace(asked, pages=tuple(chosen), others=())
 
@@ -146,7 +147,8 @@ def write_site(
         beside: what side files are written of; None writes nothing beside pages.
     """
     folder = asked.plan.folder
-    with alone_in(folder, lambda: listener.notes([f"{folder}: another run is writing pages; waiting for it"])):
+    waiting = Notice(Kind.WAITING, str(folder), "another run is writing pages; waiting for it", severity="note")
+    with alone_in(folder, lambda: listener.notes([waiting])):
         others = asked.others if beside else ()
         pages = [page.file for page in asked.pages]
         files = [*pages, *others]
@@ -183,8 +185,8 @@ class _Writing:
     _written: list[Path] = field(default_factory=list)
     _unchanged: list[Path] = field(default_factory=list)
     _images: int = 0
-    _faults: list[str] = field(default_factory=list)
-    _unwritten: list[str] = field(default_factory=list)
+    _faults: list[Notice] = field(default_factory=list)
+    _unwritten: list[Notice] = field(default_factory=list)
 
     def result(self) -> WrittenPages:
         """What came of it so far."""
@@ -216,7 +218,7 @@ class _Writing:
         try:
             is_written = write()
         except (OutputError, PageError) as error:
-            self._unwritten.append(str(error))
+            self._unwritten += error.notices
             return
         (self._written if is_written else self._unchanged).append(target)
         if is_written:
@@ -258,9 +260,10 @@ def _write_page(woven: Woven, again: Callable[[PageFile], Woven], is_ours: IsOur
         if still() and write_page(file, woven.content, still, is_ours):
             return woven, True
         woven = again(woven.page.file)
-    raise PageError(
-        f"{woven.page.file.source}: was changed by someone else each time that it was to be written, and stays as it is; "
-        "run again when nobody writes it"
+    raise PageError.at(
+        woven.page.file.source,
+        "was changed by someone else each time that it was to be written, and stays as it is",
+        "run again when nobody writes it",
     )
 
 
@@ -274,7 +277,7 @@ def _copy(file: PageFile, is_ours: IsOurs) -> bool:
     try:
         content = file.source.read_bytes()
     except OSError as error:
-        raise PageError(
-            f"{file.source}: cannot be read ({error.strerror}), and is not copied; {cure_of(error)}"
+        raise PageError.at(
+            file.source, f"cannot be read ({error.strerror}), and is not copied", cure_of(error)
         ) from error
     return not holds(file.target, content)() and write_page(file, content, is_ours=is_ours)

@@ -36,9 +36,9 @@ def read_audience(file: Path) -> tuple[Visits, ...]:
         audience = tuple(_read(file, numbered))
     except csv.Error as error:
         line = start + rows.line_num
-        raise PlanError(f"{file}:{line}: is no line of CSV ({error}); mend or take it away") from error
+        raise PlanError.at(f"{file}:{line}", f"is no line of CSV ({error})", "mend or take it away") from error
     if not audience:
-        raise PlanError(f"{file}: no device in it; write a line for each, such as 390,844,3,15,phone")
+        raise PlanError.at(file, "no device in it", "write a line for each, such as 390,844,3,15,phone")
     return audience
 
 
@@ -51,7 +51,7 @@ def _text(file: Path) -> str:
         why = error.strerror
     except UnicodeDecodeError as error:
         why = f"byte {error.start} is not UTF-8"
-    raise PlanError(f"{file}: the audience cannot be read ({why}); mend site.audience or the file")
+    raise PlanError.at(file, f"the audience cannot be read ({why})", "mend site.audience or the file")
 
 
 def _read(file: Path, rows: Iterator[tuple[int, list[str]]]) -> Iterator[Visits]:
@@ -59,9 +59,10 @@ def _read(file: Path, rows: Iterator[tuple[int, list[str]]]) -> Iterator[Visits]
     missing = [name for name in _NEEDED if name not in names]
     export = export_of(names) if missing else None
     if missing and export is None:
-        raise PlanError(
-            f"{file}:{first}: no column {', '.join(missing)}; begin with the line width,height,density,share,label; "
-            "an export needs a column of sizes such as 390x844, and one of visits"
+        raise PlanError.at(
+            f"{file}:{first}",
+            f"no column {', '.join(missing)}; begin with the line width,height,density,share,label",
+            "an export needs a column of sizes such as 390x844, and one of visits",
         )
     for line, cells in rows:
         if any(cells):
@@ -75,7 +76,7 @@ def _visits(file: Path, line: int, row: dict[str, str], cells: list[str], export
     try:
         yield from export.read(cells)
     except ValueError as error:
-        raise PlanError(f"{file}:{line}: {error}") from error
+        raise PlanError.at(f"{file}:{line}", str(error)) from error
 
 
 def _by_hand(file: Path, line: int, row: dict[str, str]) -> Visits:
@@ -83,7 +84,7 @@ def _by_hand(file: Path, line: int, row: dict[str, str]) -> Visits:
     width = _positive(file, line, "width", low)
     until = _positive(file, line, "width", high) if parted else width
     if until < width:
-        raise PlanError(f"{file}:{line}: width: got '{row['width']}'; write the narrower end of a range first")
+        raise PlanError.at(f"{file}:{line}", f"width: got '{row['width']}'", "write the narrower end of a range first")
     height, density, share = (_positive(file, line, name, row.get(name, "")) for name in ("height", "density", "share"))
     label = row.get("label") or (f"{width:g} px wide" if until == width else f"{width:g} to {until:g} px wide")
     return Visits(Device(width, height, density), share, label, until if until > width else None)
@@ -97,7 +98,7 @@ def _positive(file: Path, line: int, name: str, text: str) -> float:
         number = 0.0
     if not 0 < number <= most:
         form = ", or a range such as 1024-1920" if name == "width" else ""
-        raise PlanError(
-            f"{file}:{line}: {name}: got '{shortened(text)}'; write a number above 0, up to {most:,.0f}{form}"
+        raise PlanError.at(
+            f"{file}:{line}", f"{name}: got '{shortened(text)}'", f"write a number above 0, up to {most:,.0f}{form}"
         )
     return number

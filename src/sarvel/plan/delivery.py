@@ -42,9 +42,7 @@ def delivery_problems(parsed: schema.PlanFile, slots: Mapping[str, Slot]) -> Ite
     site, delivery = parsed.site, delivery_of(parsed.site)
     if delivery == "files" and site.formats_by == "accept":
         how = 'write delivery = "request" beside it, or take it out'
-        yield Problem(
-            ("site", "formats_by"), f'"accept" needs a server that chooses, and files stand in a folder; {how}'
-        )
+        yield Problem(("site", "formats_by"), '"accept" needs a server that chooses, and files stand in a folder', how)
     if delivery != "elsewhere":
         return
     try:
@@ -53,16 +51,12 @@ def delivery_problems(parsed: schema.PlanFile, slots: Mapping[str, Slot]) -> Ite
         yield Problem(("site", "address"), str(error))
     if site.delivery == "request":
         how = "take one of them out"
-        yield Problem(("site", "delivery"), f'"request" makes files here, and the pattern in address elsewhere; {how}')
+        yield Problem(("site", "delivery"), '"request" makes files here, and the pattern in address elsewhere', how)
     if site.formats_by == "accept" and not names_no_format(site.address or ""):
         how = "take {format} and {ext} out of the address, or formats_by"
-        yield Problem(
-            ("site", "formats_by"), f'"accept" gives all formats one address, and the pattern names one; {how}'
-        )
+        yield Problem(("site", "formats_by"), '"accept" gives all formats one address, and the pattern names one', how)
     for name, slot in slots.items():
         asked = [one for one in _BEYOND_CROPS if any(getattr(rule.treatment, one) for rule in slot.cuts)]
         for key in asked[:1]:
             how = "take it out, or let Sarvel make the files"
-            yield Problem(
-                ("slots", name), f"{key} cannot be asked of a service elsewhere, which crops and scales; {how}"
-            )
+            yield Problem(("slots", name), f"{key} cannot be asked of a service elsewhere, which crops and scales", how)

@@ -17,7 +17,9 @@ def find_plan(start: Path) -> Path:
     """
     found = nearest_plan(start)
     if found is None:
-        raise PlanError(f"{start}: no {FILE_NAME} here or in any folder above; write one, or name it with --plan FILE")
+        raise PlanError.at(
+            start, f"no {FILE_NAME} here or in any folder above", "write one, or name it with --plan FILE"
+        )
     return found
 
 

@@ -27,11 +27,11 @@ def odd_values(content: Mapping[str, object], parsed: schema.PlanFile) -> Iterat
 def _odd_texts(said: object, path: KeyPath) -> Iterator[Problem]:
     """Finds texts that no file, page or terminal could hold."""
     if isinstance(said, str) and "\0" in said:
-        yield Problem(path, "holds a NUL, which nothing can be called; take it out")
+        yield Problem(path, "holds a NUL, which nothing can be called", "take it out")
     elif isinstance(said, Mapping):
         for key, value in said.items():
             if path != ("masters",) and any(unicodedata.category(letter) == "Cc" for letter in str(key)):
-                yield Problem((*path, key), "a key holds a control letter; take it out")
+                yield Problem((*path, key), "a key holds a control letter", "take it out")
             yield from _odd_texts(value, (*path, key))
     elif isinstance(said, list):
         for number, value in enumerate(said):
@@ -49,7 +49,7 @@ def _long_names(parsed: schema.PlanFile) -> Iterator[Problem]:
     ]
     for path, place in said:
         if place and any(len(part.encode()) > _LONGEST_NAME for part in place.split("/")):
-            yield Problem(path, f"'{shortened(place)}' is longer than a file can be called; write a shorter name")
+            yield Problem(path, f"'{shortened(place)}' is longer than a file can be called", "write a shorter name")
 
 
 def _odd_patterns(parsed: schema.PlanFile) -> Iterator[Problem]:

@@ -11,6 +11,7 @@ from typing import Annotated, Any, Union, get_args, get_origin
 from pydantic import BaseModel
 from pydantic_core import ErrorDetails
 
+from sarvel.notices import Kind, Notice
 from sarvel.plan import schema
 from sarvel.plan.key_lines import KeyPath, line_of
 
@@ -28,11 +29,17 @@ class Problem(Exception):  # noqa: N818 - raised and caught by the reader alone,
 
     Attributes:
         path: the keys that lead to it.
+        text: what was found.
+        cure: what to do.
     """
 
-    def __init__(self, path: KeyPath, message: str) -> None:
-        super().__init__(message)
-        self.path = path
+    def __init__(self, path: KeyPath, text: str, cure: str = "") -> None:
+        super().__init__(path, text, cure)
+        self.path, self.text, self.cure = path, text, cure
+
+    def notice(self, file: Path, lines: Mapping[KeyPath, int]) -> Notice:
+        """A notice of it; `lines` has the line of each key."""
+        return Notice(Kind.PLAN, where(file, lines, self.path), self.text, self.cure)
 
 
 def shortened(text: str) -> str:
@@ -58,19 +65,18 @@ def nearest(name: str, known: Iterable[str]) -> str:
     return f"did you mean '{near[0]}'?" if near else f"known here: {', '.join(known)}"
 
 
-def toml_in_words(file: Path, message: str, text: str) -> str:
+def toml_in_words(file: Path, message: str, text: str) -> Notice:
     """The message of tomllib, `Expected '=' after a key (at line 3, column 5)`, in our form."""
     if huge := _HUGE.search(text):
         line = text.count("\n", 0, huge.start()) + 1
-        return f"{file}:{line}: a number of {len(huge.group())} digits; write a smaller one"
+        return Notice(Kind.PLAN, f"{file}:{line}", f"a number of {len(huge.group())} digits", "write a smaller one")
     what, _, place = message.rpartition(" (at ")
     words = place.rstrip(")").split()
     if place.startswith("line") and len(words) == 4:
-        return (
-            f"{file}:{words[1].rstrip(',')}:{words[3]}: not TOML: {what}; mend it there, or quote the text it stands in"
-        )
+        at = f"{file}:{words[1].rstrip(',')}:{words[3]}"
+        return Notice(Kind.PLAN, at, f"not TOML: {what}", "mend it there, or quote the text it stands in")
     last = text.count("\n") + (not text.endswith("\n"))
-    return f"{file}:{last}: not TOML: {message}; see whether a quote or bracket is left open"
+    return Notice(Kind.PLAN, f"{file}:{last}", f"not TOML: {message}", "see whether a quote or bracket is left open")
 
 
 def deepest_line(text: str) -> int:
@@ -90,19 +96,19 @@ def innermost(errors: list[ErrorDetails]) -> list[ErrorDetails]:
     return [error for error in errors if not any(path[: len(error["loc"])] == error["loc"] != path for path in paths)]
 
 
-def in_words(file: Path, lines: Mapping[KeyPath, int], error: ErrorDetails) -> str:
+def in_words(file: Path, lines: Mapping[KeyPath, int], error: ErrorDetails) -> Notice:
     """A finding of pydantic in our form."""
     path: KeyPath = tuple(part for part in error["loc"] if part not in _NO_KEYS)
     place = where(file, lines, path)
     wanted = _at(path)[1]
     match error["type"]:
         case "extra_forbidden":
-            return f"{place}: unknown key; {nearest(str(path[-1]), _keys(_at(path[:-1])[0]))}"
+            return Notice(Kind.PLAN, place, "unknown key", nearest(str(path[-1]), _keys(_at(path[:-1])[0])))
         case "string_pattern_mismatch" if error["loc"][-1:] == ("[key]",):
-            return f"{place}: cannot be a name here; write {schema.KEY_FORMS[str(path[0])]}"
+            return Notice(Kind.PLAN, place, "cannot be a name here", f"write {schema.KEY_FORMS[str(path[0])]}")
         case "missing":
-            return f"{place}: is missing; write {wanted}"
-    return f"{place}: got {_as_toml(error['input'])}; write {wanted}"
+            return Notice(Kind.PLAN, place, "is missing", f"write {wanted}")
+    return Notice(Kind.PLAN, place, f"got {_as_toml(error['input'])}", f"write {wanted}")
 
 
 def _at(path: KeyPath) -> tuple[type[BaseModel], str]:

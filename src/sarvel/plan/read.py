@@ -164,8 +164,8 @@ def read_plan(file: Path) -> Plan:
     except ValueError as error:  # tomllib's own, and int()'s for a number of thousands of digits
         raise PlanError(toml_in_words(file, str(error), text)) from error
     except RecursionError as error:
-        raise PlanError(
-            f"{file}:{deepest_line(text)}: arrays or tables stand too deep within each other; write them flat"
+        raise PlanError.at(
+            f"{file}:{deepest_line(text)}", "arrays or tables stand too deep within each other", "write them flat"
         ) from error
     return plan_from(content, file, lines_of_keys(text))
 
@@ -211,7 +211,7 @@ def plan_from(content: Mapping[str, object], file: Path, lines: Mapping[KeyPath,
         *place_problems(parsed.site),
     ]
     if problems:
-        raise PlanError(*(f"{where(file, lines, problem.path)}: {problem}" for problem in problems))
+        raise PlanError(*(problem.notice(file, lines) for problem in problems))
     folder = file.parent
     places, output = masters_place(parsed.site.masters, folder), output_place(parsed.site.output, folder)
     return Plan(
@@ -250,7 +250,7 @@ def _audience(said: schema.Site, file: Path, lines: Mapping[KeyPath, int]) -> tu
     try:
         return read_audience(file.parent / said.audience)
     except PlanError as error:
-        raise PlanError(f"{where(file, lines, ('site', 'audience'))}: {error}") from error
+        raise error.within(where(file, lines, ("site", "audience"))) from error
 
 
 def _root(said: schema.Site, folder: Path) -> Path:
@@ -287,25 +287,25 @@ def _unknown_rules(parsed: schema.PlanFile) -> Iterator[Problem]:
 
     for rule in parsed.check.allow:
         if rule not in RULES:
-            yield Problem(("check", "allow", rule), f"no rule '{rule}'; {nearest(rule, RULES)}")
+            yield Problem(("check", "allow", rule), f"no rule '{rule}'", nearest(rule, RULES))
 
 
 def _unknown_slots(parsed: schema.PlanFile) -> Iterator[Problem]:
     for pattern, slot in parsed.content.items():
         if slot not in parsed.slots:
-            yield Problem(("content", pattern), f"no slot '{slot}'; {nearest(slot, parsed.slots)}")
+            yield Problem(("content", pattern), f"no slot '{slot}'", nearest(slot, parsed.slots))
 
 
 def _text(file: Path) -> str:
     try:
         return file.read_bytes().decode("utf-8-sig")
     except FileNotFoundError as error:
-        raise PlanError(f"{file}: there is no such file; name the plan with --plan FILE") from error
+        raise PlanError.at(file, "there is no such file", "name the plan with --plan FILE") from error
     except OSError as error:
-        raise PlanError(f"{file}: cannot be read ({error.strerror}); {cure_of(error)}") from error
+        raise PlanError.at(file, f"cannot be read ({error.strerror})", cure_of(error)) from error
     except UnicodeDecodeError as error:
-        raise PlanError(
-            f"{file}: byte {error.start} is not UTF-8, which TOML is written in; save it as UTF-8"
+        raise PlanError.at(
+            file, f"byte {error.start} is not UTF-8, which TOML is written in", "save it as UTF-8"
         ) from error
 
 

@@ -36,7 +36,9 @@ def with_subjects(text: str, subjects: Mapping[str, Box]) -> str:
         wanted["subject"] = [round(edge, 3) for edge in (box.left, box.top, box.right, box.bottom)]
         if added is None or tomllib.loads(added) != said:
             line = f"subject = {subject_in_toml(box)}"
-            raise PlanError(f'masters."{key}": nothing can be added to the way it is written; add by hand: {line}')
+            raise PlanError.at(
+                f'masters."{key}"', "nothing can be added to the way it is written", f"add by hand: {line}"
+            )
         text = added
     return text
 
@@ -60,7 +62,9 @@ def with_measured(text: str, slot: str, shown: str | None, record: str) -> str:
     written = _with_values(text, slot, values)
     if written is None or tomllib.loads(written) != said:
         lines = "; ".join(f"{key} = {value}" for key, value in values.items())
-        raise PlanError(f"slots.{slot}: it cannot be written into the way it is written; write by hand: {lines}")
+        raise PlanError.at(
+            f"slots.{slot}", "it cannot be written into the way it is written", f"write by hand: {lines}"
+        )
     return written
 
 

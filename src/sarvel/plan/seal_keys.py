@@ -50,18 +50,19 @@ def key_file(plan: Plan, environment: Mapping[str, str] = os.environ) -> Path:
 def _keys(said: Iterable[str], where: str) -> Keys:
     found = list(said)
     if not found:
-        raise PlanError(f"{where}: holds no key; {_WANTED}")
+        raise PlanError.at(where, "holds no key", f"{_WANTED}")
     for number, one in enumerate(found, 1):
         if not _FORM.fullmatch(one):
-            raise PlanError(f"{where}: key {number} has not the form of one; {_WANTED}")
+            raise PlanError.at(where, f"key {number} has not the form of one", f"{_WANTED}")
     return Keys(tuple(one.encode() for one in found))
 
 
 def _text(file: Path, plan: Plan) -> str:
     if not file.exists():
-        raise PlanError(
-            f"{plan.file}: its addresses are sealed, and there is no key; make {file} with sarvel serve --new-key, or put "
-            f"one into the variable {VARIABLE}"
+        raise PlanError.at(
+            plan.file,
+            "its addresses are sealed, and there is no key",
+            f"make {file} with sarvel serve --new-key, or put one into the variable {VARIABLE}",
         )
     return private_text(file)
 
@@ -75,9 +76,9 @@ def private_text(file: Path) -> str:
     try:
         mode = file.stat().st_mode
         if os.name == "posix" and mode & _OTHERS:
-            raise PlanError(f"{file}: others than its owner may read or write it; run chmod 600 {file}")
+            raise PlanError.at(file, "others than its owner may read or write it", f"run chmod 600 {file}")
         return file.read_text("ascii")
     except UnicodeDecodeError as error:
-        raise PlanError(f"{file}: holds letters that no key has; {_WANTED}") from error
+        raise PlanError.at(file, "holds letters that no key has", f"{_WANTED}") from error
     except OSError as error:
-        raise PlanError(f"{file}: cannot be read ({error.strerror}); {cure_of(error)}") from error
+        raise PlanError.at(file, f"cannot be read ({error.strerror})", cure_of(error)) from error

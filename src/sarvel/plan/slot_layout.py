@@ -81,7 +81,9 @@ def _shown_for_all(css: str, path: KeyPath) -> Shown:
     steps = []
     for entry in entries:
         if entry.fault or entry.length is None:
-            raise Problem(path, f"a browser drops an entry of this sizes value: {entry.fault}; mend it or take it away")
+            raise Problem(
+                path, f"a browser drops an entry of this sizes value: {entry.fault}", "mend it or take it away"
+            )
         steps.append(Step(entry.media, entry.length))
     return Shown(tuple(steps) if not steps[-1].media.css else (*steps, Step(EVERYWHERE, FULL_WIDTH)))
 
@@ -89,9 +91,9 @@ def _shown_for_all(css: str, path: KeyPath) -> Shown:
 def _shown_in_order(steps: Sequence[ShownStep], path: KeyPath) -> Shown:
     starts = [step.from_ for step in steps]
     if not steps or min(starts) != 0:
-        raise Problem(path, "says nothing for the narrowest viewports; begin with { from = 0, width = … }")
+        raise Problem(path, "says nothing for the narrowest viewports", "begin with { from = 0, width = … }")
     if len(set(starts)) < len(starts):
-        raise Problem(path, "two widths begin at the same viewport width; take one of them away")
+        raise Problem(path, "two widths begin at the same viewport width", "take one of them away")
     bands = bands_from({str(start): start for start in starts}, [str(start) for start in starts])
     widths = {str(step.from_): (i, step.width) for i, step in enumerate(steps)}
     return Shown.by_band(
@@ -101,7 +103,7 @@ def _shown_in_order(steps: Sequence[ShownStep], path: KeyPath) -> Shown:
 
 def _cuts_in_order(slot: schema.Slot, steps: Sequence[CutStep], path: KeyPath) -> tuple[CutRule, ...]:
     if not steps:
-        raise Problem(path, "is empty; write at least one cut with a ratio")
+        raise Problem(path, "is empty", "write at least one cut with a ratio")
     rules: list[CutRule] = []
     left = EVERY
     for i, step in enumerate(steps):
@@ -113,7 +115,7 @@ def _cuts_in_order(slot: schema.Slot, steps: Sequence[CutStep], path: KeyPath) -
         rules.append(_rule(name, media, ratio, step, slot))
     if left.whole():
         raise Problem(
-            path, f"no cut is sure to hold on {left.whole()}; end with a cut without `when`, for all other devices"
+            path, f"no cut is sure to hold on {left.whole()}", "end with a cut without `when`, for all other devices"
         )
     return tuple(rules)
 
@@ -122,10 +124,10 @@ def _check_within_reach(media: Media, left: Viewports, before: list[CutRule], ke
     """Raises a Problem if no device gets to a cut: its condition never holds, or earlier ones take all that meet it."""
     span = media.test.can_hold
     if not span.whole():
-        raise Problem((*key, "when"), f"'{media.css}' holds on no screen; mend it or take the cut away")
+        raise Problem((*key, "when"), f"'{media.css}' holds on no screen", "mend it or take the cut away")
     if not (left & span).whole() or any(rule.media == media for rule in before):
         raise Problem(
-            key, f"no device can meet it: on {span} the cuts before it always hold; move it up or take it away"
+            key, f"no device can meet it: on {span} the cuts before it always hold", "move it up or take it away"
         )
 
 
@@ -143,10 +145,10 @@ def _by_band(said: Mapping[str, str], breakpoints: Breakpoints, path: KeyPath) -
     """The values of bands, narrowest first, each with its place in the plan."""
     for band in said:
         if band not in breakpoints:
-            raise Problem((*path, band), f"'{band}' is no breakpoint; {nearest(band, breakpoints)}")
+            raise Problem((*path, band), f"'{band}' is no breakpoint", nearest(band, breakpoints))
     first = min(breakpoints, key=lambda name: breakpoints[name])
     if first not in said:
-        raise Problem(path, f"says nothing for viewports narrower than its first band; begin with {first} = …")
+        raise Problem(path, "says nothing for viewports narrower than its first band", f"begin with {first} = …")
     return [(band, said[band.name], (*path, band.name)) for band in bands_from({**breakpoints, first: 0}, list(said))]
 
 
@@ -162,7 +164,7 @@ def _length(css: str, path: KeyPath) -> Length:
 def _check_closed(css: str, path: KeyPath) -> None:
     """Raises a Problem if a text would not stay by itself in an attribute or a stylesheet."""
     if loose := loose_end(css):
-        raise Problem(path, f"'{shortened(css)}' holds {loose}; close it or take it away")
+        raise Problem(path, f"'{shortened(css)}' holds {loose}", "close it or take it away")
 
 
 def _checked(shown: Shown, path: KeyPath) -> Shown:
@@ -171,9 +173,9 @@ def _checked(shown: Shown, path: KeyPath) -> Shown:
     for at, width in widths.items():
         if not width <= _WIDEST:  # what is no number is not, either
             told = f"{width:,.0f} px" if math.isfinite(width) else "no number"
-            raise Problem(path, f"comes to {told} on a viewport of {at} px; write a width of at most {_WIDEST} px")
+            raise Problem(path, f"comes to {told} on a viewport of {at} px", f"write a width of at most {_WIDEST} px")
     if not any(widths.values()):
-        raise Problem(path, "comes to 0 px on every viewport; write how wide the layout shows the image")
+        raise Problem(path, "comes to 0 px on every viewport", "write how wide the layout shows the image")
     return shown
 
 
@@ -193,6 +195,6 @@ def read_ratio(text: str, path: KeyPath) -> float | None:
     # Beyond 20:1 a crop of the largest master would be a few hundred pixels high at most: a slip, such as 169 for 16:9.
     if not 1 / 20 <= ratio <= 20:
         raise Problem(
-            path, f'\'{text}\' is no ratio between 1:20 and 20:1; write width:height such as "4:3", or "native"'
+            path, f"'{text}' is no ratio between 1:20 and 20:1", 'write width:height such as "4:3", or "native"'
         )
     return ratio

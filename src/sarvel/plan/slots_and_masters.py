@@ -22,12 +22,14 @@ def slots_of(parsed: schema.PlanFile) -> Iterator[tuple[str, Slot] | Problem]:
     first = min(parsed.breakpoints, key=lambda name: parsed.breakpoints[name])
     if parsed.breakpoints[first] != 0:
         yield Problem(
-            ("breakpoints", first), f"the narrowest band begins at {parsed.breakpoints[first]:g}; begin one at 0"
+            ("breakpoints", first), f"the narrowest band begins at {parsed.breakpoints[first]:g}", "begin one at 0"
         )
     for starts in set(parsed.breakpoints.values()):
         alike = [name for name, start in parsed.breakpoints.items() if start == starts]
         if len(alike) > 1:
-            yield Problem(("breakpoints", alike[1]), f"begins at {starts:g}, as {alike[0]} does; take one of them away")
+            yield Problem(
+                ("breakpoints", alike[1]), f"begins at {starts:g}, as {alike[0]} does", "take one of them away"
+            )
     for name, slot in parsed.slots.items():
         try:
             yield name, _slot(name, slot, parsed)
@@ -84,7 +86,7 @@ def _takes(slot: schema.Slot, path: KeyPath) -> tuple[Selector, ...]:
         raise Problem(path, str(error)) from error
     for one in selectors:
         if one.type not in ("", "img") and not slot.behind:
-            raise Problem(path, f"'{one.css}' is no selector of an img; write img, or behind = true for backgrounds")
+            raise Problem(path, f"'{one.css}' is no selector of an img", "write img, or behind = true for backgrounds")
     return selectors
 
 
@@ -120,10 +122,10 @@ def masters_of(parsed: schema.PlanFile, slots: Mapping[str, Slot]) -> Iterator[t
 
 def _override(slot: str, cut: str, said: schema.MasterCut, slots: Mapping[str, Slot], path: KeyPath) -> CutOverride:
     if slot not in slots:
-        raise Problem(path[:-1], f"no slot '{slot}'; {nearest(slot, slots)}")
+        raise Problem(path[:-1], f"no slot '{slot}'", nearest(slot, slots))
     names = [rule.name or ONLY_CUT for rule in slots[slot].cuts]
     if cut not in names:
-        raise Problem(path, f"no cut '{cut}' in slot {slot}; {nearest(cut, names)}")
+        raise Problem(path, f"no cut '{cut}' in slot {slot}", nearest(cut, names))
     ratio = read_ratio(said.ratio, (*path, "ratio")) or 0.0 if said.ratio else None
     return CutOverride(
         box=Box(*said.box) if said.box else None,

@@ -59,18 +59,19 @@ def place_problems(site: schema.Site) -> Iterator[Problem]:
             continue
         scheme, rest = found[1].lower(), found[2]
         if scheme not in (*STORES, "file"):
-            yield Problem(("site", key), f"no kind of storage '{scheme}://'; {nearest(scheme, [*STORES, 'file'])}")
+            yield Problem(("site", key), f"no kind of storage '{scheme}://'", nearest(scheme, [*STORES, "file"]))
         elif scheme != "file" and (not rest.strip("/") or set(rest) & set("?#")):
             yield Problem(
                 ("site", key),
-                f"'{said}' names no place; write one such as s3://bucket/{'masters' if key == 'masters' else 'pictures'}",
+                f"'{said}' names no place",
+                f"write one such as s3://bucket/{('masters' if key == 'masters' else 'pictures')}",
             )
         elif ":" in rest.partition("/")[0].rpartition("@")[0]:
             how = "take it out, and give credentials in the storage's own way, as by its environment variables"
-            yield Problem(("site", key), f"a password stands in the plan; {how}")
+            yield Problem(("site", key), "a password stands in the plan", how)
     if _store_url(site.output) and not site.address:
         how = 'say it beside it, as address = "https://pictures.example"'
-        yield Problem(("site", "output"), f"pages reach files in object storage at an address of their own; {how}")
+        yield Problem(("site", "output"), "pages reach files in object storage at an address of their own", how)
 
 
 def _store_url(said: str) -> str | None:

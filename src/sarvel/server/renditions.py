@@ -83,7 +83,7 @@ class Renditions:
         try:
             folder.mkdir(parents=True, exist_ok=True)
         except OSError as error:
-            raise OutputError(f"{folder}: cannot be made ({error.strerror}); {cure_of(error)}") from error
+            raise OutputError.at(folder, f"cannot be made ({error.strerror})", cure_of(error)) from error
         own, sites = folder / FILE_NAME, self._settings.plan.parent / FILE_NAME
         if not os.path.lexists(own) and sites.exists():
             with contextlib.suppress(OSError):
@@ -257,7 +257,7 @@ class Renditions:
         began = time.monotonic()
         try:
             made = await asyncio.wrap_future(self._pool.submit(work, urgent=urgent))
-            problem = made.fault
+            problem = str(made.fault or "")
         except (GivenUpError, OutputError) as error:
             problem = str(error) if isinstance(error, OutputError) else f"{work.key}: {error}"
         if problem:

@@ -79,12 +79,12 @@ def weight_of(said: str, where: str) -> int:
     """
     found = _WEIGHT.fullmatch(said)
     if found is None or float(found[1]) <= 0:
-        raise PlanError(f"{where}: '{said}' is no weight; write one such as \"10 GB\"")
+        raise PlanError.at(where, f"'{said}' is no weight", 'write one such as "10 GB"')
     return round(float(found[1]) * _UNITS[found[2]])
 
 
 def _count(said: Mapping[str, str], name: str, default: int) -> int:
     text = said.get(name, "") or str(default)
     if not text.isascii() or not text.isdecimal() or not 1 <= int(text) <= 100_000:
-        raise PlanError(f"{name}: '{text}' is no whole number from 1 to 100000; write one")
+        raise PlanError.at(name, f"'{text}' is no whole number from 1 to 100000", "write one")
     return int(text)

@@ -15,6 +15,7 @@ from sarvel.core.html.pieces import Edit, edited, overlap
 from sarvel.errors import OutputError, PageError
 from sarvel.files.atomic import holds
 from sarvel.files.writers import wait_until_still
+from sarvel.notices import Notice
 from sarvel.pages.read.page_files import PageFile, changes, read_text
 from sarvel.pipeline.checker import Checker
 from sarvel.pipeline.page_writes import write_page
@@ -59,7 +60,7 @@ class Mended:
     """
 
     pages: tuple[MendedPage, ...]
-    faults: tuple[str, ...]
+    faults: tuple[Notice, ...]
 
 
 def mend_files(files: Iterable[Path], plan: Plan | None, *, writes: bool) -> Mended:
@@ -70,12 +71,14 @@ def mend_files(files: Iterable[Path], plan: Plan | None, *, writes: bool) -> Men
         plan: what it says of slots, audience and what is allowed; None for none.
         writes: whether mended pages are written.
     """
-    checker, pages, faults = Checker(plan), [], []
+    checker = Checker(plan)
+    pages: list[MendedPage] = []
+    faults: list[Notice] = []
     for file in files:
         try:
             page = _mend_file(file, checker, plan, writes=writes)
         except (PageError, OutputError) as error:
-            faults.append(str(error))
+            faults += error.notices
             continue
         if page.mended or page.left:
             pages.append(page)
@@ -91,7 +94,9 @@ def _mend_file(file: Path, checker: Checker, plan: Plan | None, *, writes: bool)
     """
     dialect = dialect_of(file.name, plan.dialects if plan else {}) or HTML
     if writes and file.is_symlink():
-        raise PageError(f"{file}: is a link, which nothing is written through; name the page itself, {file.resolve()}")
+        raise PageError.at(
+            file, "is a link, which nothing is written through", f"name the page itself, {file.resolve()}"
+        )
     for _ in range(_TRIES):
         wait_until_still(file)
         read = read_text(file)
@@ -103,7 +108,7 @@ def _mend_file(file: Path, checker: Checker, plan: Plan | None, *, writes: bool)
         still = holds(file, read.encoded(before))
         if still() and write_page(PageFile(file, file, dialect), read.encoded(after), still):
             return page
-    raise PageError(f"{file}: was changed by someone else each time that it was to be written, and stays as it is")
+    raise PageError.at(file, "was changed by someone else each time that it was to be written, and stays as it is")
 
 
 def mend(text: str, check: _Check) -> tuple[str, list[Finding], list[Finding]]:

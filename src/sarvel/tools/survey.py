@@ -19,6 +19,7 @@ from sarvel.core.survey.uses import Use, uses_of, uses_of_sheet
 from sarvel.encode.image_headers import Header, read_header
 from sarvel.encode.small_encodes import encoded_small
 from sarvel.errors import PageError
+from sarvel.notices import Notice
 from sarvel.pages.read.local_files import file_of
 from sarvel.pages.read.page_files import read_text
 from sarvel.pages.read.scan import SiteFiles, find_all, names_in
@@ -90,7 +91,7 @@ class Survey:
     missing: tuple[Placed, ...]
     pages: Mapping[Path, Document]
     sheets: Mapping[Path, str]
-    faults: tuple[str, ...]
+    faults: tuple[Notice, ...]
 
     @property
     def unused(self) -> list[Row]:
@@ -109,7 +110,7 @@ def survey(paths: Sequence[Path], plan: Plan | None, listener: Listener) -> Surv
     left_out = {path.absolute() for path in (plan.output, plan.woven) if path} if plan else set()
     found = find_all(paths, left_out, plan.dialects if plan else {})
     audience = busiest(plan.audience if plan else BUILT_IN)
-    faults: list[str] = []
+    faults: list[Notice] = []
     texts = _texts([*found.pages, *found.sheets], faults)
     pages = {
         file: read_document(texts[file], dialect_of(file.name, plan.dialects if plan else {}) or HTML)
@@ -129,13 +130,13 @@ def survey(paths: Sequence[Path], plan: Plan | None, listener: Listener) -> Surv
     return Survey(tuple(order), tuple(missing), pages, sheets, tuple(faults))
 
 
-def _texts(files: Sequence[Path], faults: list[str]) -> dict[Path, str]:
+def _texts(files: Sequence[Path], faults: list[Notice]) -> dict[Path, str]:
     texts = {}
     for file in files:
         try:
             texts[file] = read_text(file).text
         except PageError as error:
-            faults.append(str(error))
+            faults += error.notices
     return texts
 
 

@@ -22,6 +22,7 @@ from sarvel.errors import MasterError, OutputError
 from sarvel.files.atomic import content_digest, write_whole
 from sarvel.files.ledger import MadeFile
 from sarvel.files.ledger_entries import placeholder_key
+from sarvel.notices import Kind, Notice
 from sarvel.workers.life import parent_lives
 from sarvel.workers.work_slots import at_once, turn
 
@@ -39,11 +40,12 @@ def do_work(work: MasterWork) -> Made:
     try:
         running.run()
     except MasterError as error:
-        return running.made(str(error))
+        return running.made(error.notices[0])
     except OutputError:
         raise
     except Exception as error:  # noqa: BLE001 - whatever a codec raises for one master, the others are made
-        return running.made(f"{work.key}: cannot be made ({error!r}); save it anew in another format, or leave it out")
+        cure = "save it anew in another format, or leave it out"
+        return running.made(Notice(Kind.MASTER, work.key, f"cannot be made ({error!r})", cure))
     return running.made()
 
 
@@ -62,7 +64,7 @@ class _Running:
     findings: dict[str, str] = field(default_factory=dict)
     _ended: threading.Event = field(default_factory=threading.Event)
 
-    def made(self, fault: str = "") -> Made:
+    def made(self, fault: Notice | None = None) -> Made:
         """The result, files in the order in which they were asked for."""
         asked = [one.name for cut in self.work.cuts for one in cut.renditions]
         return Made(

@@ -17,6 +17,7 @@ from sarvel.core.layout.bands import bands_from
 from sarvel.core.layout.shown import EVERYWHERE, Shown, Step
 from sarvel.core.markup.picture import displayed_size, fallback, style_rules, write_markup
 from sarvel.core.model import CutRule, Finish, Master, Slot, Treatment
+from sarvel.notices import Kind, Notice
 
 FORMATS = {
     name: FormatFacts(
@@ -121,13 +122,15 @@ def test_nothing_is_enlarged_and_the_plan_is_told() -> None:
     small = only(BANNER, replace(LAMP, width=900, height=600))
     for cut in small.cuts:
         assert max(rendition.width for rendition in cut.renditions["avif"]) <= cut.box.width
-    assert any("the master gives 900 px across, the audience needs 2560" in note for note in small.notes)
+    assert any("the master gives 900 px across, the audience needs 2560" in str(note) for note in small.notices)
 
 
 def test_a_lost_subject_is_told_by_its_share() -> None:
     picture = only(BANNER, master=Master(subjects=(Box(0.4, 0, 0.6, 1),)))
     # 21:9 of 4800×3200 is 2057.14 px high: 1 − 2057.14 / 3200 is lost.
-    assert [warning for warning in picture.warnings if "cut desk: 36% of the subject is lost" in warning]
+    assert [
+        one for one in picture.notices if one.place.endswith(": cut desk") and one.text == "36% of the subject is lost"
+    ]
 
 
 def test_transparent_masters_get_png_for_jpeg() -> None:
@@ -194,7 +197,9 @@ def test_style_rules_let_the_first_cut_that_holds_win() -> None:
 
 
 def test_what_is_wrong_with_a_master_is_told_once() -> None:
-    assert only(BANNER, replace(LAMP, remarks=("is odd; mend it",))).warnings == (f"{LAMP.key}: is odd; mend it",)
+    assert only(BANNER, replace(LAMP, remarks=("is odd; mend it",))).notices == (
+        Notice(Kind.REMARK, LAMP.key, "is odd; mend it", severity="warning"),
+    )
 
 
 def test_pairs_whose_master_cannot_be_read_are_left_out() -> None:

@@ -12,14 +12,14 @@ from hypothesis import strategies as st
 from sarvel.core.css.device import Device
 from sarvel.core.css.lengths import parse_length
 from sarvel.core.css.media import parse_media
-from sarvel.core.edition.demand import CutDemand, Kind, demands_of, need_of
+from sarvel.core.edition.demand import CutDemand, FileKind, demands_of, need_of
 from sarvel.core.layout.audience import BUILT_IN, Visits, spread_of
 from sarvel.core.layout.shown import EVERYWHERE, Shown, Step
 from sarvel.core.layout.unlisted import NARROWEST, SHARE, WIDEST
 from sarvel.core.model import CutRule, Slot
 from tests.core.edition.test_compose import BADGE, BANNER
 
-PHOTO = Kind("avif", drawn=False, files=3)
+PHOTO = FileKind("avif", drawn=False, files=3)
 
 
 def test_each_device_meets_one_cut_and_needs_what_it_shows() -> None:

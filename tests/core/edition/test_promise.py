@@ -33,9 +33,11 @@ def test_sentences_stand_once_for_all_masters() -> None:
     narrow = replace(BANNER, rungs=1)
     told = shortfalls([only(narrow), only(narrow, replace(LAMP, key="b.jpg")), only(BADGE)])
     assert len(told) == 2
-    assert told[1] == (
+    assert str(told[1]) == (
         "slots.banner: cut hand: 240x800@1 gets 8.1 times the pixels across that it needs; "
         f"{promise_of(only(narrow).cuts[1]).rungs} rungs would keep everybody below 1.75 times"
     )
     by_hand = shortfalls([only(replace(BANNER, widths=(300,)))])
-    assert by_hand[0].startswith("slots.banner: cut desk: its widths end where ") and "is soft by 88%" in by_hand[0]
+    assert str(by_hand[0]).startswith("slots.banner: cut desk: its widths end where ") and "is soft by 88%" in str(
+        by_hand[0]
+    )

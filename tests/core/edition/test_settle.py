@@ -43,7 +43,7 @@ def test_formats_are_held_against_the_next_that_stays() -> None:
     cut = PICTURE.cuts[0]
     pngs = tuple(replace(one, format="png", name=f"{one.name}.png") for one in cut.renditions["jpeg"])
     renditions = {"avif": cut.renditions["avif"], "png": pngs, "jpeg": cut.renditions["jpeg"]}
-    picture = Picture(BANNER, PICTURE.master, None, (replace(cut, renditions=renditions),), (), ())
+    picture = Picture(BANNER, PICTURE.master, None, (replace(cut, renditions=renditions),), ())
     known = {one.name: slots[one.format] for one in picture.renditions()}
     settled, left_out = settle(Edition({("banner", "k"): picture}), known)
     assert list(settled.pictures["banner", "k"].cuts[0].renditions) == ["avif", "jpeg"]

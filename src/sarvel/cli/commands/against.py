@@ -12,6 +12,7 @@ from sarvel.cli.ui.table import Column, Table
 from sarvel.core.amounts import counted, weight
 from sarvel.core.layout.audience import busiest
 from sarvel.errors import PlanError
+from sarvel.notices import Kind, Notice
 from sarvel.pipeline.site import ledger_of, read_site
 from sarvel.plan.read import Plan
 
@@ -28,7 +29,9 @@ def run_against(options: argparse.Namespace, plan: Plan, console: Console) -> in
     try:
         from sarvel.tools.confirm.deployed import confirm_deployed
     except ImportError:
-        raise PlanError("sarvel confirm: needs an extra; install it with pip install 'sarvel[browser]'") from None
+        raise PlanError.at(
+            "", "sarvel confirm: needs an extra", "install it with pip install 'sarvel[browser]'"
+        ) from None
     devices = options.device or [one.device for one in busiest(plan.audience)]
     with ledger_of(plan, warn, creates=False) as ledger:
         site = read_site(plan, ledger, as_it_stands=True)
@@ -70,19 +73,20 @@ def _summed(found: Deployed) -> str:
     return f"{counted(len(found.pages), 'page')} and {counted(len(found.files), 'file')} of {weight(total)}: {told}"
 
 
-def _page_faults(found: Deployed) -> Iterator[str]:
+def _page_faults(found: Deployed) -> Iterator[Notice]:
     for page in found.pages:
         if page.problem:
-            yield f"{page.url}: {page.problem}; deploy it, or mend the address"
+            yield Notice(Kind.DIFFERS, page.url, page.problem, "deploy it, or mend the address")
         for name in page.others:
             devices = page.strayed.get(name, ())
             others = f", as {len(devices) - 1} others" if devices[1:] else ""
             more = f"; {devices[0]} gets another file{others}" if devices else ""
-            yield f"{page.url}: '{name}' is not woven there as here{more}; deploy the page again"
+            text = f"'{name}' is not woven there as here{more}"
+            yield Notice(Kind.DIFFERS, page.url, text, "deploy the page again")
 
 
-def _file_faults(found: Deployed) -> Iterator[str]:
-    return (f"{one.url}: {fault}" for one in found.files for fault in one.faults)
+def _file_faults(found: Deployed) -> Iterator[Notice]:
+    return (Notice(Kind.DIFFERS, one.url, fault) for one in found.files for fault in one.faults)
 
 
 def _page_as_json(page: DeployedPage) -> dict[str, object]:

@@ -13,6 +13,7 @@ from sarvel.cli.results import describe_written, show_pictures, unchanged
 from sarvel.cli.ui.console import Console, warn
 from sarvel.core.amounts import counted
 from sarvel.files.ledger import Ledger
+from sarvel.notices import Kind, Notice
 from sarvel.pipeline.build import Built, build
 from sarvel.pipeline.check import check_files, pages_of_plan
 from sarvel.pipeline.frozen import unfinished
@@ -39,10 +40,11 @@ def _verify(plan: Plan, console: Console) -> int:
     checked = check_files(pages_of_plan(plan), plan)
     for name in left.files:
         console.step(f"{name}: is not there")
-    lines = [f"{plan.file}: {counted(len(left.files), 'file')} would be made; run sarvel build"] if left.files else []
-    lines += [f"{file}: would be written otherwise; run sarvel build" for file in left.written]
+    made = f"{counted(len(left.files), 'file')} would be made"
+    late = [Notice(Kind.TO_MAKE, str(plan.file), made, "run sarvel build")] if left.files else []
+    late += [Notice(Kind.TO_WRITE, str(one), "would be written otherwise", "run sarvel build") for one in left.written]
     faults = dict.fromkeys([*left.faults, *checked.faults])
-    console.trouble([*lines, *faults, *left.warnings])
+    console.trouble([*late, *faults, *left.warnings])
     console.result("" if left else f"all is as {plan.file} says")
     check.tell(checked.pages, console)
     console.result(check.summed(checked.pages))
@@ -93,7 +95,7 @@ def _tell(built: Built, document: dict[str, Any], console: Console, *, table: bo
     console.trouble([*built.faults, *built.done.warnings])
     console.notes(built.done.notes)
     if built.checked.has_grave() and console.quiet:
-        console.trouble([f"{check.summed(built.checked.pages)}; run sarvel check to see them"])
+        console.trouble([Notice(Kind.FINDINGS, "", check.summed(built.checked.pages), "run sarvel check to see them")])
     console.document(**document)
 
 

@@ -46,9 +46,11 @@ def run(options: argparse.Namespace) -> int:
     if options.explain:
         return _explain(options.explain, console)
     if options.diff and not options.mend:
-        raise PlanError("--diff shows what --mend would change; give both")
+        raise PlanError.at("", "--diff shows what --mend would change", "give both")
     if not options.plan and not _is_named(options) and nearest_plan(Path.cwd()) is None:
-        raise PlanError("no page is named, and no sarvel.toml is here or in any folder above; name pages or folders")
+        raise PlanError.at(
+            "", "no page is named, and no sarvel.toml is here or in any folder above", "name pages or folders"
+        )
     named = options.plan or (None if _is_named(options) else str(find_plan(Path.cwd())))  # what is named needs no plan
     plan = read_plan_if_any(named, Path.cwd())
     if options.mend:
@@ -82,7 +84,7 @@ def _known(file: Path) -> set[str]:
         return {str(one["fingerprint"]) for one in json.loads(file.read_text(encoding="utf-8"))["findings"]}
     except (OSError, ValueError, KeyError, TypeError) as error:
         how = "write it with `sarvel check --json > FILE`"
-        raise PlanError(f"--baseline {file}: cannot be read as findings ({type(error).__name__}); {how}") from None
+        raise PlanError.at("", f"--baseline {file}: cannot be read as findings ({type(error).__name__})", how) from None
 
 
 def _as_line(one: Located) -> str:
@@ -112,7 +114,7 @@ def _explain(name: str, console: Console) -> int:
     if rule is None:
         like = [one for one in RULES if name in one]
         advice = f"these are alike: {', '.join(like)}" if like else nearest(name, sorted(RULES))
-        raise PlanError(f"--explain {name}: no rule is called so; {advice}")
+        raise PlanError.at("", f"--explain {name}: no rule is called so", advice)
     parts = [f"{rule.name} ({rule.severity})", rule.why, f"To mend it: {rule.mend}", f"Bounds: {rule.bounds}"]
     for title, markup in (("Before", rule.before), ("After", rule.after)):
         if markup:

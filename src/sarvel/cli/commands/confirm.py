@@ -14,6 +14,7 @@ from sarvel.cli.ui.styles import BAD, GOOD
 from sarvel.cli.ui.table import Column, Table
 from sarvel.core.amounts import counted, percent, weight
 from sarvel.core.layout.audience import busiest, ends_of
+from sarvel.notices import Kind, Notice
 from sarvel.tools.confirm.built import confirm_built
 from sarvel.tools.confirm.outcome import GROWN, Confirmed, ConfirmedSite
 from sarvel.tools.confirm.woven import confirm
@@ -109,26 +110,32 @@ def _seconds(time: float | None) -> str:
     return "" if time is None else f"{time / 1000:.1f} s"
 
 
-def _differences(one: Confirmed) -> Iterator[str]:
-    """What is otherwise than the plan asks for, a line each."""
+def _differences(one: Confirmed) -> Iterator[Notice]:
+    """What is otherwise than the plan asks for."""
     where = f"{one.page} on {one.device}"
+    return (Notice(Kind.DIFFERS, where, text, cure) for text, cure in _told_apart(one))
+
+
+def _told_apart(one: Confirmed) -> Iterator[tuple[str, str]]:
+    """What was found, and what to do."""
     if one.changes is None:
-        yield f"{where}: its elements are others than before; look for scripts that build it from images"
+        yield "its elements are others than before", "look for scripts that build it from images"
     for change in (one.changes or [])[:_WORST]:
-        yield f"{where}: {change}; look at shown and space of its slot"
+        yield str(change), "look at shown and space of its slot"
     if one.changes and len(one.changes) > _WORST:
         most = max(change.most for change in one.changes)
-        yield f"{where}: {len(one.changes) - _WORST} more boxes stand elsewhere, by up to {most:.0f} px"
+        yield f"{len(one.changes) - _WORST} more boxes stand elsewhere, by up to {most:.0f} px", ""
     if abs(one.grown) > GROWN and not one.changes:
-        yield f"{where}: the page is {one.grown:+.0f} px high; look at what stands below its last image"
+        yield f"the page is {one.grown:+.0f} px high", "look at what stands below its last image"
     for name in one.broken:
-        yield f"{where}: {name} does not load any more; run sarvel check"
+        yield f"{name} does not load any more", "run sarvel check"
     for url, wanted in one.strayed:
-        yield f"{where}: {url} was fetched, not {wanted}; run sarvel pick --why"
+        yield f"{url} was fetched, not {wanted}", "run sarvel pick --why"
     for error in one.errors:
-        yield f"{where}: its console says: {error}; look at it in a browser"
+        yield f"its console says: {error}", "look at it in a browser"
     if one.shifts:
-        yield f"{where}: its layout shifts by {one.after.shift:.2f}, by {one.shift:.2f} before; look at space in the plan"
+        shifts = f"its layout shifts by {one.after.shift:.2f}, by {one.shift:.2f} before"
+        yield shifts, "look at space in the plan"
 
 
 def _as_json(one: Confirmed) -> dict[str, object]:

@@ -13,10 +13,11 @@ from sarvel.cli.ui.styles import GOOD, WARNING
 from sarvel.core.amounts import counted
 from sarvel.core.layout.fitted import Fitted
 from sarvel.core.quoted import quoted
+from sarvel.notices import Kind, Notice
 from sarvel.plan.draft import shown_in_toml
 from sarvel.plan.read import Plan
 from sarvel.plan.save import with_measured
-from sarvel.tools.measure.slots import Kind, MeasuredPlan, SlotMeasured, measure_plan
+from sarvel.tools.measure.slots import MeasuredPlan, ShownKind, SlotMeasured, measure_plan
 
 _WORST = 3  # places that are named of many
 _SEEN = 0.1  # share of a first screen from which on an image is worth being fetched first
@@ -67,7 +68,7 @@ def _off(one: SlotMeasured) -> str:
     return f"up to {one.off:.1f} px off, at {one.off_at} px"
 
 
-def _tell_apart(console: Console, one: SlotMeasured, kind: Kind, number: int, plan: Plan) -> None:
+def _tell_apart(console: Console, one: SlotMeasured, kind: ShownKind, number: int, plan: Plan) -> None:
     """Prints images that are shown otherwise than most of their slot, and a slot for them."""
     more = len(kind.places) - _WORST
     places = ", ".join(kind.places[:_WORST]) + (f" and {more} more" if more > 0 else "")
@@ -96,7 +97,10 @@ def _sum_up(console: Console, measured: MeasuredPlan, *, saved: bool) -> None:
     told += [f"{apart} with images that are not alike"] if apart else []
     console.result("; ".join(told))
     if console.quiet and not saved:
-        console.trouble(f"slots.{one.slot.name}: the plan is {_off(one)}; run sarvel measure --save" for one in off)
+        cure = "run sarvel measure --save"
+        console.trouble(
+            Notice(Kind.MEASURE, f"slots.{one.slot.name}", f"the plan is {_off(one)}", cure, "warning") for one in off
+        )
 
 
 def _save(plan: Plan, measured: MeasuredPlan) -> None:

@@ -80,4 +80,6 @@ def _refuse_woven(files: Sequence[Path], plan: Plan | None) -> None:
     sources = {file.target.resolve(): file.source for file in pages_of(plan)[0] if file.target != file.source}
     for file in files:
         if source := sources.get(file.resolve()):
-            raise PlanError(f"{file}: is woven from {source}, and would be written over; mend {source} and weave again")
+            raise PlanError.at(
+                file, f"is woven from {source}, and would be written over", f"mend {source} and weave again"
+            )

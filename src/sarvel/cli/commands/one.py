@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import argparse
 import os
+from dataclasses import replace
 from pathlib import Path
 
 from sarvel.cli.commands.render import as_json
@@ -44,7 +45,9 @@ def _make(plan: Plan, key: str, ledger: Ledger, options: argparse.Namespace, con
     asked = Asked(plan, masters_of_plan(plan), OutputFolder(plan.output), (), (), ((_SLOT, key),), ())
     site = compose_site(asked, asked.wanted, ledger)
     for error in site.unreadable.values():
-        raise PlanError(f"{Path(options.master).parent / str(error)}")  # there is nothing else to do
+        (notice,) = error.notices
+        place = Path(options.master).parent / notice.place
+        raise PlanError(replace(notice, place=str(place)))  # there is nothing else to do
     with alone(site.output, console):
         site, rendered = made_of(site, ledger, RenderOptions(workers=options.workers), console)
     if rendered.faults:
@@ -90,8 +93,8 @@ def _shown(said: list[str]) -> str | list[dict[str, object]]:
     for text in said:
         start, _, width = text.partition("=")
         if not _start(text):
-            raise PlanError(
-                f"--shown {text}: several widths need the viewport width where each begins; write 1024={text}"
+            raise PlanError.at(
+                "", f"--shown {text}: several widths need the viewport width where each begins", f"write 1024={text}"
             )
         steps.append({"from": _number(start, "--shown"), "width": width.strip()})
     return steps
@@ -110,8 +113,8 @@ def _cuts(said: list[str]) -> str | list[dict[str, str]]:
         else:
             start = _number(when, "--cut") if when else 0.0
             if start in starts:
-                raise PlanError(
-                    f"--cut {text}: two cuts begin at {start:g}; give all but one a viewport width: 1024={ratio}"
+                raise PlanError.at(
+                    "", f"--cut {text}: two cuts begin at {start:g}", f"give all but one a viewport width: 1024={ratio}"
                 )
             starts[start] = ratio.strip()
     starts.setdefault(0.0, "native")
@@ -136,7 +139,7 @@ def _number(text: str, option: str) -> float:
     try:
         number = float(text.strip().removesuffix("px"))
     except ValueError:
-        raise PlanError(f"{option}: got '{text}' where a number belongs; see sarvel one --help") from None
+        raise PlanError.at(option, f"got '{text}' where a number belongs", "see sarvel one --help") from None
     return int(number) if number == int(number) else number
 
 

@@ -59,7 +59,7 @@ def _read(page: Path) -> str:
     try:
         return read_text(page).text
     except PageError as error:
-        raise PlanError(str(error)) from error  # nothing can be done without the one page that was asked for
+        raise PlanError(*error.notices) from error  # nothing can be done without the one page that was asked for
 
 
 def _audience(options: argparse.Namespace, plan: Plan | None) -> Sequence[Visits]:
@@ -83,8 +83,10 @@ def _chosen(images: list[PageImage], name: str | None) -> list[PageImage]:
 
     chosen = [image for image in images if meant(image)]
     if not chosen:
-        raise PlanError(
-            f"--image {name}: no such image among the {len(images)} of this page; write a number, #id, .class or a slot"
+        raise PlanError.at(
+            "",
+            f"--image {name}: no such image among the {len(images)} of this page",
+            "write a number, #id, .class or a slot",
         )
     return chosen
 

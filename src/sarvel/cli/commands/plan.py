@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import argparse
 import json
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Mapping
 
 from sarvel.cli.commands.quality_table import as_json, quality_table
 from sarvel.cli.plans import plan_of
@@ -67,10 +67,10 @@ def _run(site: Site, ledger: Ledger, slots: list[Slot], options: argparse.Namesp
     )
     if shown:
         console.result(_weighing(foretold))
-    warnings, notes = (
-        _once(plan, (picture.warnings for picture in shown)),
-        [*_once(plan, [shortfalls(shown)]), *_once(plan, (picture.notes for picture in shown))],
-    )
+    told = [*shortfalls(shown), *(one for picture in shown for one in picture.notices)]
+    notices = list(dict.fromkeys(one.within(plan.file) for one in told))
+    warnings = [one for one in notices if one.severity == "warning"]
+    notes = [one for one in notices if one.severity == "note"]
     console.trouble([*site.faults, *warnings])
     console.notes(notes)
     console.document(
@@ -117,12 +117,8 @@ def _forecast_as_json(told: Forecast) -> dict[str, object]:
 
 def _slot(plan: Plan, name: str) -> Slot:
     if name not in plan.slots:
-        raise PlanError(f"{plan.file}: no slot '{name}'; {nearest(name, plan.slots)}")
+        raise PlanError.at(plan.file, f"no slot '{name}'", nearest(name, plan.slots))
     return plan.slots[name]
-
-
-def _once(plan: Plan, messages: Iterable[Sequence[str]]) -> list[str]:
-    return list(dict.fromkeys(f"{plan.file}: {message}" for some in messages for message in some))
 
 
 def _tell(console: Console, slot: Slot, pictures: list[Picture], numbers: Mapping[str, EncoderNumbers] | None) -> None:

@@ -35,7 +35,9 @@ def run_production(options: argparse.Namespace, listening: socket.socket, consol
     settings = from_environment(said)
     plan = read_plan(settings.plan)
     if plan.delivery != "request":
-        raise PlanError(f'{plan.file}: delivers files that stand in a folder; write delivery = "request" under [site]')
+        raise PlanError.at(
+            plan.file, "delivers files that stand in a folder", 'write delivery = "request" under [site]'
+        )
     keys_of(plan)
     settings = replace(
         settings,

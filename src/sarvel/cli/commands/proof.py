@@ -17,6 +17,7 @@ from sarvel.core.edition.compose import SUBJECT_LOST, Cut
 from sarvel.core.facts import FoundSubject, MasterFacts
 from sarvel.core.model import ONLY_CUT, Master, Slot
 from sarvel.errors import MasterError
+from sarvel.notices import Kind, Notice
 from sarvel.pipeline.site import Site, ledger_of, read_site
 from sarvel.pipeline.targets import check_output
 from sarvel.plan.save import subject_in_toml, with_subjects
@@ -47,7 +48,7 @@ def run(options: argparse.Namespace) -> int:
 def _run(
     site: Site,
     found: dict[str, FoundSubject],
-    faults: list[str],
+    faults: list[Notice],
     output: Path,
     options: argparse.Namespace,
     console: Console,
@@ -60,7 +61,7 @@ def _run(
         console.result(f"drawn: {file}")
     if unsure := [proof.master.key for proof in proofs if proof.unsure]:
         how = f"`sarvel proof --choose {unsure[0]}=1` writes the first one of the sheet"
-        console.notes([f"{_listed(unsure)}: no guess is sure enough; {how}"])
+        console.notes([Notice(Kind.GUESSED, _listed(unsure), "no guess is sure enough", how, "note")])
     console.trouble([*faults, *site.warnings])
     console.notes(site.notes)
     console.document(
@@ -75,7 +76,12 @@ def _run(
 
 
 def _drawn(
-    proofs: Sequence[Proof], site: Site, output: Path, faults: list[str], console: Console, options: argparse.Namespace
+    proofs: Sequence[Proof],
+    site: Site,
+    output: Path,
+    faults: list[Notice],
+    console: Console,
+    options: argparse.Namespace,
 ) -> list[Path]:
     from sarvel.encode.decode import read_pixels
     from sarvel.tools.proof.contact_sheet import Shot
@@ -90,7 +96,7 @@ def _drawn(
                 keys = {key, *(cut.source.key for _, cut in proof.rows)}
                 pixels = {key: read_pixels(site.masters.file(key), key) for key in keys}
             except MasterError as error:
-                faults += [] if str(error) in faults else [str(error)]
+                faults += (one for one in error.notices if one not in faults)
                 continue
             shots = [Shot(slot, cut, pixels[cut.source.key]) for slot, cut in proof.rows]
             lines = tuple(f"subject = {subject_in_toml(guess)}" for guess in proof.guesses)
@@ -100,7 +106,7 @@ def _drawn(
     return sheets.written()
 
 
-def _suggest(site: Site, found: dict[str, FoundSubject], faults: list[str], console: Console) -> int:
+def _suggest(site: Site, found: dict[str, FoundSubject], faults: list[Notice], console: Console) -> int:
     """Prints lines for the plan, for masters whose subject it does not name."""
     for key, guess in found.items():
         if guess.subjects:
@@ -113,7 +119,7 @@ def _suggest(site: Site, found: dict[str, FoundSubject], faults: list[str], cons
 
 
 def _save(
-    site: Site, found: dict[str, FoundSubject], faults: list[str], options: argparse.Namespace, console: Console
+    site: Site, found: dict[str, FoundSubject], faults: list[Notice], options: argparse.Namespace, console: Console
 ) -> int:
     """Writes subjects into the plan: those that were chosen, and with --save those that are sure enough."""
     plan = site.plan
@@ -129,13 +135,12 @@ def _save(
     console.result(f"{_counted(len(boxes))} saved in {plan.file}")
     left = [key for key in others if key not in boxes]
     if options.save and left:
-        console.notes(
-            [f"{_listed(left)}: not {options.sure:g}% sure of the subject; see `sarvel proof`, and choose there"]
-        )
+        text = f"not {options.sure:g}% sure of the subject"
+        console.notes([Notice(Kind.GUESSED, _listed(left), text, "see `sarvel proof`, and choose there", "note")])
     return _told(site, found, list(boxes), faults, console)
 
 
-def _told(site: Site, found: dict[str, FoundSubject], saved: list[str], faults: list[str], console: Console) -> int:
+def _told(site: Site, found: dict[str, FoundSubject], saved: list[str], faults: list[Notice], console: Console) -> int:
     faults = list(dict.fromkeys([*site.faults, *faults]))
     console.trouble(faults)
     console.document(subjects={key: _guess_as_json(guess) for key, guess in found.items()}, saved=saved, faults=faults)

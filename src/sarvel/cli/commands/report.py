@@ -52,7 +52,9 @@ def _since(report: Report, earlier: Mapping[str, Any], name: str) -> Since:
     try:
         return since(report, earlier)
     except (KeyError, TypeError, AttributeError, ValueError) as error:
-        raise PlanError(f"--since {name}: is no document of a report; write one with sarvel report --json") from error
+        raise PlanError.at(
+            "", f"--since {name}: is no document of a report", "write one with sarvel report --json"
+        ) from error
 
 
 def _written(
@@ -111,8 +113,8 @@ def _document(name: str, option: str, how: str) -> Mapping[str, Any]:
         found = document.get("report", document)
         return dict(found)
     except (OSError, ValueError, TypeError, AttributeError) as error:
-        raise PlanError(
-            f"{option} {name}: cannot be read ({type(error).__name__}); write it with {how} > FILE"
+        raise PlanError.at(
+            "", f"{option} {name}: cannot be read ({type(error).__name__})", f"write it with {how} > FILE"
         ) from error
 
 
@@ -122,7 +124,9 @@ def _confirmed(name: str) -> tuple[str, ...]:
     try:
         return tuple(_confirmed_page(page) for page in document["pages"])
     except (KeyError, TypeError) as error:
-        raise PlanError(f"--confirmed {name}: is no document of sarvel confirm; write it with --json > FILE") from error
+        raise PlanError.at(
+            "", f"--confirmed {name}: is no document of sarvel confirm", "write it with --json > FILE"
+        ) from error
 
 
 def _confirmed_page(page: Mapping[str, Any]) -> str:

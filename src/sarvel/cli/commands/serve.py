@@ -18,6 +18,7 @@ from sarvel.cli.ui.styles import GOOD, TAKEN, WARNING
 from sarvel.cli.ui.text import shortened, visible
 from sarvel.core.amounts import weight
 from sarvel.errors import PlanError
+from sarvel.notices import Kind, Notice
 from sarvel.pipeline.render import RenderOptions
 from sarvel.plan.read import Plan
 
@@ -43,7 +44,7 @@ def run(options: argparse.Namespace) -> int:
     try:
         from sarvel.server.preview import Preview
     except ImportError:
-        raise PlanError("sarvel serve: needs an extra; install it with pip install 'sarvel[serve]'") from None
+        raise PlanError.at("", "sarvel serve: needs an extra", "install it with pip install 'sarvel[serve]'") from None
     if options.production:
         return run_production(options, _listening(options.host, options.port), console)
     from sarvel.server.live import Live
@@ -76,7 +77,8 @@ def _wait(options: argparse.Namespace, plan: Plan, preview: Preview, console: Co
         preview.built()
 
     if options.watch and not options.before and find_spec("watchfiles") is None:
-        console.notes(["changes are not built: that needs another extra; pip install 'sarvel[watch]'"])
+        text, cure = "changes are not built: that needs another extra", "pip install 'sarvel[watch]'"
+        console.notes([Notice(Kind.CALL, "", text, cure, "note")])
     elif options.watch and not options.before:
         from sarvel.cli.commands.watch import watching
 
@@ -99,7 +101,7 @@ def _listening(host: str, port: int) -> socket.socket:
     except OSError as error:
         listening.close()
         how = "name another with --port, or --port 0 for one that is free"
-        raise PlanError(f"{host}:{port}: cannot be listened at ({error.strerror}); {how}") from error
+        raise PlanError.at(f"{host}:{port}", f"cannot be listened at ({error.strerror})", how) from error
     return listening
 
 

@@ -14,6 +14,7 @@ from sarvel.cli.ui.console import Console
 from sarvel.core.amounts import counted
 from sarvel.errors import PlanError
 from sarvel.files.atomic import write_whole
+from sarvel.notices import Kind, Notice
 from sarvel.plan.draft import drafted, left_over
 from sarvel.plan.find import FILE_NAME
 from sarvel.plan.json_schema import FILE_NAME as SCHEMA
@@ -33,11 +34,11 @@ def run(options: argparse.Namespace) -> int:
     root = Path(options.folder)
     file = root / FILE_NAME
     if not root.is_dir():
-        raise PlanError(f"{root}: there is no such folder; name the site's")
+        raise PlanError.at(root, "there is no such folder", "name the site's")
     if os.path.lexists(file):
-        raise PlanError(f"{file}: is there already and stays as it is; rename it to have another drafted")
+        raise PlanError.at(file, "is there already and stays as it is", "rename it to have another drafted")
     found = survey([root], None, console)
-    faults: list[str] = []
+    faults: list[Notice] = []
     draft = draft_of(found, root, _measuring(root, options.driver, console, faults) if options.measure else None)
     text = drafted(draft)
     if _has_schema(root / SCHEMA):
@@ -45,13 +46,14 @@ def run(options: argparse.Namespace) -> int:
     try:
         plan = plan_from(tomllib.loads(text.encode().decode()), file, {})
     except UnicodeEncodeError:
-        raise PlanError(
-            f"{root}: the name of a folder or an image is not UTF-8, which no plan can say; rename it"
+        raise PlanError.at(
+            root, "the name of a folder or an image is not UTF-8, which no plan can say", "rename it"
         ) from None
     write_whole(file, text.encode())
     if text.startswith(NAMED):
         write_whole(root / SCHEMA, schema_text().encode())
-    left = [*faults, *left_over(draft, file.name), *unmet(draft, plan)]
+    lines = (Notice(Kind.LEFT_OUT, "", line, severity="note") for line in left_over(draft, file.name))
+    left = [*faults, *lines, *unmet(draft, plan)]
     pages, images = counted(len(found.pages), "page"), counted(draft.count, "image")
     console.result(f"{file} drafted: {counted(len(draft.groups), 'slot')} for {images} of {pages}")
     console.result("Run sarvel build" if options.measure else "Look at shown in each slot, then run sarvel build")
@@ -72,7 +74,7 @@ def _has_schema(file: Path) -> bool:
         return False
 
 
-def _measuring(root: Path, driver: str | None, console: Console, faults: list[str]) -> Measures:
+def _measuring(root: Path, driver: str | None, console: Console, faults: list[Notice]) -> Measures:
     """What measures images of a site; what stands in the way of single pages goes to `faults`."""
     from sarvel.tools.start.measured import behaviours
 

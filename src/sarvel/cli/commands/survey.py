@@ -12,6 +12,7 @@ from sarvel.cli.ui.styles import BAD, WARNING
 from sarvel.cli.ui.table import Column, Table
 from sarvel.core.amounts import counted, percent, weight
 from sarvel.errors import PlanError
+from sarvel.notices import Kind, Notice
 from sarvel.plan.read import read_plan_if_any
 from sarvel.tools.survey import Placed, Row, Survey, survey
 
@@ -26,11 +27,12 @@ def run(options: argparse.Namespace) -> int:
     paths = [Path(path) for path in options.paths or ["."]]
     for path in paths:
         if not path.exists():
-            raise PlanError(f"{path}: there is no such file or folder; name one that is")
+            raise PlanError.at(path, "there is no such file or folder", "name one that is")
     found = survey(paths, read_plan_if_any(options.plan, Path.cwd()), console)
     _tell(console, found, everything=options.all)
     console.document(**_as_json(found))
-    console.trouble([*(f"{placed}: there is no file {placed.use.url}" for placed in found.missing), *found.faults])
+    missing = (Notice(Kind.PAGE, str(placed), f"there is no file {placed.use.url}") for placed in found.missing)
+    console.trouble([*missing, *found.faults])
     return 1 if found.missing or found.faults else 0
 
 

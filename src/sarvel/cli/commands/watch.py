@@ -58,7 +58,7 @@ def watching(file: Path, asked: RenderOptions, effort: Effort, console: Console,
     try:
         import watchfiles
     except ImportError:
-        raise PlanError("sarvel watch: needs an extra; install it with pip install 'sarvel[watch]'") from None
+        raise PlanError.at("", "sarvel watch: needs an extra", "install it with pip install 'sarvel[watch]'") from None
     plan: Plan | None = None
     folders = _folders(file, _read(file, effort, console))
     # Listening begins before the first build, and goes on during each: no change falls between two of them.
@@ -85,7 +85,7 @@ def _read(file: Path, effort: Effort, console: Console) -> Plan | None:
     try:
         return read_plan(file).at_effort(effort)
     except SarvelError as error:
-        console.trouble(error.messages)
+        console.trouble(error.notices)
         return None
 
 
@@ -93,7 +93,7 @@ def _build(plan: Plan, asked: RenderOptions, console: Console, woven: Callable[[
     try:
         build_and_tell(plan, asked, console, table=False, woven=woven)
     except SarvelError as error:  # the next change may mend it
-        console.trouble(error.messages)
+        console.trouble(error.notices)
 
 
 def _folders(file: Path, plan: Plan | None) -> list[Path]:

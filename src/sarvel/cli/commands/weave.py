@@ -11,6 +11,7 @@ from sarvel.cli.ui.console import Console, warn
 from sarvel.core.amounts import counted
 from sarvel.files.atomic import holds
 from sarvel.files.ledger import Ledger
+from sarvel.notices import Kind, Notice
 from sarvel.pages.weave.weaver import Woven, unweave
 from sarvel.pipeline.portions import Parts
 from sarvel.pipeline.render import with_placeholders
@@ -52,7 +53,8 @@ def _verify(parts: Parts, console: Console) -> int:
     results = [woven for woven, _ in woven_pages(parts)]
     late = [woven.page.file.target for woven in results if not holds(woven.page.file.target, woven.content)()]
     faults = list(dict.fromkeys([*_faults(parts), *(fault for woven in results for fault in woven.faults)]))
-    console.trouble([*(f"{file}: is not woven as the plan says now; run sarvel build" for file in late), *faults])
+    text, cure = "is not woven as the plan says now", "run sarvel build"
+    console.trouble([*(Notice(Kind.TO_WRITE, str(file), text, cure) for file in late), *faults])
     console.result("" if late or faults else f"{counted(len(results), 'page')} woven as {parts.asked.plan.file} says")
     console.document(to_write=[file.as_posix() for file in late], faults=faults)
     return 1 if late or faults else 0
@@ -74,7 +76,7 @@ def _tell(pages: WrittenPages, parts: Parts | None, console: Console, **more: ob
     return 1 if faults else 0
 
 
-def _faults(parts: Parts) -> dict[str, None]:
+def _faults(parts: Parts) -> dict[Notice, None]:
     return dict.fromkeys(fault for site in parts.by_masters() for fault in site.faults)
 
 

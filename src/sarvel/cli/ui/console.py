@@ -15,6 +15,7 @@ from typing import TYPE_CHECKING, Any
 from sarvel.cli.ui.condensed import condensed
 from sarvel.cli.ui.styles import GOOD, MARK, TAKEN
 from sarvel.cli.ui.text import as_json, one_line, visible
+from sarvel.notices import Notice
 from sarvel.version import __version__
 
 if TYPE_CHECKING:
@@ -99,15 +100,15 @@ class Console:
         if self.verbose:
             warn(text)
 
-    def trouble(self, messages: Iterable[str]) -> None:
-        """Prints what needs the user; never silenced. Many messages of one kind are one line, unless --verbose asks for all."""
-        for message in messages if self.verbose else condensed(messages):
-            warn(message)
+    def trouble(self, notices: Iterable[Notice]) -> None:
+        """Prints what needs the user; never silenced. Many notices of one kind are one line, unless --verbose asks for all."""
+        for line in map(str, notices) if self.verbose else condensed(notices):
+            warn(line)
 
-    def notes(self, messages: Iterable[str]) -> None:
+    def notes(self, notices: Iterable[Notice]) -> None:
         """Prints what the user should know and may leave so."""
         if not self.quiet:
-            self.trouble(messages)
+            self.trouble(notices)
 
     @contextlib.contextmanager
     def progress(self, label: str, total: int, *, timed: bool = True) -> Iterator[Callable[[int, str], None]]:

@@ -6,6 +6,8 @@ import functools
 import json
 import re
 
+from sarvel.notices import Notice
+
 # Letters that act on a terminal: all controls but line end and tab (Unicode, categories Cc and, of Cf, what turns the
 # direction of writing; Zl and Zp).
 _CONTROL = re.compile(r"[\x00-\x08\x0b-\x1f\x7f-\x9f\u061c\u200e\u200f\u2028-\u202e\u2066-\u2069]")
@@ -27,9 +29,9 @@ def one_line(message: str) -> str:
 
 def as_json(content: object) -> str:
     """A document of JSON that acts on no terminal and no log either: RFC 8259, section 7, lets any letter be escaped."""
-    text = json.dumps(content, ensure_ascii=False)
+    text = json.dumps(content, ensure_ascii=False, default=Notice.as_json)
     if len(text) < _INDENTED:
-        text = json.dumps(content, ensure_ascii=False, indent=2)
+        text = json.dumps(content, ensure_ascii=False, indent=2, default=Notice.as_json)
     return _CONTROL.sub(lambda found: f"\\u{ord(found.group()):04x}", text)
 
 

@@ -14,13 +14,14 @@ from sarvel.core.crop.place import WHOLE, Box, at_least_a_pixel, kept, padded, p
 from sarvel.core.crop.turn import turned, turned_size
 from sarvel.core.css.device import Device
 from sarvel.core.css.viewports import Viewports
-from sarvel.core.edition.demand import CutDemand, Kind, demands_of, need_of
+from sarvel.core.edition.demand import CutDemand, FileKind, demands_of, need_of
 from sarvel.core.edition.rendition import Crop, Naming, Placeholder, Rendition, placeholder_of, rendered_as
 from sarvel.core.facts import FormatFacts, MasterFacts
 from sarvel.core.html.density import select
 from sarvel.core.layout.audience import Visits
 from sarvel.core.layout.ladder import SOFT, Ladder
 from sarvel.core.model import ONLY_CUT, CutOverride, CutRule, Master, Slot
+from sarvel.notices import Kind, Notice
 
 _NOTHING = Master()  # what a plan says of a master that it does not name
 SUBJECT_LOST = 0.001
@@ -57,7 +58,7 @@ class Cut:
     viewports: Viewports
     visits: tuple[Visits, ...]
     met: CutDemand
-    kind: Kind
+    kind: FileKind
     box: Box
     by_hand: bool
     guessed: float | None
@@ -86,16 +87,14 @@ class Picture:
         master: the master.
         alt: the plan's words for it, if it has any.
         cuts: in the order that markup tries them; the last has no condition.
-        warnings: what the user must mend, a sentence each.
-        notes: what the user should know and may leave so.
+        notices: what the user must mend, and what may be left so.
     """
 
     slot: Slot
     master: MasterFacts
     alt: str | None
     cuts: tuple[Cut, ...]
-    warnings: tuple[str, ...]
-    notes: tuple[str, ...]
+    notices: tuple[Notice, ...]
 
     def renditions(self) -> Iterator[Rendition]:
         """All its files; two cuts may share one."""
@@ -174,11 +173,8 @@ def _picture(
 ) -> Picture:
     slot = met[0].slot
     cuts = [_cut(one, facts, key, masters, formats) for one in met]
-    lost = [(cut, _lost_subject(slot, facts[key], cut)) for cut in cuts if cut.lost > SUBJECT_LOST]
-    warnings = (*(told for cut, told in lost if cut.guessed is None), *_remarks(cuts))
-    unsure = (told for cut, told in lost if cut.guessed is not None)
     alt = masters.get(key, _NOTHING).alt
-    return Picture(slot, facts[key], alt, tuple(cuts), warnings, (*unsure, *_notes(slot, facts[key], cuts)))
+    return Picture(slot, facts[key], alt, tuple(cuts), tuple(dict.fromkeys(_notices(slot, facts[key], cuts))))
 
 
 @dataclass(frozen=True)
@@ -249,12 +245,12 @@ def _cut(
     own_width = max(1, int(placed.box.width + 1e-6))
     alpha = source.alpha and not placed.rule.treatment.background
     suited = _suited(slot.formats, formats, alpha=alpha, drawn=drawn)
-    kind = Kind(suited[0].name, drawn, len(suited))
+    kind = FileKind(suited[0].name, drawn, len(suited))
     ladder = met.ladder(own_width, kind)
     fitting, widest = _fitting(suited, ladder.widths[-1], placed.ratio)
     limits = _limits(suited, fitting, (ladder.widths[-1], placed.ratio), widest)
     if limits:
-        suited, own_width, kind = fitting, min(own_width, widest), Kind(fitting[0].name, drawn, len(fitting))
+        suited, own_width, kind = fitting, min(own_width, widest), FileKind(fitting[0].name, drawn, len(fitting))
         ladder = met.ladder(own_width, kind)
     natural = min(own_width, _width(facts[key], placed.rule)) if override.master else own_width
     constant, sizes_value = met.said(natural)
@@ -314,43 +310,48 @@ def _width(master: MasterFacts, rule: CutRule) -> int:
     return int(turned_size(master.width, master.height, rule.treatment.turn)[0])
 
 
-def _lost_subject(slot: Slot, facts: MasterFacts, cut: Cut) -> str:
-    """A sentence about a lost subject: of one that the plan names a fault, of a guess a note."""
-    of = "the subject" if cut.guessed is None else "the guessed subject"
-    return f"{_where(slot, facts, cut)}: {cut.lost:.0%} of {of} is lost; give the cut a ratio nearer the subject's, or a box"
-
-
-def _remarks(cuts: Iterable[Cut]) -> Iterator[str]:
-    """Remarks about masters that do not stop them, each once."""
-    yield from dict.fromkeys(f"{cut.source.key}: {remark}" for cut in cuts for remark in cut.source.remarks)
-
-
-def _notes(slot: Slot, facts: MasterFacts, cuts: Iterable[Cut]) -> Iterator[str]:
+def _notices(slot: Slot, facts: MasterFacts, cuts: Sequence[Cut]) -> Iterator[Notice]:
+    """What is to be told of a picture."""
+    everybody = sum(one.share for cut in cuts for one in cut.visits)
     for cut in cuts:
-        where = _where(slot, facts, cut)
-        outside = sum(kept(cut.box, subject) < 1 - SUBJECT_LOST for subject in cut.subjects[1:])
-        if cut.guessed is not None and cut.subjects:
-            yield f"{where}: the subject is guessed ({cut.guessed:.0%} sure); look at it with `sarvel proof`"
-        elif cut.guessed is not None:
-            yield f"{cut.source.key}: no subject stands out, so its cuts are centred; say it in the plan if there is one"
-        if outside and cut.guessed is None:
-            yield f"{where}: {outside} of {len(cut.subjects)} subjects are not wholly in view, the first is"
-        yield from (f"{where}: {limit}" for limit in cut.limits)
+        where = f"slots.{slot.name}: {facts.key}" + (f": cut {cut.rule.name}" if cut.rule.name else "")
+        share = sum(one.share for one in cut.visits) / everybody
+        for one in _notices_of_cut(cut, where):
+            yield replace(one, share=share) if one.place == where else one
         if cut.soft:
+            soft = sum(one.share for one in cut.soft)
             need = max(need_of(slot, one.device) for one in cut.soft)
             devices = _listed(list(dict.fromkeys(str(one.device) for one in cut.soft)))
-            share = sum(one.share for one in cut.soft) / sum(one.share for one in cut.visits)
-            yield (
-                f"{where}: the master gives {cut.box.width:.0f} px across, the audience needs {need}; "
-                f"soft on {devices} ({share:.0%} of who meets this cut); give a larger master"
+            of_cut = soft / sum(one.share for one in cut.visits)
+            text = (
+                f"the master gives {cut.box.width:.0f} px across, the audience needs {need}; "
+                f"soft on {devices} ({of_cut:.0%} of who meets this cut)"
             )
+            yield Notice(Kind.SMALL, where, text, "give a larger master", "note", soft / everybody)
+
+
+def _notices_of_cut(cut: Cut, where: str) -> Iterator[Notice]:
+    is_guess = cut.guessed is not None
+    if cut.lost > SUBJECT_LOST:
+        text = f"{cut.lost:.0%} of the {'guessed ' if is_guess else ''}subject is lost"
+        cure = "give the cut a ratio nearer the subject's, or a box"
+        kind = Kind.GUESS_LOST if is_guess else Kind.SUBJECT_LOST
+        yield Notice(kind, where, text, cure, "note" if is_guess else "warning")
+    yield from (Notice(Kind.REMARK, cut.source.key, one, severity="warning") for one in cut.source.remarks)
+    if cut.guessed is not None and cut.subjects:
+        text = f"the subject is guessed ({cut.guessed:.0%} sure)"
+        yield Notice(Kind.GUESSED, where, text, "look at it with `sarvel proof`", "note")
+    elif is_guess:
+        text, cure = "no subject stands out, so its cuts are centred", "say it in the plan if there is one"
+        yield Notice(Kind.NO_SUBJECT, cut.source.key, text, cure, "note")
+    outside = sum(kept(cut.box, subject) < 1 - SUBJECT_LOST for subject in cut.subjects[1:])
+    if outside and not is_guess:
+        text = f"{outside} of {len(cut.subjects)} subjects are not wholly in view, the first is"
+        yield Notice(Kind.SUBJECTS_CUT, where, text, severity="note")
+    yield from (Notice(Kind.LIMIT, where, limit, severity="note") for limit in cut.limits)
 
 
 def _listed(names: Sequence[str]) -> str:
     """Some names, and how many more there are."""
     more = len(names) - _MOST_LISTED
     return ", ".join(names[:_MOST_LISTED]) + (f" and {more} more" if more > 0 else "")
-
-
-def _where(slot: Slot, facts: MasterFacts, cut: Cut) -> str:
-    return f"slots.{slot.name}: {facts.key}" + (f": cut {cut.rule.name}" if cut.rule.name else "")

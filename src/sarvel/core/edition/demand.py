@@ -21,7 +21,7 @@ _DENSITY = re.compile(r"resolution|device-pixel-ratio")
 
 
 @dataclass(frozen=True)
-class Kind:
+class FileKind:
     """The kind of files that a ladder is for.
 
     Attributes:
@@ -62,9 +62,9 @@ class CutDemand:
     constant: float | None
     greatest: tuple[Device, int]
     shares: dict[int, float] = field(init=False, repr=False, compare=False)
-    _ladders: dict[tuple[int, Kind], Ladder] = field(default_factory=dict, repr=False, compare=False)
-    _wanted: dict[tuple[tuple[int, int], Kind], int | None] = field(default_factory=dict, repr=False, compare=False)
-    _choosers: dict[Kind, Chooser] = field(default_factory=dict, repr=False, compare=False)
+    _ladders: dict[tuple[int, FileKind], Ladder] = field(default_factory=dict, repr=False, compare=False)
+    _wanted: dict[tuple[tuple[int, int], FileKind], int | None] = field(default_factory=dict, repr=False, compare=False)
+    _choosers: dict[FileKind, Chooser] = field(default_factory=dict, repr=False, compare=False)
 
     def __post_init__(self) -> None:
         """Mixes the audience with those whom nobody listed: docs/inside.md, "Demand"."""
@@ -86,7 +86,7 @@ class CutDemand:
         spared = min(math.ceil(most * (1 - soft) - 1e-6), self.slot.widest)
         return max(spared, *self.needs), max(*self.others, *self.needs)
 
-    def ladder(self, own_width: int, kind: Kind) -> Ladder:
+    def ladder(self, own_width: int, kind: FileKind) -> Ladder:
         """The ladder of the cut on a master that gives it `own_width` px: by hand, or the best for who meets it."""
         own_width = min(own_width, max(self.bounds[1], *(self.slot.widths or (1,))))
         if (own_width, kind) not in self._ladders:
@@ -98,7 +98,7 @@ class CutDemand:
             self._ladders[own_width, kind] = ladder(shares, widths, growth)
         return self._ladders[own_width, kind]
 
-    def rungs_wanted(self, own_width: int, kind: Kind) -> int | None:
+    def rungs_wanted(self, own_width: int, kind: FileKind) -> int | None:
         """The fewest rungs that would keep everybody from a waste; None if none would."""
         limits = self._limits(own_width)
         if (limits, kind) not in self._wanted:
@@ -125,7 +125,7 @@ class CutDemand:
         low, top = self.bounds
         return min(low, own_width), min(top, own_width)
 
-    def _chooser(self, kind: Kind) -> Chooser:
+    def _chooser(self, kind: FileKind) -> Chooser:
         if kind not in self._choosers:
             slot, growth = self.slot, growth_of(kind.format, drawn=kind.drawn)
             self._choosers[kind] = Chooser(self.shares, Terms(slot.rungs, slot.excess, growth, kind.files))

@@ -10,6 +10,7 @@ from sarvel.core.css.device import Device
 from sarvel.core.edition.compose import Cut, Picture
 from sarvel.core.layout.ladder import WASTE
 from sarvel.core.model import ONLY_CUT
+from sarvel.notices import Kind, Notice
 
 End: TypeAlias = Literal["", "master", "widest", "widths"]
 """What ends a ladder before everybody has enough: the master's px, or the slot's key of that name; "" if nothing does."""
@@ -57,17 +58,19 @@ def _end(cut: Cut) -> End:
     return "widest" if widest >= cut.met.slot.widest else "widths"
 
 
-def shortfalls(pictures: Iterable[Picture]) -> list[str]:
-    """Sentences about promises that a plan could better, each once for all masters."""
+def shortfalls(pictures: Iterable[Picture]) -> list[Notice]:
+    """Notes of promises that a plan could better, each once for all masters."""
     return list(dict.fromkeys(one for picture in pictures for cut in picture.cuts for one in _shortfalls(cut)))
 
 
-def _shortfalls(cut: Cut) -> Iterator[str]:
+def _shortfalls(cut: Cut) -> Iterator[Notice]:
     promise, slot = promise_of(cut), cut.met.slot
     where = f"slots.{slot.name}: cut {cut.rule.name or ONLY_CUT}"
     if promise.end == "widths":
-        yield f"{where}: its widths end where {promise.softest} is soft by {promise.soft:.0%}; add a wider one"
+        text = f"its widths end where {promise.softest} is soft by {promise.soft:.0%}"
+        yield Notice(Kind.PROMISE, where, text, "add a wider one", "note")
     if promise.waste > WASTE and not slot.widths:
         kept = f"{promise.rungs} rungs would keep everybody below {WASTE:g} times"
         advice = kept if promise.rungs else "no number of rungs mends that"
-        yield f"{where}: {promise.wasteful} gets {promise.waste:.1f} times the pixels across that it needs; {advice}"
+        text = f"{promise.wasteful} gets {promise.waste:.1f} times the pixels across that it needs"
+        yield Notice(Kind.PROMISE, where, text, advice, "note")

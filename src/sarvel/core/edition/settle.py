@@ -10,6 +10,7 @@ from typing import TypeAlias
 
 from sarvel.core.edition.compose import Cut, Edition, Picture
 from sarvel.core.edition.rendition import Rendition
+from sarvel.notices import Kind, Notice
 
 PAYS = 0.03
 """A format whose files are not smaller by this share, in sum, than the next simpler one's is left out: the markup would grow
@@ -68,12 +69,13 @@ class LeftOut:
     renditions: tuple[Rendition, ...]
     early: bool = False
 
-    def __str__(self) -> str:
+    @property
+    def notice(self) -> Notice:
+        """A note of it."""
         where = f"slots.{self.slot}: {self.master}" + (f": cut {self.cut}" if self.cut else "")
-        return (
-            f"{where}: {self.format} is left out: its {'first ' if self.early else ''}files weigh {self.weight / 1000:.1f} kB, "
-            f"those of {self.simpler} {self.simpler_weight / 1000:.1f} kB"
-        )
+        files = f"its {'first ' if self.early else ''}files weigh {self.weight / 1000:.1f} kB"
+        than = f"those of {self.simpler} {self.simpler_weight / 1000:.1f} kB"
+        return Notice(Kind.UNPAID, where, f"{self.format} is left out: {files}, {than}", severity="note")
 
 
 def settle(

@@ -16,6 +16,7 @@ from sarvel.files.batches import batches
 from sarvel.files.ledger import Ledger, MadeFile
 from sarvel.files.output_folder import OutputFolder, Sender
 from sarvel.files.storage.stored_output import StoredOutput
+from sarvel.notices import Kind, Notice
 
 _THREADS = 16  # files on their way at one time
 _MOST_REFUSED = 3  # files in a row that are refused, before no more are tried: it would go so for all of them
@@ -166,9 +167,13 @@ class _Sending(Sender):
         if self._refused:
             files = "file was" if self._refused == 1 else "files were"
             raise StorageError(
-                str(self._problem),
-                f"{self.output}: {self._refused} {files} not sent; kept in {self.output.folder}, "
-                "and sent by the next run",
+                *(self._problem.notices if self._problem else ()),
+                Notice(
+                    Kind.STORAGE,
+                    str(self.output),
+                    f"{self._refused} {files} not sent",
+                    f"kept in {self.output.folder}, and sent by the next run",
+                ),
             )
 
     def _is_sent(self, file: MadeFile) -> bool:

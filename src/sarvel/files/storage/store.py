@@ -75,7 +75,9 @@ class Store:
                 found = {}
             bucket = root.strip("/").partition("/")[0]
             if not found and self._protocol in _WITH_BUCKETS and not fs.exists(bucket):
-                raise StorageError(f"{self.url}: there is no bucket '{bucket}'; make it, or mend its name in the plan")
+                raise StorageError.at(
+                    self.url, f"there is no bucket '{bucket}'", "make it, or mend its name in the plan"
+                )
         beside = root.strip("/") + "/"
         return {
             name.strip("/").removeprefix(beside): Entry(int(one["size"] or 0), _version(one))
@@ -119,7 +121,7 @@ class Store:
                 answer = fs.pipe_file(part, content, **said)
                 fs.mv(part, path)
             if not self._arrived(fs, path, content, answer):
-                raise StorageError(f"{self.url}/{name}: did not arrive as it was sent; run again")
+                raise StorageError.at(f"{self.url}/{name}", "did not arrive as it was sent", "run again")
 
     def remove(self, names: Iterable[str]) -> None:
         """Removes files that are there.
@@ -147,9 +149,11 @@ class Store:
                     with self._told():
                         self._reached = url_to_fs(self.url, use_listings_cache=False, skip_instance_cache=True)
                 except ImportError as error:
-                    raise StorageError(
-                        f"{self.url}: needs an extra; install it with pip install 'sarvel[storage]', and with it the package "
-                        f"for {self._protocol}:// ({_in_a_line(error)})"
+                    raise StorageError.at(
+                        self.url,
+                        "needs an extra",
+                        f"install it with pip install 'sarvel[storage]', and with it the package for {self._protocol}:// "
+                        f"({_in_a_line(error)})",
                     ) from error
             return self._reached
 
@@ -190,8 +194,8 @@ class Store:
         except (StorageError, ImportError, NotADirectoryError):
             raise
         except FileNotFoundError as error:
-            raise StorageError(
-                f"{where}: is not there ({_in_a_line(error)}); see that the bucket is there and named rightly"
+            raise StorageError.at(
+                where, f"is not there ({_in_a_line(error)})", "see that the bucket is there and named rightly"
             ) from error
         except Exception as error:
             reason = _in_a_line(error)
@@ -200,12 +204,13 @@ class Store:
                 or "redential" in type(error).__name__
                 or "Token" in type(error).__name__
             ):
-                raise StorageError(
-                    f"{where}: the storage refuses ({reason}); give credentials in its own way, as by its environment "
-                    "variables, never in the plan"
+                raise StorageError.at(
+                    where,
+                    f"the storage refuses ({reason})",
+                    "give credentials in its own way, as by its environment variables, never in the plan",
                 ) from error
-            raise StorageError(
-                f"{where}: the storage does not do it ({reason}); nothing is lost; run again when it answers"
+            raise StorageError.at(
+                where, f"the storage does not do it ({reason}); nothing is lost", "run again when it answers"
             ) from error
 
 

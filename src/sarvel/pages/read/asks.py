@@ -14,6 +14,7 @@ from sarvel.core.html.dialect import Dialect
 from sarvel.core.html.tags import Tag, read_tag
 from sarvel.core.html.template_code import holds_code
 from sarvel.core.model import Slot
+from sarvel.notices import Kind, Notice
 from sarvel.pages.read.imports import followed
 from sarvel.pages.read.local_files import is_file
 from sarvel.pages.read.page_files import PageFile, PageText, master_named, read_text
@@ -35,13 +36,13 @@ class Ask:
         block: where, and in which words.
         slot: the slot that it is for.
         key: the master that it means; None if it names none.
-        fault: why it cannot be woven, with its place in front; "" if it can.
+        fault: why it cannot be woven; None if it can.
     """
 
     block: Block
     slot: str
     key: str | None
-    fault: str
+    fault: Notice | None
 
 
 @dataclass(frozen=True)
@@ -107,7 +108,7 @@ def page_of(
             continue
         slot = theirs or ""
         problem = block.fault or _problem(block, slot, key, slots)
-        fault = f"{file.source}:{block.line}:{block.column}: {problem}" if problem else ""
+        fault = problem.within(f"{file.source}:{block.line}:{block.column}") if problem else None
         asks.append(Ask(block, slot, key, fault))
     return Page(file, text, tuple(asks), found, tuple(preload_places(text.text, file.dialect)), mapped)
 
@@ -141,14 +142,14 @@ def _is_master(block: Block, key: str | None, masters_folder: Path) -> bool:
     return key is not None and (key != block.src or is_file(masters_folder / key))
 
 
-def _problem(block: Block, slot: str, key: str | None, slots: Container[str]) -> str:
+def _problem(block: Block, slot: str, key: str | None, slots: Container[str]) -> Notice | None:
     if slot not in slots:
-        return f"no slot '{slot}' in the plan; write [slots.{slot or 'NAME'}] there, or mend data-sarvel here"
+        cure = f"write [slots.{slot or 'NAME'}] there, or mend data-sarvel here"
+        return Notice(Kind.IMAGE, "", f"no slot '{slot}' in the plan", cure)
     if key is None and (holds_code(block.src or "") or (block.src is None and _BOUND_SRC.search(block.tag))):
-        return (
-            "only the template engine knows its master; include a partial here (see [partials] in the plan), or write the "
-            "address of the file; in a component, import it and write src={its name}"
-        )
+        cure = "include a partial here (see [partials] in the plan), or write the address of the file"
+        cure += "; in a component, import it and write src={its name}"
+        return Notice(Kind.IMAGE, "", "only the template engine knows its master", cure)
     if key is None:
-        return "names no master; write src with the path of a file in the masters folder"
-    return ""
+        return Notice(Kind.IMAGE, "", "names no master", "write src with the path of a file in the masters folder")
+    return None

@@ -66,6 +66,7 @@ def find_pages(
     dialects: Mapping[str, str] = _NOTHING,
     content: Mapping[str, str] = _NOTHING,
     left_out: Callable[[Path], bool] = lambda _: False,
+    where: Callable[..., str] = lambda *keys: ".".join(keys),
 ) -> tuple[list[PageFile], list[PageFile]]:
     """The pages that a plan names, and the other files of the same folders.
 
@@ -76,6 +77,7 @@ def find_pages(
         dialects: names of dialects by file ending, before our own.
         content: slots of images that name none, by the pattern of their pages; the longest counts.
         left_out: whether a file that was found by a pattern is neither a page nor to be copied.
+        where: tells where the keys of the plan stand.
 
     Returns:
         Pages in the order of the patterns, by path within each; and, if `woven` is given, what lies beside them and
@@ -91,8 +93,10 @@ def find_pages(
         base = base_of(folder, pattern)
         found = [file for file in files_matching(folder, pattern) if file == folder / pattern or not left_out(file)]
         if not found:
-            raise PlanError(
-                f"site.pages: '{pattern}' matches no file in {folder}; write a folder, a file or a pattern that does"
+            raise PlanError.at(
+                where("site", "pages"),
+                f"'{pattern}' matches no file in {folder}",
+                "write a folder, a file or a pattern that does",
             )
         for file in found:
             dialect = dialect_of(file.name, dialects) or (HTML if file == folder / pattern else None)
@@ -105,7 +109,9 @@ def find_pages(
             for one in matched:
                 unused.pop(one, None)
     for one in unused:
-        raise PlanError(f"content.'{one}': no page lies there; name its folder in site.pages as well, or mend it")
+        raise PlanError.at(
+            where("content", one), "no page lies there", "name its folder in site.pages as well, or mend it"
+        )
     return list(pages.values()), list(others.values()) if woven else []
 
 
@@ -139,17 +145,18 @@ def read_text(file: Path) -> PageText:
     try:
         content = file.read_bytes()
     except OSError as error:
-        raise PageError(f"{file}: cannot be read ({error.strerror}); {cure_of(error)}") from error
+        raise PageError.at(file, f"cannot be read ({error.strerror})", cure_of(error)) from error
     if strange := unread(content):
-        raise PageError(f"{file}: is {strange}, which browsers do not read; save it as UTF-8")
+        raise PageError.at(file, f"is {strange}, which browsers do not read", "save it as UTF-8")
     mark, encoding = mark_of(content)
     encoding = encoding or encoding_of(content)
     try:
         return PageText(content[len(mark) :].decode(encoding, "strict" if mark else KEPT), encoding, mark)
     except UnicodeDecodeError as error:
-        raise PageError(
-            f"{file}: byte {error.start + len(mark)} is not {encoding.upper()[:6].rstrip('-')}, as its first bytes say; "
-            "save it as UTF-8"
+        raise PageError.at(
+            file,
+            f"byte {error.start + len(mark)} is not {encoding.upper()[:6].rstrip('-')}, as its first bytes say",
+            "save it as UTF-8",
         ) from error
 
 

@@ -30,6 +30,7 @@ from typing import Protocol
 from sarvel.core.html.dialect import HTML, Dialect
 from sarvel.core.html.srcset import widest
 from sarvel.core.html.tags import Attribute, Tag, Wanted, line_and_column, line_end, read_tag
+from sarvel.notices import Kind, Notice
 from sarvel.pages.restore import marks
 from sarvel.pages.restore.background_tags import Background, backgrounds_in
 
@@ -50,17 +51,29 @@ _LINE_END = re.compile(r"[\r\n]")
 
 BOUND = (":", "v-bind:")
 _OURS = Wanted(frozenset({"img", "picture"}))
-_NESTED = "stands inside a picture element; Sarvel writes the picture itself, so take that one away"
-_UNREADABLE = "reads otherwise by itself than on its page; close what is open before or in it, a quote or a brace"
-_CUT_OFF = "is cut off by the end of the file; close it, and any quote in it"
-_AMONG = (
-    "stands alone with other images in a paragraph, which is none if they are woven; give each a paragraph of its own"
+_NESTED = Notice(
+    Kind.IMAGE, "", "stands inside a picture element", "Sarvel writes the picture itself, so take that one away"
 )
-_UNCLOSED = "its woven picture element is not closed; write </picture> behind the img"
-_EDITED = (
-    "stays as it is, since {} within what is woven; take that change out again, onto the img or in front of the block, or "
-    "put your own tag here"
+_UNREADABLE = Notice(
+    Kind.IMAGE,
+    "",
+    "reads otherwise by itself than on its page",
+    "close what is open before or in it, a quote or a brace",
 )
+_CUT_OFF = Notice(Kind.IMAGE, "", "is cut off by the end of the file", "close it, and any quote in it")
+_AMONG = Notice(
+    Kind.IMAGE,
+    "",
+    "stands alone with other images in a paragraph, which is none if they are woven",
+    "give each a paragraph of its own",
+)
+_UNCLOSED = Notice(Kind.IMAGE, "", "its woven picture element is not closed", "write </picture> behind the img")
+
+
+def _edited(what: str) -> Notice | None:
+    """The fault of a woven block that somebody changed; None if nobody did."""
+    cure = "take that change out again, onto the img or in front of the block, or put your own tag here"
+    return Notice(Kind.IMAGE, "", f"stays as it is, since {what} within what is woven", cure) if what else None
 
 
 @dataclass(frozen=True)
@@ -98,7 +111,7 @@ class Block:
     column: int
     indent: str
     one_line: bool = False
-    fault: str = ""
+    fault: Notice | None = None
     style: str | None = None
     within: str = ""
     line_break: str = ""
@@ -114,7 +127,7 @@ def blocks(page: str, dialect: Dialect = HTML, *, mapped: bool = False) -> Itera
     """
     line, at = _Line(), 0  # the line as its author wrote it, up to here
     images: Iterable[_Place] = _places(page, dialect.tags(page, _OURS), mapped=mapped)
-    behind = ((one.tag.start, one.tag.end, one, one.fault) for one in backgrounds_in(page, dialect))
+    behind = ((one.tag.start, one.tag.end, one, None) for one in backgrounds_in(page, dialect))
     asked: Iterable[_Place] = (one for one in behind if mapped or one[2].tag.get("data-sarvel"))
     for start, end, found, fault in heapq.merge(images, asked, key=lambda place: place[0]):
         line = line.with_more(page[at:start])
@@ -156,7 +169,7 @@ class _Line:
         return _Line(line.indent + text[start : len(text) - len(rest)], blank=not rest)
 
 
-_Place = tuple[int, int, Tag | Background, str]
+_Place = tuple[int, int, Tag | Background, Notice | None]
 
 
 def _places(page: str, tags: Iterable[Tag], *, mapped: bool) -> Iterator[_Place]:
@@ -168,7 +181,7 @@ def _places(page: str, tags: Iterable[Tag], *, mapped: bool) -> Iterator[_Place]
         if tag.name == "picture":
             if picture and inner:
                 whole = _in_paragraph(page, picture.start, tag.end)
-                yield (*whole, inner, "") if tag.closing else (picture.start, inner.end, inner, _UNCLOSED)
+                yield (*whole, inner, None) if tag.closing else (picture.start, inner.end, inner, _UNCLOSED)
             picture, inner = (None if tag.closing else tag), None
         elif tag.closing:
             continue
@@ -176,7 +189,7 @@ def _places(page: str, tags: Iterable[Tag], *, mapped: bool) -> Iterator[_Place]
             inner = inner or tag
         elif not is_woven and (_is_ours(tag) or (mapped and not picture)):
             whole = _in_paragraph(page, tag.start, tag.end + len(_end_tag(page, tag)))
-            yield *whole, tag, _NESTED if picture else ""
+            yield *whole, tag, _NESTED if picture else None
     if picture and inner:
         yield picture.start, inner.end, inner, _UNCLOSED
 
@@ -245,12 +258,12 @@ def _background(page: str, found: Background) -> Block:
         "",
         *line_and_column(page, tag.start),
         "",
-        fault=_EDITED.format(found.fault) if found.fault else "",
+        fault=_edited(found.fault),
         style=found.style,
     )
 
 
-def _block(page: str, start: int, end: int, image: Tag, indent: str, fault: str, dialect: Dialect) -> Block:
+def _block(page: str, start: int, end: int, image: Tag, indent: str, fault: Notice | None, dialect: Dialect) -> Block:
     if image.short:
         text = page[start:end]
         written = _img_of_markdown(text, image, dialect)
@@ -260,7 +273,7 @@ def _block(page: str, start: int, end: int, image: Tag, indent: str, fault: str,
         if image.get("data-master") or kept or start != image.start:
             changed = marks.changes(page[start:end], dialect)
             text = written = _with_kept(written, changed.kept, dialect)
-            fault = fault or (_EDITED.format(changed.lost) if changed.lost else "")
+            fault = fault or _edited(changed.lost)
         if kept is not None:
             text, written = kept.value, _without_ours(page, image)
     author = read_tag(written, 0, dialect.code)

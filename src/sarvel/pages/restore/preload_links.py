@@ -15,13 +15,16 @@ from dataclasses import dataclass
 from sarvel.core.html.dialect import Dialect
 from sarvel.core.html.tags import Tag, Wanted, line_and_column, read_tag
 from sarvel.core.markup.preload import Preload
+from sarvel.notices import Kind, Notice
 from sarvel.pages.restore.blocks import escaped
 from sarvel.pages.restore.marks import MARK, digest_of
 
 _LINKS = Wanted(frozenset({"link", "img", "picture"}))  # what directly follows a link may be another, or something else
-_EDITED = (
-    "preload links that are woven here were changed by hand, and stay as they are; take that change out again, or put "
-    'your own <link data-sarvel="preloads"> here'
+_EDITED = Notice(
+    Kind.IMAGE,
+    "",
+    "preload links that are woven here were changed by hand, and stay as they are",
+    'take that change out again, or put your own <link data-sarvel="preloads"> here',
 )
 
 
@@ -37,7 +40,7 @@ class PreloadPlace:
         line: for messages, from 1.
         column: for messages, from 1.
         indent: the white space that its line begins with.
-        fault: why it cannot be woven, what to do; "" where it can.
+        fault: why it cannot be woven; None where it can.
     """
 
     start: int
@@ -47,7 +50,7 @@ class PreloadPlace:
     line: int
     column: int
     indent: str
-    fault: str = ""
+    fault: Notice | None = None
 
     def woven(self, page: str, links: Sequence[Preload], dialect: Dialect) -> str:
         """The text that it becomes."""
@@ -95,7 +98,7 @@ def _place(page: str, links: Sequence[Tag]) -> PreloadPlace:
     indent = before if not before.strip() else ""
     told = [_told(tag, ours + 1), *(_told(link, 1) for link in links[1:])]
     is_edited = ours < len(tag.attributes) and tag.attributes[ours].value != digest_of(told)
-    fault = _EDITED if is_edited or (ours == len(tag.attributes) and len(links) > 1) else ""
+    fault = _EDITED if is_edited or (ours == len(tag.attributes) and len(links) > 1) else None
     position = line_and_column(page, tag.start)
     return PreloadPlace(tag.start, links[-1].end, author, last - tag.start, *position, indent, fault)
 

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from itertools import zip_longest
 
 from sarvel.core.html.dialect import HTML, Dialect
+from sarvel.notices import Notice
 from sarvel.pages.restore.blocks import Block, blocks, replaced
 
 
@@ -35,11 +36,11 @@ def first_lost(
     return None if at is None else found[min(at, len(found) - 1)]
 
 
-def _taken_apart(text: str, found: Sequence[Block]) -> list[tuple[str, str, str]]:
+def _taken_apart(text: str, found: Sequence[Block]) -> list[tuple[str, str, Notice | None]]:
     """For each block and the end of the text: the text before it, its author's tag, its fault."""
     ends = [0, *(block.end for block in found)]
     parts = [(text[end : block.start], block.tag, block.fault) for end, block in zip(ends, found, strict=False)]
-    return [*parts, (text[ends[-1] :], "", "")]
+    return [*parts, (text[ends[-1] :], "", None)]
 
 
 def tags_around(text: str, found: Sequence[Block], dialect: Dialect) -> list[list[tuple[str, bool, int]]]:

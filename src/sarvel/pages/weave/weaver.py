@@ -15,6 +15,7 @@ from sarvel.core.markup.backgrounds import background_files
 from sarvel.core.markup.picture import Markup, write_markup
 from sarvel.core.markup.preload import preloads
 from sarvel.core.quoted import quoted
+from sarvel.notices import Kind, Notice
 from sarvel.pages.read.asks import Ask, Page
 from sarvel.pages.read.page_files import changes
 from sarvel.pages.restore.background_tags import background_woven
@@ -26,16 +27,28 @@ from sarvel.pages.restore.read_back import first_lost
 from sarvel.pages.weave.output_address import Addresses
 from sarvel.pages.weave.write import has_words, woven
 
-_DAMAGED = (
-    "the markup around here is so damaged that the author's tag could not be given back; close what is open, a quote "
-    "or a tag; nothing of this page is woven"
+_DAMAGED = Notice(
+    Kind.IMAGE,
+    "",
+    "the markup around here is so damaged that the author's tag could not be given back",
+    "close what is open, a quote or a tag; nothing of this page is woven",
 )
-_NO_XML = "would no longer be well-formed XML; nothing of this page is woven; look for a tag that is closed elsewhere"
+_NO_XML = Notice(
+    Kind.PAGE,
+    "",
+    "would no longer be well-formed XML; nothing of this page is woven",
+    "look for a tag that is closed elsewhere",
+)
 _SEEN_ON = (Device(390, 844, 3), Device(1440, 900, 1))  # a common phone and desktop
-_LEFT = "woven markup that cannot be read, and stays: it is in a comment, a script or a damaged tag; mend that, or remove it"
+_LEFT = Notice(
+    Kind.IMAGE,
+    "",
+    "woven markup that cannot be read, and stays: it is in a comment, a script or a damaged tag",
+    "mend that, or remove it",
+)
 _MARK = re.compile(rf"""{MARK}\s*=\s*["']?[0-9a-f]{{{MARK_DIGITS}}}\b""", re.IGNORECASE)
 _NO_LETTER = re.compile(r"[\x00-\x08\x0b\x0c\x0e-\x1f\ufffe\uffff]")  # XML 1.0, section 2.2
-_TWICE = "a second place for preload links; one is enough, take this away"
+_TWICE = Notice(Kind.IMAGE, "", "a second place for preload links", "one is enough, take this away")
 
 
 @dataclass(frozen=True)
@@ -52,7 +65,7 @@ class Woven:
     page: Page
     text: str
     count: int
-    faults: tuple[str, ...]
+    faults: tuple[Notice, ...]
 
     @property
     def before(self) -> bytes:
@@ -92,7 +105,7 @@ def weave(
     """
     address = addresses.of_page(page.file.target, page.text.text, [block.src or "" for block in page.blocks])
     changes: list[tuple[Span, str]] = []
-    faults: list[str] = []
+    faults: list[Notice] = []
     first: dict[tuple[str, str], Picture] = {}
     urgent = _most_urgent(page, edition)
     for ask in page.asks:
@@ -101,7 +114,7 @@ def weave(
             faults += [ask.fault] if ask.fault else []  # a master that cannot be read has been told of already
             continue
         if problem := _unready(page, ask.block, picture, unmade, leaves_alt=leaves_alt):
-            faults.append(f"{page.file.source}:{ask.block.line}:{ask.block.column}: {problem}")
+            faults.append(problem.within(f"{page.file.source}:{ask.block.line}:{ask.block.column}"))
             continue
         if ask.block.style is not None:
             changes.append((ask.block, _background(ask.block, picture, address, page)))
@@ -119,17 +132,17 @@ def weave(
     lost = _first_lost(page, changes)
     if lost:
         where = f"{page.file.source}:{lost.line}:{lost.column}"
-        return Woven(page, page.text.text, 0, (*faults, f"{where}: {_DAMAGED}"))
+        return Woven(page, page.text.text, 0, (*faults, _DAMAGED.within(where)))
     links = [link for picture in first.values() for link in preloads(picture, address)]
     changes += [
         (one, one.woven(page.text.text, links, page.file.dialect)) for one in page.preload_places[:1] if not one.fault
     ]
     faults += _told(
-        page, ((one, one.fault or (_TWICE if number else "")) for number, one in enumerate(page.preload_places))
+        page, ((one, one.fault or (_TWICE if number else None)) for number, one in enumerate(page.preload_places))
     )
     text = replaced(page.text.text, changes)
     if page.file.dialect.name == "xhtml" and _is_xml(page.text.text) and not _is_xml(text):
-        return Woven(page, page.text.text, 0, (*faults, f"{page.file.source}: {_NO_XML}"))
+        return Woven(page, page.text.text, 0, (*faults, _NO_XML.within(page.file.source)))
     return Woven(page, text, count, tuple(faults))
 
 
@@ -183,22 +196,24 @@ def _first_lost(page: Page, changes: list[tuple[Span, str]]) -> Block | None:
 
 def _unready(
     page: Page, block: Block, picture: Picture, unmade: Container[tuple[str, str]], *, leaves_alt: bool
-) -> str:
+) -> Notice | None:
     key = picture.master.key
     if picture.alt is None and not leaves_alt and not has_words(block):
         what = "has no alt" if block.alt is None else f"its alt is a file name, '{block.alt.strip()}'"
         where = f"write it here or in the plan under [masters.{quoted(key)}]"
-        return f'{what}; {where}, alt = "" if it is decoration; or alt = "leave" under [site]'
+        return Notice(Kind.NO_ALT, "", what, f'{where}, alt = "" if it is decoration; or alt = "leave" under [site]')
     if (picture.slot.name, key) in unmade:
-        return f"the files of {key} for {picture.slot.name} are not made; run `sarvel render` first"
+        what = f"the files of {key} for {picture.slot.name} are not made"
+        return Notice(Kind.NOT_MADE, "", what, "run `sarvel render` first")
     if (
         page.file.dialect.name == "xhtml"
         and picture.alt
         and not has_words(block)
         and (found := _NO_LETTER.search(picture.alt))
     ):
-        return f"its alt, under [masters.{quoted(key)}] in the plan, holds {found.group()!r}, which XML cannot; take it out"
-    return ""
+        what = f"its alt, under [masters.{quoted(key)}] in the plan, holds {found.group()!r}, which XML cannot"
+        return Notice(Kind.IMAGE, "", what, "take it out")
+    return None
 
 
 def unweave(page: Page) -> Woven:
@@ -211,24 +226,26 @@ def unweave(page: Page) -> Woven:
     return Woven(page, replaced(text, [*images, *links]), len(images), tuple(faults))
 
 
-def _left(page: Page) -> Iterator[str]:
+def _left(page: Page) -> Iterator[Notice]:
     """Faults of woven markup that is in no block that can be read."""
     text, found = page.text.text, sorted((block.start, block.end) for block in page.blocks)
     for mark in _MARK.finditer(text):
         at = bisect.bisect_right(found, (mark.start(), len(text))) - 1
         if at < 0 or mark.start() >= found[at][1]:
             line, column = line_and_column(text, mark.start())
-            yield f"{page.file.source}:{line}:{column}: {_LEFT}"
+            yield _LEFT.within(f"{page.file.source}:{line}:{column}")
 
 
-def _broken(page: Page) -> Iterator[str]:
+def _broken(page: Page) -> Iterator[Notice]:
     """Faults of images that are woven and cannot be given back."""
     text = page.text.text
     return (
-        ask.fault for ask in page.asks if ask.block.fault and "data-master" in text[ask.block.start : ask.block.end]
+        ask.fault
+        for ask in page.asks
+        if ask.fault and ask.block.fault and "data-master" in text[ask.block.start : ask.block.end]
     )
 
 
-def _told(page: Page, places: Iterable[tuple[PreloadPlace, str]]) -> Iterator[str]:
+def _told(page: Page, places: Iterable[tuple[PreloadPlace, Notice | None]]) -> Iterator[Notice]:
     """Faults of places for preload links, each with its place in front."""
-    return (f"{page.file.source}:{place.line}:{place.column}: {fault}" for place, fault in places if fault)
+    return (fault.within(f"{page.file.source}:{place.line}:{place.column}") for place, fault in places if fault)

@@ -15,6 +15,7 @@ from sarvel.core.css.device import Device
 from sarvel.core.edition.compose import Cut, Picture
 from sarvel.core.layout.moved import changes_of
 from sarvel.errors import PlanError
+from sarvel.notices import Kind, Notice
 from sarvel.pages.read.local_files import is_file
 from sarvel.pages.read.page_files import SERVABLE
 from sarvel.pipeline.listener import Listener
@@ -92,7 +93,7 @@ def _pages(built: tuple[Path, Path], names: Sequence[str], result: ConfirmedSite
     """Pages that both folders hold, as paths in them."""
     for folder in built:
         if not folder.is_dir():
-            raise PlanError(f"{folder}: there is no such folder; build the site into it, and name it again")
+            raise PlanError.at(folder, "there is no such folder", "build the site into it, and name it again")
     before, after = built
     found = [_within(after, Path(name)) for name in names] or sorted(
         one.relative_to(after) for one in after.rglob("*") if one.suffix.lower() in SERVABLE
@@ -100,12 +101,21 @@ def _pages(built: tuple[Path, Path], names: Sequence[str], result: ConfirmedSite
     pages = [page for page in found if is_file(before / page) and is_file(after / page)]
     for page in found if names else ():
         if page not in pages:
-            result.faults.append(f"{page}: is not in both {before} and {after}; name a page that both hold")
+            result.faults.append(
+                Notice(Kind.PAGE, str(page), f"is not in both {before} and {after}", "name a page that both hold")
+            )
     if not names and len(pages) < len(found):
         left_out = len(found) - len(pages)
-        result.notes.append(f"{counted(left_out, 'page')} of {after} not in {before}, and left out")
+        result.notes.append(
+            Notice(
+                Kind.LEFT_OUT,
+                "",
+                f"{counted(left_out, 'page')} of {after} not in {before}, and left out",
+                severity="note",
+            )
+        )
     if not pages and not result.faults:
-        raise PlanError(f"{after}: no page in it is in {before} as well; build the same site into both")
+        raise PlanError.at(after, f"no page in it is in {before} as well", "build the same site into both")
     return pages
 
 

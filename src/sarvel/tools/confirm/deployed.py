@@ -30,6 +30,7 @@ from sarvel.core.html.srcset import parse_srcset
 from sarvel.core.markup.backgrounds import STYLESHEET
 from sarvel.encode.masters import formats_read
 from sarvel.errors import PlanError
+from sarvel.notices import Kind, Notice
 from sarvel.pages.read.local_files import is_file
 from sarvel.pages.read.page_files import SERVABLE, PageFile, read_text
 from sarvel.pipeline.listener import Listener
@@ -88,14 +89,14 @@ class Deployed:
     Attributes:
         pages: by address, in order.
         files: by address, in order.
-        faults: why others could not be looked at, a message each.
+        faults: why others could not be looked at, a notice each.
         notes: what the user may leave so.
     """
 
     pages: list[DeployedPage] = field(default_factory=list)
     files: list[DeployedFile] = field(default_factory=list)
-    faults: list[str] = field(default_factory=list)
-    notes: list[str] = field(default_factory=list)
+    faults: list[Notice] = field(default_factory=list)
+    notes: list[Notice] = field(default_factory=list)
 
 
 @dataclass(frozen=True)
@@ -128,19 +129,27 @@ def confirm_deployed(
     """
     parts = urllib.parse.urlsplit(url)
     if parts.scheme not in ("http", "https") or not parts.netloc:
-        raise PlanError(f"--against {url}: is no address of the web; write one such as https://www.example/")
+        raise PlanError.at("", f"--against {url}: is no address of the web", "write one such as https://www.example/")
     result, fetcher, named = Deployed(), Fetcher(), dict[str, _Named]()
     for page, path in _pages(site, names, result):
         result.pages.append(
             _page(page, urllib.parse.urljoin(f"{url.rstrip('/')}/", path), site, devices, fetcher, named)
         )
     if not result.pages:
-        raise PlanError(
-            f"{site.plan.file}: no page that a browser shows is among {', '.join(names) or 'its pages'}; name one"
+        raise PlanError.at(
+            site.plan.file, f"no page that a browser shows is among {', '.join(names) or 'its pages'}", "name one"
         )
     _backgrounds(site.plan, url, named)
     if len(named) > MOST:
-        result.notes.append(f"{len(named) - MOST} of {len(named)} files are not asked for; name some of the pages")
+        result.notes.append(
+            Notice(
+                Kind.LEFT_OUT,
+                "",
+                f"{len(named) - MOST} of {len(named)} files are not asked for",
+                "name some of the pages",
+                severity="note",
+            )
+        )
     _Files(site, fetcher, result).ask(dict(list(named.items())[:MOST]), listener)
     return result
 
@@ -152,7 +161,7 @@ def _pages(site: Site, names: Sequence[str], result: Deployed) -> Iterator[tuple
     if not names and len(files) < len(site.pages):
         count = len(site.pages) - len(files)
         are = "1 page of the plan is" if count == 1 else f"{count} pages of the plan are"
-        result.notes.append(f"{are} no HTML, and not asked for")
+        result.notes.append(Notice(Kind.LEFT_OUT, "", f"{are} no HTML, and not asked for", severity="note"))
     wanted = {Path(name).resolve(): name for name in names}
     for file in files:
         places = {file.source.resolve(), file.target.resolve()}
@@ -161,10 +170,13 @@ def _pages(site: Site, names: Sequence[str], result: Deployed) -> Iterator[tuple
         chosen = not names or any(Path(name).resolve() in places for name in names)
         path = folders.path(file.target) if chosen else None
         if chosen and not is_file(file.target):
-            result.faults.append(f"{file.target}: is not there; run sarvel build first")
+            result.faults.append(Notice(Kind.PAGE, str(file.target), "is not there", "run sarvel build first"))
         elif path:
             yield file, path.lstrip("/")
-    result.faults += [f"{name}: is no page of {plan.file}; name one that site.pages means" for name in wanted.values()]
+    result.faults += [
+        Notice(Kind.PAGE, name, f"is no page of {plan.file}", "name one that site.pages means")
+        for name in wanted.values()
+    ]
 
 
 def _page(
@@ -261,11 +273,19 @@ class _Files:
                 advance(1, one.url.rpartition("/")[2] if one else "")
         if self._young:
             self._result.notes.append(
-                f"{self._young} files still wait for their encoder's number; run again in a while"
+                Notice(
+                    Kind.LEFT_OUT,
+                    "",
+                    f"{self._young} files still wait for their encoder's number",
+                    "run again in a while",
+                    severity="note",
+                )
             )
         if len(self._result.files) < len(named):
             left = len(named) - len(self._result.files)
-            self._result.faults.append(f"{left} files were not asked for, since {_GIVEN_UP} others were not answered")
+            self._result.faults.append(
+                Notice(Kind.PAGE, "", f"{left} files were not asked for, since {_GIVEN_UP} others were not answered")
+            )
 
     def _file(self, url: str, said: _Named) -> DeployedFile | None:
         if self._silent >= _GIVEN_UP:

@@ -10,6 +10,7 @@ from sarvel.browser.page_state import watch
 from sarvel.browser.session import BrowserGoneError, Session, StuckError, session
 from sarvel.core.css.device import Device
 from sarvel.errors import PageError
+from sarvel.notices import Kind, Notice
 from sarvel.pipeline.listener import Listener
 from sarvel.tools.confirm.outcome import Confirmed, ConfirmedSite
 
@@ -49,12 +50,12 @@ def confirm_each(
                         except StuckError:
                             raise
                         except PageError as error:
-                            result.faults.append(f"{file_of(page)}: {error}")
+                            result.faults.append(Notice(Kind.PAGE, str(file_of(page)), f"{error}"))
                             left = [other for other in left if other[0] is not page]
                             continue
                         left.pop(0)
                         advance(1, file_of(page).name)
             except (BrowserGoneError, StuckError) as error:
                 gone = left[0][0]
-                result.faults.append(f"{file_of(gone)}: {error}; it was left out")
+                result.faults.append(Notice(Kind.PAGE, str(file_of(gone)), f"{error}", "it was left out"))
                 left = [other for other in left if other[0] is not gone]

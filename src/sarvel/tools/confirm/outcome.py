@@ -14,6 +14,7 @@ from sarvel.core.html.dialect import HTML, Dialect
 from sarvel.core.html.document import read_document
 from sarvel.core.html.source_selection import pick
 from sarvel.core.layout.moved import Change
+from sarvel.notices import Notice
 
 GROWN = 2.0
 """CSS px of height that rounding may add to a page."""
@@ -75,13 +76,13 @@ class ConfirmedSite:
 
     Attributes:
         pages: by page and device, in order.
-        faults: why others could not be looked at, a message each.
+        faults: why others could not be looked at, a notice each.
         notes: what the user may leave so.
     """
 
     pages: list[Confirmed] = field(default_factory=list)
-    faults: list[str] = field(default_factory=list)
-    notes: list[str] = field(default_factory=list)
+    faults: list[Notice] = field(default_factory=list)
+    notes: list[Notice] = field(default_factory=list)
 
 
 def shape_of(picture: Picture, device: Device) -> tuple[str, bytes] | None:

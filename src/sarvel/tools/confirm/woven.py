@@ -18,6 +18,7 @@ from sarvel.core.html.tags import read_tag
 from sarvel.core.layout.moved import changes_of
 from sarvel.core.markup.backgrounds import STYLESHEET
 from sarvel.errors import PageError, PlanError
+from sarvel.notices import Kind, Notice
 from sarvel.pages.read.asks import Page, read_page
 from sarvel.pages.read.local_files import is_file
 from sarvel.pages.read.page_files import SERVABLE, PageFile, read_text
@@ -68,8 +69,8 @@ def confirm(
         site = read_site(plan, ledger, as_it_stands=True)
     files = _chosen([page.file for page in site.pages], names, result)
     if not files:
-        raise PlanError(
-            f"{plan.file}: no page that a browser shows is among {', '.join(names) or 'its pages'}; name one"
+        raise PlanError.at(
+            plan.file, f"no page that a browser shows is among {', '.join(names) or 'its pages'}", "name one"
         )
     folders, texts = Folders(tops_of(plan), maker=maker_of(plan)), dict[str, bytes]()
     pairs: list[_Pair] = []
@@ -102,7 +103,12 @@ def _chosen(files: Sequence[PageFile], names: Sequence[str], result: ConfirmedSi
         shown = [file for file in files if file.source.suffix.lower() in SERVABLE]
         if len(shown) < len(files):
             result.notes.append(
-                f"{len(files) - len(shown)} of the plan's pages are no HTML and cannot be shown as they are"
+                Notice(
+                    Kind.LEFT_OUT,
+                    "",
+                    f"{len(files) - len(shown)} of the plan's pages are no HTML and cannot be shown as they are",
+                    severity="note",
+                )
             )
         return shown
     chosen = []
@@ -111,7 +117,7 @@ def _chosen(files: Sequence[PageFile], names: Sequence[str], result: ConfirmedSi
         found = next((file for file in files if place in (file.source.resolve(), file.target.resolve())), None)
         if found is None:
             what = "is no page of the plan" if is_file(Path(name)) else "there is no such page"
-            result.faults.append(f"{name}: {what}; name one that site.pages means")
+            result.faults.append(Notice(Kind.PAGE, str(name), f"{what}", "name one that site.pages means"))
         else:
             chosen.append(found)
     return chosen
@@ -120,17 +126,17 @@ def _chosen(files: Sequence[PageFile], names: Sequence[str], result: ConfirmedSi
 def _pair(plan: Plan, file: PageFile, folders: Folders, texts: dict[str, bytes], result: ConfirmedSite) -> _Pair | None:
     """A page before and after; its author's text is served beside the woven one."""
     if not is_file(file.target):
-        result.faults.append(f"{file.target}: is not there; run sarvel build first")
+        result.faults.append(Notice(Kind.PAGE, str(file.target), "is not there", "run sarvel build first"))
         return None
     try:
         page = read_page(file, plan.slots, tops_of(plan), plan.masters_folder)
     except PageError as error:
-        result.faults.append(str(error))
+        result.faults += error.notices
         return None
     author = unweave(page).text
     paths = folders.path(file.source), folders.path(file.target)
     if not paths[0] or not paths[1]:
-        result.faults.append(f"{file.source}: lies outside of what is served")
+        result.faults.append(Notice(Kind.PAGE, str(file.source), "lies outside of what is served"))
         return None
     folder, _, name = paths[0].rpartition("/")
     before = f"{folder}/.author.{name}"

@@ -12,11 +12,13 @@ from sarvel.browser.page_boxes import PageBoxes, measure
 from sarvel.browser.session import BrowserGoneError, StuckError, session
 from sarvel.browser.site_server import Folders, SiteServer
 from sarvel.errors import BrowserError, PageError
+from sarvel.notices import Kind, Notice
 from sarvel.pages.read.page_files import PageText
 from sarvel.pages.read.places import with_places
 from sarvel.pipeline.listener import Listener
 
 _MOST_PAGES = 12  # that are all measured
+_BENDS = "its layout bends more often than could be looked at; what was found is as near as it comes"
 _MOST_ENDS = 3  # times that a browser may end at a page before none is started any more
 
 
@@ -41,13 +43,13 @@ class MeasuredPages:
 
     Attributes:
         pages: the boxes by the page's file; the place of a tag is its number in `Sheet.starts`.
-        faults: why others could not be measured, a message each.
-        notes: what was measured only in part, a message each.
+        faults: why others could not be measured, a notice each.
+        notes: what was measured only in part, a notice each.
     """
 
     pages: Mapping[Path, PageBoxes]
-    faults: Sequence[str]
-    notes: Sequence[str]
+    faults: Sequence[Notice]
+    notes: Sequence[Notice]
 
 
 def worth_opening(pages: Mapping[Path, Collection[Hashable]], enough: int) -> set[Path]:
@@ -80,11 +82,17 @@ def measured_pages(sheets: Sequence[Sheet], folders: Folders, driver: str | None
     Raises:
         BrowserError: no browser can be had, or it ends again and again.
     """
-    texts, paths, faults = {}, {}, []
+    texts: dict[str, bytes] = {}
+    paths: dict[Path, str] = {}
+    faults: list[Notice] = []
     for one in sheets:
         path = folders.path(one.file)
         if path is None:
-            faults.append(f"{one.file}: lies outside of what is served; name a page within the site's folder")
+            faults.append(
+                Notice(
+                    Kind.PAGE, str(one.file), "lies outside of what is served", "name a page within the site's folder"
+                )
+            )
             continue
         paths[one.file] = path
         marked = with_places(one.text.text, one.starts, PLACE)
@@ -106,24 +114,22 @@ def measured_pages(sheets: Sequence[Sheet], folders: Folders, driver: str | None
                             except StuckError:
                                 raise
                             except PageError as error:
-                                faults.append(f"{file}: {error}")
+                                faults.append(Notice(Kind.PAGE, str(file), f"{error}"))
                             left.pop(0)
                             advance(1, file.name)
                 except StuckError as error:
-                    faults.append(f"{left.pop(0)}: {error}")
+                    faults.append(Notice(Kind.PAGE, str(left.pop(0)), f"{error}"))
                 except BrowserGoneError as error:
                     ends += 1
-                    faults.append(f"{left[0]}: {error}; it was left out")
+                    faults.append(Notice(Kind.PAGE, str(left[0]), f"{error}", "it was left out"))
                     left.pop(0)
                     if ends >= _MOST_ENDS:
-                        raise BrowserError(f"{error}, {ends} times; look at the browser and its driver") from error
+                        raise BrowserError.at(
+                            "", f"{error}, {ends} times", "look at the browser and its driver"
+                        ) from error
     finally:
         server.close()
-    notes = [
-        f"{file}: its layout bends more often than could be looked at; what was found is as near as it comes"
-        for file, page in found.items()
-        if not page.whole
-    ]
+    notes = [Notice(Kind.MEASURE, str(file), _BENDS, severity="note") for file, page in found.items() if not page.whole]
     return MeasuredPages(found, faults, notes)
 
 

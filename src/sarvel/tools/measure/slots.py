@@ -14,6 +14,7 @@ from sarvel.core.layout.alike import Measured, sorted_apart, united
 from sarvel.core.layout.fitted import ALLOWED, Fitted, fit_shown
 from sarvel.core.model import Slot
 from sarvel.errors import PageError, PlanError
+from sarvel.notices import Kind, Notice
 from sarvel.pages.read.asks import Ask, Page, page_of, read_page
 from sarvel.pages.read.local_files import is_file
 from sarvel.pages.read.page_files import SERVABLE, PageFile, PageText, seen_from
@@ -31,7 +32,7 @@ _ENOUGH = 5  # pages on which a slot is measured, of a plan that has many
 
 
 @dataclass(frozen=True)
-class Kind:
+class ShownKind:
     """Images that are shown alike.
 
     Attributes:
@@ -60,7 +61,7 @@ class SlotMeasured:
     """
 
     slot: Slot
-    kinds: tuple[Kind, ...]
+    kinds: tuple[ShownKind, ...]
     off: float
     off_at: int
     first: tuple[float, float]
@@ -85,14 +86,14 @@ class MeasuredPlan:
     Attributes:
         slots: those that pages show, in the plan's order.
         pages: how many pages were measured.
-        faults: what stands in the way of parts of it, a message each.
-        notes: what the user may leave so, a message each.
+        faults: what stands in the way of parts of it, a notice each.
+        notes: what the user may leave so, a notice each.
     """
 
     slots: tuple[SlotMeasured, ...]
     pages: int
-    faults: tuple[str, ...]
-    notes: tuple[str, ...]
+    faults: tuple[Notice, ...]
+    notes: tuple[Notice, ...]
 
 
 def measure_plan(plan: Plan, names: Sequence[str], driver: str | None, listener: Listener) -> MeasuredPlan:
@@ -110,17 +111,20 @@ def measure_plan(plan: Plan, names: Sequence[str], driver: str | None, listener:
     """
     for name in names:
         if not is_file(Path(name)):
-            raise PlanError(f"{name}: there is no such page; name one that a browser shows, such as public/index.html")
+            raise PlanError.at(
+                name, "there is no such page", "name one that a browser shows, such as public/index.html"
+            )
     pages, faults, notes = _pages(plan, names)
     if not names:
         pages, more = _worth_looking(pages)
-        left = f"{plan.file}: {more} pages were left out, whose slots are measured on others; name them to look at them"
+        text = f"{more} pages were left out, whose slots are measured on others"
+        left = Notice(Kind.LEFT_OUT, str(plan.file), text, "name them to look at them", "note")
         notes += [left] if more else []
     sheets = {page.file.source: _sheet(page) for page in pages}
     asked = {file: sheet for file, sheet in sheets.items() if sheet.starts}
     if not asked and not faults:
-        raise PlanError(
-            f"{plan.file}: no image of these pages is for a slot of the plan; name the pages that show some"
+        raise PlanError.at(
+            plan.file, "no image of these pages is for a slot of the plan", "name the pages that show some"
         )
     found = measured_pages(list(asked.values()), Folders(tops_of(plan), maker=maker_of(plan)), driver, listener)
     by_slot: dict[str, list[_Image]] = {}
@@ -133,7 +137,7 @@ def measure_plan(plan: Plan, names: Sequence[str], driver: str | None, listener:
     return MeasuredPlan(slots, len(found.pages), (*faults, *found.faults), (*notes, *found.notes))
 
 
-def _pages(plan: Plan, names: Sequence[str]) -> tuple[list[Page], list[str], list[str]]:
+def _pages(plan: Plan, names: Sequence[str]) -> tuple[list[Page], list[Notice], list[Notice]]:
     """The pages to look at, as their authors wrote them; faults; notes."""
     own, _, faults = pages_of(plan)
     known = {file.source.resolve(): file for file in own}
@@ -146,11 +150,11 @@ def _pages(plan: Plan, names: Sequence[str]) -> tuple[list[Page], list[str], lis
         try:
             page = read_page(file, plan.slots, tops_of(plan), plan.masters_folder)
         except PageError as error:
-            faults.append(str(error))
+            faults += error.notices
             continue
         pages.append(_as_written(plan, page) if file in own else page)
-    notes = [f"{plan.file}: {left} of its pages are no HTML; name the pages that they become"] if left else []
-    return pages, faults, notes
+    text, cure = f"{left} of its pages are no HTML", "name the pages that they become"
+    return pages, faults, [Notice(Kind.LEFT_OUT, str(plan.file), text, cure, "note")] if left else []
 
 
 def _worth_looking(pages: Sequence[Page]) -> tuple[list[Page], int]:
@@ -234,7 +238,7 @@ def _slot(plan: Plan, slot: Slot, images: Sequence[_Image], states: Mapping[Path
     )
 
 
-def kinds_of(images: Sequence[tuple[str, Measured]]) -> Iterator[Kind]:
+def kinds_of(images: Sequence[tuple[str, Measured]]) -> Iterator[ShownKind]:
     """Images sorted apart by how they are shown, the commonest first; those that nothing shows last.
 
     Args:
@@ -244,6 +248,6 @@ def kinds_of(images: Sequence[tuple[str, Measured]]) -> Iterator[Kind]:
     for numbers in sorted_apart([box for _, box in shown]):
         box = united([shown[number][1] for number in numbers])
         places = tuple(shown[number][0] for number in numbers)
-        yield Kind(places, fit_shown(box.widths, box.pulls, HEIGHT), box)
+        yield ShownKind(places, fit_shown(box.widths, box.pulls, HEIGHT), box)
     if hidden := tuple(place for place, box in images if not box.shown):
-        yield Kind(hidden, None, Measured({}, {}))
+        yield ShownKind(hidden, None, Measured({}, {}))

@@ -11,6 +11,7 @@ from sarvel.core.facts import FoundSubject, MasterFacts
 from sarvel.core.model import Master, Slot
 from sarvel.errors import MasterError, PlanError
 from sarvel.files.ledger import Ledger
+from sarvel.notices import Notice
 from sarvel.pipeline.listener import Listener
 from sarvel.pipeline.master_facts import facts_of_master, subjects_of
 from sarvel.pipeline.site import Site
@@ -95,25 +96,25 @@ def proofs_of(site: Site, found: Mapping[str, FoundSubject]) -> list[Proof]:
     return sorted(proofs, key=lambda proof: (not proof.loses, not proof.unsure))
 
 
-def found_in(site: Site, ledger: Ledger, listener: Listener) -> tuple[dict[str, FoundSubject], list[str]]:
+def found_in(site: Site, ledger: Ledger, listener: Listener) -> tuple[dict[str, FoundSubject], list[Notice]]:
     """Looks for the subjects of all masters in use whose subject the plan does not name; by key, and what went wrong."""
     plan = site.plan
     keys = dict.fromkeys(cut.source.key for picture in site.edition.pictures.values() for cut in picture.cuts)
     lacking = [key for key in keys if not plan.masters.get(key, Master()).subjects]
     found: dict[str, FoundSubject] = {}
-    faults: list[str] = []
+    faults: list[Notice] = []
     facts: list[MasterFacts] = []
     for key in lacking:
         try:
             facts.append(facts_of_master(site.masters, key, ledger))
         except MasterError as error:
-            faults.append(str(error))
+            faults += error.notices
     with listener.progress("looking", len(facts)) as advance:
         for key, one in subjects_of(site.masters, facts, ledger):
             if isinstance(one, FoundSubject):
                 found[key] = one
             else:
-                faults.append(str(one))
+                faults += one.notices
             advance(1, key)
     return {key: found[key] for key in lacking if key in found}, faults
 
@@ -131,17 +132,19 @@ def chosen(said: str, plan: Plan, found: Mapping[str, FoundSubject]) -> tuple[st
     """
     key, is_there, which = said.rpartition("=")
     if not is_there:
-        raise PlanError(f"--choose {said}: say MASTER=NUMBER or MASTER=LEFT,TOP,RIGHT,BOTTOM, as in lamp.jpg=2")
+        raise PlanError.at("", f"--choose {said}: say MASTER=NUMBER or MASTER=LEFT,TOP,RIGHT,BOTTOM, as in lamp.jpg=2")
     if plan.masters.get(key, Master()).subjects:
-        raise PlanError(f"--choose {said}: the plan names the subject of {key}; change it there")
+        raise PlanError.at("", f"--choose {said}: the plan names the subject of {key}", "change it there")
     if key not in found:
         some = ", ".join(sorted(found)[:3]) or "none"
-        raise PlanError(f"--choose {said}: no page asks for a master {key}; those without a subject are {some}, …")
+        raise PlanError.at(
+            "", f"--choose {said}: no page asks for a master {key}", f"those without a subject are {some}, …"
+        )
     boxes = (found[key].box, *found[key].others)
     if which.isdecimal():
         if not 1 <= int(which) <= len(boxes):
             many = "1 guess" if len(boxes) == 1 else f"{len(boxes)} guesses"
-            raise PlanError(f"--choose {said}: there is {many} of {key}; see `sarvel proof`")
+            raise PlanError.at("", f"--choose {said}: there is {many} of {key}", "see `sarvel proof`")
         return key, boxes[int(which) - 1]
     return key, _box(which, said)
 
@@ -152,7 +155,8 @@ def _box(which: str, said: str) -> Box:
     except ValueError:
         left = top = right = bottom = -1.0
     if not (0 <= left < right <= 1 and 0 <= top < bottom <= 1):
-        raise PlanError(
-            f"--choose {said}: a box is left, top, right and bottom in fractions of the master, as in 0.2,0.1,0.6,0.9"
+        raise PlanError.at(
+            "",
+            f"--choose {said}: a box is left, top, right and bottom in fractions of the master, as in 0.2,0.1,0.6,0.9",
         )
     return Box(left, top, right, bottom)

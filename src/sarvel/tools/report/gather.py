@@ -93,9 +93,10 @@ def report_of(site: Site, ledger: Ledger, options: ReportOptions, listener: List
     """
     plan = site.plan
     if not plan.makes_files:
-        raise PlanError(
-            f"{plan.file}: a report tells of files that are made beforehand, and these are made when asked for; see plan, pick "
-            'and check, or write delivery = "files" into a copy of the plan'
+        raise PlanError.at(
+            plan.file,
+            "a report tells of files that are made beforehand, and these are made when asked for",
+            'see plan, pick and check, or write delivery = "files" into a copy of the plan',
         )
     there = site.there()
     made = site.made(there)
@@ -215,7 +216,9 @@ class _Pictures:
             fetched,
             tuple(_stairs(picture)),
             standing_alone(write_markup(picture, address, self.site.placeholders), picture.alt or ""),
-            (*picture.warnings, *shortfalls([picture]), *picture.notes),
+            tuple(
+                map(str, sorted([*picture.notices, *shortfalls([picture])], key=lambda one: one.severity != "warning"))
+            ),
             max(picture.slot.densities),
             self._shown(picture),
         )
@@ -338,18 +341,17 @@ def _tasks(
     site: Site, shown: Sequence[Picture], checked: Checked, budgets: Sequence[Budget], *, unmade: int
 ) -> Iterable[Told]:
     """What needs a person, worst first."""
-    found = [Told("broken", fault) for fault in (*site.faults, *checked.faults)]
+    found = [Told("broken", str(fault)) for fault in (*site.faults, *checked.faults)]
     if unmade:
         says = f"{unmade} picture{'s have' if unmade > 1 else ' has'} files that are not made yet"
         found.append(Told("broken", says, "Run sarvel build"))
     for picture in shown:
         where = f"{picture.slot.name}: {picture.master.key}"
-        found += [Told("broken", one, where=where) for one in picture.warnings]
+        found += [Told("broken", str(one), where=where) for one in picture.notices if one.severity == "warning"]
         guessed = [cut for cut in picture.cuts if cut.guessed is not None and cut.lost > SUBJECT_LOST]
-        found += [
-            Told("hint", one, "Look at it with sarvel proof", where) for one in (picture.notes if guessed else ())
-        ]
-    found += [Told("wasteful", one) for one in shortfalls(shown)]
+        notes = [one for one in picture.notices if one.severity == "note"] if guessed else []
+        found += [Told("hint", str(one), "Look at it with sarvel proof", where) for one in notes]
+    found += [Told("wasteful", str(one)) for one in shortfalls(shown)]
     for budget in budgets:
         if budget.weight > budget.allowed:
             says = f"its images weigh {budget.weight:,} bytes on {budget.device}, its budget is {budget.allowed:,}"

@@ -29,6 +29,7 @@ from sarvel.core.survey.breakpoints import breakpoints_of
 from sarvel.core.survey.groups import Group, LocalImage, grouped
 from sarvel.core.survey.traits import traits_of
 from sarvel.errors import PlanError
+from sarvel.notices import Kind, Notice
 from sarvel.pages.read.asks import read_page
 from sarvel.pages.read.linked_files import LinkedFiles, Looked
 from sarvel.pages.read.local_files import file_of
@@ -102,7 +103,7 @@ def draft_of(found: Survey, root: Path, measures: Measures | None = None) -> Dra
         refused.update(name for one in elements if one.tag.start not in starts for name in _classes(one.tag))
         backdrops += taken
     if not seen and not backdrops:
-        raise PlanError(f"{root}: no page here shows an image that is here as well; name the folder of the site")
+        raise PlanError.at(root, "no page here shows an image that is here as well", "name the folder of the site")
     used = [row.file for one in seen for row in (one.master, one.larger) if row] + [
         one.master.file for one in backdrops
     ]
@@ -182,8 +183,8 @@ def _is_shown(behaviour: Behaviour | None) -> bool:
     return behaviour is not None and behaviour.box.shown
 
 
-def unmet(draft: Draft, plan: Plan) -> Iterator[str]:
-    """Images of a drafted plan that its own slots do not take, or not from where they are, in words.
+def unmet(draft: Draft, plan: Plan) -> Iterator[Notice]:
+    """Images of a drafted plan that its own slots do not take, or not from where they are.
 
     Args:
         draft: the plan.
@@ -198,7 +199,8 @@ def unmet(draft: Draft, plan: Plan) -> Iterator[str]:
         for place, (slot, own) in wanted.items():
             ask = taken.get(place)
             if own == name and (ask is None or ask.slot != slot):
-                yield f'{place}: slots.{slot} does not take it; write data-sarvel="{slot}" on the img'
+                cure = f'write data-sarvel="{slot}" on the img'
+                yield Notice(Kind.LEFT_OUT, place, f"slots.{slot} does not take it", cure, "note")
             elif own == name and ask and ask.fault:
                 yield ask.fault
 

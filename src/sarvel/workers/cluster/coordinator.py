@@ -25,6 +25,7 @@ from sarvel.encode.work import Made, MasterWork
 from sarvel.errors import ClusterError, MasterError, SarvelError
 from sarvel.files.atomic import PART, write_whole
 from sarvel.files.output_folder import OutputFolder
+from sarvel.notices import Kind, Notice
 from sarvel.workers.cluster.identity import difference, identity
 from sarvel.workers.cluster.task import Identity, Reply, Task
 from sarvel.workers.cluster.worker import do_task
@@ -87,8 +88,8 @@ class Cluster:
             self._look()
         except (OSError, TimeoutError) as error:
             self._let_go()
-            raise ClusterError(
-                f"{self.address}: went away at once ({_in_a_line(error)}); see to it, and run again"
+            raise ClusterError.at(
+                self.address, f"went away at once ({_in_a_line(error)})", "see to it, and run again"
             ) from error
         except BaseException:  # an interrupt among them
             self._let_go()
@@ -167,8 +168,10 @@ class Cluster:
         if self._threads or not self._seen:
             self._seen = now
         elif now - self._seen > self.patience:
-            raise ClusterError(
-                f"{self.address}: no worker for {self.patience:g} s; what was made is kept; start workers, and run again"
+            raise ClusterError.at(
+                self.address,
+                f"no worker for {self.patience:g} s; what was made is kept",
+                "start workers, and run again",
             )
 
     def _reached(self) -> Client:
@@ -196,9 +199,10 @@ class Cluster:
                     time.sleep(_LOOK)
                     continue
                 kept = "what was made is kept; " if is_again else ""
-                raise ClusterError(
-                    f"{self.address}: no scheduler of dask answers there ({_in_a_line(error)}); {kept}"
-                    "start it, or mend the address"
+                raise ClusterError.at(
+                    self.address,
+                    f"no scheduler of dask answers there ({_in_a_line(error)})",
+                    f"{kept}start it, or mend the address",
                 ) from error
 
     def _compare(self) -> None:
@@ -208,7 +212,7 @@ class Cluster:
         is_told = False
         while not self._client.nthreads():  # type: ignore[no-untyped-call] # of dask
             if time.monotonic() > end:
-                raise ClusterError(f"{self.address}: has no worker; start some, and run again")
+                raise ClusterError.at(self.address, "has no worker", "start some, and run again")
             if not is_told:
                 self.tell(f"{self.address}: has no worker yet; waiting for one")
             is_told = True
@@ -216,11 +220,21 @@ class Cluster:
         said: dict[str, Any] = self._client.run(identity, on_error="return")
         reasons = {worker: _unlike(theirs, ours) for worker, theirs in sorted(said.items())}
         self._refused = {worker for worker, reason in reasons.items() if reason}
-        lines = [f"{worker}: gets no work: {reason}" for worker, reason in reasons.items() if reason]
+        lines = [
+            Notice(Kind.CLUSTER, worker, f"gets no work: {reason}", severity="note")
+            for worker, reason in reasons.items()
+            if reason
+        ]
         if len(lines) == len(reasons):
-            raise ClusterError(*lines, f"{self.address}: install there what is installed here, and run again")
+            last = Notice(
+                Kind.CLUSTER,
+                self.address,
+                "no worker may be used",
+                "install there what is installed here, and run again",
+            )
+            raise ClusterError(*lines, last)
         for line in lines:
-            self.tell(line)
+            self.tell(str(line))
 
     def _let_go(self) -> None:
         if self._client is not None:
@@ -298,9 +312,10 @@ class _Run:
         limit = self.cluster.patience + _SLOWER * longest
         if self._out and self.cluster.threads and time.monotonic() - self._moved > limit:
             workers = counted(self.cluster.threads, "thread")
-            raise ClusterError(
-                f"{self.cluster.address}: nothing was done for {limit:.0f} s by {workers} of workers; what was made is kept; "
-                "see what they do, and run again"
+            raise ClusterError.at(
+                self.cluster.address,
+                f"nothing was done for {limit:.0f} s by {workers} of workers; what was made is kept",
+                "see what they do, and run again",
             )
 
     def _send(self) -> Iterator[Made]:
@@ -311,7 +326,7 @@ class _Run:
             try:
                 self._send_one(work, travels=self._travels)
             except MasterError as error:
-                yield Made(work.key, (), {}, str(error))
+                yield Made(work.key, (), {}, error.notices[0])
 
     def _send_one(self, work: MasterWork, *, travels: bool) -> None:
         """Sends a work out.
@@ -345,7 +360,8 @@ class _Run:
             self.cluster.refuse(reply.refuses)
             self.waiting.appendleft(out.work)
         elif out.travels:  # it went along, and was not what it should be
-            yield Made(out.work.key, (), {}, f"{out.work.key}: did not reach a worker whole; run again")
+            fault = Notice(Kind.MASTER, out.work.key, "did not reach a worker whole", "run again")
+            yield Made(out.work.key, (), {}, fault)
         else:
             self._travels = True
             self.waiting.appendleft(out.work)
@@ -356,19 +372,15 @@ class _Run:
         if self._deaths[key] < _TRIES:
             self.waiting.append(out.work)
             return
-        yield Made(
-            key,
-            (),
-            {},
-            f"{key}: {_TRIES} processes died on it{why}; save or copy it anew, or leave it out",
-        )
+        text, cure = f"{_TRIES} processes died on it{why}", "save or copy it anew, or leave it out"
+        yield Made(key, (), {}, Notice(Kind.MASTER, key, text, cure))
 
 
 def _joined(parts: Sequence[Made]) -> Made:
     """The result of a master of those of its parts; of several faults one."""
     files = tuple(sorted((file for part in parts for file in part.files), key=lambda file: file.name))
     findings = {key: said for part in parts for key, said in part.findings.items()}
-    return Made(parts[0].key, files, findings, min((part.fault for part in parts if part.fault), default=""))
+    return Made(parts[0].key, files, findings, min((part.fault for part in parts if part.fault), key=str, default=None))
 
 
 @contextlib.contextmanager
@@ -391,7 +403,7 @@ def _bytes_of(work: MasterWork) -> bytes:
     """
     with taken(work.file, work.key) as copy:
         if copy.digest != work.digest:
-            raise MasterError(f"{work.key}: was changed while this run was at work; nothing is made of it; run again")
+            raise MasterError.at(work.key, "was changed while this run was at work; nothing is made of it", "run again")
         return copy.stream.read()
 
 
