@@ -23,6 +23,7 @@ class Kind(StrEnum):
     LIMIT = "format-limit"
     PROMISE = "promise"  # of sharpness or of bytes, that a plan could better
     UNPAID = "format-left-out"
+    UNDERCUT = "width-left-out"
     SUBJECT_LOST = "subject-lost"
     SUBJECTS_CUT = "subjects-cut"
     GUESSED = "subject-guessed"

@@ -4,7 +4,7 @@ from pathlib import Path
 
 import pytest
 
-from tests.conftest import run_sarvel
+from tests.conftest import start_sarvel
 
 CASES = [
     ("sarvel ", {"build", "check", "weave", "--version"}, {"--plan"}),
@@ -32,7 +32,7 @@ def test_words_that_could_come_next(site: Path, tmp_path: Path, line: str, among
         "COMP_TYPE": "9",
         "PATH": "/usr/bin",
     }
-    done = run_sarvel(cwd=site, environment=asked)
+    done = start_sarvel(cwd=site, environment=asked)
     words = set(told.read_text().split()) if told.exists() else set()
     assert among <= words and not none & words, (words, done.stderr)
 
@@ -44,5 +44,5 @@ def test_without_a_plan_there_is_nothing_to_complete_and_no_trouble(tmp_path: Pa
         "COMP_LINE": "sarvel plan ",
         "COMP_POINT": "12",
     }
-    done = run_sarvel(cwd=tmp_path, environment=asked)
+    done = start_sarvel(cwd=tmp_path, environment=asked)
     assert done.stderr == ""

@@ -137,7 +137,7 @@ def test_names_by_a_pattern(site: Path, sarvel: Run) -> None:
         (("[slots.banner]\n", '[slots.banner]\nname = "{density}.{digest}.{ext}"\n'), "slots.banner.name: {density} in file names needs one constant shown width"),
         (("[slots.banner]\n", '[slots.banner]\nmasters = ["none/*.jpg"]\n'), "slots.banner.masters: 'none/*.jpg' matches no image in"),
         (("[slots.badge]\n", '[content]\n"pages" = "bage"\n[slots.badge]\n'), "content.pages: no slot 'bage'; did you mean 'badge'?"),
-        (("[slots.badge]\n", '[content]\n"posts" = "badge"\n[slots.badge]\n'), "content.'posts': no page lies there"),
+        (("[slots.badge]\n", '[content]\n"posts" = "badge"\n[slots.badge]\n'), "content.posts: no page lies there"),
         (("[site]\n", '[site]\ndialects = { ".html" = "hmtl" }\n'), 'site.dialects'),
     ],
 )  # fmt: skip

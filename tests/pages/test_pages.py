@@ -84,11 +84,11 @@ def test_of_what_is_seen_at_once_the_largest_is_urgent(rendered: Path, text: str
 @pytest.mark.parametrize(
     ("tag", "asked"),
     [
-        ("<img src=\"{{ asset('masters/gull.jpg') }}\">", [("badge", "gull.jpg", None)]),
+        ("<img src=\"{{ asset('masters/gull.jpg') }}\">", [("badge", "gull.jpg", "")]),
         ("<img src=\"{{ asset('elsewhere/gull-7.jpg') }}\">", []),
         ('<img src="{{ photo }}">', []),
         ('<img data-sarvel="banner" src="{% static \'masters/none.jpg\' %}">', [("banner", "none.jpg", "")]),
-        ('<img data-sarvel="banner" src="~/masters/gull.jpg">', [("banner", "gull.jpg", None)]),
+        ('<img data-sarvel="banner" src="~/masters/gull.jpg">', [("banner", "gull.jpg", "")]),
     ],
 )
 def test_calls_of_templates_ask_for_the_master_that_they_name(

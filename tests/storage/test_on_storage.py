@@ -14,7 +14,7 @@ from pathlib import Path
 
 import pytest
 
-from tests.conftest import run_sarvel
+from tests.conftest import start_sarvel
 from tests.storage.s3_here import S3Here
 
 IMMUTABLE = "public, max-age=31536000, immutable"
@@ -51,14 +51,14 @@ def changed(site: Path, said: str, now: str) -> None:
 
 
 def run(s3: S3Here, site: Path, *words: str, **environment: str) -> subprocess.CompletedProcess[str]:
-    return run_sarvel(*words, cwd=site, environment=s3.environment | environment)
+    return start_sarvel(*words, cwd=site, environment=s3.environment | environment)
 
 
 def at_home(site: Path, folder: Path) -> dict[str, bytes]:
     """What the same site comes to in a folder of this machine."""
     home = Path(shutil.copytree(site, folder / "home", ignore=shutil.ignore_patterns("sarvel.*[!l]", "sarvel.cache")))
     changed(home, 'output = "s3://shop/pictures"', 'output = "out"')
-    assert run_sarvel("render", cwd=home).returncode == 0
+    assert start_sarvel("render", cwd=home).returncode == 0
     return {file.name: file.read_bytes() for file in (home / "out").iterdir()}
 
 

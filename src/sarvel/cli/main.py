@@ -31,7 +31,7 @@ def main(argv: Sequence[str] | None = None) -> int:
             stream.reconfigure(errors="backslashreplace")
     # Before NumPy is loaded: our products are of a few rows, too small to share out, and cores are busy with other work.
     os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
-    options = parse(sys.argv[1:] if argv is None else argv)
+    options = parse(sys.argv[1:] if argv is None else list(argv))
     try:
         if options.command in ("render", "build"):
             from sarvel.cli.at_once import answer  # start-up is a feature

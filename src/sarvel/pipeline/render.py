@@ -238,6 +238,13 @@ def names_in_use(site: PlanAndPages) -> set[str]:
     return names_in_pages([*sorted(files), *filter(Path.is_file, partials), *filter(None, single)])
 
 
+def make_placeholders(parts: Parts, listener: Listener) -> None:
+    """Makes the placeholders of a plan that are missing, and nothing else."""
+    for number, site in enumerate(parts.by_masters()):
+        done = with_placeholders(site, parts.ledger, listener)
+        parts.whole = None if number else done
+
+
 def with_placeholders(site: Site, ledger: Ledger, listener: Listener) -> Site:
     """Makes missing placeholders, of which rendering leaves commonly none; returns the site with them."""
     todo = placeholders_to_do(site.edition, site.masters.file, site.output, ledger)

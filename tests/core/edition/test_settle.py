@@ -49,7 +49,7 @@ def test_formats_are_held_against_the_next_that_stays() -> None:
     assert list(settled.pictures["banner", "k"].cuts[0].renditions) == ["avif", "jpeg"]
     (one,) = left_out
     count = len(cut.renditions["jpeg"])
-    assert str(one) == (
+    assert str(one.notice) == (
         f"slots.banner: {PICTURE.master.key}: cut desk: png is left out: its files weigh {99 * count:.1f} kB, "
         f"those of jpeg {100 * count:.1f} kB"
     )
@@ -92,7 +92,7 @@ def test_what_was_found_out_early_is_left_out_though_it_was_never_made() -> None
     known = {one.name: 5 for one in PICTURE.renditions() if one.format == "jpeg"}
     settled, [left] = settle(Edition({("banner", "k"): PICTURE}), known, {search.key: ("jpeg", 3000, 2000)})
     assert [list(one.renditions) for one in settled.pictures["banner", "k"].cuts] == [["jpeg"], ["avif", "jpeg"]]
-    assert "avif is left out: its first files weigh 3.0 kB, those of jpeg 2.0 kB" in str(left)
+    assert "avif is left out: its first files weigh 3.0 kB, those of jpeg 2.0 kB" in left.notice.text
     last = {one.encoding.search.key: ("jpeg", 1, 1) for one in PICTURE.renditions() if one.encoding.search}
     both, _ = settle(Edition({("banner", "k"): PICTURE}), {}, last)
     assert all(len(one.renditions) == 1 for one in both.pictures["banner", "k"].cuts)  # one always stays

@@ -14,7 +14,7 @@ from sarvel.files.ledger import Ledger
 from sarvel.notices import Kind, Notice
 from sarvel.pages.weave.weaver import Woven, unweave
 from sarvel.pipeline.portions import Parts
-from sarvel.pipeline.render import with_placeholders
+from sarvel.pipeline.render import make_placeholders
 from sarvel.pipeline.site import Asked, ledger_of, read_asked
 from sarvel.pipeline.weave import WrittenPages, give_back, in_place, only_pages, weave_plan, woven_pages
 
@@ -30,9 +30,7 @@ def run(options: argparse.Namespace) -> int:
         parts = Parts(asked, ledger, as_it_stands=True)
         if options.frozen:
             return _verify(parts, console)
-        if not plan.makes_files:
-            for site in parts.by_masters():
-                parts.whole = with_placeholders(site, ledger, console)
+        make_placeholders(parts, console)
         if options.diff:
             return _show((woven for woven, _ in woven_pages(parts)), parts, console)
         pages = weave_plan(parts, console)

@@ -20,7 +20,8 @@ def condensed(notices: Iterable[Notice]) -> list[str]:
 
 
 def _in_one_line(some: list[Notice]) -> str:
-    worst = sorted(some, key=lambda one: -(one.share or 0.0))[: _FEW if any(one.share for one in some) else _NAMED]
-    places = ", ".join(one.place or one.text for one in worst)
-    such, more = (" such as", "; --verbose has all") if len(worst) < len(some) else ("", "")
-    return f"{len(some)} times,{such} {places}: {worst[0].words}{more}"
+    worst = sorted(some, key=lambda one: -(one.share or 0.0))
+    places = list(dict.fromkeys(one.place or one.text for one in worst))
+    named = places[: _FEW if any(one.share for one in some) else _NAMED]
+    such, more = (" such as", "; --verbose has all") if len(named) < len(places) else ("", "")
+    return f"{len(some)} times,{such} {', '.join(named)}: {worst[0].words}{more}"

@@ -57,6 +57,7 @@ class LeftOut:
         simpler_weight: bytes of that one's files.
         renditions: its files.
         early: whether only the rungs were weighed that its number was searched on.
+        kind: whether it is a format or one width of it.
     """
 
     slot: str
@@ -68,6 +69,7 @@ class LeftOut:
     simpler_weight: int
     renditions: tuple[Rendition, ...]
     early: bool = False
+    kind: Kind = Kind.UNPAID
 
     @property
     def notice(self) -> Notice:
@@ -75,7 +77,7 @@ class LeftOut:
         where = f"slots.{self.slot}: {self.master}" + (f": cut {self.cut}" if self.cut else "")
         files = f"its {'first ' if self.early else ''}files weigh {self.weight / 1000:.1f} kB"
         than = f"those of {self.simpler} {self.simpler_weight / 1000:.1f} kB"
-        return Notice(Kind.UNPAID, where, f"{self.format} is left out: {files}, {than}", severity="note")
+        return Notice(self.kind, where, f"{self.format} is left out: {files}, {than}", severity="note")
 
 
 def settle(
@@ -131,7 +133,8 @@ def _settled(picture: Picture, weights: Mapping[str, int], unpaid: Unpaid, left_
             names = (picture.slot.name, picture.master.key, cut.rule.name)
             for one, wider in undercut.items():
                 what, other = f"{name} of {one.width} px", f"{wider.width} px"
-                left_out.append(LeftOut(*names, what, weights[one.name], other, weights[wider.name], (one,)))
+                weighed = (weights[one.name], other, weights[wider.name])
+                left_out.append(LeftOut(*names, what, *weighed, (one,), kind=Kind.UNDERCUT))
         cuts.append(whole if kept == dict(whole.renditions) else replace(whole, renditions=kept))
     return picture if all(map(operator.is_, cuts, picture.cuts)) else replace(picture, cuts=tuple(cuts))
 
