@@ -27,7 +27,7 @@ from sarvel.core.model import FINISHES
 from sarvel.core.pixels.drawn import looks_drawn
 from sarvel.core.pixels.likeness import Reference
 from sarvel.core.pixels.resample import pixels_from_light
-from sarvel.encode.codecs import CODECS, Settings
+from sarvel.encode.codecs import CODECS, EncoderSettings
 from sarvel.encode.decode import Decoded
 from sarvel.encode.quality_search import find_quality
 
@@ -96,7 +96,7 @@ def encoded(pixels: np.ndarray, name: str, *, drawn: bool) -> int:
     """The bytes of a picture as Sarvel writes it."""
     codec = CODECS[name]
     if codec.lossless is not None and (drawn or codec.lossy is None):
-        return len(codec.encode(pixels, Settings(None, drawn=drawn)))
+        return len(codec.encode(pixels, EncoderSettings(None, drawn=drawn)))
     likeness = CLEAN if drawn else FINISHES["standard"]
     return len(find_quality(pixels, Reference(pixels), codec, likeness, drawn=drawn, close=0.2).content)
 

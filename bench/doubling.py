@@ -25,7 +25,7 @@ from sarvel.core.markup.picture import Markup, Room, Source
 from sarvel.pages.restore.blocks import blocks, replaced
 from sarvel.pages.restore.preload_links import preload_places
 from sarvel.pages.restore.read_back import first_lost
-from sarvel.pages.weave.write import woven
+from sarvel.pages.weave.write import render_block
 from sarvel.plan.read import plan_from
 
 IMAGE = Source("", "", "p/a-1.jpg 1w, p/a-2.jpg 2w", "100vw", 200, 100)
@@ -87,7 +87,7 @@ def work(text: str, dialect: Dialect) -> None:
     read_document(text, dialect)
     found = list(blocks(text, dialect, mapped=True))
     good = [block for block in found if not block.fault and block.src]
-    after = replaced(text, [(block, woven(text, block, PICTURE, "x", dialect)) for block in good])
+    after = replaced(text, [(block, render_block(text, block, PICTURE, "x", dialect)) for block in good])
     if found:
         first_lost(text, found, after, dialect, mapped=True)
     list(preload_places(text, dialect))

@@ -27,7 +27,7 @@ from sarvel.core.pixels.drawn import looks_drawn
 from sarvel.core.pixels.likeness import Reference
 from sarvel.core.pixels.resample import Pixels, pixels_from_light
 from sarvel.demo import copy_site
-from sarvel.encode.codecs import CODECS, Codec, Settings
+from sarvel.encode.codecs import CODECS, Codec, EncoderSettings
 from sarvel.encode.decode import Decoded
 from sarvel.encode.quality_search import find_quality
 
@@ -74,7 +74,7 @@ def measured(codec: Codec, option: str, value: int, pictures: list[tuple[Pixels,
     for pixels, reference in pictures:
         found = find_quality(pixels, reference, tried, TARGET, drawn=False, close=0.15)
         seconds = min(timed(tried, pixels, found.quality) for _ in range(2))
-        near = tried.encode(pixels, Settings(found.quality + 2))
+        near = tried.encode(pixels, EncoderSettings(found.quality + 2))
         alike = reference.likeness(decoded(near))
         slope = np.log(len(near) / len(found.content)) / max(0.05, alike - found.likeness)
         rows.append((seconds, len(found.content) * np.exp(slope * (TARGET - found.likeness))))
@@ -84,7 +84,7 @@ def measured(codec: Codec, option: str, value: int, pictures: list[tuple[Pixels,
 def timed(codec: Codec, pixels: Pixels, quality: int) -> float:
     """Seconds of processor that one encode takes."""
     started = time.process_time()
-    codec.encode(pixels, Settings(quality))
+    codec.encode(pixels, EncoderSettings(quality))
     return time.process_time() - started
 
 

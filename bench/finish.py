@@ -22,8 +22,8 @@ from PIL import Image
 from sarvel.core.edition.rendition import Rendition
 from sarvel.core.pixels.likeness import Reference
 from sarvel.demo import copy_site
-from sarvel.encode.codecs import CODECS, Settings
-from sarvel.encode.cut_encoder import Bench
+from sarvel.encode.codecs import CODECS, EncoderSettings
+from sarvel.encode.cut_encoder import CutEncoder
 from sarvel.encode.decode import decode
 from sarvel.files.ledger import Ledger
 from sarvel.files.output_folder import OutputFolder
@@ -61,7 +61,7 @@ def main() -> None:
                 continue
             master = decode(work.file, work.key, "srgb")
             for cut in work.cuts:
-                bench = Bench(cut, master)
+                bench = CutEncoder(cut, master)
                 for name in FIXED:
                     files = [one for one in cut.renditions if one.format == name]
                     bench.search(files[0])
@@ -71,7 +71,7 @@ def main() -> None:
     tell_sums(measured)
 
 
-def numbers_of(bench: Bench, rendition: Rendition) -> str:
+def numbers_of(bench: CutEncoder, rendition: Rendition) -> str:
     """What was found: on the middle rung, and the least and the greatest."""
     found = bench.numbers(rendition)
     if found is None:
@@ -80,12 +80,12 @@ def numbers_of(bench: Bench, rendition: Rendition) -> str:
     return f"{numbers[-1]} {min(numbers)}–{max(numbers)}"
 
 
-def measure(bench: Bench, rendition: Rendition) -> Measured:
+def measure(bench: CutEncoder, rendition: Rendition) -> Measured:
     """One file, tuned and fixed."""
     codec = CODECS[rendition.format]
     pixels = bench.pixels(rendition.size, codec)
     reference = Reference(pixels)
-    contents = bench.encode(rendition), codec.encode(pixels, Settings(FIXED[rendition.format]))
+    contents = bench.encode(rendition), codec.encode(pixels, EncoderSettings(FIXED[rendition.format]))
     alike = [reference.likeness(np.asarray(Image.open(io.BytesIO(content)).convert("RGB"))) for content in contents]
     search = rendition.encoding.search
     searched = search is not None and search.sizes[-1] == rendition.size

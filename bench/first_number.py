@@ -23,7 +23,7 @@ from PIL import Image
 
 from sarvel.core.pixels.likeness import Reference
 from sarvel.demo import SITE
-from sarvel.encode.codecs import CODECS, Settings
+from sarvel.encode.codecs import CODECS, EncoderSettings
 from sarvel.encode.codecs.typical import USUAL, Texture
 from sarvel.encode.quality_search import CLOSE, decoded
 
@@ -81,7 +81,10 @@ def tried(file: Path) -> Tried:
     return Tried(
         reference.texture(),
         {
-            name: [reference.likeness(decoded(CODECS[name].encode(pixels, Settings(number)), 3)) for number in _NUMBERS]
+            name: [
+                reference.likeness(decoded(CODECS[name].encode(pixels, EncoderSettings(number)), 3))
+                for number in _NUMBERS
+            ]
             for name in formats()
         },
     )

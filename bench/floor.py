@@ -28,7 +28,7 @@ from PIL import Image
 
 from sarvel.core.pixels.resample import pixels_from_light
 from sarvel.demo import copy_site
-from sarvel.encode.codecs import CODECS, Settings
+from sarvel.encode.codecs import CODECS, EncoderSettings
 from sarvel.encode.decode import decode
 from sarvel.encode.rungs import rung
 from sarvel.encode.work import MasterWork
@@ -68,7 +68,7 @@ def bare(work: MasterWork, ready: Ready, resized: bool) -> None:
             )
             for rendition in cut.renditions:
                 if rendition.size == size:
-                    settings = Settings(rendition.encoding.quality, rendition.encoding.drawn)
+                    settings = EncoderSettings(rendition.encoding.quality, rendition.encoding.drawn)
                     content = CODECS[rendition.format].encode(pixels, settings)
                     (work.output / rendition.name).write_bytes(content)
 

@@ -19,7 +19,7 @@ from sarvel.core.html.dialect import HTML, Dialect, dialect_of
 from sarvel.core.markup.picture import Markup, Room, Source
 from sarvel.pages.restore.blocks import Block, blocks, replaced
 from sarvel.pages.restore.read_back import first_lost, tags_around
-from sarvel.pages.weave.write import woven
+from sarvel.pages.weave.write import render_block
 
 CORPUS = Path(__file__).parent.parent / "tests" / "corpus"
 IMAGE = Source("", "", "p/a-1.jpg 1w, p/a-2.jpg 2w", "auto, 100vw", 200, 100)
@@ -98,7 +98,9 @@ def found(text: str, dialect: Dialect) -> list[Block]:
 
 def weave(text: str, dialect: Dialect, markup: Markup) -> str:
     """All of them woven."""
-    return replaced(text, [(one, woven(text, one, markup, "From the plan", dialect)) for one in found(text, dialect)])
+    return replaced(
+        text, [(one, render_block(text, one, markup, "From the plan", dialect)) for one in found(text, dialect)]
+    )
 
 
 def undo(text: str, dialect: Dialect) -> str:
@@ -154,7 +156,7 @@ def speed(count: int) -> None:
     start = time.perf_counter()
     for _ in range(count):
         read = list(blocks(page))
-        once = replaced(page, [(one, woven(page, one, PICTURE, None)) for one in read])
+        once = replaced(page, [(one, render_block(page, one, PICTURE, None)) for one in read])
         assert once != page and first_lost(page, read, once) is None
     seconds = time.perf_counter() - start
     print(f"{count} pages of {len(page) / 1e3:.0f} kB: {count * len(page) / 1e6 / seconds:.1f} MB/s")

@@ -2,6 +2,7 @@
 
 import ast
 import re
+from collections import Counter
 from pathlib import Path
 
 import grimp
@@ -26,18 +27,18 @@ def test_every_command_is_in_the_readme_and_has_a_module(command: str) -> None:
 @pytest.mark.parametrize(
     "model",
     [
-        schema.Site,
-        schema.Partials,
-        schema.Defaults,
-        schema.Slot,
-        schema.Look,
-        schema.Check,
-        schema.Master,
-        schema.MasterCut,
+        schema.SiteTable,
+        schema.PartialsTable,
+        schema.DefaultsTable,
+        schema.SlotTable,
+        schema.LookKeys,
+        schema.CheckTable,
+        schema.MasterTable,
+        schema.MasterCutTable,
     ],
     ids=lambda model: model.__name__,
 )
-def test_every_key_of_the_plan_is_documented_and_says_what_it_wants(model: type[schema.Shape]) -> None:
+def test_every_key_of_the_plan_is_documented_and_says_what_it_wants(model: type[schema.Table]) -> None:
     text = (ROOT / "docs" / "plan.md").read_text()
     for name, field in model.model_fields.items():
         key = field.alias or name
@@ -90,6 +91,16 @@ def test_modules_import_in_no_circle() -> None:
         for module in ends:
             del left[module]
     assert not left
+
+
+def test_no_two_classes_share_a_name() -> None:
+    found = Counter(
+        node.name
+        for file in SOURCES.rglob("*.py")
+        for node in ast.parse(file.read_text(encoding="utf-8")).body
+        if isinstance(node, ast.ClassDef)
+    )
+    assert not [name for name, count in found.items() if count > 1]
 
 
 def test_docstrings_point_at_what_is_there() -> None:

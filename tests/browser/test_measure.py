@@ -23,7 +23,7 @@ from sarvel.core.layout.fitted import Fitted, fit_shown
 from sarvel.pages.read.page_files import read_text
 from sarvel.pages.read.places import with_places
 from sarvel.pipeline.listener import Advance, Nobody
-from sarvel.tools.measure.pages import Sheet, measured_pages
+from sarvel.tools.measure.pages import PageToMeasure, measured_pages
 from sarvel.tools.start.measured import behaviours
 from tests.conftest import run_sarvel
 from tests.serving import running
@@ -120,7 +120,7 @@ def test_rem_is_told_from_px_and_height_from_width(folder: Path) -> None:
 
 def widths_of(folder: Path, text: str) -> list[str]:
     (folder / "index.html").write_text(text)
-    sheet = Sheet(
+    sheet = PageToMeasure(
         folder / "index.html", read_text(folder / "index.html"), [one.start() for one in re.finditer("<img", text)]
     )
     (page,) = measured_pages([sheet], Folders([folder]), None, Nobody()).pages.values()
@@ -246,7 +246,8 @@ def test_a_driver_that_ends_takes_one_page_with_it(site: Path) -> None:
     for name in names:
         (site / "pages" / f"{name}.html").write_text(f"<!doctype html><body>{tag}")
     sheets = [
-        Sheet(site / "pages" / f"{name}.html", read_text(site / "pages" / f"{name}.html"), [21]) for name in names
+        PageToMeasure(site / "pages" / f"{name}.html", read_text(site / "pages" / f"{name}.html"), [21])
+        for name in names
     ]
     folders, ends = Folders([site]), iter([True, False, False])
     others = set(running("chromedriver", os.getpid()))  # of the tests' own browser

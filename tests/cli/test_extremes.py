@@ -12,7 +12,7 @@ import pytest
 from PIL import Image
 
 from sarvel.core.edition.rendition import Rendition
-from sarvel.encode.cut_encoder import Bench
+from sarvel.encode.cut_encoder import CutEncoder
 from tests.conftest import PLAN, run_sarvel
 
 ONE = '<!doctype html><meta name="viewport" content="width=device-width"><img data-sarvel="badge" src="../masters/{}" alt="A">'
@@ -55,14 +55,14 @@ def test_formats_hold_what_they_can(
 
 
 def test_whatever_a_codec_raises_the_others_are_made(site: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    encode = Bench.encode
+    encode = CutEncoder.encode
 
-    def fails(bench: Bench, one: Rendition) -> bytes:
+    def fails(bench: CutEncoder, one: Rendition) -> bytes:
         if one.name.startswith("seal"):
             raise SystemError("encoder error")
         return encode(bench, one)
 
-    monkeypatch.setattr(Bench, "encode", fails)
+    monkeypatch.setattr(CutEncoder, "encode", fails)
     done = run_sarvel("build", "--workers", "1", cwd=site)
     assert (
         done.returncode == 1 and "seal.png: cannot be made (SystemError('encoder error')); save it anew" in done.stderr

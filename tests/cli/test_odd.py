@@ -259,18 +259,18 @@ JUNK: list[object] = [0, -1, 10**20, 1e308, math.inf, math.nan, True, "", "0", "
     [1, 2, 3], {"x": 1}, {"hand": "1px"}, {"hand": "1:1", "desk": "native"}, "native", "100vw", "print", "(orientation: portrait)"]  # fmt: skip
 
 
-def tables(model: type[schema.Shape]) -> list[str]:
+def tables(model: type[schema.Table]) -> list[str]:
     return [field.alias or name for name, field in model.model_fields.items()]
 
 
 PLACES = [
-    *(("site", key) for key in tables(schema.Site)),
-    *(("defaults", key) for key in tables(schema.Defaults)),
-    *(("slots", slot, key) for slot in ("banner", "badge", "new") for key in tables(schema.Slot)),
-    *(("masters", "gull.jpg", key) for key in tables(schema.Master)),
-    *(("masters", "gull.jpg", "cuts", "banner", "hand", key) for key in tables(schema.MasterCut)),
-    *(("partials", key) for key in tables(schema.Partials)),
-    *(("check", key) for key in tables(schema.Check)),
+    *(("site", key) for key in tables(schema.SiteTable)),
+    *(("defaults", key) for key in tables(schema.DefaultsTable)),
+    *(("slots", slot, key) for slot in ("banner", "badge", "new") for key in tables(schema.SlotTable)),
+    *(("masters", "gull.jpg", key) for key in tables(schema.MasterTable)),
+    *(("masters", "gull.jpg", "cuts", "banner", "hand", key) for key in tables(schema.MasterCutTable)),
+    *(("partials", key) for key in tables(schema.PartialsTable)),
+    *(("check", key) for key in tables(schema.CheckTable)),
     ("breakpoints", "hand"), ("breakpoints", "wall"), ("content", "pages"), ("slots", "../../evil"), ("masters", "../../x.jpg"), ("check", "allow", "*"), ("check", "budget", "1x1@1"),
 ]  # fmt: skip
 

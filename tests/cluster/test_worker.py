@@ -17,7 +17,7 @@ from sarvel.files.storage.store import Store
 from sarvel.files.storage.stored_output import StoredOutput
 from sarvel.workers.cluster import worker
 from sarvel.workers.cluster.coordinator import Cluster
-from sarvel.workers.cluster.hand import DiedError, Hand
+from sarvel.workers.cluster.hand import DiedError, RenderProcess
 from sarvel.workers.cluster.identity import difference, identity
 from sarvel.workers.cluster.task import Task
 
@@ -46,14 +46,14 @@ def test_a_process_that_dies_is_told_and_another_takes_its_place(
 ) -> None:
     asked = task(tmp_path)
 
-    def dies(_hand: Hand, _work: MasterWork) -> Made:
+    def dies(_hand: RenderProcess, _work: MasterWork) -> Made:
         raise DiedError
 
     with monkeypatch.context() as patch:
-        patch.setattr(Hand, "do", dies)
+        patch.setattr(RenderProcess, "do", dies)
         assert worker.do_task(asked).died
     assert worker.do_task(asked).made is not None
-    hand = Hand()
+    hand = RenderProcess()
     hand.close()
     with pytest.raises(DiedError):
         hand.do(asked.work)
@@ -63,12 +63,12 @@ def test_files_go_to_object_storage_from_where_they_are_made(tmp_path: Path, mon
     """The memory of this process stands for storage that both reach; where that refuses, files come back."""
     asked = replace(task(tmp_path), place=StoredOutput("memory://shop/pictures", {"webp": "image/webp"}))
 
-    def makes(_hand: Hand, work: MasterWork) -> Made:
+    def makes(_hand: RenderProcess, work: MasterWork) -> Made:
         work.output.mkdir(exist_ok=True)
         (work.output / "a.webp").write_bytes(b"123")
         return Made("a.jpg", (MadeFile("a.webp", 3, "", ""),), {})
 
-    monkeypatch.setattr(Hand, "do", makes)
+    monkeypatch.setattr(RenderProcess, "do", makes)
     reply = worker.do_task(asked)
     assert reply.sent and not reply.contents and asked.place and asked.place.store.get("a.webp") == b"123"
 
@@ -101,8 +101,8 @@ def test_a_work_is_parted_by_cuts_of_about_equal_expense(most: float, count: int
     work = MasterWork("a", Path("a"), "", Path("out"), cuts)
     parts = work.parts(most)
     assert len(parts) == count and {cut.box for part in parts for cut in part.cuts} == {cut.box for cut in cuts}
-    assert max(part.expense for part in parts) < 1.1 * min(part.expense for part in parts)
-    assert work.expense == pytest.approx(sum(part.expense for part in parts))
+    assert max(part.estimated_seconds for part in parts) < 1.1 * min(part.estimated_seconds for part in parts)
+    assert work.estimated_seconds == pytest.approx(sum(part.estimated_seconds for part in parts))
 
 
 def test_an_address_that_is_none_is_told() -> None:

@@ -87,19 +87,19 @@ def test_the_lens_reduced_shows_no_moire() -> None:
 
 def test_the_demo_uses_every_key_of_the_plan() -> None:
     plan = tomllib.loads((SITE / "sarvel.toml").read_text())
-    tables: list[tuple[type[schema.Shape], list[dict[str, object]]]] = [
+    tables: list[tuple[type[schema.Table], list[dict[str, object]]]] = [
         (schema.PlanFile, [plan]),
-        (schema.Site, [plan["site"]]),
-        (schema.Defaults, [plan["defaults"]]),
+        (schema.SiteTable, [plan["site"]]),
+        (schema.DefaultsTable, [plan["defaults"]]),
     ]
-    tables += [(schema.Slot, list(plan["slots"].values())), (schema.Master, list(plan["masters"].values()))]
+    tables += [(schema.SlotTable, list(plan["slots"].values())), (schema.MasterTable, list(plan["masters"].values()))]
     for model, said in tables:
         # Special cases: what is said of single cuts, of encoders, of metadata, of odd files, or for all slots; `excess` is for `rungs`.
         finishing = {"quality", "gamut", "keep", "interlace"}
-        special: dict[type[schema.Shape], set[str]] = {
-            schema.Site: {"alt", "delivery", "dialects", "formats_by", "masters_kept", "outside"},
-            schema.Defaults: {"excess", "name", *finishing},
-            schema.Slot: {
+        special: dict[type[schema.Table], set[str]] = {
+            schema.SiteTable: {"alt", "delivery", "dialects", "formats_by", "masters_kept", "outside"},
+            schema.DefaultsTable: {"excess", "name", *finishing},
+            schema.SlotTable: {
                 "soft",
                 "effort",
                 "behind",
@@ -107,10 +107,10 @@ def test_the_demo_uses_every_key_of_the_plan() -> None:
                 "takes",
                 "space",
                 "styled",
-                *schema.Look.model_fields,
+                *schema.LookKeys.model_fields,
                 *finishing,
             },
-            schema.Master: {"cuts", "drawn"},
+            schema.MasterTable: {"cuts", "drawn"},
         }
         keys = set(model.model_fields) - special.get(model, set())
         assert keys == {key for table in said for key in table}, model

@@ -9,7 +9,7 @@ from PIL import Image
 
 from sarvel.core.model import EFFORTS
 from sarvel.core.pixels.resample import Pixels
-from sarvel.encode.codecs import CODECS, Codec, Settings, png
+from sarvel.encode.codecs import CODECS, Codec, EncoderSettings, png
 from sarvel.encode.color_profiles import display_p3
 
 RANDOM = np.random.default_rng(4)
@@ -36,8 +36,8 @@ def test_files(codec: Codec) -> None:
     pixels = OPAQUE if codec.alpha else GRADIENT
     weights = []
     for quality in (40, 70, 95) if codec.lossy is not None else (None,):
-        content = codec.encode(pixels, Settings(quality))
-        assert content == codec.encode(pixels, Settings(quality))
+        content = codec.encode(pixels, EncoderSettings(quality))
+        assert content == codec.encode(pixels, EncoderSettings(quality))
         weights.append(len(content))
         with Image.open(io.BytesIO(content)) as image:
             assert (image.get_format_mimetype(), image.size) == (codec.media_type, (96, 64))
@@ -55,7 +55,7 @@ def test_files(codec: Codec) -> None:
 @pytest.mark.parametrize("pixels", [GRADIENT, FLAG, NOISE], ids=["gradient", "flag", "noise"])
 def test_lossless_keeps_every_pixel(codec: Codec, pixels: Pixels) -> None:
     mode = "RGBA" if pixels.shape[2] == 4 else "RGB"
-    back = decoded(codec.encode(pixels, Settings(None, drawn=True)), mode)
+    back = decoded(codec.encode(pixels, EncoderSettings(None, drawn=True)), mode)
     seen = pixels[..., 3:] > 0 if mode == "RGBA" else np.True_
     assert (back * seen == pixels * seen).all()
 
@@ -65,7 +65,7 @@ def test_profile_and_credit_go_along(codec: Codec) -> None:
     exif = Image.Exif()
     exif[0x8298] = "The keepers of Brindle Rock"
     quality = None if codec.lossy is None else 80
-    content = codec.encode(GRADIENT, Settings(quality, profile=display_p3(), exif=exif.tobytes()))
+    content = codec.encode(GRADIENT, EncoderSettings(quality, profile=display_p3(), exif=exif.tobytes()))
     with Image.open(io.BytesIO(content)) as image:
         assert image.info["icc_profile"] == display_p3()
         assert dict(image.getexif()) == {0x8298: "The keepers of Brindle Rock"}
@@ -78,14 +78,16 @@ def test_lossy_flat_graphics_keep_colors_at_full_size() -> None:
     board[::2, 1::2, 2] = board[1::2, ::2, 2] = 255
     for name in ("avif", "jpeg"):
         off = [
-            np.abs(decoded(CODECS[name].encode(board, Settings(95, drawn=drawn)), "RGB").astype(int) - board).mean()
+            np.abs(
+                decoded(CODECS[name].encode(board, EncoderSettings(95, drawn=drawn)), "RGB").astype(int) - board
+            ).mean()
             for drawn in (False, True)
         ]
         assert off[0] > 50 and off[1] < 10
 
 
 def test_jpeg_is_progressive() -> None:
-    content = CODECS["jpeg"].encode(GRADIENT, Settings(80))
+    content = CODECS["jpeg"].encode(GRADIENT, EncoderSettings(80))
     assert b"\xff\xc2" in content  # the SOF2 marker, ITU-T T.81 table B.1
 
 
@@ -108,7 +110,7 @@ def test_png_takes_the_form_that_holds_all(
 ) -> None:
     """Color types and interlace method of IHDR: PNG, third edition, section 11.2.1."""
     monkeypatch.setattr(png, "OPTIMISES", False)
-    content = CODECS["png"].encode(pixels, Settings(None, interlace=interlace))
+    content = CODECS["png"].encode(pixels, EncoderSettings(None, interlace=interlace))
     assert content[25] == kind and content[28] == interlace
     assert (decoded(content, "RGBA" if pixels.shape[2] == 4 else "RGB") == pixels).all()
 
@@ -117,7 +119,7 @@ def test_png_takes_the_form_that_holds_all(
 @pytest.mark.parametrize("interlace", [False, True])
 @pytest.mark.parametrize("pixels", [FLAG, NOISE, np.repeat(GRADIENT[..., :1], 3, 2)], ids=["flag", "noise", "grey"])
 def test_the_extra_spares_bytes_and_no_pixel(pixels: Pixels, interlace: bool, monkeypatch: pytest.MonkeyPatch) -> None:
-    settings = Settings(None, interlace=interlace, profile=display_p3())
+    settings = EncoderSettings(None, interlace=interlace, profile=display_p3())
     small = CODECS["png"].encode(pixels, settings)
     told = CODECS["png"].facts().codecs
     monkeypatch.setattr(png, "OPTIMISES", False)
@@ -132,7 +134,7 @@ def test_the_extra_spares_bytes_and_no_pixel(pixels: Pixels, interlace: bool, mo
 def test_interlaced_png_of_any_size(size: tuple[int, int], optimises: bool, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(png, "OPTIMISES", optimises)
     pixels = np.random.default_rng(4).integers(0, 256, (*size, 3), dtype=np.uint8)
-    content = CODECS["png"].encode(pixels, Settings(None, interlace=True))
+    content = CODECS["png"].encode(pixels, EncoderSettings(None, interlace=True))
     assert (decoded(content, "RGB") == pixels).all()
     assert struct.unpack(">II", content[16:24]) == (size[1], size[0])
 

@@ -10,7 +10,7 @@ from sarvel.core.edition.encoding import EncoderNumbers
 from sarvel.core.pixels.likeness import Reference
 from sarvel.core.pixels.resample import Pixels, pixels_from_light, reduce_pixels
 from sarvel.demo import SITE
-from sarvel.encode.codecs import CODECS, Codec, Settings
+from sarvel.encode.codecs import CODECS, Codec, EncoderSettings
 from sarvel.encode.codecs.typical import USUAL
 from sarvel.encode.decode import read_pixels
 from sarvel.encode.quality_search import CLOSE, NEXT_CLOSE, Attempt, find_quality, quality_within
@@ -28,7 +28,7 @@ def rung() -> Pixels:
 def test_the_target_is_met_and_not_by_much(rung: Pixels, name: str, target: float) -> None:
     found = find_quality(rung, Reference(rung), CODECS[name], target, drawn=False)
     assert found.likeness == pytest.approx(target, abs=CLOSE)
-    assert found.content == CODECS[name].encode(rung, Settings(found.quality))
+    assert found.content == CODECS[name].encode(rung, EncoderSettings(found.quality))
 
 
 @pytest.mark.parametrize("start", [5, 40, 98])
@@ -54,7 +54,7 @@ def test_rungs_wider_than_the_middle_one_take_its_number() -> None:
 
 @pytest.mark.parametrize(("most", "quality"), [(799, 79), (800, 80), (50, 5), (51, 5), (10, 5), (10_000, 89)])
 def test_the_highest_quality_within_some_bytes_is_taken(most: int, quality: int) -> None:
-    found = quality_within(most, Settings(90), lambda settings: bytes(10 * (settings.quality or 0)))
+    found = quality_within(most, EncoderSettings(90), lambda settings: bytes(10 * (settings.quality or 0)))
     assert len(found) == 10 * quality
 
 
@@ -64,7 +64,7 @@ def test_a_wider_rung_begins_as_far_from_what_is_usual_as_the_narrower_one_came(
     usual = codec.expected(93.0, reference.texture())
     tried: list[int] = []
 
-    def encode(pixels: Pixels, settings: Settings) -> bytes:
+    def encode(pixels: Pixels, settings: EncoderSettings) -> bytes:
         tried.append(settings.quality or 0)
         return codec.encode(pixels, settings)
 
@@ -76,7 +76,7 @@ def test_a_wider_rung_begins_as_far_from_what_is_usual_as_the_narrower_one_came(
 class _Told:
     """A codec whose files are counted."""
 
-    def __init__(self, codec: Codec, encode: Callable[[Pixels, Settings], bytes]) -> None:
+    def __init__(self, codec: Codec, encode: Callable[[Pixels, EncoderSettings], bytes]) -> None:
         self.encode, self.typical, self.expected = encode, codec.typical, codec.expected
 
 

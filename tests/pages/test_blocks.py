@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 from sarvel.core.html.tags import read_tag
 from sarvel.core.markup.picture import Markup, Room, Source
 from sarvel.pages.restore.blocks import blocks, replaced
-from sarvel.pages.weave.write import woven
+from sarvel.pages.weave.write import render_block
 
 IMAGE = Source("", "", "p/a-1.jpg 1w, p/a-2.jpg 2w", "auto, 100vw", 200, 100)
 SIZE = Room("size", (200, 100))
@@ -35,7 +35,8 @@ AUTHORS = [
 
 def weave_all(page: str, markup: Markup, alt: str | None = "From the plan") -> str:
     return replaced(
-        page, [(block, woven(page, block, markup, alt)) for block in blocks(page) if block.src and not block.fault]
+        page,
+        [(block, render_block(page, block, markup, alt)) for block in blocks(page) if block.src and not block.fault],
     )
 
 
@@ -59,7 +60,7 @@ def test_undo_gives_back_the_page_and_weaving_twice_changes_nothing(author: str,
 @pytest.mark.parametrize("author", AUTHORS)
 def test_the_woven_img_says_ours_and_keeps_the_authors(author: str) -> None:
     (block,) = blocks(author)
-    text = woven(author, block, ALONE, "From the plan")
+    text = render_block(author, block, ALONE, "From the plan")
     tag = read_tag(text, 0)
     assert tag and tag.end == len(text)
 

@@ -10,7 +10,7 @@ from sarvel.core.markup.preload import Preload
 from sarvel.pages.restore.blocks import blocks, replaced
 from sarvel.pages.restore.preload_links import preload_places
 from sarvel.pages.restore.read_back import first_lost
-from sarvel.pages.weave.write import woven
+from sarvel.pages.weave.write import render_block
 
 IMAGE = Source("", "", "p/a-1.jpg 1w, p/a-2.jpg 2w", "100vw", 200, 100)
 WIDE = Source("(min-width: 9px)", "image/avif", "p/a.avif 1x", "", 200, 100)
@@ -28,7 +28,7 @@ PAGE = f"<main>\n  <p>Before {AUTHOR} behind</p>\n</main>\n"
 def weave_all(page: str, markup: Markup, dialect: Dialect = HTML) -> tuple[str, list[str]]:
     """The page woven anew, and what is told of."""
     found = list(blocks(page, dialect))
-    good = [(block, woven(page, block, markup, "From the plan", dialect)) for block in found if not block.fault]
+    good = [(block, render_block(page, block, markup, "From the plan", dialect)) for block in found if not block.fault]
     after = replaced(page, good)
     if lost := first_lost(page, found, after, dialect):
         return page, [f"{lost.line}: damaged"]
@@ -144,7 +144,7 @@ def test_any_edit_is_kept_or_told(
 def test_an_image_of_markdown_that_was_edited_stays_and_is_told() -> None:
     kind = DIALECTS["markdown"]
     (block,) = blocks("Look: ![The gull](masters/a.jpg) there\n", kind, mapped=True)
-    once = woven("", block, PICTURE, None, kind)
+    once = render_block("", block, PICTURE, None, kind)
     page = f"Look: {once} there\n"
     assert [one.fault for one in blocks(page, kind, mapped=True)] == [None]
     for old, new in (("The gull", "My gull"), ("masters/a.jpg", "masters/b.jpg"), ("<img ", '<img class="x" ')):
@@ -164,7 +164,9 @@ def test_an_image_of_markdown_that_was_edited_stays_and_is_told() -> None:
 def test_nothing_that_is_put_into_an_image_of_markdown_is_lost(name: str, markup: Markup, piece: str) -> None:
     """At every place of what is woven of one: the author's own text has no room for it."""
     kind, page = DIALECTS[name], "Look: ![The gull](masters/a.jpg) there\n"
-    once = replaced(page, [(one, woven(page, one, markup, None, kind)) for one in blocks(page, kind, mapped=True)])
+    once = replaced(
+        page, [(one, render_block(page, one, markup, None, kind)) for one in blocks(page, kind, mapped=True)]
+    )
     assert undo_all_mapped(once, kind) == (page, [])
     for at in range(once.index("<"), once.rindex(">") + 2, 2):
         after, told = undo_all_mapped(once[:at] + piece + once[at:], kind)

@@ -9,7 +9,7 @@ from sarvel.core.html.dialect import DIALECTS
 from sarvel.core.markup.picture import Markup
 from sarvel.pages.restore.blocks import blocks, replaced
 from sarvel.pages.restore.read_back import first_lost
-from sarvel.pages.weave.write import woven
+from sarvel.pages.weave.write import render_block
 from tests.pages.test_blocks import ALONE, PICTURE
 
 TAG = '<img data-sarvel="card" src="a.jpg" alt="A">'
@@ -48,21 +48,21 @@ def rest(text: str) -> str:
 def test_paragraphs_stay(around: str, image: str, markup: Markup) -> None:
     page, dialect = around.replace("{}", image), DIALECTS["markdown"]
     found = list(blocks(page, dialect, mapped=True))
-    once = replaced(page, [(one, woven(page, one, markup, None, dialect)) for one in found])
+    once = replaced(page, [(one, render_block(page, one, markup, None, dialect)) for one in found])
     if "\n" in image and re.search(r"[|#>]|^- |^1", around):
         return  # such a tag ends with its line
     assert len(found) == (0 if image == SHORT and "<div>" in around else around.count("{}"))
     assert first_lost(page, found, once, dialect, mapped=True) is None
     assert rest(once) == rest(page)
     again = list(blocks(once, dialect, mapped=True))
-    assert replaced(once, [(one, woven(once, one, markup, None, dialect)) for one in again]) == once
+    assert replaced(once, [(one, render_block(once, one, markup, None, dialect)) for one in again]) == once
     assert replaced(once, [(one, one.tag) for one in again]) == page
 
 
 def test_what_would_change_its_paragraphs_is_told_of() -> None:
     dialect, page = DIALECTS["markdown"], f"{TAG}\n\n*b*\n"
     found = list(blocks(page, dialect))
-    once = replaced(page, [(one, woven(page, one, PICTURE, None, dialect)) for one in found])
+    once = replaced(page, [(one, render_block(page, one, PICTURE, None, dialect)) for one in found])
     assert first_lost(page, found, once, dialect) is None
     assert first_lost(page, found, once.replace(">\n<source", "><source"), dialect) == found[0]
 
@@ -73,7 +73,7 @@ def test_several_images_alone_in_a_paragraph_of_components_are_told_of() -> None
     found = list(blocks(page, dialect, mapped=True))
     assert ["alone with other images" in str(one.fault) for one in found] == [True, True, False, False, False, False]
     assert [one.within for one in found] == ["", "", "p", "p", "", ""]
-    texts = [woven(page, one, PICTURE, None, dialect) for one in found[2:]]
+    texts = [render_block(page, one, PICTURE, None, dialect) for one in found[2:]]
     assert [text.startswith('<p data-woven=""><picture') and text.endswith("></picture></p>") for text in texts] == [
         True,
         True,

@@ -24,8 +24,8 @@ from sarvel.pipeline.render import RenderOptions, chosen, made_of, names_in_use,
 from sarvel.pipeline.side_files import side_files
 from sarvel.pipeline.site import ledger_of, read_again, read_asked, read_site
 from sarvel.pipeline.targets import check_output, pages_of
-from sarvel.pipeline.unchanged import InputState, entry, nothing_to_do
-from sarvel.pipeline.weave import give_back, only_pages, weave_plan
+from sarvel.pipeline.unchanged import InputState, kept_entry, kept_result
+from sarvel.pipeline.weave import only_pages, unweave_plan, weave_plan
 from sarvel.plan.read import Plan, read_plan
 from sarvel.tools.pick import images_of, outcomes
 from sarvel.tools.survey import survey
@@ -91,7 +91,7 @@ def test_a_site_is_read_rendered_woven_and_given_back(site: Path) -> None:
         assert pages.images == 2 and [file.name for file in pages.written] == ["index.html"]
         assert names_in_use(after) >= {after.edition.pictures["badge", "seal.png"].cuts[0].renditions["png"][0].name}
         woven = read_again(plan, after.pages[0].file)
-        give_back(replace(after, pages=(woven,)), ledger, nobody)
+        unweave_plan(replace(after, pages=(woven,)), ledger, nobody)
     assert (site / "pages" / "index.html").read_text() == PAGE
 
 
@@ -245,13 +245,15 @@ def test_a_run_is_answered_while_nothing_changed(tmp_path: Path, change: str) ->
     masters = {master.parent: {".jpg"}}
     state = InputState([page, page.parent], [image, missing], [written], [str(output)], masters, started=int(2e18))
     with Ledger(tmp_path / "ledger") as ledger:
-        ledger.remember([], entry(["build"], state, {"a": 1}))
+        ledger.remember([], kept_entry(["build"], state, {"a": 1}))
     CHANGES[change](tmp_path)
-    said = nothing_to_do(tmp_path / "ledger", ["build", "json"] if change == "how it was called" else ["build"])
+    said = kept_result(tmp_path / "ledger", ["build", "json"] if change == "how it was called" else ["build"])
     assert said == ({"a": 1} if change == "nothing" else None)
 
 
 def test_what_changed_a_moment_ago_is_not_relied_on(tmp_path: Path) -> None:
     (tmp_path / "a.html").write_text("")
     started = (tmp_path / "a.html").stat().st_mtime_ns + 1
-    assert entry(["build"], InputState([tmp_path / "a.html"], [], [], [str(tmp_path / "out")], {}, started), {}) == {}
+    assert (
+        kept_entry(["build"], InputState([tmp_path / "a.html"], [], [], [str(tmp_path / "out")], {}, started), {}) == {}
+    )

@@ -6,7 +6,7 @@ from pathlib import Path
 
 import pytest
 
-from sarvel.pipeline.pace import Watch, seconds_left
+from sarvel.pipeline.pace import ProgressPoller, seconds_left
 
 
 @pytest.mark.parametrize(
@@ -23,7 +23,7 @@ def test_files_are_counted_as_they_come_wherever_they_are_made(tmp_path: Path) -
     (tmp_path / "0.webp").write_bytes(b"old")  # of an earlier run: it is made again, and counts then
     os.utime(tmp_path / "0.webp", (1, 1))
     told: list[tuple[int, float | None, float]] = []
-    with Watch(costs, tmp_path, 1, lambda count, left: told.append((count, left, time.monotonic()))) as watch:
+    with ProgressPoller(costs, tmp_path, 1, lambda count, left: told.append((count, left, time.monotonic()))) as watch:
         for name, cost in costs.items():
             time.sleep(cost)
             (tmp_path / name).write_bytes(b"x")

@@ -10,18 +10,18 @@ from sarvel.core.facts import FoundSubject
 from sarvel.encode.masters import read_facts
 from sarvel.errors import MasterError
 from sarvel.pipeline import subjects
-from sarvel.pipeline.subjects import Look, find_subjects
+from sarvel.pipeline.subjects import SubjectTask, find_subjects
 from sarvel.workers.processes import each_done
 
 
-def looks(folder: Path, count: int) -> list[Look]:
+def looks(folder: Path, count: int) -> list[SubjectTask]:
     found = []
     for i in range(count):
         picture = np.full((120, 180, 3), 90, np.uint8)
         picture[30:60, 10 * i : 10 * i + 40] = (220, 60, 30)
         file = folder / f"{i}.png"
         Image.fromarray(picture).save(file)
-        found.append(Look(file.name, file, read_facts(file, file.name).digest))
+        found.append(SubjectTask(file.name, file, read_facts(file, file.name).digest))
     return found
 
 
@@ -47,6 +47,6 @@ def deadly(number: int) -> int:
 def test_work_whose_worker_dies_is_done_without(tmp_path: Path) -> None:
     assert sorted(each_done(deadly, range(5), 2, lambda number: -number)) == [-2, 0, 1, 3, 4]
     assert list(each_done(abs, [-3, 2], 1, abs)) == [3, 2]
-    look, error = subjects._died(Look("a.jpg", tmp_path, ""))
+    look, error = subjects._died(SubjectTask("a.jpg", tmp_path, ""))
     assert look.key == "a.jpg"
     assert str(error) == "a.jpg: the worker that decoded it died; save or copy it anew, or leave it out"

@@ -16,11 +16,11 @@ from sarvel.server.outcomes import Moved, Refused, Sent
 from sarvel.server.pictures import Pictures
 from sarvel.server.records import Records
 from sarvel.server.renditions import Renditions
-from sarvel.server.settings import Settings
+from sarvel.server.settings import ServerSettings
 
 
 @pytest.fixture
-def settings(site: Path, monkeypatch: pytest.MonkeyPatch) -> Settings:
+def settings(site: Path, monkeypatch: pytest.MonkeyPatch) -> ServerSettings:
     monkeypatch.setenv("SARVEL_KEY", "k" * 40)
     plan = site / "sarvel.toml"
     text = plan.read_text().replace("[site]", '[site]\ndelivery = "request"').replace("quality = {", "# quality = {")
@@ -28,10 +28,10 @@ def settings(site: Path, monkeypatch: pytest.MonkeyPatch) -> Settings:
         text.replace('shown = { hand = "100vw", desk = "50vw" }', 'shown = "40px"').replace("hand = ", "all = ")
     )
     plan.write_text(plan.read_text().replace("desk = 800\n", "").replace(', desk = "2:1"', ""))
-    return Settings(plan, site / "cache", workers=2, longest=60)
+    return ServerSettings(plan, site / "cache", workers=2, longest=60)
 
 
-def asked(settings: Settings) -> list[Asked]:
+def asked(settings: ServerSettings) -> list[Asked]:
     with Ledger() as ledger:
         edition = read_site(read_plan(settings.plan), ledger).edition
     return [
@@ -51,7 +51,7 @@ def count(records: Records) -> dict[str, float]:
     }
 
 
-def test_two_servers_make_each_file_once_and_search_when_there_is_time(settings: Settings) -> None:
+def test_two_servers_make_each_file_once_and_search_when_there_is_time(settings: ServerSettings) -> None:
     wanted = asked(settings)
 
     async def run() -> None:
@@ -89,7 +89,7 @@ def test_two_servers_make_each_file_once_and_search_when_there_is_time(settings:
 
 
 def test_what_cannot_be_made_is_told_of_once_and_not_tried_again_at_once(
-    settings: Settings, capsys: pytest.CaptureFixture[str]
+    settings: ServerSettings, capsys: pytest.CaptureFixture[str]
 ) -> None:
     one = next(one for one in asked(settings) if one.master == "gull.jpg")
 
@@ -106,7 +106,7 @@ def test_what_cannot_be_made_is_told_of_once_and_not_tried_again_at_once(
     assert capsys.readouterr().err.count("gull.jpg: it took more than 0 s") == 1
 
 
-def test_an_application_that_cannot_start_says_why(settings: Settings) -> None:
+def test_an_application_that_cannot_start_says_why(settings: ServerSettings) -> None:
     """As ASGI servers run it: the plan is gone, and the server ends with our words."""
     settings.plan.unlink()
     told = []

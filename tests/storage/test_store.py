@@ -14,7 +14,7 @@ from sarvel.encode.masters import read_facts
 from sarvel.errors import MasterError, OutputError, StorageError
 from sarvel.files.ledger import Ledger, MadeFile
 from sarvel.files.storage.output_store import OutputStore
-from sarvel.files.storage.store import Entry, Store
+from sarvel.files.storage.store import Store, StoredEntry
 from sarvel.files.storage.stored_master import StoredMaster
 from sarvel.files.storage.stored_output import StoredOutput
 
@@ -141,7 +141,7 @@ def test_after_some_in_a_row_are_refused_no_more_are_tried(tmp_path: Path, monke
 
 
 def master(cache: Path, key: str, limit: int = 10_000) -> StoredMaster:
-    entry = Store("memory://shop/masters").entries().get(key, Entry(0, ""))
+    entry = Store("memory://shop/masters").entries().get(key, StoredEntry(0, ""))
     return StoredMaster("memory://shop/masters", key, entry.size, entry.version, cache, limit)
 
 

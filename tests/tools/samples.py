@@ -8,9 +8,9 @@ from sarvel.tools.report.facts import (
     PageFacts,
     PictureFacts,
     Report,
-    Shown,
+    ShownWidths,
     Stair,
-    Told,
+    Task,
     Window,
 )
 
@@ -40,10 +40,10 @@ def picture(
     )  # fmt: skip
 
 
-def report(*pictures: PictureFacts, tasks: tuple[Told, ...] = ()) -> Report:
+def report(*pictures: PictureFacts, tasks: tuple[Task, ...] = ()) -> Report:
     """A site of one page; of one picture whose words are hostile, if none is given."""
     some = pictures or (picture(master=HOSTILE, alt=HOSTILE),)
-    shown = {PHONE: (Shown(1, "card-400.avif", 400, 20_000, "sharp"), Shown(2, "", None, None, "missing"))}
+    shown = {PHONE: (ShownWidths(1, "card-400.avif", 400, 20_000, "sharp"), ShownWidths(2, "", None, None, "missing"))}
     page = PageFacts("index.html", "index.html", 2, {PHONE: 1_000_000}, {PHONE: 20_000}, shown)
     fetched = {
         PHONE: sum(one.fetched[PHONE].weight for one in some),
@@ -52,6 +52,6 @@ def report(*pictures: PictureFacts, tasks: tuple[Told, ...] = ()) -> Report:
     return Report(
         HOSTILE if not pictures else "Brindle Rock", (page,), some, 1_000_000, fetched,
         (Budget("index.html", PHONE, 10_000, 20_000), Budget("index.html", DESKTOP, 90_000, 30_000)),
-        tasks or (Told("broken", HOSTILE, HOSTILE, HOSTILE),), (Told("hint", "a hint", "mend it", "index.html:1:1"),),
+        tasks or (Task("broken", HOSTILE, HOSTILE, HOSTILE),), (Task("hint", "a hint", "mend it", "index.html:1:1"),),
         ("card: measured",), (), (PHONE, DESKTOP),
     )  # fmt: skip

@@ -15,9 +15,9 @@ from sarvel.core.check.rules import RULES
 from sarvel.core.crop.place import Box
 from sarvel.core.model import Treatment
 from sarvel.tools.proof.contact_sheet import HEIGHT, MOST_CUTS, WIDTH, Shot, as_png, draw_panels, ratio_in_words
-from sarvel.tools.proof.notes import Told
+from sarvel.tools.proof.notes import ProofNotes
 from sarvel.tools.proof.page import Part, address_of, as_page, drawn, picture_of
-from sarvel.tools.proof.sheet_index import Entry, draw_index, small_of
+from sarvel.tools.proof.sheet_index import IndexEntry, draw_index, small_of
 from sarvel.tools.proof.sheets import A_PAGE, Html, OneEach, Pages
 from tests.core.edition.test_compose import BANNER, LAMP, only
 
@@ -60,7 +60,7 @@ def test_a_log_points_into_its_list_of_rules() -> None:
 def test_an_index_names_every_master_with_its_page() -> None:
     small = small_of(Image.new("RGB", (900, 600), "#336699"))
     entries = [
-        Entry(
+        IndexEntry(
             "a-very-long-folder/and-a-name-as-long.jpg", small, 1 + i // 6, "choose a subject" if i < 2 else "", False
         )
         for i in range(9)
@@ -84,7 +84,7 @@ def test_a_page_shows_cuts_as_pieces_of_the_one_picture() -> None:
     )
     grey = replace(cut, rule=replace(cut.rule, treatment=Treatment(grey=True)))
     assert "background-image:url(data:image/webp" in drawn(facts, Shot(BANNER, grey, pixels)).style
-    told = Told("about", "choose a subject", False, (Box(0.1, 0.2, 0.3, 0.4),), ("subject = [0.1]",), True)
+    told = ProofNotes("about", "choose a subject", False, (Box(0.1, 0.2, 0.3, 0.4),), ("subject = [0.1]",), True)
     page = as_page([Part(facts, told, address_of(picture_of(pixels)), (piece,), ())]).decode()
     assert "left:10.00%;top:20.00%;width:20.00%;height:20.00%" in page and "<b>.jpg" not in page
 
@@ -92,7 +92,7 @@ def test_a_page_shows_cuts_as_pieces_of_the_one_picture() -> None:
 def test_sheets_write_what_they_are_asked_for(tmp_path: Path) -> None:
     pixels = np.full((LAMP.height // 8, LAMP.width // 8, 3), 90, np.uint8)
     facts = replace(LAMP, width=pixels.shape[1], height=pixels.shape[0])
-    told = Told("", "", False, (Box(0.1, 0.1, 0.5, 0.5), Box(0.2, 0, 1, 1)), ("a", "b"), False)
+    told = ProofNotes("", "", False, (Box(0.1, 0.1, 0.5, 0.5), Box(0.2, 0, 1, 1)), ("a", "b"), False)
     for kind, name, count in ((Pages, "p.png", 1), (OneEach, "p.png", 1), (Html, "p.html", 1), (Pages, "q.png", 3)):
         sheets = kind(tmp_path / name)
         for _ in range(A_PAGE + 1 if count > 1 else 1):

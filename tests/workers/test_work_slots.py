@@ -15,11 +15,11 @@ from sarvel.core.crop.turn import Turn
 from sarvel.core.edition.encoding import Encoding, QualitySearch
 from sarvel.core.edition.rendition import Placeholder, Rendition
 from sarvel.core.model import Treatment
-from sarvel.encode.cut_encoder import Bench
+from sarvel.encode.cut_encoder import CutEncoder
 from sarvel.encode.decode import decode
 from sarvel.encode.masters import read_facts
 from sarvel.encode.once import Once
-from sarvel.encode.work import CutWork, MasterWork, expense
+from sarvel.encode.work import CutWork, MasterWork, seconds_of
 from sarvel.errors import OutputError
 from sarvel.workers import make
 from sarvel.workers import work_slots as turns
@@ -30,16 +30,16 @@ from sarvel.workers.make import do_work
 @pytest.fixture(autouse=True)
 def alone() -> Iterator[None]:
     yield
-    turns.share(threading.BoundedSemaphore(1), 1)
+    turns.share_slots(threading.BoundedSemaphore(1), 1)
 
 
 @pytest.mark.parametrize("most", [1, 3])
 def test_no_more_at_one_time_than_there_are_turns(most: int) -> None:
-    turns.share(threading.BoundedSemaphore(most), most)
+    turns.share_slots(threading.BoundedSemaphore(most), most)
     now, seen, lock = [0], list[int](), threading.Lock()
 
     def unit(_: int) -> None:
-        with turns.turn():
+        with turns.work_slot():
             with lock:
                 now[0] += 1
                 seen.append(now[0])
@@ -49,7 +49,7 @@ def test_no_more_at_one_time_than_there_are_turns(most: int) -> None:
 
     with ThreadPoolExecutor(8) as pool:
         list(pool.map(unit, range(24)))
-    assert max(seen) == most == turns.at_once()
+    assert max(seen) == most == turns.slots_in_all()
 
 
 def test_what_several_want_is_worked_out_once() -> None:
@@ -96,7 +96,7 @@ def work_in(site: Path, output: Path) -> MasterWork:
 def test_the_same_bytes_and_findings_on_any_number_of_threads(site: Path, tmp_path: Path) -> None:
     results = []
     for most in (1, 2, 5):
-        turns.share(threading.BoundedSemaphore(most), most)
+        turns.share_slots(threading.BoundedSemaphore(most), most)
         made = do_work(work_in(site, tmp_path / str(most)))
         digests = {
             one.name: hashlib.sha256((tmp_path / str(most) / one.name).read_bytes()).digest() for one in made.files
@@ -113,7 +113,7 @@ def test_the_same_bytes_and_findings_on_any_number_of_threads(site: Path, tmp_pa
 def test_a_fault_ends_the_work_and_what_was_made_is_told(
     site: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    turns.share(threading.BoundedSemaphore(2), 2)
+    turns.share_slots(threading.BoundedSemaphore(2), 2)
     made = do_work(replace(work_in(site, tmp_path / "out"), digest="00"))
     assert not made.files and "was changed while this run was at work" in str(made.fault)
     written: list[str] = []
@@ -133,7 +133,7 @@ def test_a_fault_ends_the_work_and_what_was_made_is_told(
 
 def test_a_bench_keeps_what_it_tried(site: Path, tmp_path: Path) -> None:
     work = work_in(site, tmp_path)
-    bench = Bench(work.cuts[0], decode(work.file, work.key, "srgb"))
+    bench = CutEncoder(work.cuts[0], decode(work.file, work.key, "srgb"))
     files = [one for one in work.cuts[0].renditions if one.format == "webp"]
     assert bench.search(files[0]).keys() == {"quality s0"} and bench.search(files[0]) == {}
     there, others = bench.parted(files)
@@ -164,7 +164,7 @@ def test_two_slots_of_one_crop_have_searches_of_their_own(site: Path, tmp_path: 
     digest = read_facts(master, "gull.jpg").digest
     made = do_work(MasterWork("gull.jpg", master, digest, tmp_path, (cut,)))
     assert {one.name for one in made.files} >= {one.name for one in files if not one.name.startswith("a-")}
-    bench = Bench(cut, decode(master, "gull.jpg", "srgb"))
+    bench = CutEncoder(cut, decode(master, "gull.jpg", "srgb"))
     for one in files:
         bench.search(one)
     firsts = [files[number] for number in range(0, len(files), 3)]
@@ -177,10 +177,10 @@ def test_two_slots_of_one_crop_have_searches_of_their_own(site: Path, tmp_path: 
 def test_dear_files_are_told_from_cheap_ones() -> None:
     """As measured: AVIF takes longest of the lossy ones, and what keeps every pixel longer still; pixels count."""
     lossy = Encoding(quality=50)
-    costs = [expense(file(name, 900, lossy)) for name in ("a.jpg", "a.webp", "a.avif")]
-    assert costs == sorted(costs) and expense(file("a.png", 900, Encoding(lossless=True))) > costs[-1]
+    costs = [seconds_of(file(name, 900, lossy)) for name in ("a.jpg", "a.webp", "a.avif")]
+    assert costs == sorted(costs) and seconds_of(file("a.png", 900, Encoding(lossless=True))) > costs[-1]
     searched = Encoding(search=QualitySearch("s", 93, ((900, 600),)))
-    assert costs[-1] < expense(file("a.avif", 900, searched)) < expense(file("a.avif", 1800, lossy))
+    assert costs[-1] < seconds_of(file("a.avif", 900, searched)) < seconds_of(file("a.avif", 1800, lossy))
 
 
 def test_the_allocator_is_set_without_a_word() -> None:

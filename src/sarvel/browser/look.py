@@ -28,7 +28,7 @@ def script(name: str) -> str:
 
 
 @dataclass(frozen=True)
-class Box:
+class ShownBox:
     """The box of an image or a background at one viewport.
 
     Attributes:
@@ -74,7 +74,7 @@ def settle(browser: Session, *, patient: bool = False) -> None:
     browser.run_until_done(_FRAMES, _PATIENT if patient else 1)
 
 
-def look(browser: Session, *, unhides: bool = False) -> tuple[int, Mapping[int, Box]]:
+def look(browser: Session, *, unhides: bool = False) -> tuple[int, Mapping[int, ShownBox]]:
     """The width of the viewport, CSS px, and all boxes in it by their place; of several at one place, the first shown.
 
     Args:
@@ -82,7 +82,7 @@ def look(browser: Session, *, unhides: bool = False) -> tuple[int, Mapping[int, 
         unhides: whether what is hidden is looked at as if it were not, as a slide of a carousel that has not its turn.
     """
     width, _, found = browser.run(script("look"), PLACE, unhides)
-    boxes: dict[int, Box] = {}
+    boxes: dict[int, ShownBox] = {}
     for place, *values in found:
         box = _box(values)
         if place not in boxes or (box.shown and not boxes[place].shown):
@@ -90,10 +90,12 @@ def look(browser: Session, *, unhides: bool = False) -> tuple[int, Mapping[int, 
     return int(width), boxes
 
 
-def _box(values: list[Any]) -> Box:
+def _box(values: list[Any]) -> ShownBox:
     width, height, shown, first, fit, position, natural_width, natural_height, listed = values
     natural = (int(natural_width), int(natural_height))
-    return Box(float(width), float(height), bool(shown), float(first), str(fit), str(position), natural, bool(listed))
+    return ShownBox(
+        float(width), float(height), bool(shown), float(first), str(fit), str(position), natural, bool(listed)
+    )
 
 
 def media_of(browser: Session) -> list[str]:

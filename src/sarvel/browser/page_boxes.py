@@ -6,7 +6,7 @@ import time
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 
-from sarvel.browser.look import Box, look, media_of, settle, steady
+from sarvel.browser.look import ShownBox, look, media_of, settle, steady
 from sarvel.browser.session import Session
 from sarvel.core.layout.bends import Widths, closer_looks, first_looks
 from sarvel.core.layout.fitted import Pull, middles
@@ -39,7 +39,7 @@ class PageBoxes:
         whole: whether every bend was found in time.
     """
 
-    boxes: dict[int, dict[int, Box]] = field(default_factory=dict)
+    boxes: dict[int, dict[int, ShownBox]] = field(default_factory=dict)
     pulls: dict[int, dict[int, Pull]] = field(default_factory=dict)
     first: dict[int, tuple[float, float]] = field(default_factory=dict)
     unhidden: set[int] = field(default_factory=set)
@@ -101,10 +101,10 @@ class _Measuring:
             shares = [boxes[place].first if place in boxes else 0.0 for boxes in firsts]
             self._page.first[place] = (shares[0], shares[1])
 
-    def _tried(self) -> dict[int, Mapping[int, Box]]:
+    def _tried(self) -> dict[int, Mapping[int, ShownBox]]:
         return {at: self._seen(at, HEIGHT) for at in _AGAIN}
 
-    def _depends_on_opening(self, patient: Mapping[int, Mapping[int, Box]]) -> bool:
+    def _depends_on_opening(self, patient: Mapping[int, Mapping[int, ShownBox]]) -> bool:
         """Tells whether a page has other boxes when it is opened anew, twice: on a busy machine something may be late once."""
         for _ in range(2):
             self._reloads = True
@@ -115,7 +115,7 @@ class _Measuring:
             patient = self._tried()
         return True
 
-    def _seen(self, width: int, height: int) -> Mapping[int, Box]:
+    def _seen(self, width: int, height: int) -> Mapping[int, ShownBox]:
         self._browser.set_viewport(width, height)
         if self._reloads:
             self._open()
@@ -174,7 +174,7 @@ class _Measuring:
                 return
             self._unhides = bool(places & page.unhidden)
             taller = self._seen(at, HEIGHT + _TALLER)
-            larger: Mapping[int, Box] = {}
+            larger: Mapping[int, ShownBox] = {}
             if self._browser.set_font(_FONT):
                 larger = self._seen(at, HEIGHT)
                 self._browser.set_font(16)
@@ -185,11 +185,11 @@ class _Measuring:
         self._unhides = False
 
 
-def _change(was: Box, now: Box | None) -> float:
+def _change(was: ShownBox, now: ShownBox | None) -> float:
     return now.width - was.width if now and now.shown and was.shown else 0.0
 
 
-def _differ(some: Mapping[int, Mapping[int, Box]], others: Mapping[int, Mapping[int, Box]]) -> bool:
+def _differ(some: Mapping[int, Mapping[int, ShownBox]], others: Mapping[int, Mapping[int, ShownBox]]) -> bool:
     """Tells whether a box differs between two looks at the same viewports."""
     return any(
         place not in others[at]

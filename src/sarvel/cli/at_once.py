@@ -8,7 +8,7 @@ from pathlib import Path
 from sarvel.cli.results import tell_unchanged
 from sarvel.cli.ui.console import Console
 from sarvel.files.ledger import FILE_NAME
-from sarvel.pipeline.unchanged import nothing_to_do
+from sarvel.pipeline.unchanged import kept_result
 from sarvel.plan.find import find_plan
 
 _COMMANDS = ("render", "build")
@@ -16,24 +16,24 @@ _COMMANDS = ("render", "build")
 _TAKES_WORK = ("only", "force", "prune", "verify", "dry_run", "frozen")
 
 
-def called(options: argparse.Namespace) -> list[str] | None:
+def result_key(options: argparse.Namespace) -> list[str] | None:
     """All that the result of a run depends on, the command first; None if the run is not to be remembered."""
     if options.command not in _COMMANDS or any(getattr(options, name, False) for name in _TAKES_WORK):
         return None
     return [options.command, options.plan or "", options.effort or ""]
 
 
-def answer(options: argparse.Namespace) -> int | None:
+def skip_unchanged(options: argparse.Namespace) -> int | None:
     """Answers a run that has nothing to do; None if it may have something to do.
 
     Raises:
         PlanError: there is no plan.
     """
-    words = called(options)
+    words = result_key(options)
     if words is None:
         return None
     plan = Path(options.plan) if options.plan else find_plan(Path.cwd())
-    result = nothing_to_do(plan.parent / FILE_NAME, words)
+    result = kept_result(plan.parent / FILE_NAME, words)
     if result is None:
         return None
     tell_unchanged(result, Console.of(options))

@@ -34,9 +34,9 @@ def main(argv: Sequence[str] | None = None) -> int:
     options = parse(sys.argv[1:] if argv is None else list(argv))
     try:
         if options.command in ("render", "build"):
-            from sarvel.cli.at_once import answer  # start-up is a feature
+            from sarvel.cli.at_once import skip_unchanged  # start-up is a feature
 
-            code = answer(options)
+            code = skip_unchanged(options)
             if code is not None:
                 return code
         command = importlib.import_module(f"sarvel.cli.commands.{options.command or 'next_step'}")

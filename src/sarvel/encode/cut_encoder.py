@@ -11,7 +11,7 @@ from sarvel.core.edition.settle import surely_not_paying
 from sarvel.core.pixels.gamut import srgb_of_wide
 from sarvel.core.pixels.likeness import Reference
 from sarvel.core.pixels.resample import Light, Pixels, pixels_from_light
-from sarvel.encode.codecs import CODECS, Codec, Settings
+from sarvel.encode.codecs import CODECS, Codec, EncoderSettings
 from sarvel.encode.decode import Decoded
 from sarvel.encode.once import Once
 from sarvel.encode.quality_search import Attempt, find_quality, quality_within
@@ -21,7 +21,7 @@ from sarvel.files.ledger_entries import as_finding, search_key, unpaid_finding
 
 
 @dataclass
-class Bench:
+class CutEncoder:
     """One cut at all its rungs, with intermediate results of its files; several threads may use it, one for each format.
 
     Attributes:
@@ -139,13 +139,13 @@ class Bench:
         tried = self._tried.get((search.key, rendition.size))
         return tried.content if tried and tried.quality == settings.quality else None
 
-    def _settings(self, rendition: Rendition) -> Settings:
+    def _settings(self, rendition: Rendition) -> EncoderSettings:
         codec, encoding = CODECS[rendition.format], rendition.encoding
         numbers = self.numbers(rendition)
         quality = numbers.at(rendition.width) if numbers else encoding.quality
         profile = self.master.profile if codec.profile else b""
         exif = self.exif if encoding.keep else b""
-        return Settings(quality, encoding.drawn, encoding.effort, encoding.interlace, profile, exif)
+        return EncoderSettings(quality, encoding.drawn, encoding.effort, encoding.interlace, profile, exif)
 
     def _search(self, search: QualitySearch, size: Size, rendition: Rendition, narrower: Attempt | None) -> Attempt:
         codec = CODECS[rendition.format]

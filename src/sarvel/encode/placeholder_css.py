@@ -6,7 +6,7 @@ import base64
 
 from sarvel.core.pixels.placeholder import escaped, outline, soft, tint
 from sarvel.core.pixels.resample import Light
-from sarvel.encode.codecs import CODECS, Settings
+from sarvel.encode.codecs import CODECS, EncoderSettings
 
 MOST_SOFT = 400
 """Bytes of a soft preview's URL at most."""
@@ -31,7 +31,7 @@ def background_of(kind: str, light: Light) -> str:
 
 def _soft_url(light: Light) -> str:
     for longest, quality in _SOFT_TRIES:
-        content = CODECS["webp"].encode(soft(light, longest), Settings(quality))
+        content = CODECS["webp"].encode(soft(light, longest), EncoderSettings(quality))
         url = f"data:image/webp;base64,{base64.b64encode(content).decode()}"
         if len(url) <= MOST_SOFT:
             return url

@@ -13,7 +13,7 @@ from PIL import Image
 from sarvel.core.model import Effort
 from sarvel.core.pixels.likeness import Reference
 from sarvel.core.pixels.resample import Pixels
-from sarvel.encode.codecs import Codec, Settings
+from sarvel.encode.codecs import Codec, EncoderSettings
 from sarvel.encode.codecs.codec import HIGHEST, LOWEST, within
 
 CLOSE = 0.4
@@ -73,7 +73,7 @@ def find_quality(
     if close is None:
         close = NEXT_CLOSE if narrower else CLOSE
     while quality not in tried and len(tried) < _MOST_TRIES:
-        content = codec.encode(pixels, Settings(quality, drawn=drawn, effort=effort))
+        content = codec.encode(pixels, EncoderSettings(quality, drawn=drawn, effort=effort))
         found = Attempt(quality, reference.likeness(decoded(content, pixels.shape[2])), content, usual)
         if abs(found.likeness - target) <= close:
             return found
@@ -87,7 +87,7 @@ def find_quality(
     )
 
 
-def quality_within(most: int, settings: Settings, encode: Callable[[Settings], bytes]) -> bytes:
+def quality_within(most: int, settings: EncoderSettings, encode: Callable[[EncoderSettings], bytes]) -> bytes:
     """The file of the highest quality below that of some settings that needs no more bytes, or else that of the lowest.
 
     Args:

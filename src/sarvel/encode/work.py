@@ -25,7 +25,7 @@ _FIRST_SEARCHED = 1.8  # tries for the number of the narrowest rung, on average;
 _FILE = 0.01  # s of a file, whatever its size
 
 
-def expense(rendition: Rendition) -> float:
+def seconds_of(rendition: Rendition) -> float:
     """About how long a file takes, beside others, s."""
     encoding, search = rendition.encoding, rendition.encoding.search
     once = _LOSSLESS if encoding.lossless else _ENCODE.get(rendition.format, _LOSSLESS)
@@ -58,9 +58,9 @@ class CutWork:
     orders: list[tuple[str, ...]] = field(default_factory=list)
 
     @property
-    def expense(self) -> float:
+    def estimated_seconds(self) -> float:
         """About how long it takes, beside others, s of one core."""
-        return sum(map(expense, self.renditions))
+        return sum(map(seconds_of, self.renditions))
 
     def sizes(self) -> list[Size]:
         """The rungs that it takes, largest first: those of its files, those that numbers are found on, and placeholders'."""
@@ -94,9 +94,9 @@ class MasterWork:
         return sum(len(cut.renditions) for cut in self.cuts)
 
     @property
-    def expense(self) -> float:
+    def estimated_seconds(self) -> float:
         """About how long it takes, beside others, s of one core."""
-        return sum(cut.expense for cut in self.cuts)
+        return sum(cut.estimated_seconds for cut in self.cuts)
 
     def parts(self, most: float) -> list[MasterWork]:
         """The work in parts, each some of its cuts, of about equal expense.
@@ -104,14 +104,14 @@ class MasterWork:
         Args:
             most: expense of a part, s, above 0; a cut that takes longer is a part of its own.
         """
-        count = min(len(self.cuts), math.ceil(self.expense / most))
+        count = min(len(self.cuts), math.ceil(self.estimated_seconds / most))
         shares: list[list[CutWork]] = [[] for _ in range(max(1, count))]
-        for cut in sorted(self.cuts, key=lambda cut: -cut.expense):
-            min(shares, key=lambda share: sum(one.expense for one in share)).append(cut)
+        for cut in sorted(self.cuts, key=lambda cut: -cut.estimated_seconds):
+            min(shares, key=lambda share: sum(one.estimated_seconds for one in share)).append(cut)
         return [replace(self, cuts=tuple(share)) for share in shares]
 
     @property
-    def cost(self) -> int:
+    def pixel_count(self) -> int:
         """Pixels to encode."""
         return sum(one.width * one.height for cut in self.cuts for one in cut.renditions)
 
@@ -187,7 +187,7 @@ def plan_work(
         work.known.update({search.key: known[search.key] for search in searches if search.key in known})
     digests = {cut.source.key: cut.source.digest for _, cut in edition.cuts()}
     works = [MasterWork(key, master(key), digests[key], output, tuple(cuts.values())) for key, cuts in masters.items()]
-    return sorted(works, key=lambda work: (work.key not in first, -work.expense))
+    return sorted(works, key=lambda work: (work.key not in first, -work.estimated_seconds))
 
 
 def _work_on(masters: dict[str, dict[tuple[Box, Treatment, Gamut], CutWork]], picture: Picture, cut: Cut) -> CutWork:

@@ -9,7 +9,7 @@ from sarvel.files.ledger import Ledger
 from sarvel.notices import Notice
 from sarvel.pipeline.check import Checked, check_files, pages_of_plan
 from sarvel.pipeline.listener import Listener
-from sarvel.pipeline.page_sums import PageSums, Weighed, shown_on, summed
+from sarvel.pipeline.page_sums import PageSums, Weighed, pairs_shown_on, sum_pages
 from sarvel.pipeline.portions import Parts
 from sarvel.pipeline.render import RenderedPlan, RenderOptions, prune_plan, render_plan
 from sarvel.pipeline.weave import WrittenPages, weave_plan
@@ -69,8 +69,8 @@ def build(
     if options.prune:
         rendered.pruned = prune_plan(asked, ledger, list(done.faults), options, listener)
     checked = check_files(pages_of_plan(plan), plan)
-    on_pages = [pairs for page in asked.pages if (pairs := shown_on(page))]
+    on_pages = [pairs for page in asked.pages if (pairs := pairs_shown_on(page))]
     shown = {pair for one in on_pages for pair in one} or done.pictures.keys()
     pictures = {pair: done.pictures[pair] for pair in asked.wanted if pair in shown and pair in done.pictures}
     faults = dict.fromkeys([*done.faults, *pages.faults, *checked.faults])
-    return Built(done, pages, checked, tuple(pictures.values()), summed(on_pages, pictures), tuple(faults))
+    return Built(done, pages, checked, tuple(pictures.values()), sum_pages(on_pages, pictures), tuple(faults))

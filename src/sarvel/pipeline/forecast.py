@@ -10,7 +10,7 @@ from sarvel.core.edition.expected import expected_bytes
 from sarvel.files.ledger import Ledger
 from sarvel.files.output_folder import weights_of
 from sarvel.pipeline.make_files import estimate
-from sarvel.pipeline.page_sums import PageSums, shown_on, summed, weigh
+from sarvel.pipeline.page_sums import PageSums, pairs_shown_on, sum_pages, weigh
 from sarvel.pipeline.site import Site
 from sarvel.pipeline.todo import Todo, work_to_do
 
@@ -54,6 +54,8 @@ def forecast(site: Site, ledger: Ledger, slots: Collection[str], workers: int | 
         for ladder in cut.renditions.values()
         for one in ladder
     }
-    on_pages = [some for page in site.pages if (some := {pair for pair in shown_on(page) if pair in edition.pictures})]
-    sums = summed(on_pages, weigh(edition.pictures.values(), expected | known))
+    on_pages = [
+        some for page in site.pages if (some := {pair for pair in pairs_shown_on(page) if pair in edition.pictures})
+    ]
+    sums = sum_pages(on_pages, weigh(edition.pictures.values(), expected | known))
     return Forecast(todo.count, todo.kept, seconds, by_run, sums, not expected.keys() <= known.keys())

@@ -23,7 +23,7 @@ from sarvel.files.ledger_entries import known_pace, remember_efforts, remember_p
 from sarvel.files.output_folder import OutputFolder
 from sarvel.notices import Kind, Notice
 from sarvel.pipeline.listener import Listener
-from sarvel.pipeline.pace import Watch, costs_of
+from sarvel.pipeline.pace import ProgressPoller, costs_of
 from sarvel.pipeline.sending import finish
 from sarvel.pipeline.todo import Todo
 from sarvel.workers.cores import available_workers
@@ -114,7 +114,7 @@ def make_files(
     workers = max(1, cluster.threads) if cluster else workers or workers_for(todo)
     remember_efforts(ledger, [effort for work in todo.works for effort in work.efforts])
     started = time.monotonic()
-    left = {work.key: work.cost for work in todo.works}
+    left = {work.key: work.pixel_count for work in todo.works}
     whole = sum(left.values())
     result = Rendered(kept=todo.kept, altered=todo.altered)
     with output.sending() as send, listener.progress("rendering", todo.count, timed=False) as advance:
@@ -123,7 +123,7 @@ def make_files(
             advance(count, _in_work(list(left), workers, seconds))
 
         advance(0, _in_work(list(left), workers, None))
-        with Watch(costs_of(todo.works), output.folder, workers, stands) as watch:
+        with ProgressPoller(costs_of(todo.works), output.folder, workers, stands) as watch:
             for made in _all_done(todo, output, workers, cluster):
                 result.made += [file.name for file in made.files]
                 result.faults |= {made.key: made.fault} if made.fault else {}
@@ -150,14 +150,14 @@ def _in_work(left: list[str], workers: int, seconds: float | None) -> str:
 
 def workers_for(todo: Todo) -> int:
     """The number of workers for some work: one for each core, but a single one for little work."""
-    return available_workers() if sum(work.cost for work in todo.works) > _LITTLE else 1
+    return available_workers() if sum(work.pixel_count for work in todo.works) > _LITTLE else 1
 
 
 def estimate(todo: Todo, ledger: Ledger, workers: int | None) -> tuple[float, bool]:
     """Seconds that the work may take, and whether that goes by an earlier run; else it goes by the pixels alone."""
     effort = _effort(todo)
     known = known_pace(ledger, effort)
-    pixels = sum(work.cost for work in todo.works)
+    pixels = sum(work.pixel_count for work in todo.works)
     seconds = pixels * (_PACE[effort] if known is None else known) / (workers or workers_for(todo))
     return round(seconds, 1), known is not None
 

@@ -12,7 +12,7 @@ from sarvel.errors import MasterError
 from sarvel.files.ledger import Ledger
 from sarvel.files.ledger_entries import known_subject, remember_subject
 from sarvel.pipeline.plan_folders import MastersFolder
-from sarvel.pipeline.subjects import Look, find_subjects
+from sarvel.pipeline.subjects import SubjectTask, find_subjects
 from sarvel.plan.read import Plan
 from sarvel.workers.cores import available_workers
 
@@ -71,7 +71,7 @@ def subjects_of(
         if known:
             yield one.key, known
         else:
-            looks.append(Look(one.key, masters.file(one.key), one.digest))
+            looks.append(SubjectTask(one.key, masters.file(one.key), one.digest))
     for look, found in find_subjects(looks, available_workers()):
         if isinstance(found, FoundSubject):
             remember_subject(ledger, look.digest, found)

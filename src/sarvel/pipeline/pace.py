@@ -10,7 +10,7 @@ from pathlib import Path
 from types import TracebackType
 from typing import Self
 
-from sarvel.encode.work import MasterWork, expense
+from sarvel.encode.work import MasterWork, seconds_of
 
 _LOOK = 0.5  # s between looks, and not more than a twentieth of the time
 _FIRST = 0.03  # of the work, before which nothing is foretold
@@ -18,7 +18,7 @@ _FIRST = 0.03  # of the work, before which nothing is foretold
 
 def costs_of(works: Iterable[MasterWork]) -> dict[str, float]:
     """About how long each file takes, beside the others, by name."""
-    return {one.name: expense(one) for work in works for cut in work.cuts for one in cut.renditions}
+    return {one.name: seconds_of(one) for work in works for cut in work.cuts for one in cut.renditions}
 
 
 def seconds_left(done: float, whole: float, elapsed: float) -> float | None:
@@ -35,7 +35,7 @@ def seconds_left(done: float, whole: float, elapsed: float) -> float | None:
     return elapsed * (whole - done) / done if whole > 0 and done / whole >= _FIRST else None
 
 
-class Watch:
+class ProgressPoller:
     """Looks again and again at which files stand there, and tells of it, until the block ends."""
 
     def __init__(

@@ -32,7 +32,7 @@ class PageSums:
     fetched: dict[Device, int]
 
 
-def shown_on(page: Page) -> set[Pair]:
+def pairs_shown_on(page: Page) -> set[Pair]:
     """Slot and master of the pictures that a page shows."""
     return {(ask.slot, ask.key) for ask in page.asks if ask.key and not ask.fault}
 
@@ -84,7 +84,7 @@ def weigh(pictures: Iterable[Picture], weights: Mapping[str, int]) -> dict[Pair,
     return weighed
 
 
-def summed(on_pages: Sequence[Collection[Pair]], pictures: Mapping[Pair, Weighed]) -> PageSums:
+def sum_pages(on_pages: Sequence[Collection[Pair]], pictures: Mapping[Pair, Weighed]) -> PageSums:
     """What pages fetch together. A file is fetched once for a page, however often it shows it.
 
     Args:

@@ -9,8 +9,8 @@ from sarvel.core.edition.compose import masters_of
 from sarvel.core.model import Master, Slot
 from sarvel.files.ledger import Ledger
 from sarvel.pages.read.asks import Page
-from sarvel.pipeline.page_sums import Pair, shown_on
-from sarvel.pipeline.site import Asked, Site, composed_safely
+from sarvel.pipeline.page_sums import Pair, pairs_shown_on
+from sarvel.pipeline.site import RequestedImages, Site, composed_safely
 
 PORTION = 1000
 """Masters that are worked out together: some 20 MB."""
@@ -79,7 +79,7 @@ class Parts:
         whole: the site, if it is one portion, and composed already.
     """
 
-    asked: Asked
+    asked: RequestedImages
     ledger: Ledger
     as_it_stands: bool = False
     whole: Site | None = None
@@ -111,16 +111,16 @@ class Parts:
         for pages, wanted in _by_page(self.asked):
             yield self._composed(replace(self.asked, pages=pages), wanted)
 
-    def _composed(self, asked: Asked, wanted: Sequence[Pair]) -> Site:
+    def _composed(self, asked: RequestedImages, wanted: Sequence[Pair]) -> Site:
         return composed_safely(asked, wanted, self.ledger, as_it_stands=self.as_it_stands)
 
 
-def _by_page(asked: Asked) -> Iterator[tuple[tuple[Page, ...], tuple[Pair, ...]]]:
+def _by_page(asked: RequestedImages) -> Iterator[tuple[tuple[Page, ...], tuple[Pair, ...]]]:
     wanted = set(asked.wanted)
     pages: list[Page] = []
     pairs: dict[Pair, None] = {}
     for page in asked.pages:
-        mine = dict.fromkeys(pair for pair in sorted(shown_on(page)) if pair in wanted)
+        mine = dict.fromkeys(pair for pair in sorted(pairs_shown_on(page)) if pair in wanted)
         if pages and _masters([*pairs, *mine]) > PORTION:
             yield tuple(pages), tuple(pairs)
             pages, pairs = [], {}

@@ -23,7 +23,7 @@ from sarvel.pipeline.make_files import Rendered, make_files
 from sarvel.pipeline.page_sums import Pair, Weighed, weigh
 from sarvel.pipeline.portions import Parts
 from sarvel.pipeline.sending import Publishing, send_left_behind
-from sarvel.pipeline.site import Asked, PlanAndPages, Site, read_asked, settled
+from sarvel.pipeline.site import PlanAndPages, RequestedImages, Site, read_asked, settled
 from sarvel.pipeline.todo import Todo, placeholders_to_do, work_to_do
 from sarvel.pipeline.unchanged import endings_by_folder
 from sarvel.plan.read import Plan
@@ -67,7 +67,7 @@ class RenderedPlan:
         site: the site, if it is a single portion.
     """
 
-    asked: Asked
+    asked: RequestedImages
     rendered: Rendered = field(default_factory=Rendered)
     left_out: set[str] = field(default_factory=set)
     count: int = 0
@@ -177,7 +177,7 @@ def to_do(site: Site, ledger: Ledger, options: RenderOptions) -> Todo:
     return work_to_do(site.edition, master, site.output, ledger, force=options.force, verify=options.verify)
 
 
-def chosen(asked: Asked, options: RenderOptions) -> list[tuple[str, str]]:
+def chosen(asked: RequestedImages, options: RenderOptions) -> list[tuple[str, str]]:
     """The pictures that the options ask for: slot name and master key.
 
     Raises:
@@ -204,7 +204,7 @@ def _altered(todo: Todo, output: OutputFolder) -> Iterator[Notice]:
 
 
 def prune_plan(
-    asked: Asked, ledger: Ledger, faults: Sequence[Notice], options: RenderOptions, listener: Listener
+    asked: RequestedImages, ledger: Ledger, faults: Sequence[Notice], options: RenderOptions, listener: Listener
 ) -> list[str]:
     """Removes renditions that neither the plan makes nor a page names any more; returns their names.
 

@@ -46,7 +46,7 @@ class PlanAndPages:
 
 
 @dataclass(frozen=True)
-class Asked(PlanAndPages):
+class RequestedImages(PlanAndPages):
     """What the pages of a plan ask for.
 
     Attributes:
@@ -59,7 +59,7 @@ class Asked(PlanAndPages):
 
 
 @dataclass(frozen=True)
-class Site(Asked):
+class Site(RequestedImages):
     """A plan, its pages, and the Edition that they come to.
 
     Attributes:
@@ -191,7 +191,7 @@ def read_site(plan: Plan, ledger: Ledger, *, as_it_stands: bool = False) -> Site
     return site
 
 
-def read_asked(plan: Plan) -> Asked:
+def read_asked(plan: Plan) -> RequestedImages:
     """Reads pages, and what they and the plan ask for.
 
     Raises:
@@ -210,11 +210,11 @@ def read_asked(plan: Plan) -> Asked:
     wanted += _unasked(plan, masters)
     faults += _missing(plan, masters, {key for _, key in wanted})
     pairs = tuple(dict.fromkeys(wanted))
-    return Asked(plan, masters, output_of_plan(plan), tuple(pages), tuple(others), pairs, tuple(faults))
+    return RequestedImages(plan, masters, output_of_plan(plan), tuple(pages), tuple(others), pairs, tuple(faults))
 
 
 def compose_site(
-    asked: Asked, wanted: Sequence[tuple[str, str]], ledger: Ledger, *, as_it_stands: bool = False
+    asked: RequestedImages, wanted: Sequence[tuple[str, str]], ledger: Ledger, *, as_it_stands: bool = False
 ) -> Site:
     """Reads masters and composes the Edition of some or all of what is asked for; as read_site.
 
@@ -251,7 +251,7 @@ def compose_site(
 
 
 def composed_safely(
-    asked: Asked, wanted: Sequence[tuple[str, str]], ledger: Ledger, *, as_it_stands: bool = False
+    asked: RequestedImages, wanted: Sequence[tuple[str, str]], ledger: Ledger, *, as_it_stands: bool = False
 ) -> Site:
     """As compose_site, of a plan that may write where it would.
 
@@ -353,7 +353,7 @@ def compose_edition(
     return compose(wanted, plan.slots, plan.masters, facts, formats, plan.audience), unreadable
 
 
-def _asked(asked: Asked, key: str) -> list[str]:
+def _asked(asked: RequestedImages, key: str) -> list[str]:
     """The places where a master is asked for: pages, else slots of the plan, else cuts of another one."""
     asks = ((page.file.source, ask.block) for page in asked.pages for ask in page.asks if ask.key == key)
     places = [f"{file}:{block.line}:{block.column}" for file, block in asks]

@@ -14,7 +14,7 @@ from sarvel.workers.processes import each_done
 _WORTH_A_PROCESS = 3
 
 
-class Look(NamedTuple):
+class SubjectTask(NamedTuple):
     """A master to look at.
 
     Attributes:
@@ -28,7 +28,9 @@ class Look(NamedTuple):
     digest: str
 
 
-def find_subjects(looks: Sequence[Look], workers: int) -> Iterator[tuple[Look, FoundSubject | MasterError]]:
+def find_subjects(
+    looks: Sequence[SubjectTask], workers: int
+) -> Iterator[tuple[SubjectTask, FoundSubject | MasterError]]:
     """The subjects of masters, in the order in which they are found; or why one cannot be looked at.
 
     Args:
@@ -38,7 +40,7 @@ def find_subjects(looks: Sequence[Look], workers: int) -> Iterator[tuple[Look, F
     return each_done(_found, looks, min(workers, max(1, len(looks) // _WORTH_A_PROCESS)), _died)
 
 
-def _found(look: Look) -> tuple[Look, FoundSubject | MasterError]:
+def _found(look: SubjectTask) -> tuple[SubjectTask, FoundSubject | MasterError]:
     from sarvel.core.pixels.subject import find_subject  # slow to load, and few plans ask for it
     from sarvel.encode.decode import read_pixels
 
@@ -48,5 +50,5 @@ def _found(look: Look) -> tuple[Look, FoundSubject | MasterError]:
         return look, error
 
 
-def _died(look: Look) -> tuple[Look, MasterError]:
+def _died(look: SubjectTask) -> tuple[SubjectTask, MasterError]:
     return look, MasterError.at(look.key, "the worker that decoded it died", "save or copy it anew, or leave it out")

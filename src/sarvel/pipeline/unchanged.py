@@ -52,12 +52,12 @@ class InputState:
     started: int
 
 
-def now() -> int:
+def clock() -> int:
     """The system's clock, ns."""
     return time.time_ns()
 
 
-def nothing_to_do(ledger: Path, called: Sequence[str]) -> Mapping[str, Any] | None:
+def kept_result(ledger: Path, called: Sequence[str]) -> Mapping[str, Any] | None:
     """The result of a run, if the last one that was called like it left nothing to do; None if that is not sure.
 
     Args:
@@ -78,7 +78,7 @@ def nothing_to_do(ledger: Path, called: Sequence[str]) -> Mapping[str, Any] | No
     return result
 
 
-def entry(called: Sequence[str], state: InputState, result: Mapping[str, object]) -> dict[str, str]:
+def kept_entry(called: Sequence[str], state: InputState, result: Mapping[str, object]) -> dict[str, str]:
     """The ledger's entry for a run that left nothing to do; empty if that is not sure.
 
     Args:
@@ -129,7 +129,7 @@ def places_listed(plan: Plan) -> list[str]:
     return [output, *([plan.masters_url] if plan.masters_url else [])]
 
 
-def folders_read(site: PlanAndPages) -> list[Path]:
+def folders_searched(site: PlanAndPages) -> list[Path]:
     """The folders in which a new file could be a page, or a master that was missing."""
     folders = {page.file.source.parent for page in site.pages}
     for pattern in site.plan.page_patterns:

@@ -24,7 +24,7 @@ from sarvel.pipeline.page_writes import refuse_others, write_page
 from sarvel.pipeline.portions import Parts
 from sarvel.pipeline.roots import addresses_of
 from sarvel.pipeline.side_files import side_files
-from sarvel.pipeline.site import Asked, Site, read_again
+from sarvel.pipeline.site import RequestedImages, Site, read_again
 from sarvel.pipeline.written import WrittenFiles
 
 _TRIES = 5  # of weaving a page that someone else writes, before it is left alone
@@ -82,7 +82,7 @@ def _is_of(picture: Picture, masters: Container[str]) -> bool:
     return any(cut.source.key in masters for cut in picture.cuts)
 
 
-def only_pages(asked: Asked, names: Sequence[str]) -> Asked:
+def only_pages(asked: RequestedImages, names: Sequence[str]) -> RequestedImages:
     """What just the pages named ask for; all if none is.
 
     Raises:
@@ -100,13 +100,13 @@ def only_pages(asked: Asked, names: Sequence[str]) -> Asked:
     return replace(asked, pages=tuple(chosen), others=())
 
 
-def in_place(asked: Asked) -> Asked:
+def in_place(asked: RequestedImages) -> RequestedImages:
     """The same with its pages woven, or given back, where their authors keep them."""
     pages = (replace(page, file=replace(page.file, target=page.file.source, top=None)) for page in asked.pages)
     return replace(asked, pages=tuple(pages))
 
 
-def give_back(asked: Asked, ledger: Ledger, listener: Listener) -> WrittenPages:
+def unweave_plan(asked: RequestedImages, ledger: Ledger, listener: Listener) -> WrittenPages:
     """Gives pages their authors' tags back, where their authors keep them."""
     asked = in_place(asked)
     return write_site(asked, ((unweave(page), unweave) for page in asked.pages), ledger, listener)
@@ -131,7 +131,7 @@ def woven_pages(parts: Parts, refused: Container[str] = ()) -> Iterator[tuple[Wo
 
 
 def write_site(
-    asked: Asked,
+    asked: RequestedImages,
     results: Iterable[tuple[Woven, Weaver]],
     ledger: Ledger,
     listener: Listener,
@@ -179,7 +179,7 @@ class _Writing:
         is_ours: whether an earlier run wrote a file.
     """
 
-    asked: Asked
+    asked: RequestedImages
     listener: Listener
     is_ours: IsOurs
     _written: list[Path] = field(default_factory=list)

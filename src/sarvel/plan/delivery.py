@@ -23,12 +23,12 @@ def address_of(said: str | None) -> str | None:
     return urllib.parse.quote(said if also else said.rstrip("/"), safe=f"/:?#[]@!$&'()*+;=%~{also}")
 
 
-def delivery_of(site: schema.Site) -> Delivery:
+def delivery_of(site: schema.SiteTable) -> Delivery:
     """How the files of a plan reach browsers: a pattern as address tells of a service elsewhere."""
     return "elsewhere" if site.address and is_pattern(site.address) else site.delivery
 
 
-def is_by_accept(site: schema.Site) -> bool:
+def is_by_accept(site: schema.SiteTable) -> bool:
     """Whether one address stands for a file in all its formats."""
     return names_no_format(site.address or "") if delivery_of(site) == "elsewhere" else site.formats_by == "accept"
 

@@ -244,7 +244,7 @@ def plan_from(content: Mapping[str, object], file: Path, lines: Mapping[KeyPath,
     )
 
 
-def _audience(said: schema.Site, file: Path, lines: Mapping[KeyPath, int]) -> tuple[Visits, ...]:
+def _audience(said: schema.SiteTable, file: Path, lines: Mapping[KeyPath, int]) -> tuple[Visits, ...]:
     if not said.audience:
         return BUILT_IN
     try:
@@ -253,7 +253,7 @@ def _audience(said: schema.Site, file: Path, lines: Mapping[KeyPath, int]) -> tu
         raise error.within(where(file, lines, ("site", "audience"))) from error
 
 
-def _root(said: schema.Site, folder: Path) -> Path:
+def _root(said: schema.SiteTable, folder: Path) -> Path:
     """The folder that is served as /: the plan's word, else where pages and renditions go, else one named so, else its own."""
     if said.root is not None:
         return folder / said.root
@@ -264,12 +264,12 @@ def _root(said: schema.Site, folder: Path) -> Path:
     return folder / named if named else folder
 
 
-def _partials(said: schema.Partials, folder: Path) -> Partials:
+def _partials(said: schema.PartialsTable, folder: Path) -> Partials:
     macro = folder / said.macro if said.macro else None
     return Partials(folder / said.folder, said.ending, said.alt, macro)
 
 
-def _checks(said: schema.Check) -> Checks:
+def _checks(said: schema.CheckTable) -> Checks:
     allow = {rule: (pages,) if isinstance(pages, str) else pages for rule, pages in said.allow.items()}
     budgets = {parse_device(device): _bytes(weight) for device, weight in said.budget.items()}
     return Checks(MappingProxyType(allow), MappingProxyType(budgets), said.too_wide)

@@ -121,7 +121,7 @@ Quality = Annotated[
 _PLACEHOLDER_FORM = r"^(none|tint|soft|outline|#[0-9a-fA-F]{6})$"
 
 
-class Shape(BaseModel):
+class Table(BaseModel):
     """The base of all tables of the plan: no key but those named, no value of another type."""
 
     model_config = ConfigDict(extra="forbid", strict=True, frozen=True, allow_inf_nan=False)
@@ -163,7 +163,7 @@ _ZOOM = "a number from 1 to 20; more comes closer to the subject"
 _COLOR = r"^#[0-9a-fA-F]{6}$"
 
 
-class Look(Shape):
+class LookKeys(Table):
     """Keys of a single cut, or of all cuts of a slot."""
 
     zoom: float | None = Field(default=None, ge=1, le=20, description=_ZOOM)
@@ -179,21 +179,21 @@ class Look(Shape):
     grey: bool | None = Field(default=None, description="true or false")
 
 
-class ShownStep(Shape):
+class ShownStep(Table):
     """One of a list of shown widths."""
 
     from_: float = Field(alias="from", ge=0, le=100_000, description="the viewport width, CSS px, where it begins")
     width: str = Field(description='a CSS length such as "50vw"')
 
 
-class CutStep(Look):
+class CutStep(LookKeys):
     """One of a list of cuts, in the order tried."""
 
     when: str | None = Field(default=None, description='a media condition such as "(orientation: portrait)"')
     ratio: str = Field(description='a ratio such as "4:3", or "native"')
 
 
-class Site(Shape):
+class SiteTable(Table):
     """[site]: where things are, seen from the plan's folder."""
 
     masters: str = Field(
@@ -254,7 +254,7 @@ class Site(Shape):
     )
 
 
-class Partials(Shape):
+class PartialsTable(Table):
     """[partials]: markup for where only the template engine knows the file."""
 
     folder: str = Field(min_length=1, description="the folder for partials, a file for each slot and master")
@@ -267,7 +267,7 @@ class Partials(Shape):
     )
 
 
-class Check(Shape):
+class CheckTable(Table):
     """[check]: what `sarvel check` lets be, and what it asks for."""
 
     allow: dict[str, str | Annotated[tuple[str, ...], Field(strict=False)]] = Field(
@@ -285,7 +285,7 @@ class Check(Shape):
     )
 
 
-class Making(Shape):
+class MakingKeys(Table):
     """Keys about the files of a slot's images: in [defaults] for all slots, in [slots.NAME] for one."""
 
     formats: tuple[FormatName, ...] = Field(
@@ -308,7 +308,7 @@ class Making(Shape):
     name: Annotated[str, AfterValidator(_named)] = Field(default=PATTERN, pattern=_NAME_FORM, description=_NAME)
 
 
-class Defaults(Making):
+class DefaultsTable(MakingKeys):
     """[defaults]: what a slot takes when it says nothing."""
 
 
@@ -323,7 +323,7 @@ def with_defaults(content: Mapping[str, object]) -> dict[str, object]:
     if not isinstance(defaults, Mapping) or not isinstance(slots, Mapping):
         return dict(content)
     try:
-        Defaults.model_validate(defaults)
+        DefaultsTable.model_validate(defaults)
     except ValidationError:  # told of once, where it stands
         return dict(content)
     return {**content, "slots": {name: _with_defaults(slot, defaults) for name, slot in slots.items()}}
@@ -336,14 +336,14 @@ def _with_defaults(slot: object, defaults: Mapping[str, object]) -> object:
     return {**{key: value for key, value in defaults.items() if key not in gone}, **slot}
 
 
-class Measurement(Shape):
+class MeasurementTable(Table):
     """[slots.NAME.measured]: what `sarvel measure --save` keeps of a measurement."""
 
     on: datetime.date = Field(description="the day, such as 2026-05-17")
     pages: dict[str, str] = Field(description='pages and their states, such as { "index.html" = "5d41402a" }')
 
 
-class Slot(Look, Making):
+class SlotTable(LookKeys, MakingKeys):
     """[slots.NAME]: a place in the page where images are shown."""
 
     shown: Annotated[
@@ -377,12 +377,12 @@ class Slot(Look, Making):
     widths: tuple[PositiveInt, ...] | None = Field(
         default=None, min_length=1, strict=False, description="a list of widths in pixels such as [480, 960, 1440]"
     )
-    measured: Measurement | None = Field(
+    measured: MeasurementTable | None = Field(
         default=None, description="{ on = 2026-05-17, pages = { … } }, as sarvel measure --save writes it"
     )
 
 
-class MasterCut(Shape):
+class MasterCutTable(Table):
     """[masters."FILE".cuts.SLOT.CUT]: what one master says of one cut."""
 
     box: Annotated[tuple[float, ...] | None, BeforeValidator(lambda said: None if said is None else _box(said))] = (
@@ -396,7 +396,7 @@ class MasterCut(Shape):
     lean: _Lean = Field(default=None, description=_LEAN)
 
 
-class Master(Shape):
+class MasterTable(Table):
     """[masters."FILE"]: what the plan says of one master."""
 
     alt: str | None = Field(default=None, description='what the picture shows, in words; "" if it is decoration')
@@ -408,7 +408,7 @@ class Master(Shape):
     drawn: bool | None = Field(
         default=None, description="true or false: whether it is flat graphics, rather than a photograph"
     )
-    cuts: dict[str, dict[str, MasterCut]] = Field(
+    cuts: dict[str, dict[str, MasterCutTable]] = Field(
         default={}, description="tables such as [masters.FILE.cuts.banner.hand]"
     )
 
@@ -420,22 +420,22 @@ KEY_FORMS = {
 """The form of keys that the user chooses, by their table."""
 
 
-class PlanFile(Shape):
+class PlanFile(Table):
     """sarvel.toml as a whole."""
 
-    site: Site = Field(default=Site(), description="the table [site]")
+    site: SiteTable = Field(default=SiteTable(), description="the table [site]")
     breakpoints: dict[str, Annotated[float, Field(ge=0, le=100_000, allow_inf_nan=False)]] = Field(
         default={"all": 0},
         min_length=1,
         description="where each band begins, from 0 to 100000 CSS px, such as hand = 0",
     )
-    defaults: Defaults = Field(default=Defaults(), description="the table [defaults]")
-    slots: dict[Annotated[str, Field(pattern=_SLOT_FORM, description=_SLOT)], Slot] = Field(
+    defaults: DefaultsTable = Field(default=DefaultsTable(), description="the table [defaults]")
+    slots: dict[Annotated[str, Field(pattern=_SLOT_FORM, description=_SLOT)], SlotTable] = Field(
         min_length=1, description='at least one table such as [slots.card] with shown = "100vw"'
     )
     content: dict[str, str] = Field(
         default={}, description='a table of slots by folder or glob of pages, such as "posts" = "card"'
     )
-    partials: Partials | None = Field(default=None, description="the table [partials]")
-    check: Check = Field(default=Check(), description="the table [check]")
-    masters: dict[str, Master] = Field(default={}, description='tables such as [masters."boat.jpg"]')
+    partials: PartialsTable | None = Field(default=None, description="the table [partials]")
+    check: CheckTable = Field(default=CheckTable(), description="the table [check]")
+    masters: dict[str, MasterTable] = Field(default={}, description='tables such as [masters."boat.jpg"]')

@@ -43,7 +43,7 @@ def read_shown(said: Mapping[str, str] | Sequence[ShownStep], breakpoints: Break
     return _checked(Shown.by_band(lengths), path)
 
 
-def read_cuts(slot: schema.Slot, breakpoints: Breakpoints, path: KeyPath) -> tuple[CutRule, ...]:
+def read_cuts(slot: schema.SlotTable, breakpoints: Breakpoints, path: KeyPath) -> tuple[CutRule, ...]:
     """Cuts in the order tried: one ratio, ratios by band, or a list with a media condition each.
 
     Raises:
@@ -60,11 +60,11 @@ def read_cuts(slot: schema.Slot, breakpoints: Breakpoints, path: KeyPath) -> tup
     )
 
 
-def _rule(name: str, media: Media, ratio: float | None, *looks: schema.Look) -> CutRule:
+def _rule(name: str, media: Media, ratio: float | None, *looks: schema.LookKeys) -> CutRule:
     """A cut with its looks; those said nearer to it win."""
     said: dict[str, Any] = {}
     for look in looks:
-        for key in schema.Look.model_fields:
+        for key in schema.LookKeys.model_fields:
             if (value := getattr(look, key)) is not None:
                 said.setdefault(key, value)
     treatment = Treatment(**{key: value for key, value in said.items() if key not in ("zoom", "lean")})
@@ -101,7 +101,7 @@ def _shown_in_order(steps: Sequence[ShownStep], path: KeyPath) -> Shown:
     )
 
 
-def _cuts_in_order(slot: schema.Slot, steps: Sequence[CutStep], path: KeyPath) -> tuple[CutRule, ...]:
+def _cuts_in_order(slot: schema.SlotTable, steps: Sequence[CutStep], path: KeyPath) -> tuple[CutRule, ...]:
     if not steps:
         raise Problem(path, "is empty", "write at least one cut with a ratio")
     rules: list[CutRule] = []

@@ -37,7 +37,7 @@ def slots_of(parsed: schema.PlanFile) -> Iterator[tuple[str, Slot] | Problem]:
             yield problem
 
 
-def _slot(name: str, slot: schema.Slot, parsed: schema.PlanFile) -> Slot:
+def _slot(name: str, slot: schema.SlotTable, parsed: schema.PlanFile) -> Slot:
     path = ("slots", name)
     shown = read_shown(slot.shown, parsed.breakpoints, (*path, "shown"))
     if "{density}" in slot.name and shown.constant() is None:
@@ -79,7 +79,7 @@ def _says_auto(shown: object) -> bool:
     return bool(_AUTO.match(said))
 
 
-def _takes(slot: schema.Slot, path: KeyPath) -> tuple[Selector, ...]:
+def _takes(slot: schema.SlotTable, path: KeyPath) -> tuple[Selector, ...]:
     try:
         selectors = tuple(map(parse_selector, slot.takes))
     except SelectorError as error:
@@ -90,7 +90,7 @@ def _takes(slot: schema.Slot, path: KeyPath) -> tuple[Selector, ...]:
     return selectors
 
 
-def _finish(slot: schema.Slot) -> Finish:
+def _finish(slot: schema.SlotTable) -> Finish:
     said = slot.finish
     return Finish(
         name=said if isinstance(said, str) else f"{said:g}",
@@ -120,7 +120,9 @@ def masters_of(parsed: schema.PlanFile, slots: Mapping[str, Slot]) -> Iterator[t
         yield key, Master(master.alt, boxes, find, MappingProxyType(cuts), master.drawn)
 
 
-def _override(slot: str, cut: str, said: schema.MasterCut, slots: Mapping[str, Slot], path: KeyPath) -> CutOverride:
+def _override(
+    slot: str, cut: str, said: schema.MasterCutTable, slots: Mapping[str, Slot], path: KeyPath
+) -> CutOverride:
     if slot not in slots:
         raise Problem(path[:-1], f"no slot '{slot}'", nearest(slot, slots))
     names = [rule.name or ONLY_CUT for rule in slots[slot].cuts]

@@ -52,7 +52,7 @@ def output_place(said: str, folder: Path) -> Place:
     return Place(folder / CACHE_NAME / _OUTPUT, url)
 
 
-def place_problems(site: schema.Site) -> Iterator[Problem]:
+def place_problems(site: schema.SiteTable) -> Iterator[Problem]:
     """What is wrong with the places that URLs name."""
     for key, said in (("masters", site.masters), ("output", site.output)):
         if not (found := _URL.match(said)):

@@ -23,7 +23,7 @@ _RANGE = re.compile(r"\s*bytes\s*=\s*(\d{0,18})\s*-\s*(\d{0,18})\s*", re.IGNOREC
 
 
 @dataclass(frozen=True)
-class Entry:
+class CachedFile:
     """A file, as it is sent.
 
     Attributes:
@@ -39,10 +39,10 @@ class Entry:
     is_final: bool
 
 
-def entry_of(content: bytes, media_type: str, *, is_final: bool) -> Entry:
+def entry_of(content: bytes, media_type: str, *, is_final: bool) -> CachedFile:
     """A file with the tag that tells its bytes."""
     digest = hashlib.blake2b(content, digest_size=12).hexdigest()
-    return Entry(content, f'"{digest}"'.encode(), media_type, is_final)
+    return CachedFile(content, f'"{digest}"'.encode(), media_type, is_final)
 
 
 @dataclass(frozen=True)
@@ -60,7 +60,7 @@ class Answer:
     body: bytes = b""
 
 
-def answer(entry: Entry, asked: Mapping[bytes, bytes], *, varies: bool) -> Answer:
+def answer(entry: CachedFile, asked: Mapping[bytes, bytes], *, varies: bool) -> Answer:
     """The answer with a file, or a part of it, or that the browser has it.
 
     Args:

@@ -20,7 +20,7 @@ _MOST = 1000  # images of a page that are listed; nobody reads on
 
 
 @dataclass(frozen=True)
-class Row:
+class LiveRow:
     """A line of the list.
 
     Attributes:
@@ -62,7 +62,7 @@ class Live:
         with self._lock:
             self._asked[page, path.rsplit("/", 1)[-1]] = (time.monotonic(), weight)
 
-    def rows_of_view(self, page: str, file: Path, device: Device, *, first: bool) -> list[Row]:
+    def rows_of_view(self, page: str, file: Path, device: Device, *, first: bool) -> list[LiveRow]:
         """What a page fetches in a window: of its first view all images, then those that change.
 
         Args:
@@ -77,14 +77,14 @@ class Live:
                 self._told = {key: url for key, url in self._told.items() if key[0] != page}
             return list(self._rows(page, found))
 
-    def rows_unexplained(self, older: float) -> list[Row]:
+    def rows_unexplained(self, older: float) -> list[LiveRow]:
         """Files that were asked for so many seconds ago, and that no view explains, such as backgrounds; each once."""
         now = time.monotonic()
         with self._lock:
             late = {key: weight for key, (when, weight) in self._asked.items() if now - when >= older}
             for key in late:
                 del self._asked[key]
-        return [Row(page, "", name, None, weight, None, "", fetched=True) for (page, name), weight in late.items()]
+        return [LiveRow(page, "", name, None, weight, None, "", fetched=True) for (page, name), weight in late.items()]
 
     def _outcomes(self, file: Path, device: Device) -> list[tuple[PageImage, Outcome]]:
         """What a page fetches in a window for its images, of which the list shows so many."""
@@ -96,7 +96,7 @@ class Live:
         found = outcomes(images, [Visits(device, 1, "")], text, file, self.plan)
         return [(image, found[image.number][0]) for image in images]
 
-    def _rows(self, page: str, found: Sequence[tuple[PageImage, Outcome]]) -> Iterator[Row]:
+    def _rows(self, page: str, found: Sequence[tuple[PageImage, Outcome]]) -> Iterator[LiveRow]:
         for image, outcome in found:
             name = urllib.parse.unquote(outcome.pick.url.partition("?")[0].rsplit("/", 1)[-1])
             asked = self._asked.pop((page, name), None)
@@ -108,9 +108,9 @@ class Live:
 
 def _row(
     page: str, attributes: Mapping[str, str], name: str, outcome: Outcome, *, asked: tuple[float, int] | None
-) -> Row:
+) -> LiveRow:
     width = outcome.fit.width
-    return Row(
+    return LiveRow(
         page,
         attributes.get("data-sarvel", ""),
         name or "no file",

@@ -6,7 +6,7 @@ from collections import OrderedDict
 from collections.abc import Iterable
 
 from sarvel.core.edition.rendition import Rendition
-from sarvel.server.answers import Entry
+from sarvel.server.answers import CachedFile
 
 _LARGEST = 8  # of the limit a file may take no more than the share of one in so many
 
@@ -21,9 +21,9 @@ class Memory:
             limit: bytes of files together.
         """
         self._limit, self._bytes = limit, 0
-        self._entries: OrderedDict[str, tuple[Rendition, Entry]] = OrderedDict()
+        self._entries: OrderedDict[str, tuple[Rendition, CachedFile]] = OrderedDict()
 
-    def get(self, fingerprint: str) -> Entry | None:
+    def get(self, fingerprint: str) -> CachedFile | None:
         """The file of a fingerprint; None if it is not kept."""
         found = self._entries.get(fingerprint)
         if found is None:
@@ -31,7 +31,7 @@ class Memory:
         self._entries.move_to_end(fingerprint)
         return found[1]
 
-    def keep(self, rendition: Rendition, entry: Entry) -> None:
+    def keep(self, rendition: Rendition, entry: CachedFile) -> None:
         """Keeps a file in the place of an earlier one of its fingerprint, and drops others if need be."""
         before = self._entries.pop(rendition.fingerprint, None)
         self._bytes -= len(before[1].content) if before else 0

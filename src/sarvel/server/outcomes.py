@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import TypeAlias
 
 from sarvel.core.address.on_request import Asked
-from sarvel.server.answers import Entry
+from sarvel.server.answers import CachedFile
 
 
 @dataclass(frozen=True)
@@ -19,7 +19,7 @@ class Sent:
         varies: whether the address stands for other formats, too.
     """
 
-    entry: Entry
+    entry: CachedFile
     source: str
     varies: bool
 

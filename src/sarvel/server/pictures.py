@@ -15,7 +15,7 @@ from sarvel.server.answers import Answer, answer, entry_of, refusal
 from sarvel.server.outcomes import NOT_SEALED, Moved, Outcome, Refused
 from sarvel.server.records import Records
 from sarvel.server.renditions import Renditions
-from sarvel.server.settings import Settings
+from sarvel.server.settings import ServerSettings
 
 Scope: TypeAlias = MutableMapping[str, Any]
 Receive: TypeAlias = Callable[[], Awaitable[MutableMapping[str, Any]]]
@@ -31,7 +31,7 @@ _METHODS = ("GET", "HEAD")
 class Pictures:
     """The application."""
 
-    def __init__(self, settings: Callable[[], Settings]) -> None:
+    def __init__(self, settings: Callable[[], ServerSettings]) -> None:
         """Begins; nothing is read before the server starts it.
 
         Args:

@@ -24,7 +24,7 @@ from starlette.routing import Route
 
 from sarvel.browser.site_server import TYPES, Folders
 from sarvel.core.css.device import Device
-from sarvel.server.live import Live, Row
+from sarvel.server.live import Live, LiveRow
 from sarvel.server.own_host import OwnHost, is_asked_by_page
 from sarvel.tools.serving.served_folders import with_stand_in
 
@@ -36,7 +36,7 @@ _SOON = 0.05  # s between two looks at which windows have changed
 _MOST_TOLD = 2000  # bytes of what a page tells
 _WIDEST = 20_000  # CSS px, and more than any window has
 
-Hear = Callable[[Sequence[Row]], None]
+Hear = Callable[[Sequence[LiveRow]], None]
 
 
 @dataclass
@@ -102,7 +102,7 @@ class Preview:
                 with contextlib.suppress(Exception):  # of one page, which must not end the list of all others
                     self._hear(await asyncio.to_thread(self.live.rows_of_view, path, file, device, first=first))
 
-    def _hear(self, rows: Sequence[Row]) -> None:
+    def _hear(self, rows: Sequence[LiveRow]) -> None:
         if rows:
             self.hear(rows)
 

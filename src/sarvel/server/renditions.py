@@ -28,13 +28,13 @@ from sarvel.files.cache import Cache
 from sarvel.files.ledger import FILE_NAME, Ledger
 from sarvel.files.ledger_entries import known_number, remember_number, search_key, typical_number
 from sarvel.pipeline.made_when_asked import work_on
-from sarvel.server.answers import Entry, accepted, entry_of
+from sarvel.server.answers import CachedFile, accepted, entry_of
 from sarvel.server.catalogue import Catalogue, Found
 from sarvel.server.memory import Memory
 from sarvel.server.outcomes import GONE, Moved, Outcome, Refused, Sent
 from sarvel.server.pool import FullError, GivenUpError, Pool
 from sarvel.server.records import Records
-from sarvel.server.settings import Settings
+from sarvel.server.settings import ServerSettings
 
 _FRESH = 1.0  # s that the meaning of an address is taken to be what it was
 _MOST_MEANT = 20_000  # addresses whose meaning is kept
@@ -51,13 +51,13 @@ _Result = TypeVar("_Result")
 class Renditions:
     """The files of one plan; for one event loop."""
 
-    def __init__(self, settings: Settings, records: Records) -> None:
+    def __init__(self, settings: ServerSettings, records: Records) -> None:
         """Begins; nothing is read before `start`."""
         self._settings, self._records = settings, records
         self._cache = Cache(settings.cache, settings.cache_bytes)
         self._memory = Memory(settings.memory_bytes)
         self._meant: OrderedDict[str, tuple[float, Found | None]] = OrderedDict()
-        self._flights: dict[str, asyncio.Task[tuple[Entry, str]]] = {}
+        self._flights: dict[str, asyncio.Task[tuple[CachedFile, str]]] = {}
         self._looked: dict[str, float] = {}  # when files that do not stay were read last, by fingerprint
         self._searched: set[str] = set()
         self._written = 0  # bytes since the last sweep
@@ -188,7 +188,7 @@ class Renditions:
         pool = self._pool
         return min(_LONGEST_RETRY, max(1, math.ceil(pool.waiting * pool.seconds / pool.workers)))
 
-    async def _got(self, found: Found, rendition: Rendition) -> tuple[Entry, str]:
+    async def _got(self, found: Found, rendition: Rendition) -> tuple[CachedFile, str]:
         """A file from disk, or made now, here or by another server.
 
         Raises:
@@ -218,7 +218,7 @@ class Renditions:
             )
         return there, "made"
 
-    async def _on_disk(self, found: Found, rendition: Rendition) -> Entry | None:
+    async def _on_disk(self, found: Found, rendition: Rendition) -> CachedFile | None:
         """A file that was made before. If its number was not searched for, that will be done."""
         for is_first in (False, True):
             content = await asyncio.to_thread(self._cache.read, rendition, first=is_first)

@@ -17,7 +17,7 @@ _WEIGHT = re.compile(r"\s*(\d{1,9}(?:\.\d{1,9})?)\s*(kB|MB|GB|TB)\s*")
 
 
 @dataclass(frozen=True)
-class Settings:
+class ServerSettings:
     """The settings.
 
     Attributes:
@@ -43,7 +43,7 @@ class Settings:
     log: str = ""
 
 
-def from_environment(said: Mapping[str, str]) -> Settings:
+def from_environment(said: Mapping[str, str]) -> ServerSettings:
     """The settings that variables name.
 
     Args:
@@ -54,7 +54,7 @@ def from_environment(said: Mapping[str, str]) -> Settings:
         PlanError: there is no plan, or a variable holds what it cannot.
     """
     plan = Path(said["SARVEL_PLAN"]) if said.get("SARVEL_PLAN") else find_plan(Path.cwd())
-    return Settings(
+    return ServerSettings(
         plan=plan,
         cache=Path(said["SARVEL_CACHE"]) if said.get("SARVEL_CACHE") else plan.parent / CACHE_NAME,
         cache_bytes=weight_of(said.get("SARVEL_CACHE_SIZE") or "10 GB", "SARVEL_CACHE_SIZE"),

@@ -14,7 +14,7 @@ from sarvel.core.html.document import Document, read_document
 from sarvel.core.html.tags import line_and_column
 from sarvel.core.layout.audience import BUILT_IN, Visits, busiest
 from sarvel.core.model import Slot
-from sarvel.core.survey.estimate import UNKNOWN, Sample, Weighed, sample_of, typical, weighed
+from sarvel.core.survey.estimate import UNKNOWN, Sample, WeightEstimate, sample_of, typical, weighed
 from sarvel.core.survey.uses import Use, uses_of, uses_of_sheet
 from sarvel.encode.image_headers import Header, read_header
 from sarvel.encode.small_encodes import encoded_small
@@ -53,7 +53,7 @@ class Placed:
 
 
 @dataclass
-class Row:
+class SurveyedFile:
     """An image file.
 
     Attributes:
@@ -72,7 +72,7 @@ class Row:
     uses: list[Placed] = field(default_factory=list)
     mentioned: bool = False
     sampled: bool = False
-    weighed: Weighed = UNKNOWN
+    weighed: WeightEstimate = UNKNOWN
 
 
 @dataclass(frozen=True)
@@ -87,14 +87,14 @@ class Survey:
         faults: files that could not be read, and why.
     """
 
-    rows: tuple[Row, ...]
+    rows: tuple[SurveyedFile, ...]
     missing: tuple[Placed, ...]
     pages: Mapping[Path, Document]
     sheets: Mapping[Path, str]
     faults: tuple[Notice, ...]
 
     @property
-    def unused(self) -> list[Row]:
+    def unused(self) -> list[SurveyedFile]:
         """Files that nothing names, the heaviest first."""
         return sorted((row for row in self.rows if not row.uses and not row.mentioned), key=lambda row: -row.weight)
 
@@ -118,7 +118,7 @@ def survey(paths: Sequence[Path], plan: Plan | None, listener: Listener) -> Surv
         if file in texts
     }
     sheets = {file: texts[file] for file in found.sheets if file in texts}
-    rows = {file.resolve(): Row(file, file.stat().st_size, Header()) for file in found.images}
+    rows = {file.resolve(): SurveyedFile(file, file.stat().st_size, Header()) for file in found.images}
     missing = _placed(pages, sheets, rows, plan, audience)
     _mentioned(rows, found)
     with ThreadPoolExecutor(available_workers()) as pool, listener.progress("reading", len(rows)) as tell:
@@ -143,7 +143,7 @@ def _texts(files: Sequence[Path], faults: list[Notice]) -> dict[Path, str]:
 def _placed(
     pages: Mapping[Path, Document],
     sheets: Mapping[Path, str],
-    rows: Mapping[Path, Row],
+    rows: Mapping[Path, SurveyedFile],
     plan: Plan | None,
     audience: Sequence[Visits],
 ) -> list[Placed]:
@@ -164,7 +164,7 @@ def _placed(
     return missing
 
 
-def _mentioned(rows: Mapping[Path, Row], found: SiteFiles) -> None:
+def _mentioned(rows: Mapping[Path, SurveyedFile], found: SiteFiles) -> None:
     """Marks files that no markup uses but some text names."""
     left = [row for row in rows.values() if not row.uses]
     if left:
@@ -175,7 +175,7 @@ def _mentioned(rows: Mapping[Path, Row], found: SiteFiles) -> None:
             )
 
 
-def _weigh(rows: Sequence[Row], listener: Listener) -> None:
+def _weigh(rows: Sequence[SurveyedFile], listener: Listener) -> None:
     """Estimates what files would weigh: the heaviest from their own picture, others going by these."""
     drawn = [row for row in rows if row.uses and row.header.width and row.header.frames == 1]
     heaviest = sorted(drawn, key=lambda row: (-row.weight, str(row.file)))[:_OWN_SAMPLES]

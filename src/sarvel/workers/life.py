@@ -13,7 +13,7 @@ from contextlib import AbstractContextManager
 from multiprocessing.connection import Connection
 from types import FrameType
 
-from sarvel.workers.work_slots import share
+from sarvel.workers.work_slots import share_slots
 
 _PR_SET_PDEATHSIG = 1  # Linux, prctl(2): the signal that is sent when the parent dies
 
@@ -35,7 +35,7 @@ def live_with(
     global _parent  # noqa: PLW0603 - what is true of the whole process
     _parent = parent
     if turns is not None:
-        share(turns, most)
+        share_slots(turns, most)
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     threading.Thread(target=_end_with, args=(lifeline,), daemon=True).start()
     if sys.platform == "linux":  # at once, even in the middle of an encode that lets no thread run

@@ -13,7 +13,7 @@ from sarvel.core.edition.rendition import Rendition
 from sarvel.core.model import Gamut
 from sarvel.core.pixels.resample import Each
 from sarvel.encode.credit import credit_of
-from sarvel.encode.cut_encoder import Bench
+from sarvel.encode.cut_encoder import CutEncoder
 from sarvel.encode.decode import Decoded, decode
 from sarvel.encode.masters import opened, size_of
 from sarvel.encode.untouched import untouched
@@ -24,7 +24,7 @@ from sarvel.files.ledger import MadeFile
 from sarvel.files.ledger_entries import placeholder_key
 from sarvel.notices import Kind, Notice
 from sarvel.workers.life import parent_lives
-from sarvel.workers.work_slots import at_once, turn
+from sarvel.workers.work_slots import slots_in_all, work_slot
 
 Unit: TypeAlias = Callable[[], "Sequence[Unit]"]
 """A unit of work: does it, and returns what can be done now that it is done."""
@@ -78,28 +78,28 @@ class _Running:
             MasterError: it cannot be decoded, or was changed.
             OutputError: a file cannot be written.
         """
-        with turn():
+        with work_slot():
             exif = _credit(self.work) if self.work.keep else b""
         masters: dict[Gamut, Decoded] = {}
-        pool = ThreadPoolExecutor(at_once())
+        pool = ThreadPoolExecutor(slots_in_all())
         try:
             for cuts in _alike(self.work.cuts):
                 first = cuts[0]
                 if first.gamut not in masters:
-                    with turn():
+                    with work_slot():
                         masters[first.gamut] = decode(self.work.file, self.work.key, first.gamut, self.work.digest)
                 treatment = first.treatment
                 masters[first.gamut].reducer(treatment.turn, mirror=treatment.mirror, each=_each_in_turn(pool))
-                self._run_cuts(pool, [Bench(cut, masters[cut.gamut], exif) for cut in cuts])
+                self._run_cuts(pool, [CutEncoder(cut, masters[cut.gamut], exif) for cut in cuts])
         except BaseException:  # an interrupt among them
             self._ended.set()
             pool.shutdown(wait=False, cancel_futures=True)
             raise
         pool.shutdown()
 
-    def _run_cuts(self, pool: ThreadPoolExecutor, benches: Sequence[Bench]) -> None:
+    def _run_cuts(self, pool: ThreadPoolExecutor, benches: Sequence[CutEncoder]) -> None:
         """Makes the files of some cuts, few at a time: each holds the pixels of all its rungs."""
-        most_open = 1 + at_once() // 2
+        most_open = 1 + slots_in_all() // 2
         open_: dict[Future[Sequence[Unit]], int] = {}
         for number, bench in enumerate(benches):
             while len(set(open_.values())) >= most_open:
@@ -115,7 +115,7 @@ class _Running:
             number = open_.pop(one)
             open_ |= {pool.submit(_in_turn, unit): number for unit in one.result()}
 
-    def _units(self, bench: Bench) -> Iterator[Unit]:
+    def _units(self, bench: CutEncoder) -> Iterator[Unit]:
         """The work on a cut that can be begun: a search in each format, or the files whose number is known; placeholders."""
         if bench.cut.placeholders:
             yield lambda: self._placeholders(bench)
@@ -131,7 +131,7 @@ class _Running:
             else:
                 yield lambda files=files: self._files_of(bench, files)  # type: ignore[misc]  # as above
 
-    def _placeholders(self, bench: Bench) -> Sequence[Unit]:
+    def _placeholders(self, bench: CutEncoder) -> Sequence[Unit]:
         from sarvel.encode.placeholder_css import background_of  # slow to load, and few plans ask for it
 
         for placeholder in bench.cut.placeholders:
@@ -139,7 +139,7 @@ class _Running:
             self.findings[placeholder_key(placeholder.key)] = background
         return ()
 
-    def _search(self, bench: Bench, rendition: Rendition, searches: _Searches) -> Sequence[Unit]:
+    def _search(self, bench: CutEncoder, rendition: Rendition, searches: _Searches) -> Sequence[Unit]:
         """Searches for the numbers of a format; who is the last of a cut tells which formats pay, and their files can be made."""
         self.findings |= bench.search(rendition)
         if not searches.is_last():
@@ -149,14 +149,14 @@ class _Running:
         kept = [files for files in searches.groups if files[0] not in unpaid]
         return [lambda files=files: self._files_of(bench, files) for files in kept]  # type: ignore[misc]  # as above
 
-    def _files_of(self, bench: Bench, files: Sequence[Rendition]) -> Sequence[Unit]:
+    def _files_of(self, bench: CutEncoder, files: Sequence[Rendition]) -> Sequence[Unit]:
         """Writes the files of a format that a search made; others can be begun then."""
         there, others = bench.parted(files)
         for one in there:
             self._write(bench, one)
         return [lambda one=one: self._write(bench, one) for one in others]  # type: ignore[misc]  # as above
 
-    def _write(self, bench: Bench, rendition: Rendition) -> Sequence[Unit]:
+    def _write(self, bench: CutEncoder, rendition: Rendition) -> Sequence[Unit]:
         """Writes a file."""
         content = _no_heavier(self.work, bench, rendition, bench.encode(rendition))
         if write_whole(self.work.output / rendition.name, content, still=self._may_write, top=self.work.output):
@@ -189,7 +189,7 @@ class _Searches:
 
 
 def _in_turn(unit: Unit) -> Sequence[Unit]:
-    with turn():
+    with work_slot():
         return unit()
 
 
@@ -198,7 +198,7 @@ def _each_in_turn(pool: ThreadPoolExecutor) -> Each:
 
     def done(do: Callable[[int], None], numbers: Iterable[int]) -> Iterable[None]:
         def one(number: int) -> None:
-            with turn():
+            with work_slot():
                 do(number)
 
         return pool.map(one, numbers)
@@ -214,7 +214,7 @@ def _alike(cuts: Sequence[CutWork]) -> Iterator[list[CutWork]]:
     yield from groups.values()
 
 
-def _no_heavier(work: MasterWork, bench: Bench, rendition: Rendition, content: bytes) -> bytes:
+def _no_heavier(work: MasterWork, bench: CutEncoder, rendition: Rendition, content: bytes) -> bytes:
     """The bytes of a file, no more than its master has: the master's own where they can stand for it, else by a lower quality."""
     if own := untouched(work, bench.cut, rendition, len(content)):
         return own

@@ -9,7 +9,7 @@ import threading
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from typing import TYPE_CHECKING, TypeVar
 
-from sarvel.workers.work_slots import share
+from sarvel.workers.work_slots import share_slots
 
 if TYPE_CHECKING:  # slow to load, and often there is nothing to do
     from concurrent.futures import Executor, ProcessPoolExecutor
@@ -37,7 +37,7 @@ def each_done(
     """
     works_by_number = dict(enumerate(works))
     if min(workers, len(works)) <= 1:
-        share(threading.BoundedSemaphore(workers), workers)
+        share_slots(threading.BoundedSemaphore(workers), workers)
         yield from map(do, works)
     else:
         yield from _by_processes(do, works_by_number, workers, died)

@@ -20,7 +20,7 @@ _turns: AbstractContextManager[object] | None = None
 _most = 1
 
 
-def share(turns: AbstractContextManager[object], most: int) -> None:
+def share_slots(turns: AbstractContextManager[object], most: int) -> None:
     """Has this process take turns with others.
 
     Args:
@@ -34,13 +34,13 @@ def share(turns: AbstractContextManager[object], most: int) -> None:
         sys.setswitchinterval(_SWITCH)
 
 
-def at_once() -> int:
+def slots_in_all() -> int:
     """The units of work that may run at one time: so many threads are of use."""
     return _most
 
 
 @contextlib.contextmanager
-def turn() -> Iterator[None]:
+def work_slot() -> Iterator[None]:
     """Waits for a turn, and has it until the block ends."""
     with _turns or contextlib.nullcontext():
         yield

@@ -5,7 +5,7 @@ from dataclasses import fields
 
 from sarvel.core.crop.place import Box
 from sarvel.core.edition.encoding import Encoding, QualitySearch
-from sarvel.core.edition.fingerprint import digest_of, told_of_crop, told_of_file, told_of_size
+from sarvel.core.edition.fingerprint import describe_crop, describe_encoding, describe_size, digest_of
 from sarvel.core.edition.rendition import Crop, Naming, rendered_as
 from sarvel.core.facts import FormatFacts
 from sarvel.core.model import Finish, Treatment
@@ -38,9 +38,9 @@ SEARCH = QualitySearch("", 93.0, ((4, 3), (8, 6)))
 def test_every_field_has_a_line_of_its_own() -> None:
     treatment = Treatment(turn="left", mirror=True, pad="#ffffff")
     said = [
-        told_of_crop("ab12", Box(0, 0.5, 10, 30), treatment, "srgb"),
-        told_of_file("avif", "avif 1.0; always: speed=6", Encoding(search=SEARCH, keep=("credit",))),
-        told_of_size((8, 6)),
+        describe_crop("ab12", Box(0, 0.5, 10, 30), treatment, "srgb"),
+        describe_encoding("avif", "avif 1.0; always: speed=6", Encoding(search=SEARCH, keep=("credit",))),
+        describe_size((8, 6)),
     ]
     assert "".join(said) == TOLD
     assert digest_of(*said) == hashlib.blake2b(TOLD.encode(), digest_size=16).hexdigest()

@@ -6,7 +6,7 @@ import argparse
 from collections.abc import Callable, Sequence
 from typing import Any
 
-from sarvel.cli.at_once import called
+from sarvel.cli.at_once import result_key
 from sarvel.cli.commands import check, render, weave
 from sarvel.cli.plans import plan_of
 from sarvel.cli.results import describe_written, show_pictures, unchanged
@@ -21,7 +21,7 @@ from sarvel.pipeline.page_sums import Weighed
 from sarvel.pipeline.portions import Parts
 from sarvel.pipeline.render import RenderOptions
 from sarvel.pipeline.site import ledger_of, read_asked, texts_read
-from sarvel.pipeline.unchanged import InputState, entry, folders_read, now, places_listed
+from sarvel.pipeline.unchanged import InputState, clock, folders_searched, kept_entry, places_listed
 from sarvel.plan.read import Plan
 
 
@@ -30,7 +30,7 @@ def run(options: argparse.Namespace) -> int:
     console = Console.of(options)
     if options.frozen:
         return _verify(plan_of(options), console)
-    return build_and_tell(plan_of(options), render.options_of(options), console, called(options))
+    return build_and_tell(plan_of(options), render.options_of(options), console, result_key(options))
 
 
 def _verify(plan: Plan, console: Console) -> int:
@@ -75,7 +75,7 @@ def build_and_tell(
     Returns:
         The exit code.
     """
-    started = now()
+    started = clock()
     with ledger_of(plan, warn) as ledger:
         built = build(plan, ledger, options, console, woven)
         document = _document(built)
@@ -103,7 +103,7 @@ def _remember(built: Built, document: dict[str, Any], ledger: Ledger, words: Seq
     """Keeps in the ledger what the next run comes to, if nothing changes until then."""
     asked = built.done.asked
     state = InputState(
-        [*texts_read(asked), *folders_read(asked), *(one.source for one in asked.others)],
+        [*texts_read(asked), *folders_searched(asked), *(one.source for one in asked.others)],
         built.checked.looked,
         (*built.pages.written, *built.pages.unchanged),
         places_listed(asked.plan),
@@ -112,7 +112,7 @@ def _remember(built: Built, document: dict[str, Any], ledger: Ledger, words: Seq
     )
     output, pages = str(asked.plan.output_url or asked.plan.output), len(built.checked.pages)
     result = {"document": unchanged(document), "output": output, "pages": pages}
-    ledger.remember([], entry(words, state, result))
+    ledger.remember([], kept_entry(words, state, result))
 
 
 def _document(built: Built) -> dict[str, Any]:

@@ -20,7 +20,7 @@ from sarvel.files.output_folder import OutputFolder
 from sarvel.pages.weave.write import standing_alone
 from sarvel.pipeline.plan_folders import masters_of_plan
 from sarvel.pipeline.render import RenderOptions, alone, made_of
-from sarvel.pipeline.site import Asked, compose_site
+from sarvel.pipeline.site import RequestedImages, compose_site
 from sarvel.plan.read import Plan, plan_from
 
 _SLOT = "image"
@@ -42,7 +42,7 @@ def run(options: argparse.Namespace) -> int:
 
 
 def _make(plan: Plan, key: str, ledger: Ledger, options: argparse.Namespace, console: Console) -> int:
-    asked = Asked(plan, masters_of_plan(plan), OutputFolder(plan.output), (), (), ((_SLOT, key),), ())
+    asked = RequestedImages(plan, masters_of_plan(plan), OutputFolder(plan.output), (), (), ((_SLOT, key),), ())
     site = compose_site(asked, asked.wanted, ledger)
     for error in site.unreadable.values():
         (notice,) = error.notices

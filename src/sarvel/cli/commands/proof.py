@@ -85,7 +85,7 @@ def _drawn(
 ) -> list[Path]:
     from sarvel.encode.decode import read_pixels
     from sarvel.tools.proof.contact_sheet import Shot
-    from sarvel.tools.proof.notes import Told
+    from sarvel.tools.proof.notes import ProofNotes
     from sarvel.tools.proof.sheets import Html, OneEach, Pages
 
     sheets: Sheets = (Html if options.html else OneEach if options.each else Pages)(output)
@@ -100,7 +100,7 @@ def _drawn(
                 continue
             shots = [Shot(slot, cut, pixels[cut.source.key]) for slot, cut in proof.rows]
             lines = tuple(f"subject = {subject_in_toml(guess)}" for guess in proof.guesses)
-            told = Told(proof.about, proof.trouble, proof.loses, proof.guesses, lines, key in site.plan.masters)
+            told = ProofNotes(proof.about, proof.trouble, proof.loses, proof.guesses, lines, key in site.plan.masters)
             sheets.add(proof.master, pixels[key], shots, told)
             advance(1, key)
     return sheets.written()

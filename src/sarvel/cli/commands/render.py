@@ -6,7 +6,7 @@ import argparse
 from collections.abc import Collection
 from typing import Any, TypedDict
 
-from sarvel.cli.at_once import called
+from sarvel.cli.at_once import result_key
 from sarvel.cli.plans import plan_of
 from sarvel.cli.results import describe_made, unchanged
 from sarvel.cli.ui.console import Console, warn
@@ -15,7 +15,7 @@ from sarvel.pipeline.make_files import Rendered, estimate
 from sarvel.pipeline.portions import Parts
 from sarvel.pipeline.render import RenderedPlan, RenderOptions, chosen, prune_plan, render_plan, to_do
 from sarvel.pipeline.site import ledger_of, read_asked, texts_read
-from sarvel.pipeline.unchanged import InputState, entry, folders_read, now, places_listed
+from sarvel.pipeline.unchanged import InputState, clock, folders_searched, kept_entry, places_listed
 from sarvel.plan.read import Plan
 
 _ELSEWHERE = {
@@ -26,7 +26,7 @@ _ELSEWHERE = {
 
 def run(options: argparse.Namespace) -> int:
     """Renders; exit code 1 if a master or page needs the user."""
-    console, started = Console.of(options), now()
+    console, started = Console.of(options), clock()
     plan, asked = plan_of(options), options_of(options)
     with ledger_of(plan, warn, creates=not options.dry_run) as ledger:
         if options.dry_run:
@@ -39,12 +39,12 @@ def run(options: argparse.Namespace) -> int:
         console.result(describe(done))
         document = _document(done)
         console.document(**document)
-        words = called(options)
+        words = result_key(options)
         if words is not None and plan.makes_files and not (done.faults or done.warnings or asked.only):
-            read = [*texts_read(done.asked), *folders_read(done.asked)]
+            read = [*texts_read(done.asked), *folders_searched(done.asked)]
             state = InputState(read, (), (), places_listed(plan), done.masters, started)
             result = {"document": unchanged(document), "output": plan.output_url or str(plan.output)}
-            ledger.remember([], entry(words, state, result))
+            ledger.remember([], kept_entry(words, state, result))
     return 1 if done.faults or done.warnings else 0
 
 
@@ -73,7 +73,7 @@ def _foretell(plan: Plan, ledger: Ledger, asked: RenderOptions, console: Console
         todo = to_do(site, ledger, asked)
         foretold.add(site, Rendered())
         for work in todo.works:
-            console.result(f"{work.key}: {work.count} files, {work.cost / 1e6:.0f} megapixels")
+            console.result(f"{work.key}: {work.count} files, {work.pixel_count / 1e6:.0f} megapixels")
             names[work.key] = [one.name for cut in work.cuts for one in cut.renditions]
             for name in names[work.key]:
                 console.step(name)

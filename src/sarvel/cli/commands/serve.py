@@ -25,7 +25,7 @@ from sarvel.plan.read import Plan
 if TYPE_CHECKING:
     import uvicorn
 
-    from sarvel.server.live import Row
+    from sarvel.server.live import LiveRow
     from sarvel.server.preview import Preview
 
 _COLORS = {"sharp": GOOD, "soft": TAKEN, "missing": TAKEN, "nothing": TAKEN}  # by the first word of a verdict
@@ -118,7 +118,7 @@ def _started(preview: Preview, listening: socket.socket) -> uvicorn.Server:
     return server
 
 
-def _tell(rows: Sequence[Row], console: Console) -> None:
+def _tell(rows: Sequence[LiveRow], console: Console) -> None:
     """Prints rows of the list."""
     if not console.is_for_people:
         return

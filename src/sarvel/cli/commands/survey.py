@@ -14,7 +14,7 @@ from sarvel.core.amounts import counted, percent, weight
 from sarvel.errors import PlanError
 from sarvel.notices import Kind, Notice
 from sarvel.plan.read import read_plan_if_any
-from sarvel.tools.survey import Placed, Row, Survey, survey
+from sarvel.tools.survey import Placed, Survey, SurveyedFile, survey
 
 _SHOWN = 20  # rows; the rest is of those that could save least
 _FEW = 5  # rows of what is unused or missing
@@ -50,7 +50,7 @@ def _tell(console: Console, found: Survey, *, everything: bool) -> None:
         console.result(line)
 
 
-def _table(rows: Sequence[Row]) -> Table:
+def _table(rows: Sequence[SurveyedFile]) -> Table:
     """Files, the one that could save most first."""
     table = Table(
         [
@@ -78,16 +78,16 @@ def _table(rows: Sequence[Row]) -> Table:
     return table
 
 
-def _fitting(row: Row) -> str:
+def _fitting(row: SurveyedFile) -> str:
     return f"~{weight(row.weighed.fitting)}" if row.weighed.fitting is not None else "?"
 
 
-def _too_many(row: Row) -> str:
+def _too_many(row: SurveyedFile) -> str:
     many = row.weighed.too_many
     return f"×{many:.1f}" if many and many >= _PLENTY else ""
 
 
-def _tell_unused(console: Console, unused: Sequence[Row], *, everything: bool) -> None:
+def _tell_unused(console: Console, unused: Sequence[SurveyedFile], *, everything: bool) -> None:
     """Files that nothing names, the heaviest first."""
     if not unused:
         return
@@ -101,7 +101,7 @@ def _tell_unused(console: Console, unused: Sequence[Row], *, everything: bool) -
     console.result("")
 
 
-def _sums(found: Survey, used: Sequence[Row]) -> list[str]:
+def _sums(found: Survey, used: Sequence[SurveyedFile]) -> list[str]:
     total = sum(row.weight for row in found.rows)
     looked = f"{counted(len(found.pages), 'page')} and {counted(len(found.sheets), 'stylesheet')}"
     lines = [f"{counted(len(found.rows), 'image file')}, {weight(total)}, beside {looked}"]
@@ -118,11 +118,11 @@ def _sums(found: Survey, used: Sequence[Row]) -> list[str]:
     return lines
 
 
-def _color(row: Row) -> str:
+def _color(row: SurveyedFile) -> str:
     return BAD if row.weighed.saves > 500_000 else WARNING if row.weighed.saves > 50_000 else ""
 
 
-def _is(row: Row) -> str:
+def _is(row: SurveyedFile) -> str:
     """`4200×2800 JPEG, Display P3`."""
     head = row.header
     if not head.format:

@@ -15,8 +15,8 @@ from sarvel.notices import Kind, Notice
 from sarvel.pages.weave.weaver import Woven, unweave
 from sarvel.pipeline.portions import Parts
 from sarvel.pipeline.render import make_placeholders
-from sarvel.pipeline.site import Asked, ledger_of, read_asked
-from sarvel.pipeline.weave import WrittenPages, give_back, in_place, only_pages, weave_plan, woven_pages
+from sarvel.pipeline.site import RequestedImages, ledger_of, read_asked
+from sarvel.pipeline.weave import WrittenPages, in_place, only_pages, unweave_plan, weave_plan, woven_pages
 
 
 def run(options: argparse.Namespace) -> int:
@@ -38,10 +38,10 @@ def run(options: argparse.Namespace) -> int:
         return _tell(pages, parts, console)
 
 
-def _undo(asked: Asked, ledger: Ledger, options: argparse.Namespace, console: Console) -> int:
+def _undo(asked: RequestedImages, ledger: Ledger, options: argparse.Namespace, console: Console) -> int:
     if options.diff:
         return _show(map(unweave, in_place(asked).pages), None, console)
-    pages = give_back(asked, ledger, console)
+    pages = unweave_plan(asked, ledger, console)
     console.result(describe_written(as_json(pages), "given back"))
     return _tell(pages, None, console)
 

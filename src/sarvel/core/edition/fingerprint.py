@@ -26,7 +26,7 @@ IN_NAMES = 10
 """Hexadecimal digits of a digest that stand in a file's name, beside those of master, slot and cut."""
 
 
-def told_of_crop(master: str, box: Box, treatment: Treatment, gamut: Gamut) -> str:
+def describe_crop(master: str, box: Box, treatment: Treatment, gamut: Gamut) -> str:
     """The first lines of a fingerprint: the crop.
 
     Args:
@@ -50,12 +50,12 @@ def told_of_crop(master: str, box: Box, treatment: Treatment, gamut: Gamut) -> s
     )
 
 
-def told_of_search(likeness: float, sizes: Sequence[Size], *, drawn: bool) -> str:
+def describe_search(likeness: float, sizes: Sequence[Size], *, drawn: bool) -> str:
     """The search for an encoder's number, in one line."""
     return f"{likeness:g}{' drawn' if drawn else ''} on {' '.join(f'{width}x{height}' for width, height in sizes)}"
 
 
-def told_of_file(format_: str, codec: str, encoding: Encoding) -> str:
+def describe_encoding(format_: str, codec: str, encoding: Encoding) -> str:
     """The next lines of a fingerprint: the encoding.
 
     Args:
@@ -69,14 +69,14 @@ def told_of_file(format_: str, codec: str, encoding: Encoding) -> str:
         ("codec", codec),
         ("lossless", encoding.lossless),
         ("quality", "" if encoding.quality is None else encoding.quality),
-        ("search", told_of_search(search.likeness, search.sizes, drawn=encoding.drawn) if search else ""),
+        ("search", describe_search(search.likeness, search.sizes, drawn=encoding.drawn) if search else ""),
         ("drawn", encoding.drawn),
         ("interlace", encoding.interlace),
         ("keep", " ".join(encoding.keep)),
     )
 
 
-def told_of_size(size: Size) -> str:
+def describe_size(size: Size) -> str:
     """The size of a file, px, as the last line of its fingerprint."""
     return _lines(("size", f"{size[0]}x{size[1]}"))
 
@@ -91,7 +91,7 @@ def digests_of(begin: str, sizes: Sequence[Size]) -> Iterator[str]:
     begun = hashlib.blake2b(begin.encode(), digest_size=_BYTES)
     for size in sizes:
         digest = begun.copy()
-        digest.update(told_of_size(size).encode())
+        digest.update(describe_size(size).encode())
         yield digest.hexdigest()
 
 

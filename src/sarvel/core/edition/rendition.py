@@ -12,12 +12,12 @@ from sarvel.core.crop.place import Box
 from sarvel.core.edition.encoding import Encoding, QualitySearch, Size
 from sarvel.core.edition.fingerprint import (
     IN_NAMES,
+    describe_crop,
+    describe_encoding,
+    describe_search,
+    describe_size,
     digest_of,
     digests_of,
-    told_of_crop,
-    told_of_file,
-    told_of_search,
-    told_of_size,
 )
 from sarvel.core.facts import FormatFacts
 from sarvel.core.model import Effort, Finish, Gamut, Treatment
@@ -46,7 +46,7 @@ class Crop:
 
     def __post_init__(self) -> None:
         """Works out `told` once for all files of the crop."""
-        told = told_of_crop(self.digest, self.box, self.treatment, self.gamut)
+        told = describe_crop(self.digest, self.box, self.treatment, self.gamut)
         object.__setattr__(self, "told", told)
 
 
@@ -165,7 +165,7 @@ def rendered_as(
     """
     codec = format_.codecs[effort]
     encoding = replace(_encoding(crop.told, sizes, format_, codec, finish, drawn=drawn), effort=effort)
-    told, begin = crop.told + told_of_file(format_.name, codec, encoding), naming.begun()
+    told, begin = crop.told + describe_encoding(format_.name, codec, encoding), naming.begun()
     files = []
     for size, fingerprint in zip(sizes, digests_of(told, sizes), strict=True):
         name = naming.finished(begin, size, fingerprint[:IN_NAMES], format_.ending)
@@ -177,7 +177,7 @@ def placeholder_of(crop: Crop, size: Size, kind: str) -> Placeholder | None:
     """The placeholder of an opaque cut whose smallest rung has this size; None for "none"."""
     if kind == "none":
         return None
-    key = "" if kind.startswith("#") else digest_of(crop.told, f"placeholder {kind}\n", told_of_size(size))
+    key = "" if kind.startswith("#") else digest_of(crop.told, f"placeholder {kind}\n", describe_size(size))
     return Placeholder(kind, key, size)
 
 
@@ -192,7 +192,7 @@ def _encoding(
     if quality is None:
         likeness = max(finish.likeness, CLEAN) if drawn else finish.likeness
         tried = tuple(sizes[: (len(sizes) + 1) // 2])
-        how = f"format {format_.name}\ncodec {codec}\nsearch {told_of_search(likeness, tried, drawn=drawn)}\n"
+        how = f"format {format_.name}\ncodec {codec}\nsearch {describe_search(likeness, tried, drawn=drawn)}\n"
         search = QualitySearch(digest_of(told, how), likeness, tried)
     return Encoding(quality=quality, search=search, drawn=drawn, interlace=interlace, keep=finish.keep)
 

@@ -29,7 +29,7 @@ _GENERIC = re.compile(r"<\s*(?:const\s+)?[A-Za-z_$][\w$]*\s*(?:,|\bextends\b)") 
 
 
 @dataclass
-class _Reader:
+class _ComponentReader:
     """A reader at a place in a file: `stack` holds "{" for code in braces and names of open elements, "" for a fragment."""
 
     text: str
@@ -103,7 +103,7 @@ class _Reader:
     def _within(self, attribute: Attribute) -> Iterator[Tag]:
         """The tags of markup in an attribute's expression."""
         start = attribute.end - len(attribute.raw or "")
-        inner = _Reader(self.text[: attribute.end], self.like_html, ["{"], start + 1, self.unended)
+        inner = _ComponentReader(self.text[: attribute.end], self.like_html, ["{"], start + 1, self.unended)
         yield from inner.tags()
         self.unended = inner.unended
 
@@ -124,9 +124,9 @@ def _expression(text: str, at: int) -> int:
 
 def script_tags(text: str) -> Iterator[Tag]:
     """The tags of a file of JavaScript or TypeScript with markup in it, in order."""
-    return _Reader(text, like_html=False).tags()
+    return _ComponentReader(text, like_html=False).tags()
 
 
 def markup_tags(text: str) -> Iterator[Tag]:
     """The tags of a file that is markup with expressions in braces that hold markup in turn, behind a front of code."""
-    return _Reader(text, like_html=True, stack=["html"], at=front_matter_end(text)).tags()
+    return _ComponentReader(text, like_html=True, stack=["html"], at=front_matter_end(text)).tags()

@@ -53,7 +53,7 @@ class _Rule:
 
 
 @dataclass(frozen=True)
-class Box:
+class DeclaredBox:
     """An element as a device shows it.
 
     Attributes:
@@ -156,11 +156,11 @@ class PageStyles:
         found = next((one for one in self._outwards(tag) if one.local_name == name), None)
         return dict(found.etree_element.attrib) if found is not None else None
 
-    def outwards(self, tag: Tag, device: Device) -> Iterator[Box]:
+    def outwards(self, tag: Tag, device: Device) -> Iterator[DeclaredBox]:
         """An element and those that it stands in, from the innermost, as a device shows them."""
         for one in self._outwards(tag):
             alone = one.parent is None or (len(one.parent.etree_element) == 1 and not _has_text(one.parent))
-            yield Box(one.local_name, self._values(one, device), alone=alone)
+            yield DeclaredBox(one.local_name, self._values(one, device), alone=alone)
 
     def changed_by_picture(self, tag: Tag) -> str:
         """The selector of a rule that means other elements once an img stands in a picture of its own; "" if none does."""

@@ -26,7 +26,7 @@ _AROUND = 3  # px around a shape that are looked at with it
 Mask = NDArray[np.bool_]  # (rows, columns)
 
 
-class Shape(NamedTuple):
+class ClosedShape(NamedTuple):
     """A closed shape.
 
     Attributes:
@@ -44,7 +44,7 @@ class Shape(NamedTuple):
     inside: float
 
 
-def closed_shapes(lab: Field, fields: Sequence[Field], inside: Field) -> list[Shape]:
+def closed_shapes(lab: Field, fields: Sequence[Field], inside: Field) -> list[ClosedShape]:
     """All shapes of all levels of the fields.
 
     Args:
@@ -56,7 +56,7 @@ def closed_shapes(lab: Field, fields: Sequence[Field], inside: Field) -> list[Sh
     return [shape for field in fields for shape in _shapes(field, steep, inside)]
 
 
-def votes_of(shapes: Sequence[Shape], size: tuple[int, int]) -> Field:
+def votes_of(shapes: Sequence[ClosedShape], size: tuple[int, int]) -> Field:
     """The votes of shapes for each place of so many rows and columns: >= 0, 1 on average unless there is none."""
     votes = np.zeros(size)
     for shape in shapes:
@@ -64,7 +64,7 @@ def votes_of(shapes: Sequence[Shape], size: tuple[int, int]) -> Field:
     return np.asarray(votes / (votes.mean() or 1.0))
 
 
-def _shapes(field: Field, steep: Field, inside: Field) -> Iterator[Shape]:
+def _shapes(field: Field, steep: Field, inside: Field) -> Iterator[ClosedShape]:
     for level in np.unique(np.quantile(field, _LEVELS)):
         labels, count = ndimage.label(field > level, _ROUND)
         shares = np.bincount(labels.ravel(), minlength=count + 1) / labels.size
@@ -73,7 +73,7 @@ def _shapes(field: Field, steep: Field, inside: Field) -> Iterator[Shape]:
                 rows, columns = (slice(max(0, one.start - _AROUND), one.stop + _AROUND) for one in place)
                 mask = ndimage.binary_fill_holes(labels[rows, columns] == i)
                 crisp = _outlined(mask, steep[rows, columns]) * shares[i] ** _SIZE_COUNTS
-                yield Shape(place[0], place[1], shares[i], crisp, float(inside[rows, columns][mask].mean()))
+                yield ClosedShape(place[0], place[1], shares[i], crisp, float(inside[rows, columns][mask].mean()))
 
 
 def _outlined(mask: Mask, steep: Field) -> float:

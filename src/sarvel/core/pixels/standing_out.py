@@ -11,7 +11,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from sarvel.core.pixels.closed_shapes import Shape, closed_shapes, votes_of
+from sarvel.core.pixels.closed_shapes import ClosedShape, closed_shapes, votes_of
 from sarvel.core.pixels.colors import set_off, skin_hereabouts, unforeseen, unlike_edges
 from sarvel.core.pixels.detail import Detail
 from sarvel.core.pixels.resample import Pixels
@@ -50,7 +50,7 @@ class Cues:
     fields: dict[str, Field]
     visible: Field
     unforeseen: Field
-    shapes: list[Shape]
+    shapes: list[ClosedShape]
 
     def likely(self, weights: Mapping[str, float], bias: float) -> Field:
         """The likelihood, 0 to 1, that each place belongs to the subject."""

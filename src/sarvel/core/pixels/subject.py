@@ -11,7 +11,7 @@ from scipy import ndimage
 
 from sarvel.core.crop.place import WHOLE, Box, kept
 from sarvel.core.facts import FoundSubject
-from sarvel.core.pixels.closed_shapes import Mask, Shape
+from sarvel.core.pixels.closed_shapes import ClosedShape, Mask
 from sarvel.core.pixels.resample import Pixels
 from sarvel.core.pixels.small import Field, scaled
 from sarvel.core.pixels.standing_out import BIAS, WEIGHTS, Cues, cues_of
@@ -110,7 +110,7 @@ def set_apart(likely: Field, box: Box) -> float:
     return float(likely[inside].mean() - (likely[~inside].mean() if not inside.all() else 0.0))
 
 
-def _best_box(gain: Field, shapes: Sequence[Shape]) -> tuple[float, Box]:
+def _best_box(gain: Field, shapes: Sequence[ClosedShape]) -> tuple[float, Box]:
     """The box that overlaps most with what gains, and how much; that of a crisp shape instead, if it does so as well."""
     rows, columns = gain.shape
     sums = np.pad(gain.cumsum(axis=0).cumsum(axis=1), ((1, 0), (1, 0)))

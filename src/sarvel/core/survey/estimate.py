@@ -54,7 +54,7 @@ def typical(samples: Iterable[tuple[Sample, float]], width: int, height: int) ->
 
 
 @dataclass(frozen=True)
-class Weighed:
+class WeightEstimate:
     """A file in all its uses.
 
     Attributes:
@@ -70,11 +70,11 @@ class Weighed:
     saves: float
 
 
-UNKNOWN = Weighed(None, None, None, 0.0)
+UNKNOWN = WeightEstimate(None, None, None, 0.0)
 """A file of which nothing can be told."""
 
 
-def weighed(width: int, weight: int, uses: Sequence[Use], sample: Sample | None) -> Weighed:
+def weighed(width: int, weight: int, uses: Sequence[Use], sample: Sample | None) -> WeightEstimate:
     """Weighs a file.
 
     Args:
@@ -89,10 +89,10 @@ def weighed(width: int, weight: int, uses: Sequence[Use], sample: Sample | None)
     widest = max(need.width for need in needs)
     too_many = (width / widest) ** 2
     if sample is None:
-        return Weighed(widest, too_many, None, 0.0)
+        return WeightEstimate(widest, too_many, None, 0.0)
     share = sum(need.share for need in needs)
     fitting = sum(need.share * min(weight, sample.at(min(need.width, width))) for need in needs) / share
-    return Weighed(widest, too_many, fitting, (weight - fitting) * _fetched(uses))
+    return WeightEstimate(widest, too_many, fitting, (weight - fitting) * _fetched(uses))
 
 
 def _fetched(uses: Iterable[Use]) -> float:

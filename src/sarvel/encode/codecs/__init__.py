@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from sarvel.encode.codecs import jxl
 from sarvel.encode.codecs.avif import AVIF
-from sarvel.encode.codecs.codec import Codec, Settings
+from sarvel.encode.codecs.codec import Codec, EncoderSettings
 from sarvel.encode.codecs.jpeg import JPEG
 from sarvel.encode.codecs.png import PNG
 from sarvel.encode.codecs.webp import WEBP
@@ -16,4 +16,4 @@ CODECS: dict[str, Codec] = {
 EXTRAS = ("jxl",)
 """Formats that are there only if the extra of their name is installed."""
 
-__all__ = ["CODECS", "EXTRAS", "Codec", "Settings"]
+__all__ = ["CODECS", "EXTRAS", "Codec", "EncoderSettings"]

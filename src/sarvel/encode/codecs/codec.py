@@ -23,7 +23,7 @@ Options: TypeAlias = Mapping[str, Any]  # what Pillow's `save` is given
 
 
 @dataclass(frozen=True)
-class Settings:
+class EncoderSettings:
     """The settings of one file.
 
     Attributes:
@@ -117,7 +117,7 @@ class Codec:
     def _tried(self, effort: Effort) -> Options:
         return self.efforts.get(effort, self.efforts.get("normal", {}))
 
-    def encode(self, pixels: Pixels, settings: Settings) -> bytes:
+    def encode(self, pixels: Pixels, settings: EncoderSettings) -> bytes:
         """A file of this format. Transparent pixels need a format with alpha, a profile one that carries it."""
         options: dict[str, Any] = {**self.always, **self._tried(settings.effort)}
         if settings.quality is None:

@@ -32,7 +32,7 @@ ASKED_AGAIN = "no-cache"
 
 
 @dataclass(frozen=True)
-class Entry:
+class StoredEntry:
     """A file in a store.
 
     Attributes:
@@ -60,7 +60,7 @@ class Store:
         self._is_made = self._protocol in _AT_ONCE
         self._tells_digests = True
 
-    def entries(self) -> dict[str, Entry]:
+    def entries(self) -> dict[str, StoredEntry]:
         """All files below it, by their names as seen from it: one listing.
 
         Raises:
@@ -80,7 +80,7 @@ class Store:
                 )
         beside = root.strip("/") + "/"
         return {
-            name.strip("/").removeprefix(beside): Entry(int(one["size"] or 0), _version(one))
+            name.strip("/").removeprefix(beside): StoredEntry(int(one["size"] or 0), _version(one))
             for name, one in found.items()
         }
 

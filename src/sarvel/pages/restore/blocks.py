@@ -125,7 +125,7 @@ def blocks(page: str, dialect: Dialect = HTML, *, mapped: bool = False) -> Itera
         dialect: how to read it.
         mapped: whether images that name no slot are asked of Sarvel, too.
     """
-    line, at = _Line(), 0  # the line as its author wrote it, up to here
+    line, at = _AuthorLine(), 0  # the line as its author wrote it, up to here
     images: Iterable[_Place] = _places(page, dialect.tags(page, _OURS), mapped=mapped)
     behind = ((one.tag.start, one.tag.end, one, None) for one in backgrounds_in(page, dialect))
     asked: Iterable[_Place] = (one for one in behind if mapped or one[2].tag.get("data-sarvel"))
@@ -153,20 +153,20 @@ def _cut_off(page: str, at: int, dialect: Dialect) -> int:
 
 
 @dataclass(frozen=True)
-class _Line:
+class _AuthorLine:
     """The beginning of a line: its indentation, and whether there is nothing else on it so far."""
 
     indent: str = ""
     blank: bool = True
 
-    def with_more(self, text: str) -> _Line:
+    def with_more(self, text: str) -> _AuthorLine:
         """The line behind further text."""
         start = max(text.rfind("\n"), text.rfind("\r")) + 1
-        line = _Line() if start else self
+        line = _AuthorLine() if start else self
         if not line.blank:
             return line
         rest = text[start:].lstrip(" \t")
-        return _Line(line.indent + text[start : len(text) - len(rest)], blank=not rest)
+        return _AuthorLine(line.indent + text[start : len(text) - len(rest)], blank=not rest)
 
 
 _Place = tuple[int, int, Tag | Background, Notice | None]

@@ -25,7 +25,7 @@ from sarvel.pages.restore.marks import MARK
 from sarvel.pages.restore.preload_links import PreloadPlace
 from sarvel.pages.restore.read_back import first_lost
 from sarvel.pages.weave.output_address import Addresses
-from sarvel.pages.weave.write import has_words, woven
+from sarvel.pages.weave.write import has_words, render_block
 
 _DAMAGED = Notice(
     Kind.IMAGE,
@@ -125,7 +125,7 @@ def weave(
         markup = known[address, *pair]
         if markup.urgent and ask is not urgent:
             markup = replace(markup, urgent=False)
-        changes.append((ask.block, woven(page.text.text, ask.block, markup, picture.alt, page.file.dialect)))
+        changes.append((ask.block, render_block(page.text.text, ask.block, markup, picture.alt, page.file.dialect)))
         if picture.slot.load == "first":
             first[pair] = picture
     count = len(changes)

@@ -27,7 +27,7 @@ _MOVED = ("v-if", "v-else-if", "v-else", "v-for", "v-slot", "key", ":key", "v-bi
 _CAMEL = {"srcset": "srcSet", "fetchpriority": "fetchPriority"}
 
 
-def woven(page: str, block: Block, markup: Markup, alt: str | None, dialect: Dialect = HTML) -> str:
+def render_block(page: str, block: Block, markup: Markup, alt: str | None, dialect: Dialect = HTML) -> str:
     """The finished text of a block.
 
     Args:

@@ -23,7 +23,7 @@ _MOST_ENDS = 3  # times that a browser may end at a page before none is started 
 
 
 @dataclass(frozen=True)
-class Sheet:
+class PageToMeasure:
     """A page to measure.
 
     Attributes:
@@ -70,7 +70,9 @@ def worth_opening(pages: Mapping[Path, Collection[Hashable]], enough: int) -> se
     return chosen
 
 
-def measured_pages(sheets: Sequence[Sheet], folders: Folders, driver: str | None, listener: Listener) -> MeasuredPages:
+def measured_pages(
+    sheets: Sequence[PageToMeasure], folders: Folders, driver: str | None, listener: Listener
+) -> MeasuredPages:
     """Measures pages. Faults of single ones stop no others.
 
     Args:

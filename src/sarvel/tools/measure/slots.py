@@ -25,7 +25,7 @@ from sarvel.pipeline.listener import Listener
 from sarvel.pipeline.roots import tops_of
 from sarvel.pipeline.targets import pages_of
 from sarvel.plan.read import Plan
-from sarvel.tools.measure.pages import Sheet, measured_pages, worth_opening
+from sarvel.tools.measure.pages import PageToMeasure, measured_pages, worth_opening
 from sarvel.tools.serving.served_folders import maker_of
 
 _ENOUGH = 5  # pages on which a slot is measured, of a plan that has many
@@ -182,8 +182,8 @@ def _asks(page: Page) -> list[Ask]:
     return [ask for ask in page.asks if ask.slot and (not ask.fault or ask.key)]
 
 
-def _sheet(page: Page) -> Sheet:
-    return Sheet(page.file.source, page.text, [_start(page, ask.block) for ask in _asks(page)])
+def _sheet(page: Page) -> PageToMeasure:
+    return PageToMeasure(page.file.source, page.text, [_start(page, ask.block) for ask in _asks(page)])
 
 
 def _start(page: Page, block: Block) -> int:

@@ -7,7 +7,7 @@ from typing import NamedTuple
 from sarvel.core.crop.place import Box
 
 
-class Told(NamedTuple):
+class ProofNotes(NamedTuple):
     """What to say of a master.
 
     Attributes:

@@ -23,7 +23,7 @@ from sarvel.encode.decode import Decoded
 from sarvel.encode.rungs import rung
 from sarvel.encode.work import CutWork
 from sarvel.tools.proof.contact_sheet import Shot, in_master
-from sarvel.tools.proof.notes import Told
+from sarvel.tools.proof.notes import ProofNotes
 
 _LONGER = 560  # px of the longer side of a picture in the page
 _QUALITY = 62  # of WebP: enough to decide what a picture is about
@@ -60,7 +60,7 @@ class Part:
     """
 
     master: MasterFacts
-    told: Told
+    told: ProofNotes
     data: str
     cuts: tuple[Drawn, ...]
     named: tuple[Box, ...]

@@ -17,7 +17,7 @@ _HEIGHT = _PICTURE[1] + 62  # three lines below each
 _UNSURE = "#8a5a00"  # on the paper it has a contrast of 5.5, as WCAG 2.2 asks for small text (4.5)
 
 
-class Entry(NamedTuple):
+class IndexEntry(NamedTuple):
     """A master in the index.
 
     Attributes:
@@ -42,7 +42,7 @@ def small_of(picture: Image.Image) -> Image.Image:
     return small
 
 
-def draw_index(entries: Sequence[Entry]) -> Image.Image:
+def draw_index(entries: Sequence[IndexEntry]) -> Image.Image:
     """The index as one picture, WIDTH px across."""
     lines = -(-len(entries) // _ACROSS)
     sheet = Image.new("RGB", (WIDTH, 2 * _MARGIN + 30 + lines * _HEIGHT), PAPER)

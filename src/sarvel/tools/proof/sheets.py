@@ -12,9 +12,9 @@ from sarvel.core.facts import MasterFacts
 from sarvel.core.pixels.resample import Pixels
 from sarvel.files.reports import png_file, write_for_people
 from sarvel.tools.proof.contact_sheet import Shot, as_png, draw_panels
-from sarvel.tools.proof.notes import Told
+from sarvel.tools.proof.notes import ProofNotes
 from sarvel.tools.proof.page import Part, address_of, as_page, drawn, named_boxes, picture_of
-from sarvel.tools.proof.sheet_index import Entry, draw_index, small_of
+from sarvel.tools.proof.sheet_index import IndexEntry, draw_index, small_of
 
 A_PAGE = 6
 """So many masters stand on one page."""
@@ -23,7 +23,7 @@ A_PAGE = 6
 class Sheets(Protocol):
     """What proofs are drawn on."""
 
-    def add(self, master: MasterFacts, pixels: Pixels, shots: Sequence[Shot], told: Told) -> None:
+    def add(self, master: MasterFacts, pixels: Pixels, shots: Sequence[Shot], told: ProofNotes) -> None:
         """Draws a master.
 
         Args:
@@ -48,17 +48,17 @@ class Pages:
         """
         self._output = output
         self._panels: list[Image.Image] = []
-        self._entries: list[Entry] = []
+        self._entries: list[IndexEntry] = []
         self._files: list[Path] = []
 
-    def add(self, master: MasterFacts, pixels: Pixels, shots: Sequence[Shot], told: Told) -> None:
+    def add(self, master: MasterFacts, pixels: Pixels, shots: Sequence[Shot], told: ProofNotes) -> None:
         """Draws a master."""
         if self._entries and len(self._entries) % A_PAGE == 0:
             self._write_page()
         self._panels += draw_panels(master, pixels, shots, told.about, told.guesses)
         small = small_of(Image.fromarray(picture_of(pixels)))
         page = len(self._entries) // A_PAGE + 1
-        self._entries.append(Entry(master.key, small, page, told.trouble, told.loses))
+        self._entries.append(IndexEntry(master.key, small, page, told.trouble, told.loses))
 
     def written(self) -> list[Path]:
         """Writes the last page, and the index if there are several."""
@@ -89,7 +89,7 @@ class OneEach:
         self._output = output
         self._files: list[Path] = []
 
-    def add(self, master: MasterFacts, pixels: Pixels, shots: Sequence[Shot], told: Told) -> None:
+    def add(self, master: MasterFacts, pixels: Pixels, shots: Sequence[Shot], told: ProofNotes) -> None:
         """Draws and writes a master."""
         stem = Path(master.key).stem
         self._files.append(self._output.with_name(f"{self._output.stem}-{stem}{self._output.suffix}"))
@@ -112,7 +112,7 @@ class Html:
         self._output = output
         self._parts: list[Part] = []
 
-    def add(self, master: MasterFacts, pixels: Pixels, shots: Sequence[Shot], told: Told) -> None:
+    def add(self, master: MasterFacts, pixels: Pixels, shots: Sequence[Shot], told: ProofNotes) -> None:
         """Draws a master."""
         self._parts.append(
             Part(

@@ -194,7 +194,7 @@ class PictureFacts:
 
 
 @dataclass(frozen=True)
-class Shown:
+class ShownWidths:
     """An image of a page on one device.
 
     Attributes:
@@ -230,7 +230,7 @@ class PageFacts:
     images: int
     before: Mapping[str, int]
     now: Mapping[str, int]
-    shown: Mapping[str, tuple[Shown, ...]]
+    shown: Mapping[str, tuple[ShownWidths, ...]]
 
     def weight_on(self, device: str) -> int:
         """Bytes of all its images on a device, each file once."""
@@ -255,7 +255,7 @@ class Budget:
 
 
 @dataclass(frozen=True)
-class Told:
+class Task:
     """Something that a person should look at.
 
     Attributes:
@@ -295,8 +295,8 @@ class Report:
     masters_weight: int
     fetched: Mapping[str, int]
     budgets: tuple[Budget, ...]
-    tasks: tuple[Told, ...]
-    findings: tuple[Told, ...]
+    tasks: tuple[Task, ...]
+    findings: tuple[Task, ...]
     measured: tuple[str, ...]
     confirmed: tuple[str, ...]
     devices: tuple[str, ...]

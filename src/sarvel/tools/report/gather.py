@@ -33,7 +33,7 @@ from sarvel.pages.read.page_files import read_text, seen_from
 from sarvel.pages.weave.write import standing_alone
 from sarvel.pipeline.check import Checked, check_files, pages_of_plan
 from sarvel.pipeline.listener import Listener
-from sarvel.pipeline.page_sums import DESKTOP, PHONE, Pair, Weighed, shown_on, summed, weigh
+from sarvel.pipeline.page_sums import DESKTOP, PHONE, Pair, Weighed, pairs_shown_on, sum_pages, weigh
 from sarvel.pipeline.site import Site
 from sarvel.tools.pick import images_of, outcomes
 from sarvel.tools.report.comparisons import begin
@@ -45,9 +45,9 @@ from sarvel.tools.report.facts import (
     PageFacts,
     PictureFacts,
     Report,
-    Shown,
+    ShownWidths,
     Stair,
-    Told,
+    Task,
 )
 
 STAIR_ENDS = (240, 3840)
@@ -100,10 +100,10 @@ def report_of(site: Site, ledger: Ledger, options: ReportOptions, listener: List
         )
     there = site.there()
     made = site.made(there)
-    on_pages = {page: pairs for page in site.pages if (pairs := shown_on(page))}
+    on_pages = {page: pairs for page in site.pages if (pairs := pairs_shown_on(page))}
     asked = {pair for pairs in on_pages.values() for pair in pairs}
     shown = [one for one in made if not asked or (one.slot.name, one.master.key) in asked]
-    sums = summed(list(on_pages.values()), weighed := weigh(shown, there))
+    sums = sum_pages(list(on_pages.values()), weighed := weigh(shown, there))
     numbers = known_numbers(ledger, site.edition)
     gather = _Pictures(site, numbers, there, options)
     devices = _devices(plan.audience)
@@ -150,7 +150,7 @@ def _page(
     options: ReportOptions,
 ) -> PageFacts:
     file = page.file.target
-    sums = summed([pairs], weighed) if pairs else None
+    sums = sum_pages([pairs], weighed) if pairs else None
     before = {str(device): sums.masters for device in (PHONE, DESKTOP)} if sums else {}
     now = {str(device): total for device, total in sums.fetched.items()} if sums else {}
     name = seen_from(site.plan.folder, page.file.source)
@@ -164,7 +164,7 @@ def _page(
     found = outcomes(images, audience, text, file, site.plan)
     shown = {
         str(visits.device): tuple(
-            Shown(
+            ShownWidths(
                 image.number,
                 found[image.number][i].pick.url.rsplit("/", 1)[-1],
                 None if (width := found[image.number][i].fit.width) is None else round(width),
@@ -339,32 +339,32 @@ def _budgets(pages: Sequence[PageFacts], budgets: Mapping[Device, int]) -> tuple
 
 def _tasks(
     site: Site, shown: Sequence[Picture], checked: Checked, budgets: Sequence[Budget], *, unmade: int
-) -> Iterable[Told]:
+) -> Iterable[Task]:
     """What needs a person, worst first."""
-    found = [Told("broken", str(fault)) for fault in (*site.faults, *checked.faults)]
+    found = [Task("broken", str(fault)) for fault in (*site.faults, *checked.faults)]
     if unmade:
         says = f"{unmade} picture{'s have' if unmade > 1 else ' has'} files that are not made yet"
-        found.append(Told("broken", says, "Run sarvel build"))
+        found.append(Task("broken", says, "Run sarvel build"))
     for picture in shown:
         where = f"{picture.slot.name}: {picture.master.key}"
-        found += [Told("broken", str(one), where=where) for one in picture.notices if one.severity == "warning"]
+        found += [Task("broken", str(one), where=where) for one in picture.notices if one.severity == "warning"]
         guessed = [cut for cut in picture.cuts if cut.guessed is not None and cut.lost > SUBJECT_LOST]
         notes = [one for one in picture.notices if one.severity == "note"] if guessed else []
-        found += [Told("hint", str(one), "Look at it with sarvel proof", where) for one in notes]
-    found += [Told("wasteful", str(one)) for one in shortfalls(shown)]
+        found += [Task("hint", str(one), "Look at it with sarvel proof", where) for one in notes]
+    found += [Task("wasteful", str(one)) for one in shortfalls(shown)]
     for budget in budgets:
         if budget.weight > budget.allowed:
             says = f"its images weigh {budget.weight:,} bytes on {budget.device}, its budget is {budget.allowed:,}"
-            found.append(Told("broken", says, "Show fewer or smaller images, or take a lighter finish", budget.page))
+            found.append(Task("broken", says, "Show fewer or smaller images, or take a lighter finish", budget.page))
     told = [_told(page.name, page.text, one) for page in checked.pages for one in page.findings]
     found += [one for one in told if one.severity != "hint"]
     return sorted(dict.fromkeys(found), key=lambda one: [*SEVERITIES].index(one.severity))  # type: ignore[arg-type]
 
 
-def _told(name: str, text: str, one: Finding) -> Told:
+def _told(name: str, text: str, one: Finding) -> Task:
     line, column = line_and_column(text, one.start)
     rule = RULES[one.rule]
-    return Told(rule.severity, f"{one.says} ({one.rule})", one.cure or rule.mend, f"{name}:{line}:{column}")
+    return Task(rule.severity, f"{one.says} ({one.rule})", one.cure or rule.mend, f"{name}:{line}:{column}")
 
 
 def _measured(site: Site) -> Iterable[str]:

@@ -10,7 +10,7 @@ from sarvel.tools.report.facts import Report
 
 
 @dataclass(frozen=True)
-class Change:
+class ReportedChange:
     """A picture whose files weigh otherwise than before on some device.
 
     Attributes:
@@ -44,7 +44,7 @@ class Since:
     """
 
     fetched: Mapping[str, int]
-    changes: tuple[Change, ...]
+    changes: tuple[ReportedChange, ...]
     tasks: int
 
 
@@ -63,7 +63,7 @@ def since(report: Report, earlier: Mapping[str, Any]) -> Since:
         (one.slot, one.master, device): fetch.weight for one in report.pictures for device, fetch in one.fetched.items()
     }
     changes = [
-        Change(*key, before.get(key), now.get(key))
+        ReportedChange(*key, before.get(key), now.get(key))
         for key in dict.fromkeys((*now, *before))
         if before.get(key) != now.get(key)
     ]

@@ -40,7 +40,7 @@ from sarvel.plan.draft import Behind, Draft, Larger
 from sarvel.plan.read import Plan
 from sarvel.tools.measure.pages import worth_opening
 from sarvel.tools.start.measured import Place
-from sarvel.tools.survey import Row, Survey
+from sarvel.tools.survey import Survey, SurveyedFile
 
 _TAKEN = frozenset({"JPEG", "PNG", "WEBP", "AVIF", "TIFF", "JXL", "MPO", "BMP"})  # formats that can be masters
 _MANY = 6  # folders of pages, from which on one pattern for all of them is shorter
@@ -58,8 +58,8 @@ class _Seen:
     """An image that a plan can take, its file, and the larger one that it links to, if it does."""
 
     image: LocalImage
-    master: Row
-    larger: Row | None
+    master: SurveyedFile
+    larger: SurveyedFile | None
 
 
 @dataclass
@@ -205,7 +205,9 @@ def unmet(draft: Draft, plan: Plan) -> Iterator[Notice]:
                 yield ask.fault
 
 
-def _seen(file: Path, page: Document, files: Mapping[Path, Row], styles: PageStyles, left: _Left) -> Iterator[_Seen]:
+def _seen(
+    file: Path, page: Document, files: Mapping[Path, SurveyedFile], styles: PageStyles, left: _Left
+) -> Iterator[_Seen]:
     """The images of a page that a plan can take; obstacles of others go to `left`."""
     roots = roots_of(file, page.text, None)
     dialect = dialect_of(file.name, {}) or HTML
@@ -242,11 +244,16 @@ class _Backdrop:
     style: str
     page: Path
     place: str
-    master: Row
+    master: SurveyedFile
 
 
 def _backdrops(
-    file: Path, page: Document, found: Iterable[Background], files: Mapping[Path, Row], styles: PageStyles, left: _Left
+    file: Path,
+    page: Document,
+    found: Iterable[Background],
+    files: Mapping[Path, SurveyedFile],
+    styles: PageStyles,
+    left: _Left,
 ) -> Iterator[_Backdrop]:
     """The backgrounds of a page that a plan can take; obstacles of others go to `left`."""
     roots = roots_of(file, page.text, None)
@@ -286,11 +293,11 @@ def _address(image: Image) -> str:
     return listed or (value_of(image.tag, "src") or "").strip()
 
 
-def _row(address: str, files: Mapping[Path, Row], at_hand: Path | None) -> Row | None:
+def _row(address: str, files: Mapping[Path, SurveyedFile], at_hand: Path | None) -> SurveyedFile | None:
     return files.get(at_hand.resolve()) if address and at_hand else None
 
 
-def _problem(image: Image, src: str, row: Row, in_pictures: Iterable[int]) -> str:
+def _problem(image: Image, src: str, row: SurveyedFile, in_pictures: Iterable[int]) -> str:
     """The reason why an image is not taken; "" if it is."""
     if row.header.frames > 1:
         return "is animated; a video is lighter, and stills can be woven"
@@ -306,14 +313,14 @@ def _lacks_alt(image: Image) -> bool:
     return alt is None or names_a_file(alt, value_of(image.tag, "src") or "")
 
 
-def _ratio(small: Row, large: Row) -> str:
+def _ratio(small: SurveyedFile, large: SurveyedFile) -> str:
     """The ratio of the smaller file, if that of the larger differs; else ""."""
     one, other = small.header, large.header
     pair = sorted([one.width * other.height, other.width * one.height])
     return "" if pair[1] <= pair[0] * _SAME_SHAPE else f"{one.width}:{one.height}"
 
 
-def _key(row: Row, masters: Path) -> str:
+def _key(row: SurveyedFile, masters: Path) -> str:
     return row.file.resolve().relative_to(masters).as_posix()
 
 

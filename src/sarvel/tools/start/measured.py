@@ -12,7 +12,7 @@ from sarvel.core.survey.behaviour import Behaviour, ratios_of
 from sarvel.pages.read.page_files import read_text
 from sarvel.pipeline.listener import Listener
 from sarvel.plan.read import SERVED
-from sarvel.tools.measure.pages import MeasuredPages, Sheet, measured_pages
+from sarvel.tools.measure.pages import MeasuredPages, PageToMeasure, measured_pages
 
 Place = tuple[Path, int]
 """A page, and the offset of a tag in its text."""
@@ -39,7 +39,7 @@ def behaviours(
     by_page: dict[Path, list[int]] = {}
     for file, start in places:
         by_page.setdefault(file, []).append(start)
-    sheets = [Sheet(file, read_text(file), starts) for file, starts in by_page.items()]
+    sheets = [PageToMeasure(file, read_text(file), starts) for file, starts in by_page.items()]
     tops = [folder for name in SERVED if (folder := root / name).is_dir()]
     measured = measured_pages(sheets, Folders([root, *tops]), driver, listener)
     free = set(without_limit)

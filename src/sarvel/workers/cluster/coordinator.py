@@ -119,7 +119,7 @@ class Cluster:
             ClusterError: there was no scheduler or no worker for too long.
         """
         with _marked(output.folder) as mark:
-            most = sum(work.expense for work in works) / (max(1, self.threads) * _PARTS)
+            most = sum(work.estimated_seconds for work in works) / (max(1, self.threads) * _PARTS)
             parts = [part for work in works for part in work.parts(max(_LEAST, most))]
             yield from _Run(self, deque(parts), output, mark).results()
 
@@ -308,7 +308,7 @@ class _Run:
         Raises:
             ClusterError: so it is.
         """
-        longest = max((out.work.expense for out in self._out.values()), default=0.0)
+        longest = max((out.work.estimated_seconds for out in self._out.values()), default=0.0)
         limit = self.cluster.patience + _SLOWER * longest
         if self._out and self.cluster.threads and time.monotonic() - self._moved > limit:
             workers = counted(self.cluster.threads, "thread")
@@ -321,7 +321,7 @@ class _Run:
     def _send(self) -> Iterator[Made]:
         """Sends works out, no more than keep the workers busy, for each takes memory here and there."""
         threads = self.cluster.threads
-        while self.waiting and len(self._out) < threads * (2 if self.waiting[0].expense < _SHORT else 1):
+        while self.waiting and len(self._out) < threads * (2 if self.waiting[0].estimated_seconds < _SHORT else 1):
             work = self.waiting.popleft()
             try:
                 self._send_one(work, travels=self._travels)

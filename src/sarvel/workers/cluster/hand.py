@@ -23,7 +23,7 @@ class DiedError(Exception):
     """The process is gone."""
 
 
-class Hand:
+class RenderProcess:
     """One such process."""
 
     def __init__(self) -> None:

@@ -14,13 +14,13 @@ from sarvel.encode.work import Made, MasterWork
 from sarvel.errors import OutputError, StorageError
 from sarvel.files.storage.stored_master import StoredMaster
 from sarvel.files.storage.stored_output import StoredOutput
-from sarvel.workers.cluster.hand import DiedError, Hand
+from sarvel.workers.cluster.hand import DiedError, RenderProcess
 from sarvel.workers.cluster.identity import identity
 from sarvel.workers.cluster.task import Reply, Task
 
 _AT_ONCE = 8  # files on their way to object storage
 
-_idle: queue.LifoQueue[Hand] = queue.LifoQueue()
+_idle: queue.LifoQueue[RenderProcess] = queue.LifoQueue()
 """Processes of this worker that have nothing to do; as many as it has threads."""
 
 
@@ -88,7 +88,7 @@ def _by_hand(work: MasterWork) -> Made:
     try:
         hand = _idle.get_nowait()
     except queue.Empty:
-        hand = Hand()
+        hand = RenderProcess()
     try:
         made = hand.do(work)
     except DiedError:
