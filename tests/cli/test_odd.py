@@ -259,7 +259,7 @@ JUNK: list[object] = [0, -1, 10**20, 1e308, math.inf, math.nan, True, "", "0", "
     [1, 2, 3], {"x": 1}, {"hand": "1px"}, {"hand": "1:1", "desk": "native"}, "native", "100vw", "print", "(orientation: portrait)"]  # fmt: skip
 
 
-def tables(model: type[schema.Table]) -> list[str]:
+def tables(model: type[schema.PlanTable]) -> list[str]:
     return [field.alias or name for name, field in model.model_fields.items()]
 
 

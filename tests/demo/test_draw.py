@@ -87,7 +87,7 @@ def test_the_lens_reduced_shows_no_moire() -> None:
 
 def test_the_demo_uses_every_key_of_the_plan() -> None:
     plan = tomllib.loads((SITE / "sarvel.toml").read_text())
-    tables: list[tuple[type[schema.Table], list[dict[str, object]]]] = [
+    tables: list[tuple[type[schema.PlanTable], list[dict[str, object]]]] = [
         (schema.PlanFile, [plan]),
         (schema.SiteTable, [plan["site"]]),
         (schema.DefaultsTable, [plan["defaults"]]),
@@ -96,7 +96,7 @@ def test_the_demo_uses_every_key_of_the_plan() -> None:
     for model, said in tables:
         # Special cases: what is said of single cuts, of encoders, of metadata, of odd files, or for all slots; `excess` is for `rungs`.
         finishing = {"quality", "gamut", "keep", "interlace"}
-        special: dict[type[schema.Table], set[str]] = {
+        special: dict[type[schema.PlanTable], set[str]] = {
             schema.SiteTable: {"alt", "delivery", "dialects", "formats_by", "masters_kept", "outside"},
             schema.DefaultsTable: {"excess", "name", *finishing},
             schema.SlotTable: {

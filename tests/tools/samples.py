@@ -5,12 +5,12 @@ from sarvel.tools.report.facts import (
     CutFacts,
     Fetch,
     FileFacts,
+    OpenTask,
     PageFacts,
     PictureFacts,
     Report,
     ShownWidths,
     Stair,
-    Task,
     Window,
 )
 
@@ -40,7 +40,7 @@ def picture(
     )  # fmt: skip
 
 
-def report(*pictures: PictureFacts, tasks: tuple[Task, ...] = ()) -> Report:
+def report(*pictures: PictureFacts, tasks: tuple[OpenTask, ...] = ()) -> Report:
     """A site of one page; of one picture whose words are hostile, if none is given."""
     some = pictures or (picture(master=HOSTILE, alt=HOSTILE),)
     shown = {PHONE: (ShownWidths(1, "card-400.avif", 400, 20_000, "sharp"), ShownWidths(2, "", None, None, "missing"))}
@@ -52,6 +52,6 @@ def report(*pictures: PictureFacts, tasks: tuple[Task, ...] = ()) -> Report:
     return Report(
         HOSTILE if not pictures else "Brindle Rock", (page,), some, 1_000_000, fetched,
         (Budget("index.html", PHONE, 10_000, 20_000), Budget("index.html", DESKTOP, 90_000, 30_000)),
-        tasks or (Task("broken", HOSTILE, HOSTILE, HOSTILE),), (Task("hint", "a hint", "mend it", "index.html:1:1"),),
+        tasks or (OpenTask("broken", HOSTILE, HOSTILE, HOSTILE),), (OpenTask("hint", "a hint", "mend it", "index.html:1:1"),),
         ("card: measured",), (), (PHONE, DESKTOP),
     )  # fmt: skip

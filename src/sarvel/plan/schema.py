@@ -121,7 +121,7 @@ Quality = Annotated[
 _PLACEHOLDER_FORM = r"^(none|tint|soft|outline|#[0-9a-fA-F]{6})$"
 
 
-class Table(BaseModel):
+class PlanTable(BaseModel):
     """The base of all tables of the plan: no key but those named, no value of another type."""
 
     model_config = ConfigDict(extra="forbid", strict=True, frozen=True, allow_inf_nan=False)
@@ -163,7 +163,7 @@ _ZOOM = "a number from 1 to 20; more comes closer to the subject"
 _COLOR = r"^#[0-9a-fA-F]{6}$"
 
 
-class LookKeys(Table):
+class LookKeys(PlanTable):
     """Keys of a single cut, or of all cuts of a slot."""
 
     zoom: float | None = Field(default=None, ge=1, le=20, description=_ZOOM)
@@ -179,7 +179,7 @@ class LookKeys(Table):
     grey: bool | None = Field(default=None, description="true or false")
 
 
-class ShownStep(Table):
+class ShownStep(PlanTable):
     """One of a list of shown widths."""
 
     from_: float = Field(alias="from", ge=0, le=100_000, description="the viewport width, CSS px, where it begins")
@@ -193,7 +193,7 @@ class CutStep(LookKeys):
     ratio: str = Field(description='a ratio such as "4:3", or "native"')
 
 
-class SiteTable(Table):
+class SiteTable(PlanTable):
     """[site]: where things are, seen from the plan's folder."""
 
     masters: str = Field(
@@ -254,7 +254,7 @@ class SiteTable(Table):
     )
 
 
-class PartialsTable(Table):
+class PartialsTable(PlanTable):
     """[partials]: markup for where only the template engine knows the file."""
 
     folder: str = Field(min_length=1, description="the folder for partials, a file for each slot and master")
@@ -267,7 +267,7 @@ class PartialsTable(Table):
     )
 
 
-class CheckTable(Table):
+class CheckTable(PlanTable):
     """[check]: what `sarvel check` lets be, and what it asks for."""
 
     allow: dict[str, str | Annotated[tuple[str, ...], Field(strict=False)]] = Field(
@@ -285,7 +285,7 @@ class CheckTable(Table):
     )
 
 
-class MakingKeys(Table):
+class MakingKeys(PlanTable):
     """Keys about the files of a slot's images: in [defaults] for all slots, in [slots.NAME] for one."""
 
     formats: tuple[FormatName, ...] = Field(
@@ -336,7 +336,7 @@ def _with_defaults(slot: object, defaults: Mapping[str, object]) -> object:
     return {**{key: value for key, value in defaults.items() if key not in gone}, **slot}
 
 
-class MeasurementTable(Table):
+class MeasurementTable(PlanTable):
     """[slots.NAME.measured]: what `sarvel measure --save` keeps of a measurement."""
 
     on: datetime.date = Field(description="the day, such as 2026-05-17")
@@ -382,7 +382,7 @@ class SlotTable(LookKeys, MakingKeys):
     )
 
 
-class MasterCutTable(Table):
+class MasterCutTable(PlanTable):
     """[masters."FILE".cuts.SLOT.CUT]: what one master says of one cut."""
 
     box: Annotated[tuple[float, ...] | None, BeforeValidator(lambda said: None if said is None else _box(said))] = (
@@ -396,7 +396,7 @@ class MasterCutTable(Table):
     lean: _Lean = Field(default=None, description=_LEAN)
 
 
-class MasterTable(Table):
+class MasterTable(PlanTable):
     """[masters."FILE"]: what the plan says of one master."""
 
     alt: str | None = Field(default=None, description='what the picture shows, in words; "" if it is decoration')
@@ -420,7 +420,7 @@ KEY_FORMS = {
 """The form of keys that the user chooses, by their table."""
 
 
-class PlanFile(Table):
+class PlanFile(PlanTable):
     """sarvel.toml as a whole."""
 
     site: SiteTable = Field(default=SiteTable(), description="the table [site]")

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping
 
-from sarvel.tools.report.facts import CutFacts, FileFacts, PageFacts, PictureFacts, Report, Task
+from sarvel.tools.report.facts import CutFacts, FileFacts, OpenTask, PageFacts, PictureFacts, Report
 from sarvel.tools.report.networks import NETWORKS
 
 
@@ -97,5 +97,5 @@ def _page(page: PageFacts) -> Mapping[str, object]:
     }
 
 
-def _told(one: Task) -> Mapping[str, str]:
+def _told(one: OpenTask) -> Mapping[str, str]:
     return {"severity": one.severity, "says": one.says, "cure": one.cure, "where": one.where}

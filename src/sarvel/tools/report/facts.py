@@ -255,7 +255,7 @@ class Budget:
 
 
 @dataclass(frozen=True)
-class Task:
+class OpenTask:
     """Something that a person should look at.
 
     Attributes:
@@ -295,8 +295,8 @@ class Report:
     masters_weight: int
     fetched: Mapping[str, int]
     budgets: tuple[Budget, ...]
-    tasks: tuple[Task, ...]
-    findings: tuple[Task, ...]
+    tasks: tuple[OpenTask, ...]
+    findings: tuple[OpenTask, ...]
     measured: tuple[str, ...]
     confirmed: tuple[str, ...]
     devices: tuple[str, ...]

@@ -42,12 +42,12 @@ from sarvel.tools.report.facts import (
     CutFacts,
     Fetch,
     FileFacts,
+    OpenTask,
     PageFacts,
     PictureFacts,
     Report,
     ShownWidths,
     Stair,
-    Task,
 )
 
 STAIR_ENDS = (240, 3840)
@@ -339,32 +339,34 @@ def _budgets(pages: Sequence[PageFacts], budgets: Mapping[Device, int]) -> tuple
 
 def _tasks(
     site: Site, shown: Sequence[Picture], checked: Checked, budgets: Sequence[Budget], *, unmade: int
-) -> Iterable[Task]:
+) -> Iterable[OpenTask]:
     """What needs a person, worst first."""
-    found = [Task("broken", str(fault)) for fault in (*site.faults, *checked.faults)]
+    found = [OpenTask("broken", str(fault)) for fault in (*site.faults, *checked.faults)]
     if unmade:
         says = f"{unmade} picture{'s have' if unmade > 1 else ' has'} files that are not made yet"
-        found.append(Task("broken", says, "Run sarvel build"))
+        found.append(OpenTask("broken", says, "Run sarvel build"))
     for picture in shown:
         where = f"{picture.slot.name}: {picture.master.key}"
-        found += [Task("broken", str(one), where=where) for one in picture.notices if one.severity == "warning"]
+        found += [OpenTask("broken", str(one), where=where) for one in picture.notices if one.severity == "warning"]
         guessed = [cut for cut in picture.cuts if cut.guessed is not None and cut.lost > SUBJECT_LOST]
         notes = [one for one in picture.notices if one.severity == "note"] if guessed else []
-        found += [Task("hint", str(one), "Look at it with sarvel proof", where) for one in notes]
-    found += [Task("wasteful", str(one)) for one in shortfalls(shown)]
+        found += [OpenTask("hint", str(one), "Look at it with sarvel proof", where) for one in notes]
+    found += [OpenTask("wasteful", str(one)) for one in shortfalls(shown)]
     for budget in budgets:
         if budget.weight > budget.allowed:
             says = f"its images weigh {budget.weight:,} bytes on {budget.device}, its budget is {budget.allowed:,}"
-            found.append(Task("broken", says, "Show fewer or smaller images, or take a lighter finish", budget.page))
+            found.append(
+                OpenTask("broken", says, "Show fewer or smaller images, or take a lighter finish", budget.page)
+            )
     told = [_told(page.name, page.text, one) for page in checked.pages for one in page.findings]
     found += [one for one in told if one.severity != "hint"]
     return sorted(dict.fromkeys(found), key=lambda one: [*SEVERITIES].index(one.severity))  # type: ignore[arg-type]
 
 
-def _told(name: str, text: str, one: Finding) -> Task:
+def _told(name: str, text: str, one: Finding) -> OpenTask:
     line, column = line_and_column(text, one.start)
     rule = RULES[one.rule]
-    return Task(rule.severity, f"{one.says} ({one.rule})", one.cure or rule.mend, f"{name}:{line}:{column}")
+    return OpenTask(rule.severity, f"{one.says} ({one.rule})", one.cure or rule.mend, f"{name}:{line}:{column}")
 
 
 def _measured(site: Site) -> Iterable[str]:
