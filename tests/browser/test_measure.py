@@ -25,7 +25,7 @@ from sarvel.pages.read.places import with_places
 from sarvel.pipeline.listener import Advance, Nobody
 from sarvel.tools.measure.pages import PageToMeasure, measured_pages
 from sarvel.tools.start.measured import behaviours
-from tests.conftest import run_sarvel
+from tests.conftest import run_sarvel, start_sarvel
 from tests.serving import running
 
 pytestmark = pytest.mark.browser
@@ -232,7 +232,7 @@ def test_what_is_missing_is_a_sentence(site: Path, monkeypatch: pytest.MonkeyPat
     (site / "without" / "selenium" / "__init__.py").write_text("raise ImportError")
     with monkeypatch.context() as without:
         without.setenv("PYTHONPATH", str(site / "without"))
-        done = run_sarvel("measure", cwd=site)
+        done = start_sarvel("measure", cwd=site)
         assert done.returncode == 2 and "pip install 'sarvel[browser]'" in done.stderr
     monkeypatch.setenv("PATH", str(site))
     done = run_sarvel("measure", cwd=site)

@@ -23,7 +23,7 @@ from sarvel.core.address.on_request import OnRequest
 from sarvel.core.address.seal import Keys
 from sarvel.plan.read import read_plan
 from sarvel.plan.seal_keys import keys_of
-from tests.conftest import run_sarvel
+from tests.conftest import run_sarvel, start_sarvel
 from tests.serving import Serving, until
 
 SEALED = re.compile(r"/pictures/[^\s\"']*~[\w-]{22}")
@@ -59,7 +59,7 @@ def on_request(folder: Path, more: str = "") -> list[str]:
     text = plan.read_text().replace("[site]\n", f'[site]\ndelivery = "request"\n{more}')
     plan.write_text(text.replace('[masters."gull.jpg"]', NOTE))
     page.write_text(page.read_text() + '<img data-sarvel="note" src="../masters/gull.jpg">\n')
-    assert run_sarvel("serve", "--new-key", cwd=folder).returncode == 0
+    assert start_sarvel("serve", "--new-key", cwd=folder).returncode == 0
     done = run_sarvel("build", cwd=folder)
     assert done.returncode == 0, done.stderr
     return list(dict.fromkeys(SEALED.findall(page.read_text())))
@@ -229,7 +229,7 @@ def test_a_new_plan_master_and_key_are_taken_up_and_old_addresses_lead_on(site_b
     serving = served(folder)
     banner = next(one for one in addresses if "/banner/" in one)
     assert ask(serving.address, banner).status == 200
-    assert run_sarvel("serve", "--new-key", cwd=folder).returncode == 0
+    assert start_sarvel("serve", "--new-key", cwd=folder).returncode == 0
     plan, page = folder / "sarvel.toml", folder / "pages" / "index.html"
     plan.write_text(plan.read_text().replace("webp = 20", "webp = 25"))
     Image.open(folder / "masters" / "gull.jpg").rotate(180).save(folder / "masters" / "gull.jpg")
@@ -317,7 +317,7 @@ def test_what_is_missing(site_before: Path, tmp_path: Path, change: tuple[str, s
     folder = Path(shutil.copytree(site_before, tmp_path / "site"))
     plan = folder / "sarvel.toml"
     plan.write_text(plan.read_text().replace(*change, 1))
-    done = run_sarvel("serve", "--production", "--port", "0", cwd=folder)
+    done = start_sarvel("serve", "--production", "--port", "0", cwd=folder)
     assert done.returncode == 2 and words in done.stderr and "Traceback" not in done.stderr
-    done = run_sarvel("serve", "--production", "--port", "0", "--cache-size", "much", cwd=folder)
+    done = start_sarvel("serve", "--production", "--port", "0", "--cache-size", "much", cwd=folder)
     assert done.returncode == 2
