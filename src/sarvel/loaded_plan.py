@@ -113,7 +113,6 @@ class LoadedPlan:
         """The markup of one picture, as weaving would write it: safe text for templates that escape.
 
         Args:
-            slot: the slot.
             master: the master's path below the masters folder.
             alt: what it shows, in words; None takes the plan's.
             attributes: others of the img; `class_` for class, `data_id` for data-id.

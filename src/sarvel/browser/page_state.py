@@ -74,7 +74,6 @@ def state_on(browser: Session, server: SiteServer, path: str, device: Device, *,
         browser: watching.
         server: of the site.
         path: of the page.
-        device: the device.
         slow: whether the network is the stated slow one; then only what is seen at once is waited for.
 
     Raises:

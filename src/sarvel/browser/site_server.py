@@ -76,7 +76,6 @@ class Folders:
         """The file of a path that begins with a slash; None if there is none that browsers may have.
 
         Args:
-            path: the path.
             asked: whether a page of the site asks for it.
         """
         return next((file for file in self._found(path) if self.publishes(file, asked=asked)), None)

@@ -17,7 +17,6 @@ def rewritten(plan: Path, change: Callable[[str], str]) -> None:
     """Writes a change into the plan as it is now, and over nothing else: an editor may save it at any moment.
 
     Args:
-        plan: the file.
         change: takes its text, and returns what it is to be.
 
     Raises:

@@ -96,7 +96,6 @@ def read_pixels(file: MasterFile, key: str, digest: str = "") -> Pixels:
     """A master's pixels in sRGB, upright: (height, width, 3), or 4 with straight alpha if it can be transparent.
 
     Args:
-        file: the master.
         key: what messages call it.
         digest: what its bytes must still be; "" takes any.
 
@@ -110,7 +109,6 @@ def decode(file: MasterFile, key: str, gamut: Gamut, digest: str = "") -> Decode
     """Decodes a master.
 
     Args:
-        file: the master.
         key: what messages call it.
         gamut: "wide" brings a master that has a profile of other RGB colors than sRGB into Display P3.
         digest: what the bytes of the master must still be; "" takes any.

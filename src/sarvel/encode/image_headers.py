@@ -42,7 +42,6 @@ def read_header(file: Path, *, whole: bool = True) -> Header:
     """Reads a header; of a file that is no image, one that says nothing.
 
     Args:
-        file: the file.
         whole: whether profile and frames are wanted, which takes longer.
     """
     if file.suffix.lower() == ".svg":

@@ -72,7 +72,6 @@ def read_facts(file: MasterFile, key: str) -> MasterFacts:
     Its header tells most; its bytes are decoded only where they may be flat graphics.
 
     Args:
-        file: the master.
         key: its path below the masters folder, which messages call it by.
 
     Raises:
@@ -153,7 +152,6 @@ def opened(file: MasterFile, key: str, digest: str = "") -> Iterator[ImageFile.I
     """A master as an image whose pixels are not decoded yet; faults within the block are told as the master's.
 
     Args:
-        file: the master.
         key: what messages call it.
         digest: what its bytes must still be; "" takes any.
 

@@ -24,7 +24,6 @@ class Once(Generic[_Key, _Value]):
         """The result of a key.
 
         Args:
-            key: the key.
             work_out: called if there is none yet; what it raises, the next who asks tries again.
         """
         if key in self._values:

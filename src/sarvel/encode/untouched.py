@@ -22,9 +22,6 @@ def untouched(work: MasterWork, cut: CutWork, rendition: Rendition, most: int) -
     That is so of a cut that is all of it, at its own width, in its own format, where nothing but pixels is in it.
 
     Args:
-        work: the master.
-        cut: the cut.
-        rendition: the rendition.
         most: bytes of what an encoder made.
     """
     box, encoding = cut.box, rendition.encoding

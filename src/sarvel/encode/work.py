@@ -160,7 +160,6 @@ def plan_work(
     Args:
         edition: what is to be there.
         master: tells where a master is, by its key.
-        output: where renditions go.
         missing: names of renditions to make; each is made once, though two pictures ask for it.
         known: encoder's numbers found before, by the key of their search.
         shown: keys of placeholders that are there already.

@@ -57,7 +57,6 @@ class Cache:
         """The name of a file, below the folder.
 
         Args:
-            rendition: the file.
             first: whether its encoder's number has not been searched for yet.
         """
         ending = rendition.name.rpartition(".")[2]

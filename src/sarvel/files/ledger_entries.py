@@ -68,7 +68,6 @@ def typical_number(ledger: Ledger, kind: str) -> int | None:
     """The median of the encoder's numbers that searches of a kind came to lately; None if there were none.
 
     Args:
-        ledger: the ledger.
         kind: tells what they have in common.
     """
     said = ledger.finding(f"{_NUMBERS} {kind}")
@@ -118,7 +117,6 @@ def known_subject(ledger: Ledger, digest: str) -> FoundSubject | None:
     """The subject that was found in a master before; None if nobody looked.
 
     Args:
-        ledger: the ledger.
         digest: of the master's bytes.
     """
     said = ledger.finding(_subject_key(digest))

@@ -31,7 +31,6 @@ def write_for_people(file: Path, content: bytes, top: Path | None = None) -> Non
     """Writes a report or a proof.
 
     Args:
-        file: the file.
         content: a page or a PNG file with its mark.
         top: the folder that it belongs below; None for the one that it is in.
 

@@ -49,10 +49,7 @@ def build(
     """Renders, weaves and checks. Faults of single masters and pages stop no others.
 
     Args:
-        plan: the plan.
-        ledger: what is known already.
         options: what is to be rendered, and how.
-        listener: who hears how it goes.
         woven: called once pages are written, before they are checked.
 
     Raises:

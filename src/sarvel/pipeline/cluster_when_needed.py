@@ -24,7 +24,6 @@ class ClusterWhenNeeded:
 
         Args:
             address: of the scheduler; None for this machine.
-            listener: who hears of it.
             stack: lets go of it in the end.
         """
         self._address, self._listener, self._stack = address, listener, stack

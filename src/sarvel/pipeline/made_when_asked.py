@@ -102,8 +102,6 @@ def work_on(
 
     Args:
         masters: where masters are.
-        picture: the picture.
-        cut: its cut.
         rendition: the file; its name may begin with folders.
         folder: where it goes.
         known: encoder's numbers by the key of their search; others are searched for.

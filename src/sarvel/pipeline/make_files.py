@@ -99,11 +99,8 @@ def make_files(
     """Does the work, tells how it goes, and remembers what came of it.
 
     Args:
-        todo: the work.
-        output: the folder of renditions.
         ledger: what is to remember.
         workers: as asked for; None takes as many as suit.
-        listener: who hears of it.
         cluster: who does it, if not this machine.
         published: tells which files of a master are sent to where they are published, if that is elsewhere.
 

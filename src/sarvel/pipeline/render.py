@@ -103,10 +103,7 @@ def render_plan(
     removed: `prune_plan` does that, once pages are written.
 
     Args:
-        plan: the plan.
-        ledger: what is known already.
         options: what is to be rendered, and how.
-        listener: who hears how it goes.
         weighs: whether it is asked what pictures weigh.
 
     Raises:
@@ -213,7 +210,6 @@ def prune_plan(
         ledger: what was made before.
         faults: what stands in the way of parts of it: then nothing is removed.
         options: how the run was asked for.
-        listener: who hears of it.
 
     Raises:
         OutputError: one cannot be removed.

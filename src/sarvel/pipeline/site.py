@@ -164,7 +164,6 @@ def ledger_of(plan: Plan, told: Callable[[str], None], *, creates: bool = True, 
     """The ledger of a plan, in its folder.
 
     Args:
-        plan: the plan.
         told: called with a line for the user where something is wrong with it.
         creates: whether it is made if it is not there; what was found at some cost is kept in any case.
         keeps: whether what was read of masters is kept; not for who only verifies, whose ledger may be under version control.
@@ -176,8 +175,6 @@ def read_site(plan: Plan, ledger: Ledger, *, as_it_stands: bool = False) -> Site
     """Reads pages and masters and composes the Edition. Faults of single pages and masters stop no others.
 
     Args:
-        plan: the plan.
-        ledger: what is known already.
         as_it_stands: whether nothing is going to be made, so that files of less effort than is asked for will do.
 
     Raises:
@@ -221,7 +218,6 @@ def compose_site(
     Args:
         asked: what is asked for.
         wanted: the part of it: pairs of slot name and master key.
-        ledger: what is known already.
         as_it_stands: as for read_site.
     """
     plan, masters, output = asked.plan, asked.masters, asked.output
@@ -328,7 +324,6 @@ def compose_edition(
     """Reads the masters that are wanted and composes.
 
     Args:
-        plan: the plan.
         masters: where its masters are.
         wanted: pairs of slot name and master key.
         ledger: what was read before.

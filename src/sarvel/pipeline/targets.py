@@ -77,8 +77,6 @@ def check_targets(
     """Compares all places that a run may write to.
 
     Args:
-        plan: the plan.
-        pages: its pages.
         others: what is copied beside woven pages.
         made: what else is written: folder, name, and what messages call it.
 
@@ -137,7 +135,6 @@ def check_output(plan: Plan, file: Path, read: Iterable[Path]) -> None:
     """Checks that a file named as an output is no input of the plan.
 
     Args:
-        plan: the plan.
         file: the output.
         read: the files that the Edition hangs on.
 

@@ -55,8 +55,6 @@ def work_to_do(
     Args:
         edition: what is to be there: settled, as far as weights are known.
         master: tells where a master is, by its key.
-        output: where renditions go.
-        ledger: what is known already.
         force: whether to make what stands there, too.
         verify: whether to compare the contents of what stands there with what was written, not only its size.
     """

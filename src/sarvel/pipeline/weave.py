@@ -57,7 +57,6 @@ def weaver_of(site: Site, refused: Container[str] = ()) -> Weaver:
     """The weaver for the pages of a site; a page that was read again may ask for more than was made, and is told of.
 
     Args:
-        site: the site.
         refused: masters that could not be rendered in this run, which has reported them.
     """
     unmade = site.unmade(site.there())
@@ -117,7 +116,6 @@ def weave_plan(parts: Parts, listener: Listener, refused: Container[str] = ()) -
 
     Args:
         parts: what is asked for.
-        listener: who hears of it.
         refused: masters that could not be rendered in this run, which has reported them.
     """
     return write_site(parts.asked, woven_pages(parts, refused), parts.ledger, listener, parts)
@@ -143,7 +141,6 @@ def write_site(
         asked: the plan and its pages.
         results: the pages, each with the weaver for when it was changed since it was read.
         ledger: knows what earlier runs wrote.
-        listener: who hears of it.
         beside: what side files are written of; None writes nothing beside pages.
     """
     folder = asked.plan.folder

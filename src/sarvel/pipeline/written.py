@@ -27,7 +27,6 @@ class WrittenFiles:
         """Looks nothing up yet.
 
         Args:
-            plan: the plan.
             ledger: what is known.
             woven: the places of woven pages.
         """

@@ -106,7 +106,6 @@ def left_over(draft: Draft, file: str) -> list[str]:
     """What needs a person, in words: a line for each kind, with a count and the first places.
 
     Args:
-        draft: the plan.
         file: how it is called.
     """
     lines = []

@@ -28,7 +28,6 @@ def keys_of(plan: Plan, environment: Mapping[str, str] = os.environ) -> Keys:
     """The keys of a plan, the one that seals first.
 
     Args:
-        plan: the plan.
         environment: SARVEL_KEY holds keys, parted by white space or commas; else SARVEL_KEY_FILE names their file.
 
     Raises:

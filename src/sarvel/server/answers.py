@@ -64,7 +64,6 @@ def answer(entry: CachedFile, asked: Mapping[bytes, bytes], *, varies: bool) -> 
     """The answer with a file, or a part of it, or that the browser has it.
 
     Args:
-        entry: the file.
         asked: header fields of the request, names in lower case.
         varies: whether other browsers get it in another format at the same address.
     """

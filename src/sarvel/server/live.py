@@ -67,7 +67,6 @@ class Live:
 
         Args:
             page: its address.
-            file: the page.
             device: the window.
             first: whether the page has just been loaded.
         """

@@ -81,7 +81,6 @@ class Pool:
         """Takes work.
 
         Args:
-            work: the work.
             urgent: whether somebody waits for it; else it is done when a worker has nothing else to do.
 
         Returns:

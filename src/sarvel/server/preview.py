@@ -193,7 +193,6 @@ def with_script(page: bytes, path: str, token: str) -> bytes:
     """A page with the script that tells of its window, before the end of its body; nothing else changes.
 
     Args:
-        page: the page.
         path: the path that it is served at, as an address has it.
         token: what it proves by that it was served at this path.
     """

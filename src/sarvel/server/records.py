@@ -54,7 +54,6 @@ class Records:
         """Records an answer.
 
         Args:
-            status: its status.
             source: where the file was: memory, disk, made, or why there is none.
             size: bytes of its body.
             seconds: how long it took.

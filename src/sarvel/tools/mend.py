@@ -115,7 +115,6 @@ def mend(text: str, check: _Check) -> tuple[str, list[Finding], list[Finding]]:
     """Mends a page as far as it is sure.
 
     Args:
-        text: the page.
         check: finds what is wrong with a text.
 
     Returns:

@@ -67,7 +67,6 @@ def images_of(text: str, page: Path | None, plan: Plan | None) -> list[PageImage
     """The images of a page, in order.
 
     Args:
-        text: its text.
         page: its file, which tells how it is read; None for standard input, which is read as HTML.
         plan: the plan, if there is one.
     """

@@ -65,7 +65,6 @@ def build_and_tell(
     """Does the whole job of a plan and says what came of it.
 
     Args:
-        plan: the plan.
         options: what is to be rendered, and how.
         console: where it is said.
         words: all that the result depends on; None if the run is not to be remembered.

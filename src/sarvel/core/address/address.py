@@ -25,7 +25,6 @@ class Address(Protocol):
         """The URL of a file, escaped so that srcset, HTML and CSS can hold it.
 
         Args:
-            picture: the picture.
             cut: the cut of it.
             rendition: the file of the cut.
         """

@@ -29,7 +29,6 @@ def check(page: Document, context: Context) -> list[Finding]:
     """Checks a page by all rules: findings in the order of the page, without those that the page allows.
 
     Args:
-        page: the page.
         context: what it is judged by.
     """
     asks = [image for image in page.images if image.is_ask]

@@ -32,7 +32,6 @@ def check_boxes(page: Document, styles: PageStyles, context: Context) -> Iterato
     """All findings about the boxes of a page's images, each told for the narrowest device that meets it.
 
     Args:
-        page: the page.
         styles: what stylesheets say of its images.
         context: what it is judged by.
     """

@@ -14,7 +14,6 @@ def fingerprints(file: str, text: str, findings: Sequence[Finding]) -> list[str]
 
     Args:
         file: what the page is called.
-        text: the page.
         findings: in it; of those that are alike, the first keeps its fingerprint if another comes behind it.
     """
     counts: Counter[tuple[str, str]] = Counter()

@@ -36,7 +36,6 @@ def check_images(page: Document, styles: PageStyles, lookup: FileLookup) -> Iter
     """All findings about images, and about what the page says of its viewport.
 
     Args:
-        page: the page.
         styles: what stylesheets say of its images.
         lookup: what is known of files.
     """

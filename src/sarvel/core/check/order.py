@@ -40,7 +40,6 @@ def order_edits(text: str, tags: Sequence[Tag], order: Sequence[int] | None) -> 
     """The edits that put tags in another order; none where more than white space stands between them.
 
     Args:
-        text: the page.
         tags: in the order of the page.
         order: the numbers of the tags, as they should stand; empty or None for no other.
     """

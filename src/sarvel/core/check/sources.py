@@ -42,7 +42,6 @@ def check_sources(page: Document, lookup: FileLookup) -> Iterator[Finding]:
     """All findings about pictures and sources.
 
     Args:
-        page: the page.
         lookup: what is known of files.
     """
     for picture in page.pictures:

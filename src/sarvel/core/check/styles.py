@@ -35,7 +35,6 @@ def check_page_styles(page: Document, styles: PageStyles, context: Context) -> I
     """All findings about the styles in a page, and about its images as all its stylesheets show them.
 
     Args:
-        page: the page.
         styles: what stylesheets say of its images.
         context: what it is judged by.
     """
@@ -55,7 +54,6 @@ def check_sheet(css: str, lookup: FileLookup, start: int = 0) -> Iterator[Findin
     """All findings about a stylesheet.
 
     Args:
-        css: its text.
         lookup: what is known of the files that it names.
         start: where it begins in its page.
     """

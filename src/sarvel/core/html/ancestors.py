@@ -18,7 +18,6 @@ def ancestors_of(text: str, dialect: Dialect, starts: Iterable[int]) -> Mapping[
     seldom a class that tells anything. An end tag closes all within its element, and nothing if that is not open.
 
     Args:
-        text: the page.
         dialect: how to read it.
         starts: the offsets.
     """

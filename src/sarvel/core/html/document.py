@@ -162,7 +162,6 @@ def read_document(text: str, dialect: Dialect = HTML) -> Document:
     """Reads a page.
 
     Args:
-        text: the page.
         dialect: how its tags are found.
     """
     page = Document(text, dialect=dialect, whole=bool(_DOCTYPE.match(text)))

@@ -95,9 +95,7 @@ def means(reach: Reach, element: ElementWrapper, text: str) -> Answer:
     """Tells whether a selector means an element, as far as the element alone and the words of its page tell.
 
     Args:
-        reach: the selector.
         element: the element, alone.
-        text: the page.
     """
     if not reach.own.test(element) or not all(word in text for word in reach.around):
         return "no"

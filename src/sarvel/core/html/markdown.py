@@ -59,7 +59,6 @@ def markdown_tags(text: str, only: Wanted | None) -> Iterator[Tag]:
     """Yields the tags of a Markdown text, its own images among them, in order.
 
     Args:
-        text: the text.
         only: the elements to look for; None for all.
     """
     read = read_markdown(text)
@@ -82,7 +81,6 @@ def read_markdown(text: str, *, components: bool = False) -> Markdown:
     """Finds the code and the images of a Markdown text.
 
     Args:
-        text: the text.
         components: whether it is Markdown with components, which has neither code by indentation nor blocks of HTML.
     """
     begin = front_matter_end(text)
@@ -309,7 +307,6 @@ def blanked(text: str, spans: list[tuple[int, int]]) -> str:
     """The text with spaces for all within spans but line ends: of the same length.
 
     Args:
-        text: the text.
         spans: start and end offsets.
     """
     parts, at = [], 0

@@ -18,7 +18,6 @@ def markdown_script_tags(text: str, only: Wanted | None) -> Iterator[Tag]:
     """Yields the tags of Markdown with components, its own images among them, in order.
 
     Args:
-        text: the text.
         only: the elements to look for; None for all.
     """
     read = _read(text)

@@ -74,7 +74,6 @@ class PageStyles:
         """Prepares to read.
 
         Args:
-            page: the page.
             tags: the elements that will be asked for.
             sheets: finds stylesheets.
         """

@@ -47,8 +47,6 @@ def piece_span(text: str, tag: Tag, name: str, start: int, end: int) -> tuple[in
     """Start and end offset in a page of a piece of an attribute's value; of the whole attribute where it cannot be found.
 
     Args:
-        text: the page.
-        tag: the tag.
         name: of the attribute, in lower case.
         start: offset in the value at which the piece starts.
         end: offset just behind it.
@@ -61,8 +59,6 @@ def piece_edit(text: str, tag: Tag, name: str, start: int, end: int, new: str) -
     """The edit that writes a text in the place of a piece of an attribute's value; none where the piece cannot be found.
 
     Args:
-        text: the page.
-        tag: the tag.
         name: of the attribute, in lower case.
         start: offset in the value at which the piece starts.
         end: offset just behind it.

@@ -17,7 +17,6 @@ def section_tags(text: str, only: Wanted | None) -> Iterator[Tag]:
     """Yields the tags of the markup of a file in sections, in order. What has a capital letter is a component, no element.
 
     Args:
-        text: the file.
         only: the elements to look for; None for all.
     """
     at = 0

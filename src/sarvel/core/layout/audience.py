@@ -68,7 +68,6 @@ def busiest(audience: Iterable[Visits], most: int = MANY) -> tuple[Visits, ...]:
     """The single viewports to look at first: the narrowest, the widest, and those of most visits; by width.
 
     Args:
-        audience: the audience.
         most: how many at most, >= 2.
     """
     by_width = sorted(ends_of(audience), key=lambda one: (one.device.width, one.device.dpr))

@@ -76,7 +76,6 @@ def write_markup(picture: Picture, address: Address, backgrounds: Mapping[str, s
     """The markup of a picture.
 
     Args:
-        picture: the picture.
         address: how the page reaches the files. Where one address stands for all formats, a cut has one source, without a type.
         backgrounds: of placeholders, by key; None leaves them out of the markup. An attribute holds but one for all
             cuts: the one of the cut that most visits of the audience meet.

@@ -28,7 +28,6 @@ def preloads(picture: Picture, address: Address) -> list[Preload]:
     """The links for a picture, in the order in which its cuts are tried.
 
     Args:
-        picture: the picture.
         address: as for write_markup.
     """
     markup = write_markup(picture, address, None)

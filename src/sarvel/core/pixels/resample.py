@@ -53,7 +53,6 @@ def reduce_pixels(pixels: Pixels, box: Box, width: int, height: int) -> Light:
     """A cut of a stored picture, at a size, as light.
 
     Args:
-        pixels: the picture.
         box: the cut, px of the picture, fractions allowed, inside it. Pixels that it does not touch have no influence.
         width: result, px, >= 1.
         height: result, px, >= 1.

@@ -58,7 +58,6 @@ def behaving(images: Sequence[tuple[LocalImage, Behaviour]], height: float) -> l
     """All images in groups that are shown alike, each with selectors that mean its images and no others.
 
     Args:
-        images: the images.
         height: of the viewports that they were measured on, CSS px.
     """
     kinds: dict[tuple[object, ...], list[tuple[LocalImage, Behaviour]]] = {}

@@ -57,7 +57,6 @@ def uses_of(page: Document, audience: Sequence[Visits], slots: Mapping[str, Slot
     """Uses of files in a page, in no order; addresses that a template engine writes are left out.
 
     Args:
-        page: the page.
         audience: the devices that it is visited with.
         slots: of the plan, by name; none without one.
     """

@@ -68,7 +68,6 @@ def _optimised(content: bytes, level: int, *, interlaces: bool) -> bytes:
     """The same picture in the smallest form that is found; metadata and colors of transparent pixels stay.
 
     Args:
-        content: the file.
         level: how many forms are tried, 0 to 6.
         interlaces: whether it is to show roughly before it is whole.
     """

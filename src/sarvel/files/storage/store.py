@@ -99,7 +99,6 @@ class Store:
         """Writes a file, whole or not at all, and holds what arrived against what was sent.
 
         Args:
-            name: the file.
             content: its bytes.
             media_type: what it is served as.
             kept: its Cache-Control.

@@ -70,7 +70,6 @@ def read_page(file: PageFile, slots: Mapping[str, Slot], tops: Sequence[Path], m
     """Reads a page and what it asks for.
 
     Args:
-        file: the page.
         slots: the plan's slots, by name.
         tops: folders that addresses from the root may be seen from, the likeliest first.
         masters_folder: the folder of masters.

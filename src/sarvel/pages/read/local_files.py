@@ -116,7 +116,6 @@ def files_matching(folder: Path, pattern: str) -> list[Path]:
 
     Args:
         folder: the folder that patterns are seen from.
-        pattern: the pattern.
     """
     return sorted(dict.fromkeys(each_matching(folder, pattern)))
 

@@ -177,8 +177,6 @@ def master_named(src: str, page: Path, tops: Sequence[Path], masters_folder: Pat
     folder. The first of these that lies in the masters folder counts, a file that exists before others.
 
     Args:
-        src: the address.
-        page: the page.
         tops: folders that it may be seen from: of the plan, of the site's root, of the page's base.
         masters_folder: the folder of masters.
     """

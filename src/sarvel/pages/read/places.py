@@ -12,7 +12,6 @@ def with_places(text: str, starts: Iterable[int], attribute: str) -> str:
     """A page in which tags have their number as an attribute.
 
     Args:
-        text: its text.
         starts: offsets of the tags, each with a name behind its `<`; the first is number 0.
         attribute: the attribute's name.
     """

@@ -51,7 +51,6 @@ def backgrounds_in(page: str, dialect: Dialect) -> Iterator[Background]:
     """The elements of a page whose style names one file, woven or not, in order.
 
     Args:
-        page: its text.
         dialect: how to read it.
     """
     if dialect.style == "object" or not _MAY_BE.search(page):

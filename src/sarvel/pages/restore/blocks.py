@@ -121,7 +121,6 @@ def blocks(page: str, dialect: Dialect = HTML, *, mapped: bool = False) -> Itera
     """All images of a page that are asked of Sarvel, woven or not, in order.
 
     Args:
-        page: its text.
         dialect: how to read it.
         mapped: whether images that name no slot are asked of Sarvel, too.
     """

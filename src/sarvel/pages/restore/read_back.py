@@ -20,7 +20,6 @@ def first_lost(
     around the blocks are compared, too, and paragraphs with those of the author's page.
 
     Args:
-        page: its text.
         found: its blocks, all of them.
         woven_page: what was woven of it.
         dialect: how to read both.

@@ -62,7 +62,6 @@ class Addresses:
 
         Args:
             target: where the page is served from.
-            text: its text.
             srcs: the addresses that its author gives to images.
         """
         if self.made_elsewhere or self.said is not None:

@@ -85,7 +85,6 @@ def partial(
     """The partial of a picture.
 
     Args:
-        picture: the picture.
         address: how pages reach the files.
         backgrounds: of placeholders, by key; None leaves them out of the markup.
         ending: of its file name, which decides how it is spelled.

@@ -95,7 +95,6 @@ def weave(
     """Puts the Edition's markup into a page. What cannot be woven stays as it is.
 
     Args:
-        page: the page.
         edition: what was composed from this and other pages.
         addresses: how pages reach the files.
         unmade: slot and master of pictures whose files are not all there: a page must not point at them.

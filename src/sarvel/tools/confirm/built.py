@@ -52,12 +52,9 @@ def confirm_built(
     """Looks at pages that an engine built.
 
     Args:
-        plan: the plan.
         built: the folders of the site as built before weaving and after.
         names: pages to look at, as files of the second folder or paths in it; none for all.
-        devices: the devices.
         driver: address of a WebDriver that runs already; None starts the one that is installed.
-        listener: hears how it goes.
 
     Raises:
         PlanError: a folder is not there, or both hold no page of one name.

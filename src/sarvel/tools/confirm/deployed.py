@@ -122,7 +122,6 @@ def confirm_deployed(
         url: where it is deployed: what / means, of http or https.
         names: its pages to look at; none for all.
         devices: devices whose picks are compared.
-        listener: hears how it goes.
 
     Raises:
         PlanError: the URL is none of the web, or no page can be asked for.

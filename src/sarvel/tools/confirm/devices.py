@@ -24,12 +24,9 @@ def confirm_each(
     """Looks at all pages on all devices.
 
     Args:
-        pages: the pages.
-        devices: the devices.
         address: of the site.
         driver: address of a WebDriver that runs already; None starts the one that is installed.
         result: takes what comes of it.
-        listener: hears how it goes.
         file_of: a page's file, for messages.
         look: for a browser, what looks at a page on a device with it.
 

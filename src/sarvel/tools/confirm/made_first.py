@@ -25,9 +25,7 @@ def make_first(
 
     Args:
         pages: each with the path that it is served at.
-        devices: the devices.
         maker: makes a file by path and query.
-        listener: hears how it goes.
     """
     targets = list(dict.fromkeys(one for file, path in pages for one in _asked_for(file, path, devices)))
     with listener.progress("making", len(targets)) as advance, ThreadPoolExecutor(available_workers()) as pool:

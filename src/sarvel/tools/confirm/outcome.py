@@ -109,7 +109,6 @@ def strayed(
         text: the markup of the page.
         at: its address.
         after: as it was seen.
-        device: the device.
         origin: the host that pictures are really at; "" for the page's own.
         dialect: how the markup is read.
     """

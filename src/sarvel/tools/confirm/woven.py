@@ -54,11 +54,8 @@ def confirm(
     """Looks at pages before and after.
 
     Args:
-        plan: the plan.
         names: its pages to look at, as their author or as woven; none for all.
-        devices: the devices.
         driver: address of a WebDriver that runs already; None starts the one that is installed.
-        listener: hears how it goes.
 
     Raises:
         PlanError: no page can be shown by a browser.

@@ -79,7 +79,6 @@ def measured_pages(
         sheets: the pages.
         folders: what is served.
         driver: address of a WebDriver that runs already; None starts the one that is installed.
-        listener: hears how it goes.
 
     Raises:
         BrowserError: no browser can be had, or it ends again and again.

@@ -100,10 +100,8 @@ def measure_plan(plan: Plan, names: Sequence[str], driver: str | None, listener:
     """Measures the slots of a plan.
 
     Args:
-        plan: the plan.
         names: pages to look at; none for the plan's own.
         driver: address of a WebDriver that runs already; None starts the one that is installed.
-        listener: hears how it goes.
 
     Raises:
         PlanError: there is no page that a browser could show.

@@ -91,7 +91,6 @@ def draw_panels(
     """The panels of one master, each WIDTH by HEIGHT.
 
     Args:
-        master: the master.
         pixels: its pixels, upright.
         shots: its cuts, in reading order.
         about: what to say of its subject.

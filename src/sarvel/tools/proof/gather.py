@@ -83,7 +83,6 @@ def proofs_of(site: Site, found: Mapping[str, FoundSubject]) -> list[Proof]:
     """The masters of a site: first those whose cuts lose something, then those of which nobody is sure, then the others.
 
     Args:
-        site: the site.
         found: what masters may be about whose subject the plan does not name, by key.
     """
     order = list(site.plan.slots)
@@ -124,7 +123,6 @@ def chosen(said: str, plan: Plan, found: Mapping[str, FoundSubject]) -> tuple[st
 
     Args:
         said: what was said.
-        plan: the plan.
         found: what masters may be about, by key.
 
     Raises:

@@ -27,7 +27,6 @@ class Sheets(Protocol):
         """Draws a master.
 
         Args:
-            master: the master.
             pixels: its pixels, upright.
             shots: its cuts.
             told: what to say of it.

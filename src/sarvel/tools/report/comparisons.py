@@ -54,7 +54,6 @@ def begin(
         pool: where it is done.
         shown: the pictures.
         numbers: encoder's numbers and the likeness that they reach.
-        site: the site.
         most: how many pictures at most; those least alike first.
     """
     least = {key_of(one): _likeness(one, numbers) for one in shown}

@@ -85,7 +85,6 @@ def report_of(site: Site, ledger: Ledger, options: ReportOptions, listener: List
         site: the site, as it stands.
         ledger: what is known of its renditions.
         options: what the report is to hold.
-        listener: who hears how it goes.
 
     Raises:
         OutputError: the folder of renditions cannot be read.

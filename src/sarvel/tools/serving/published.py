@@ -40,8 +40,6 @@ class Published:
         """Looks nothing up yet.
 
         Args:
-            plan: the plan.
-            pages: its pages.
             tops: the folders that are served as /.
         """
         self._pages = pages
@@ -65,7 +63,6 @@ class Published:
         """Tells whether browsers may have a file.
 
         Args:
-            file: the file.
             asked: whether a page of the site asks for it, by what the browser says.
         """
         real = file.resolve()

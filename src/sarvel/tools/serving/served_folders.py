@@ -21,7 +21,6 @@ def folders_of(plan: Plan, *, before: bool) -> Folders:
     """The folders of a site as a browser sees them: woven pages before the authors' own, or the other way round.
 
     Args:
-        plan: the plan.
         before: whether the authors' pages are wanted.
     """
     pages = pages_of(plan)[0]

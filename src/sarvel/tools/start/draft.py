@@ -76,7 +76,6 @@ def draft_of(found: Survey, root: Path, measures: Measures | None = None) -> Dra
     """Works out what the plan of a site says.
 
     Args:
-        found: the site.
         root: its folder.
         measures: finds out how images and backgrounds behave in a browser; None guesses from stylesheets.
 
@@ -187,7 +186,6 @@ def unmet(draft: Draft, plan: Plan) -> Iterator[Notice]:
     """Images of a drafted plan that its own slots do not take, or not from where they are.
 
     Args:
-        draft: the plan.
         plan: the same, read.
     """
     tops = tops_of(plan)

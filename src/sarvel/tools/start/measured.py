@@ -28,7 +28,6 @@ def behaviours(
         without_limit: those whose file will be another, so that its width limits nothing for all.
         root: the site's folder.
         driver: address of a WebDriver that runs already; None starts the one that is installed.
-        listener: hears how it goes.
 
     Returns:
         How each behaves, as far as it was measured; and what came of the pages.

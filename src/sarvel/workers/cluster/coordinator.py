@@ -110,10 +110,6 @@ class Cluster:
     def each_done(self, works: Sequence[MasterWork], output: OutputFolder) -> Iterator[Made]:
         """Does works, and gives what comes of them in the order in which they are done.
 
-        Args:
-            works: the works.
-            output: the folder of renditions.
-
         Raises:
             OutputError: the folder cannot be written.
             ClusterError: there was no scheduler or no worker for too long.
