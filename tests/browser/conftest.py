@@ -24,8 +24,8 @@ class Quiet(SimpleHTTPRequestHandler):
 
 
 def pytest_itemcollected(item: pytest.Item) -> None:
-    """All tests of this folder go to one process, for they share a built demo site and a browser."""
-    if item.path.parent == Path(__file__).parent:  # the hook is called for all tests
+    """Tests that share a browser go to one process."""
+    if item.path.parent == Path(__file__).parent and "browser" in getattr(item, "fixturenames", ()):
         item.add_marker(pytest.mark.xdist_group("browser"))
 
 

@@ -75,15 +75,15 @@ def folder(tmp_path: Path) -> Path:
 
 
 def test_layouts_of_known_truth(folder: Path, browser: webdriver.Chrome) -> None:
-    """Fitted within half a pixel on 200 viewports at random, with breakpoints to the pixel; three runs alike."""
+    """Fitted within half a pixel on 80 viewports at random, with breakpoints to the pixel; two runs alike."""
     text = page_of("".join(body for body, _ in LAYOUTS.values()))
     starts = [text.index(body) + body.index("<img") for body, _ in LAYOUTS.values()]
     (folder / "index.html").write_text(text)
     server = SiteServer(Folders([folder]), {"/index.html": with_places(text, starts, PLACE).encode()})
     session = Session(browser, server.address)
     try:
-        runs = [fitted(measure(session, "/index.html")) for _ in range(3)]
-        assert runs[0] == runs[1] == runs[2]
+        runs = [fitted(measure(session, "/index.html")) for _ in range(2)]
+        assert runs[0] == runs[1]
         for (name, (_, truth)), found in zip(LAYOUTS.items(), runs[0], strict=True):
             bends = [start for start, _ in found.steps]
             assert bends == [start for start in truth if start < 3840] or name == "columns by minmax", (name, found)
@@ -91,7 +91,7 @@ def test_layouts_of_known_truth(folder: Path, browser: webdriver.Chrome) -> None
         chance = random.Random(7)
         session.open("/index.html")
         steady(session)
-        for width in [chance.randint(240, 3840) for _ in range(200)]:
+        for width in [chance.randint(240, 3840) for _ in range(80)]:
             session.set_viewport(width, HEIGHT)
             settle(session)
             boxes = look(session)[1]
