@@ -34,6 +34,11 @@ def cure_of(error: OSError) -> str:
     return _CURES.get(error.errno, "check its permissions, and the disk that it is on")
 
 
+def first_line(error: BaseException) -> str:
+    """The first line of what an error says, or else its kind."""
+    return next(iter(str(error).splitlines()), type(error).__name__)
+
+
 class SarvelError(Exception):
     """Something that the user can mend.
 

@@ -6,6 +6,7 @@ What goes wrong for the user's reasons is a `SarvelError`, whose text is the lin
 from __future__ import annotations
 
 import html
+import os
 import threading
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
@@ -106,6 +107,8 @@ class LoadedPlan:
         >>> len(done.rendered.made), list(done.faults)
         (0, [])
         """
+        # As the command does, before NumPy is loaded: our products are too small to share out.
+        os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
         with ledger_of(self.plan, _unheard) as ledger:
             return render_plan(self.plan, ledger, RenderOptions(only=only, workers=workers), Nobody())
 

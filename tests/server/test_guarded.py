@@ -60,7 +60,9 @@ def test_requests_on_one_connection(port: int) -> None:
 def read_answers(line: socket.socket, count: int) -> None:
     got = b""
     while got.count(b"xxxxx") < count:
-        got += line.recv(1000)
+        more = line.recv(1000)
+        assert more, "the connection was closed"
+        got += more
 
 
 @pytest.mark.parametrize("sent", [b"", b"GET / HT", REQUEST + b"GET"])

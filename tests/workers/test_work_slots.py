@@ -23,7 +23,6 @@ from sarvel.encode.work import CutWork, MasterWork, seconds_of
 from sarvel.errors import OutputError
 from sarvel.workers import make
 from sarvel.workers import work_slots as turns
-from sarvel.workers.allocator import share_one_arena
 from sarvel.workers.make import do_work
 
 
@@ -181,7 +180,3 @@ def test_dear_files_are_told_from_cheap_ones() -> None:
     assert costs == sorted(costs) and seconds_of(file("a.png", 900, Encoding(lossless=True))) > costs[-1]
     searched = Encoding(search=QualitySearch("s", 93, ((900, 600),)))
     assert costs[-1] < seconds_of(file("a.avif", 900, searched)) < seconds_of(file("a.avif", 1800, lossy))
-
-
-def test_the_allocator_is_set_without_a_word() -> None:
-    share_one_arena()

@@ -11,6 +11,8 @@ from http.server import SimpleHTTPRequestHandler, ThreadingHTTPServer
 from pathlib import Path
 from typing import Any, Protocol
 
+from sarvel.files.places import WELL_KNOWN
+
 # Media types that Python's own table lacks, or has by what the system says: IANA, and RFC 9512 for none of these.
 TYPES = {
     ".avif": "image/avif",
@@ -24,8 +26,6 @@ TYPES = {
     ".woff2": "font/woff2",
 }
 """Media types by ending, before what the system says."""
-
-_WELL_KNOWN = ".well-known"  # RFC 8615: the one hidden folder that is meant to be read
 
 
 LOOPBACK = frozenset({"localhost", "127.0.0.1", "::1"})
@@ -101,7 +101,7 @@ def _below(folder: Path, name: str) -> Path | None:
     """A file below a folder; a folder means its index.html."""
     try:
         parts = Path(name).parts
-        if name.startswith("/") or "\0" in name or any(one.startswith(".") and one != _WELL_KNOWN for one in parts):
+        if name.startswith("/") or "\0" in name or any(one.startswith(".") and one != WELL_KNOWN for one in parts):
             return None
         place = folder.joinpath(*parts)
         place = place / "index.html" if place.is_dir() else place

@@ -57,10 +57,6 @@ class Finish:
     interlace: bool = False
 
 
-PLACEHOLDERS = ("none", "tint", "soft", "outline")
-"""Kinds of placeholders, beside a color of the plan's own."""
-
-
 @dataclass(frozen=True)
 class Treatment:
     """The treatment of a cut's pixels, in this order: turn, mirror, crop or pad, background, grey.
@@ -154,7 +150,7 @@ class Slot:
         soft: the share of the px across that visitors may lack whom no table lists, 0 to less than 1.
         widths: widths by hand, px; None computes them.
         widest: no rendition is wider, px.
-        placeholder: one of PLACEHOLDERS, or a color "#rrggbb".
+        placeholder: "none", "tint", "soft", "outline", or a color "#rrggbb".
         name_files: the pattern that files are called by.
         masters: globs of masters that are made though no page names them.
         behind: whether its images are backgrounds.

@@ -11,6 +11,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 from sarvel.errors import OutputError, cure_of
+from sarvel.files.places import is_within, real_places
 from sarvel.files.writers import is_held
 
 PART = ".sarvel-"
@@ -78,8 +79,7 @@ def leads_out(path: Path, top: Path | None) -> bool:
     """Tells whether a linked folder leads a file out of the folder that it belongs below; None for the one that it is in."""
     if top is None or path.parent == top:
         return False
-    real, real_top = os.path.realpath(path.parent), os.path.realpath(top)
-    return real != real_top and not real.startswith(real_top.rstrip(os.sep) + os.sep)
+    return not is_within(os.path.realpath(path.parent), real_places([top]))
 
 
 def holds(path: Path, content: bytes) -> Callable[[], bool]:

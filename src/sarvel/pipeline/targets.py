@@ -18,6 +18,7 @@ from sarvel.errors import PlanError
 from sarvel.files.atomic import PART
 from sarvel.files.folder_lock import NAME as LOCK
 from sarvel.files.ledger import FILE_NAME
+from sarvel.files.places import is_within, real_places
 from sarvel.files.reports import is_for_people
 from sarvel.notices import Kind, Notice
 from sarvel.pages.read.page_files import PageFile, base_of, find_pages
@@ -290,11 +291,10 @@ class _Inside:
     """Tells whether a place lies within some folders, links followed."""
 
     def __init__(self, *tops: Path) -> None:
-        self._tops = [os.path.realpath(top) for top in tops]
+        self._tops = real_places(tops)
 
     def __call__(self, place: Path) -> bool:
-        real = os.path.realpath(place)
-        return any(real == top or real.startswith(top.rstrip(os.sep) + os.sep) for top in self._tops)
+        return is_within(os.path.realpath(place), self._tops)
 
 
 def _is_page(file: Path, plan: Plan, left_out: Callable[[Path], bool]) -> bool:

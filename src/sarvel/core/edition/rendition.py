@@ -88,7 +88,7 @@ class Placeholder:
     """A placeholder for a cut that has not loaded.
 
     Attributes:
-        kind: one of PLACEHOLDERS but "none", or a color "#rrggbb".
+        kind: "tint", "soft", "outline", or a color "#rrggbb".
         key: tells everything that it depends on; "" for a color, which needs no making.
         size: the rung that it is made from.
     """

@@ -38,8 +38,8 @@ class Shown:
         return cls(tuple(Step(parse_media(band.media), length) for band, length in reversed(lengths)))
 
     def on(self, device: Device) -> float:
-        """The shown width on this device, CSS px."""
-        return next(step.length for step in self.steps if step.media.matches(device)).on(device)
+        """The shown width on this device, CSS px; 0 where no step is for it, as in a plan that is not checked yet."""
+        return next((step.length.on(device) for step in self.steps if step.media.matches(device)), 0.0)
 
     def at_most(self, most: float, part: Viewports = EVERY) -> Shown:
         """The shown width with an upper bound in CSS px, which is written only where some viewport of `part` reaches it."""

@@ -13,7 +13,4 @@ CODECS: dict[str, Codec] = {
     codec.name: codec for codec in (*((jxl.JXL,) if jxl.AVAILABLE else ()), AVIF, WEBP, JPEG, PNG)
 }
 
-EXTRAS = ("jxl",)
-"""Formats that are there only if the extra of their name is installed."""
-
-__all__ = ["CODECS", "EXTRAS", "Codec", "EncoderSettings"]
+__all__ = ["CODECS", "Codec", "EncoderSettings"]

@@ -13,7 +13,7 @@ from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
-from sarvel.errors import StorageError
+from sarvel.errors import StorageError, first_line
 from sarvel.files.atomic import PART
 
 if TYPE_CHECKING:  # slow to load, and few plans need it
@@ -152,7 +152,7 @@ class Store:
                         self.url,
                         "needs an extra",
                         f"install it with pip install 'sarvel[storage]', and with it the package for {self._protocol}:// "
-                        f"({_in_a_line(error)})",
+                        f"({first_line(error)})",
                     ) from error
             return self._reached
 
@@ -194,10 +194,10 @@ class Store:
             raise
         except FileNotFoundError as error:
             raise StorageError.at(
-                where, f"is not there ({_in_a_line(error)})", "see that the bucket is there and named rightly"
+                where, f"is not there ({first_line(error)})", "see that the bucket is there and named rightly"
             ) from error
         except Exception as error:
-            reason = _in_a_line(error)
+            reason = first_line(error)
             if (
                 isinstance(error, PermissionError)
                 or "redential" in type(error).__name__
@@ -237,8 +237,3 @@ def _told_digest(info: dict[str, Any]) -> str:
         info.get("md5Hash") or info.get("ETag") or (settings.get("content_md5") if isinstance(settings, dict) else "")
     )
     return base64.b64encode(told).decode() if isinstance(told, (bytes, bytearray)) else str(told or "").strip('"')
-
-
-def _in_a_line(error: BaseException) -> str:
-    """The first line of what an error says, or else its kind."""
-    return next(iter(str(error).splitlines()), type(error).__name__)

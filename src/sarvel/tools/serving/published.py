@@ -6,13 +6,13 @@ It never serves keys, the plan, the ledger, sources of a server, hidden files, d
 
 from __future__ import annotations
 
-import os
 from collections.abc import Iterable, Sequence
 from functools import cached_property
 from pathlib import Path
 
 from sarvel.core.address.on_request import CACHE_NAME
 from sarvel.files.ledger import FILE_NAME as LEDGER
+from sarvel.files.places import WELL_KNOWN, is_within, real_places
 from sarvel.files.reports import is_for_people
 from sarvel.pages.read.page_files import SERVABLE, PageFile
 from sarvel.pages.read.references import names_in_pages
@@ -30,7 +30,6 @@ _IMAGES = _endings("apng avif bmp cur gif heic ico jfif jpeg jpg jxl pjp pjpeg p
 _KINDS = _endings("css js mjs eot otf ttf woff woff2 aac flac m4a m4v mov mp3 mp4 oga ogg ogv opus vtt wav weba webm")
 _DATA = _endings("atom csv geojson glb gltf json pdf rss tsv txt wasm webmanifest xml")
 _DEPENDENCIES = frozenset({"node_modules", "bower_components", "jspm_packages", "site-packages", "__pycache__"})
-_WELL_KNOWN = ".well-known"  # RFC 8615: the one hidden folder that is meant to be read
 
 
 class Published:
@@ -45,19 +44,19 @@ class Published:
         self._pages = pages
         self._own = {file.resolve() for page in pages for file in (page.source, page.target)}
         tops = [*tops, plan.output, plan.masters_folder, *plan.outside]
-        self._tops, self._lexical = _real(tops), [str(top.absolute()) for top in tops]
+        self._tops, self._lexical = real_places(tops), [str(top.absolute()) for top in tops]
         places = [
             plan.output,
             *([plan.woven] if plan.woven else []),
             *([plan.root] if plan.root != plan.folder else []),
         ]
-        self._meant = _real(places)
-        self._authors = _real(page.source.parent for page in pages)
-        self._masters, self._output = _real([plan.masters_folder]), _real([plan.output])
-        self._withheld = _real(
+        self._meant = real_places(places)
+        self._authors = real_places(page.source.parent for page in pages)
+        self._masters, self._output = real_places([plan.masters_folder]), real_places([plan.output])
+        self._withheld = real_places(
             [plan.file, plan.folder / CACHE_NAME, key_file(plan), *filter(None, [plan.audience_file])]
         )
-        self._beside = tuple(_real([plan.file, key_file(plan)]))  # and copies next to them, such as `keys.txt~`
+        self._beside = tuple(real_places([plan.file, key_file(plan)]))  # and copies next to them, such as `keys.txt~`
 
     def __call__(self, file: Path, *, asked: bool) -> bool:
         """Tells whether browsers may have a file.
@@ -70,37 +69,28 @@ class Published:
             return False
         kind = real.suffix.lower()
         if kind in _IMAGES:
-            is_master = _is_within(real, self._masters) and not _is_within(real, self._output)
+            is_master = is_within(real, self._masters) and not is_within(real, self._output)
             return not is_master or real.name in self._named
         if kind in SERVABLE:
-            is_page = _is_within(real, [*self._meant, *self._authors]) or real in self._own
+            is_page = is_within(real, [*self._meant, *self._authors]) or real in self._own
             return is_page and not is_for_people(real)
-        return kind in _KINDS or (kind in _DATA and (asked or _is_within(real, self._meant)))
+        return kind in _KINDS or (kind in _DATA and (asked or is_within(real, self._meant)))
 
     def _is_open(self, real: Path) -> bool:
         """Tells whether a file is within what is served, and neither hidden nor one of a plan's own."""
-        if not _is_within(real, self._tops) or _is_within(real, self._withheld):
+        if not is_within(real, self._tops) or is_within(real, self._withheld):
             return False
         if real.name.startswith((PLAN, KEYS, LEDGER)) or str(real).startswith(self._beside):
             return False
         parts = self._below(real, self._tops)
-        return not any((part.startswith(".") and part != _WELL_KNOWN) or part in _DEPENDENCIES for part in parts)
+        return not any((part.startswith(".") and part != WELL_KNOWN) or part in _DEPENDENCIES for part in parts)
 
     def _below(self, file: Path, tops: Iterable[str]) -> Sequence[str]:
         """The parts of a path below the innermost folder that is served: those above it do not matter."""
-        around = [top for top in tops if _is_within(file, [top])]
+        around = [top for top in tops if is_within(file, [top])]
         return file.relative_to(max(around, key=len)).parts if around else ()
 
     @cached_property
     def _named(self) -> set[str]:
         """Names of files that pages name."""
         return names_in_pages(dict.fromkeys(file for page in self._pages for file in (page.source, page.target)))
-
-
-def _real(places: Iterable[Path]) -> list[str]:
-    return sorted({os.path.realpath(place) for place in places})
-
-
-def _is_within(file: Path, places: Iterable[str]) -> bool:
-    name = str(file)
-    return any(name == place or name.startswith(place.rstrip(os.sep) + os.sep) for place in places)

@@ -22,7 +22,7 @@ from typing import TYPE_CHECKING, Any, Self
 from sarvel.core.amounts import counted
 from sarvel.encode.masters import taken
 from sarvel.encode.work import Made, MasterWork
-from sarvel.errors import ClusterError, MasterError, SarvelError
+from sarvel.errors import ClusterError, MasterError, SarvelError, first_line
 from sarvel.files.atomic import PART, write_whole
 from sarvel.files.output_folder import OutputFolder
 from sarvel.notices import Kind, Notice
@@ -89,7 +89,7 @@ class Cluster:
         except (OSError, TimeoutError) as error:
             self._let_go()
             raise ClusterError.at(
-                self.address, f"went away at once ({_in_a_line(error)})", "see to it, and run again"
+                self.address, f"went away at once ({first_line(error)})", "see to it, and run again"
             ) from error
         except BaseException:  # an interrupt among them
             self._let_go()
@@ -197,7 +197,7 @@ class Cluster:
                 kept = "what was made is kept; " if is_again else ""
                 raise ClusterError.at(
                     self.address,
-                    f"no scheduler of dask answers there ({_in_a_line(error)})",
+                    f"no scheduler of dask answers there ({first_line(error)})",
                     f"{kept}start it, or mend the address",
                 ) from error
 
@@ -401,11 +401,6 @@ def _bytes_of(work: MasterWork) -> bytes:
         if copy.digest != work.digest:
             raise MasterError.at(work.key, "was changed while this run was at work; nothing is made of it", "run again")
         return copy.stream.read()
-
-
-def _in_a_line(error: Exception) -> str:
-    """The first line of what an error says, or else its kind."""
-    return next(iter(str(error).splitlines()), type(error).__name__)
 
 
 def _unlike(theirs: object, ours: Identity) -> str:
