@@ -66,9 +66,8 @@ def _all_done(todo: Todo, output: OutputFolder, workers: int, cluster: Cluster |
                 yield from cluster.each_done(todo.works, output)
             else:
                 yield from each_done(do_work, todo.works, workers, _died)
-        except BaseException:  # processes were ended, and left what they were writing
+        finally:  # workers that were ended, or died, left what they were writing
             sweep(output.folder)
-            raise
     if todo.copies:
         yield Made("copies", tuple(_copied(todo.copies, output)), {})
 
