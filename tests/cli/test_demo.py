@@ -4,12 +4,26 @@ import re
 import shutil
 from pathlib import Path
 
+import pytest
+
 from tests.conftest import run_sarvel
 
 
 def woven_images(folder: Path) -> int:
     pages = [*folder.glob("*.html"), *folder.glob("*.md")]
     return sum(len(re.findall(r"<img\b[^>]*\bdata-master=", page.read_text())) for page in pages)
+
+
+def test_the_first_command_sets_a_site_up_and_builds_it(
+    site: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Tried with a smaller site than the demo, which takes a minute."""
+    monkeypatch.setattr("sarvel.demo.SITE", site)
+    done = run_sarvel("demo", "new", cwd=tmp_path)
+    assert done.returncode == 0 and "Open new/public/index.html in a browser" in done.stdout
+    assert woven_images(tmp_path / "new" / "pages") == 2
+    again = run_sarvel("demo", "new", cwd=tmp_path)
+    assert again.returncode == 2 and "is there already and not empty" in again.stderr
 
 
 def test_every_image_is_woven_and_check_is_silent(demo: Path) -> None:

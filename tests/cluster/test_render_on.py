@@ -54,7 +54,7 @@ def alone(site: Path, folder: Path) -> dict[str, bytes]:
 
 
 def test_workers_killed_paused_and_a_scheduler_restarted(dask: DaskHere, tmp_path: Path) -> None:
-    names = [f"m{i:02}.png" for i in range(60)]
+    names = [f"m{i:02}.png" for i in range(36)]
     site = site_of(tmp_path / "site", *names)
     for _ in range(3):
         dask.worker()
@@ -67,11 +67,11 @@ def test_workers_killed_paused_and_a_scheduler_restarted(dask: DaskHere, tmp_pat
             assert process.poll() is None
             time.sleep(0.05)
 
-    wait_for(20)
+    wait_for(12)
     dask.workers[0].kill()
-    wait_for(60)
+    wait_for(36)
     dask.workers[1].send_signal(signal.SIGSTOP)
-    wait_for(90)
+    wait_for(54)
     dask.restart_scheduler()
     dask.worker()
     time.sleep(4)
