@@ -111,28 +111,24 @@ def render_plan(
         OutputError: the folder of renditions cannot be read or written.
         ClusterError: the cluster cannot be reached, or went away.
     """
-    was_damaged = ledger.is_damaged
-    result = _rendered(plan, ledger, options, listener, weighs=weighs)
-    if (
-        ledger.is_damaged and not was_damaged
-    ):  # it was asked before that was found out: once more, by what is left of it
-        earlier, result = result, _rendered(plan, ledger, options, listener, weighs=weighs)
-        result.rendered.made = [*earlier.rendered.made, *result.rendered.made]
-    return result
-
-
-def _rendered(plan: Plan, ledger: Ledger, options: RenderOptions, listener: Listener, *, weighs: bool) -> RenderedPlan:
-    result = RenderedPlan(asked := read_asked(plan))
-    with contextlib.ExitStack() as running:
-        cluster = ClusterWhenNeeded(options.on, listener, running)
-        if plan.makes_files:
-            running.enter_context(alone(asked.output, listener))
-        for part in Parts(asked, ledger).by_masters(chosen(asked, options), cluster.portion):
-            site, rendered = made_of(part, ledger, options, listener, cluster)
-            result.add(site, rendered)
-            if weighs and plan.makes_files:
-                result.pictures |= weigh(site.made(there := site.there()), there)
-            del part, site  # before the next one is worked out
+    made: list[str] = []
+    while True:
+        was_damaged = ledger.is_damaged
+        result = RenderedPlan(asked := read_asked(plan))
+        with contextlib.ExitStack() as running:
+            cluster = ClusterWhenNeeded(options.on, listener, running)
+            if plan.makes_files:
+                running.enter_context(alone(asked.output, listener))
+            for part in Parts(asked, ledger).by_masters(chosen(asked, options), cluster.portion):
+                site, rendered = made_of(part, ledger, options, listener, cluster)
+                result.add(site, rendered)
+                if weighs and plan.makes_files:
+                    result.pictures |= weigh(site.made(there := site.there()), there)
+                del part, site  # before the next one is worked out
+        made += result.rendered.made
+        if was_damaged or not ledger.is_damaged:
+            break  # else it was asked before that was found out: once more, by what is left of it
+    result.rendered.made = made
     return result
 
 
