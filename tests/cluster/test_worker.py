@@ -17,9 +17,9 @@ from sarvel.files.storage.store import Store
 from sarvel.files.storage.stored_output import StoredOutput
 from sarvel.workers.cluster import worker
 from sarvel.workers.cluster.coordinator import Cluster
-from sarvel.workers.cluster.hand import DiedError, RenderProcess
 from sarvel.workers.cluster.identity import difference, identity
 from sarvel.workers.cluster.task import Task
+from sarvel.workers.render_process import DiedError, RenderProcess
 
 
 def task(folder: Path) -> Task:

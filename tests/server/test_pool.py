@@ -12,7 +12,8 @@ from sarvel.core.model import Treatment
 from sarvel.encode.masters import read_facts
 from sarvel.encode.work import CutWork, Made, MasterWork
 from sarvel.server import pool as pools
-from sarvel.server.pool import FullError, GivenUpError, Pool
+from sarvel.server.pool import FullError, Pool
+from sarvel.workers.render_process import DiedError, GivenUpError, RenderProcess
 
 FILE = Rendition("a.jpg", "jpeg", "image/jpeg", 90, 60, Encoding(quality=50), "f")
 
@@ -43,19 +44,19 @@ def test_what_takes_too_long_is_given_up_and_the_next_is_done(site: Path) -> Non
 
 
 def test_what_kills_its_worker_is_tried_again_once(site: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    hands: list[pools._Hand] = []
+    processes: list[RenderProcess] = []
 
-    class Dying(pools._Hand):
+    class Dying(RenderProcess):
         def do(self, *_: object) -> Made:
-            hands.append(self)
+            processes.append(self)
             self._process.kill()
-            raise pools._DiedError
+            raise DiedError
 
-    monkeypatch.setattr(pools, "_Hand", Dying)
+    monkeypatch.setattr(pools, "RenderProcess", Dying)
     pool = Pool(1, 8, 60)
     with pytest.raises(GivenUpError, match="the worker that decoded or encoded it died"):
         pool.submit(work(site), urgent=True).result(60)
-    assert len(hands) == 2
+    assert len(processes) == 2
     pool.close()
 
 
@@ -63,8 +64,8 @@ def test_urgent_work_goes_first_within_a_bound(site: Path, monkeypatch: pytest.M
     order: list[str] = []
     gate: Future[None] = Future()
 
-    class Slow(pools._Hand):
-        def __init__(self) -> None:
+    class Slow(RenderProcess):
+        def __init__(self, **_: object) -> None:
             pass
 
         def lives(self) -> bool:
@@ -78,7 +79,7 @@ def test_urgent_work_goes_first_within_a_bound(site: Path, monkeypatch: pytest.M
         def close(self) -> None:
             pass
 
-    monkeypatch.setattr(pools, "_Hand", Slow)
+    monkeypatch.setattr(pools, "RenderProcess", Slow)
     pool = Pool(1, 2, 60)
     named = {name: MasterWork(name, site, "", site, ()) for name in "abcdef"}
     first = pool.submit(named["a"], urgent=True)

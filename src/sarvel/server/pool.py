@@ -5,32 +5,21 @@ A worker that takes too long, or dies, is replaced; its work fails, and no other
 
 from __future__ import annotations
 
-import contextlib
 import heapq
 import itertools
-import os
 import threading
 import time
-from collections.abc import Callable
 from concurrent.futures import Future
 from dataclasses import dataclass, field
-from multiprocessing import get_context
-from multiprocessing.connection import Connection
-from multiprocessing.process import BaseProcess
-from typing import Any, cast
 
 from sarvel.encode.work import Made, MasterWork
+from sarvel.workers.render_process import DiedError, GivenUpError, RenderProcess
 
-_NICE = 10  # what is there already is served before what is not is made
 _TRIES = 2  # of work whose worker died, before it is given up
 
 
 class FullError(Exception):
     """There is so much to do that no more is taken."""
-
-
-class GivenUpError(Exception):
-    """Work took too long, or killed its workers. Its text says which."""
 
 
 @dataclass(order=True)
@@ -111,24 +100,24 @@ class Pool:
 
     def _work(self) -> None:
         """The life of one thread: it holds one process."""
-        hand: _Hand | None = None
+        process: RenderProcess | None = None
         while job := self._next():
-            hand = hand if hand and hand.lives() else _Hand()
+            process = process if process and process.lives() else RenderProcess(polite=True)
             began = time.monotonic()
             try:
-                made = hand.do(job.work, self._longest, lambda: self._ends)
-            except _DiedError:
-                hand.close()
+                made = process.do(job.work, self._longest, lambda: self._ends)
+            except DiedError:
+                process.close()
                 self._again(job)
             except Exception as error:  # noqa: BLE001 - whoever asked for it hears what it was
                 if isinstance(error, GivenUpError):
-                    hand.close()
+                    process.close()
                 self._told(job, error)
             else:
                 self.seconds += 0.2 * (time.monotonic() - began - self.seconds)
                 self._told(job, made)
-        if hand:
-            hand.close()
+        if process:
+            process.close()
 
     def _next(self) -> _Job | None:
         """The next work; None when all ends."""
@@ -167,80 +156,3 @@ class Pool:
                 self._some.notify()
             return
         self._told(job, GivenUpError("the worker that decoded or encoded it died"))
-
-
-class _DiedError(Exception):
-    """The process is gone."""
-
-
-class _Hand:
-    """One process."""
-
-    def __init__(self) -> None:
-        from sarvel.workers.life import interrupts_held
-
-        context = get_context("spawn")
-        self._line, theirs = context.Pipe()
-        lifeline, self._held = context.Pipe(duplex=False)
-        self._process: BaseProcess = context.Process(
-            target=_serve, args=(theirs, lifeline, os.getpid()), daemon=True, name="sarvel render"
-        )
-        with interrupts_held():
-            self._process.start()
-        theirs.close()
-        lifeline.close()
-
-    def lives(self) -> bool:
-        """Tells whether the process is there."""
-        return self._process.is_alive()
-
-    def do(self, work: MasterWork, longest: float, ends: Callable[[], bool]) -> Made:
-        """Has work done.
-
-        Raises:
-            GivenUpError: it took longer than s allow, or the server ends.
-            _DiedError: the process is gone.
-        """
-        try:
-            self._line.send(work)
-            end = time.monotonic() + longest
-            while not self._line.poll(0.1):
-                if time.monotonic() > end:
-                    raise GivenUpError(f"it took more than {longest:g} s")
-                if ends():
-                    raise GivenUpError("the server ends")
-            is_made, result = self._line.recv()
-        except (EOFError, OSError) as error:
-            raise _DiedError from error
-        if is_made:
-            return cast("Made", result)
-        raise result
-
-    def close(self) -> None:
-        """Ends the process."""
-        with contextlib.suppress(OSError):
-            self._held.close()
-        self._process.kill()
-        self._process.join(2)
-        self._line.close()
-
-
-def _serve(line: Connection, lifeline: Connection, parent: int) -> None:
-    """The life of a process: work after work, until the server is gone."""
-    from sarvel.workers.life import live_with
-
-    os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
-    live_with(lifeline, parent)
-    if hasattr(os, "nice"):
-        os.nice(_NICE)
-    from sarvel.workers.make import do_work
-
-    with contextlib.suppress(EOFError, OSError):
-        while True:
-            work = line.recv()
-            answer: tuple[bool, Any]
-            try:
-                answer = True, do_work(work)
-            except Exception as error:  # noqa: BLE001 - told to whoever asked
-                answer = False, error
-            line.send(answer)

@@ -32,9 +32,10 @@ from sarvel.server.answers import CachedFile, accepted, entry_of
 from sarvel.server.catalogue import Catalogue, Found
 from sarvel.server.memory import Memory
 from sarvel.server.outcomes import GONE, Moved, Outcome, Refused, Sent
-from sarvel.server.pool import FullError, GivenUpError, Pool
+from sarvel.server.pool import FullError, Pool
 from sarvel.server.records import Records
 from sarvel.server.settings import ServerSettings
+from sarvel.workers.render_process import GivenUpError
 
 _FRESH = 1.0  # s that the meaning of an address is taken to be what it was
 _MOST_MEANT = 20_000  # addresses whose meaning is kept

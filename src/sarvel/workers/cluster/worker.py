@@ -14,9 +14,9 @@ from sarvel.encode.work import Made, MasterWork
 from sarvel.errors import OutputError, StorageError
 from sarvel.files.storage.stored_master import StoredMaster
 from sarvel.files.storage.stored_output import StoredOutput
-from sarvel.workers.cluster.hand import DiedError, RenderProcess
 from sarvel.workers.cluster.identity import identity
 from sarvel.workers.cluster.task import Reply, Task
+from sarvel.workers.render_process import DiedError, RenderProcess
 
 _AT_ONCE = 8  # files on their way to object storage
 
@@ -37,7 +37,7 @@ def do_task(task: Task) -> Reply:
         if work is None:
             return Reply(lacks=True)
         try:
-            made = _by_hand(work)
+            made = _in_a_process(work)
         except DiedError:
             return Reply(died=True)
         if work.output == task.work.output:  # shared
@@ -84,20 +84,20 @@ def _is_here(work: MasterWork) -> bool:
         return False
 
 
-def _by_hand(work: MasterWork) -> Made:
+def _in_a_process(work: MasterWork) -> Made:
     try:
-        hand = _idle.get_nowait()
+        process = _idle.get_nowait()
     except queue.Empty:
-        hand = RenderProcess()
+        process = RenderProcess()
     try:
-        made = hand.do(work)
+        made = process.do(work)
     except DiedError:
-        hand.close()
+        process.close()
         raise
     except BaseException:
-        _idle.put(hand)
+        _idle.put(process)
         raise
-    _idle.put(hand)
+    _idle.put(process)
     return made
 
 
