@@ -1,11 +1,14 @@
 """Portions of what a plan asks for, and the folders that it is in."""
 
 import contextlib
+import json
+import shutil
 from pathlib import Path
 from types import SimpleNamespace
 from typing import Any
 
 import pytest
+from PIL import Image
 
 from sarvel.core.model import CutOverride, Master
 from sarvel.errors import ClusterError, PlanError
@@ -15,6 +18,7 @@ from sarvel.pipeline.plan_folders import masters_of_plan, output_of_plan
 from sarvel.pipeline.portions import portions
 from sarvel.plan.read import read_plan
 from sarvel.plan.storage_urls import masters_place, output_place
+from tests.conftest import PLAN, run_sarvel
 
 SLOTS: Any = {"first": SimpleNamespace(load="first"), "later": SimpleNamespace(load="later")}
 WANTED = [("later", "a"), ("later", "b"), ("first", "c"), ("later", "c"), ("later", "d")]
@@ -87,3 +91,40 @@ def test_a_place_that_cannot_be_is_told_in_a_line(site: Path, said: str, without
     with pytest.raises(PlanError) as told:
         read_plan(file)
     assert line in str(told.value) and len(str(told.value).splitlines()) == 1
+
+
+@pytest.mark.parametrize("command", ["build", "weave"])
+def test_what_is_worked_out_in_portions_is_what_one_portion_comes_to(
+    site: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, command: str
+) -> None:
+    """Pages, side files and the document: of two masters a portion as of all at once; what is missing is told alike."""
+    for number in range(5):
+        Image.new("RGB", (60, 60), (40 * number, 90, 90)).save(site / "masters" / f"m{number}.png")
+        names = (f"m{number}.png", "seal.png", "gull.jpg" if number % 2 else "gone.png")
+        tags = "\n".join(f'<img data-sarvel="badge" src="../masters/{name}" alt="A">' for name in names)
+        (site / "pages" / f"p{number}.html").write_text(f"<!doctype html>\n{tags}")
+    more = '[site]\nwoven = "public"\nmanifest = "all.json"\nplaceholders = "stylesheet"'
+    partials = '[partials]\nfolder = "parts"\nmacro = "m.njk"\n'
+    plan = PLAN.replace("[site]", more).replace('shown = "40px"', 'shown = "40px"\nplaceholder = "tint"') + partials
+    (site / "sarvel.toml").write_text(plan)
+    assert run_sarvel("render", cwd=site).returncode == 1
+    whole, parted = (Path(shutil.copytree(site, tmp_path / name)) for name in ("whole", "parted"))
+    done = run_sarvel(command, "--json", cwd=whole)
+    monkeypatch.setattr("sarvel.pipeline.portions.PORTION", 2)
+    monkeypatch.setattr("sarvel.pipeline.cluster_when_needed.PORTION", 2)
+    again = run_sarvel(command, "--json", cwd=parted)
+    assert again.returncode == done.returncode == 1 and again.stderr == done.stderr
+    first, second = (json.loads(one.stdout) for one in (done, again))
+    for document in (first, second):
+        for key in ("faults", "warnings", "notes"):
+            document[key] = sorted(map(str, document.get(key, [])))
+    assert second == first
+    left, right = (
+        {
+            file.relative_to(top): file.read_bytes()
+            for file in top.rglob("*")
+            if file.is_file() and "ledger" not in file.name
+        }
+        for top in (whole, parted)
+    )
+    assert right == left and len(left) > 30
