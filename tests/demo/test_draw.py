@@ -6,6 +6,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 from PIL import Image
+from scripts.drawings import boat, chart, crest, keeper, lens, lighthouse
 
 from sarvel.core.crop.place import Box
 from sarvel.core.pixels.resample import pixels_from_light, reduce_pixels
@@ -13,7 +14,6 @@ from sarvel.demo import SITE
 from sarvel.encode.decode import read_pixels
 from sarvel.plan import schema
 from tests.conftest import run_sarvel
-from tests.demo.draw import boat, chart, crest, keeper, lens, lighthouse
 
 MASTERS = SITE / "masters"
 SIZES = {

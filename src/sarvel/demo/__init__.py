@@ -1,6 +1,6 @@
 """The demo site: Brindle Rock, a lighthouse whose keepers' cottage is let to walkers. All of it is made up.
 
-`site/` is what a user gets; tests/demo/draw/ is the code that drew its masters.
+`site/` is what a user gets; scripts/drawings/ is the code that drew its masters.
 """
 
 from __future__ import annotations

@@ -4,6 +4,7 @@ import numpy as np
 import pytest
 from numpy.typing import NDArray
 from scipy import ndimage
+from scripts.drawings import boat, keeper, lens, lighthouse
 
 from sarvel.core.crop.place import Box, kept
 from sarvel.core.facts import FoundSubject
@@ -16,7 +17,6 @@ from sarvel.core.pixels.standing_out import BIAS, WEIGHTS, cues_of
 from sarvel.core.pixels.subject import find_subject
 from sarvel.demo import SITE
 from sarvel.encode.decode import read_pixels
-from tests.demo.draw import boat, keeper, lens, lighthouse
 
 
 def overlap(a: Box, b: Box) -> float:

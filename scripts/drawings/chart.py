@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from sarvel.core.pixels.resample import Pixels
-from tests.demo.draw.canvas import Canvas, Field, Shape, disc, lettering, light_of, line, outline, polygon, rect
+from scripts.drawings.canvas import Canvas, Field, Shape, disc, lettering, light_of, line, outline, polygon, rect
 
 SUBJECT = (0.30, 0.22, 0.62, 0.72)
 

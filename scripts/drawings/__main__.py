@@ -1,4 +1,4 @@
-"""Draws the demo's masters into a folder: `python -m tests.demo.draw FOLDER`."""
+"""Draws the demo's masters into a folder: `python -m scripts.drawings FOLDER`."""
 
 from __future__ import annotations
 
@@ -7,7 +7,7 @@ from pathlib import Path
 
 from PIL import Image
 
-from tests.demo.draw import boat, chart, crest, keeper, lens, lighthouse
+from scripts.drawings import boat, chart, crest, keeper, lens, lighthouse
 
 PICTURES = {
     "lamp-at-dusk.jpg": lighthouse.draw,

@@ -6,7 +6,7 @@ import numpy as np
 
 from sarvel.core.pixels.light import bytes_from_share
 from sarvel.core.pixels.resample import Pixels
-from tests.demo.draw.canvas import Canvas, Field, Shape, disc, lettering, line, outline, polygon, rect, union
+from scripts.drawings.canvas import Canvas, Field, Shape, disc, lettering, line, outline, polygon, rect, union
 
 SUBJECT = (0.08, 0.04, 0.92, 0.98)
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from sarvel.core.pixels.resample import Pixels
-from tests.demo.draw.canvas import Canvas, disc, light_of, line, polygon, rect
+from scripts.drawings.canvas import Canvas, disc, light_of, line, polygon, rect
 
 SUBJECT = (0.135, 0.645, 0.28, 0.81)
 

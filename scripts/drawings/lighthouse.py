@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from sarvel.core.pixels.resample import Pixels
-from tests.demo.draw.canvas import Canvas, disc, light_of, line, polygon, rect
+from scripts.drawings.canvas import Canvas, disc, light_of, line, polygon, rect
 
 SUBJECT = (0.685, 0.12, 0.875, 0.755)  # left, top, right, bottom, in fractions: the tower and the cottage
 

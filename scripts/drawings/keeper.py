@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from sarvel.core.pixels.resample import Pixels
-from tests.demo.draw.canvas import Canvas, Shape, disc, light_of, line, polygon, rect, union
+from scripts.drawings.canvas import Canvas, Shape, disc, light_of, line, polygon, rect, union
 
 SUBJECT = (0.33, 0.22, 0.75, 0.66)
 

@@ -1,4 +1,4 @@
 """The code that drew the demo's masters: NumPy alone, and Pillow for lettering. Same program, same pictures.
 
-`python -m tests.demo.draw FOLDER` draws them again.
+`python -m scripts.drawings FOLDER` draws them again.
 """

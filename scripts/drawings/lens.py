@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from sarvel.core.pixels.resample import Pixels
-from tests.demo.draw.canvas import Canvas, Field, disc, light_of, line, outline
+from scripts.drawings.canvas import Canvas, Field, disc, light_of, line, outline
 
 SUBJECT = (0.025, 0.025, 0.975, 0.975)
 
