@@ -41,7 +41,7 @@ quality = { avif = 60, webp = 80, jpeg = 82 }
 [slots.card]
 masters = ["*"]
 shown = { hand = "100vw", desk = "400px" }
-cuts = { hand = "1:1", desk = "3:2" }
+crops = { hand = "1:1", desk = "3:2" }
 widths = [400, 600, 800, 960]
 """
 _CONTENT = {"avif": b"1", "webp": b"12", "jpeg": b"123"}  # each format lighter than the next, so that all pay

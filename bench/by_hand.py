@@ -70,14 +70,14 @@ def main() -> None:
         jobs: list[Job] = [
             (
                 str(work.file),
-                (cut.box.left, cut.box.top, cut.box.right, cut.box.bottom),
+                (crop.box.left, crop.box.top, crop.box.right, crop.box.bottom),
                 one.size,
                 one.format,
                 str(plan.output / one.name),
             )
             for work in works
-            for cut in work.cuts
-            for one in cut.renditions
+            for crop in work.crops
+            for one in crop.renditions
         ]
         Path(folder, "jobs").write_bytes(pickle.dumps(jobs))
         ours = [sys.executable, "-m", "sarvel", "render", "--quiet", "--plan", str(said)]

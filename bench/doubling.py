@@ -94,11 +94,11 @@ def work(text: str, dialect: Dialect) -> None:
 
 
 def audience(count: int) -> None:
-    """Who meets each cut, and the ladders for them."""
+    """Who meets each crop, and the ladders for them."""
     from pathlib import Path
 
     chance = random.Random(1)
-    plan = plan_from({"slots": {"card": {"shown": "50vw", "cuts": "4:3"}}}, Path("plan"), {})
+    plan = plan_from({"slots": {"card": {"shown": "50vw", "crops": "4:3"}}}, Path("plan"), {})
     visits = tuple(
         Visits(Device(chance.randrange(240, 3840), 800, chance.choice((1, 1.5, 2, 3))), chance.random() + 0.01, "")
         for _ in range(count)

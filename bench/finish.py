@@ -2,9 +2,9 @@
 
     python bench/finish.py
 
-Every cut of the demo's photographs is made at `standard`: each format tuned on the cut's middle rung. Of every file the
+Every crop of the demo's photographs is made at `standard`: each format tuned on the crop's middle rung. Of every file the
 likeness to its rung is measured, and set beside the same rung encoded with the numbers that people commonly leave as they
-are: AVIF 60, WebP 80, JPEG 82. Printed are, for each cut and format: the number found, the likeness on the searched rung,
+are: AVIF 60, WebP 80, JPEG 82. Printed are, for each crop and format: the number found, the likeness on the searched rung,
 the least and greatest on all rungs, and the bytes; then the same for the fixed numbers; then sums.
 """
 
@@ -23,7 +23,7 @@ from sarvel.core.edition.rendition import Rendition
 from sarvel.core.pixels.likeness import Reference
 from sarvel.demo import copy_site
 from sarvel.encode.codecs import CODECS, EncoderSettings
-from sarvel.encode.cut_encoder import CutEncoder
+from sarvel.encode.crop_encoder import CropEncoder
 from sarvel.encode.decode import decode
 from sarvel.files.ledger import Ledger
 from sarvel.files.output_folder import OutputFolder
@@ -55,23 +55,23 @@ def main() -> None:
         works = work_to_do(
             read_site(plan, ledger).edition, plan.masters_folder.joinpath, OutputFolder(plan.output), ledger
         ).works
-        print(f"{'master':24} {'cut':>12} {'format':6} {'no.':>8} {'searched':>8} {'others':>15} {'kB':>7}   fixed")
+        print(f"{'master':24} {'crop':>12} {'format':6} {'no.':>8} {'searched':>8} {'others':>15} {'kB':>7}   fixed")
         for work in works:
             if not work.key.endswith(".jpg"):
                 continue
             master = decode(work.file, work.key, "srgb")
-            for cut in work.cuts:
-                bench = CutEncoder(cut, master)
+            for crop in work.crops:
+                bench = CropEncoder(crop, master)
                 for name in FIXED:
-                    files = [one for one in cut.renditions if one.format == name]
+                    files = [one for one in crop.renditions if one.format == name]
                     bench.search(files[0])
-                    shape = f"{cut.box.width:.0f}×{cut.box.height:.0f}"
+                    shape = f"{crop.box.width:.0f}×{crop.box.height:.0f}"
                     measured[work.key, shape, name] = rows = [measure(bench, one) for one in files]
                     tell(work.key, shape, name, rows, numbers_of(bench, files[0]))
     tell_sums(measured)
 
 
-def numbers_of(bench: CutEncoder, rendition: Rendition) -> str:
+def numbers_of(bench: CropEncoder, rendition: Rendition) -> str:
     """What was found: on the middle rung, and the least and the greatest."""
     found = bench.numbers(rendition)
     if found is None:
@@ -80,7 +80,7 @@ def numbers_of(bench: CutEncoder, rendition: Rendition) -> str:
     return f"{numbers[-1]} {min(numbers)}–{max(numbers)}"
 
 
-def measure(bench: CutEncoder, rendition: Rendition) -> Measured:
+def measure(bench: CropEncoder, rendition: Rendition) -> Measured:
     """One file, tuned and fixed."""
     codec = CODECS[rendition.format]
     pixels = bench.pixels(rendition.size, codec)

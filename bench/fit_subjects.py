@@ -53,7 +53,7 @@ def main() -> None:
             apart.append(set_apart(likely, guess))
             right.append(np.mean([got >= RIGHT * best for got, best in shares(sizes[i], labels[i], (guess,))]))
     slope, at = logistic(np.array(apart)[:, None], np.array(right), np.ones(len(apart)), 1e-3)
-    print(f"sure: slope {slope:.1f}, middle {-at / slope:.2f}; {np.mean(right):.1%} of cuts are right")
+    print(f"sure: slope {slope:.1f}, middle {-at / slope:.2f}; {np.mean(right):.1%} of crops are right")
 
 
 def fitted(found: list[Cues], labels: list[Box]) -> tuple[dict[str, float], float]:

@@ -41,17 +41,17 @@ from sarvel.workers.cores import available_workers
 
 BY_HAND = "{ avif = 60, webp = 80, jpeg = 82 }"  # fixed, so that no time goes into finding numbers
 
-Ready = dict[tuple[int, tuple[int, int]], Path]  # cut and size to the file of its pixels
+Ready = dict[tuple[int, tuple[int, int]], Path]  # crop and size to the file of its pixels
 
 
 def prepare(work: MasterWork, folder: Path) -> Ready:
     """Makes the pixels of every rung of one master, so that the bare loop need not."""
     ready: Ready = {}
     master = decode(work.file, work.key, "srgb")
-    for i, cut in enumerate(work.cuts):
-        for size in cut.sizes():
+    for i, crop in enumerate(work.crops):
+        for size in crop.sizes():
             ready[i, size] = folder / f"{work.key}-{i}-{size[0]}.npy"
-            np.save(ready[i, size], pixels_from_light(rung(master, cut, size)))
+            np.save(ready[i, size], pixels_from_light(rung(master, crop, size)))
     return ready
 
 
@@ -60,13 +60,13 @@ def bare(work: MasterWork, ready: Ready, resized: bool) -> None:
     assert isinstance(work.file, Path)
     with Image.open(work.file) as opened:
         image = opened.convert("RGBA" if opened.has_transparency_data else "RGB")
-    for i, cut in enumerate(work.cuts):
-        box = (cut.box.left, cut.box.top, cut.box.right, cut.box.bottom)
-        for size in cut.sizes():
+    for i, crop in enumerate(work.crops):
+        box = (crop.box.left, crop.box.top, crop.box.right, crop.box.bottom)
+        for size in crop.sizes():
             pixels = (
                 np.asarray(image.resize(size, Image.Resampling.LANCZOS, box)) if resized else np.load(ready[i, size])
             )
-            for rendition in cut.renditions:
+            for rendition in crop.renditions:
                 if rendition.size == size:
                     settings = EncoderSettings(rendition.encoding.quality, rendition.encoding.drawn)
                     content = CODECS[rendition.format].encode(pixels, settings)

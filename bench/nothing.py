@@ -34,7 +34,7 @@ formats = ["webp", "jpeg"]
 quality = { webp = 20, jpeg = 90 }
 [slots.card]
 shown = { hand = "100px", desk = "8vw" }
-cuts = { hand = "1:1", desk = "3:2" }
+crops = { hand = "1:1", desk = "3:2" }
 rungs = 4
 [slots.badge]
 shown = "24px"

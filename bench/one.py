@@ -1,6 +1,6 @@
 """What a second core is good for when there is one master: `python bench/one.py [--runs N]`.
 
-(a) is `sarvel one` of the demo's master of 15 megapixels, in two cuts, with one worker; (b) is the same with two. Both run in
+(a) is `sarvel one` of the demo's master of 15 megapixels, in two crops, with one worker; (b) is the same with two. Both run in
 turn, each as a whole process; printed are the seconds of each and b/a, pair by pair. Half would be perfect; to start and to look
 at the master takes a tenth of (a).
 """
@@ -17,7 +17,7 @@ from pathlib import Path
 
 from sarvel.demo import copy_site
 
-CUTS = ("--cut", "0=4:5", "--cut", "1024=21:9")
+CROPS = ("--crop", "0=4:5", "--crop", "1024=21:9")
 
 
 def main() -> None:
@@ -37,7 +37,7 @@ def main() -> None:
 
 def seconds(master: Path, workers: int, output: Path) -> float:
     """Of one run, from nothing."""
-    command = [sys.executable, "-m", "sarvel", "one", str(master), "--alt", "x", "--output", str(output), *CUTS]
+    command = [sys.executable, "-m", "sarvel", "one", str(master), "--alt", "x", "--output", str(output), *CROPS]
     began = time.monotonic()
     subprocess.run([*command, "--workers", str(workers)], check=True, capture_output=True)
     return time.monotonic() - began

@@ -2,7 +2,7 @@
 
     python bench/schedule.py [--record] [--plot FILE]
 
-A master of a shop is commonly one cut in three formats; the demo's cuts stand for them, with the seconds that each took on one
+A master of a shop is commonly one crop in three formats; the demo's crops stand for them, with the seconds that each took on one
 core (--record times them anew). Works are handed to whichever thread is free, one each; a coordinator takes results in one after
 the other. Workers of two kinds are simulated: equal ones that never fail, and such of which 3 in 100 are four times as slow,
 and each is lost once in 100 hours, its work done anew by another and itself back after 5 minutes. Ten million masters are ten
@@ -29,7 +29,7 @@ from sarvel.plan.read import read_plan
 from sarvel.workers.make import do_work
 
 RECORDED = (8.1, 6.9, 8.7, 5.1, 5.6, 8.3, 8.6, 10.5, 21.5, 9.3, 6.6, 12.2, 5.7, 13.6, 2.3)
-"""Seconds of each of the demo's cuts, decoded, searched and encoded with normal effort on one core of a machine of 2026."""
+"""Seconds of each of the demo's crops, decoded, searched and encoded with normal effort on one core of a machine of 2026."""
 
 _COORDINATOR = (
     0.01  # s that a coordinator takes for a master: its work and result as bytes, and 20 rows of the ledger; measured
@@ -64,7 +64,7 @@ def main() -> None:
 
 
 def recorded() -> tuple[float, ...]:
-    """Times each cut of the demo."""
+    """Times each crop of the demo."""
     with tempfile.TemporaryDirectory() as folder:
         copy_site(Path(folder, "site"))
         plan = read_plan(Path(folder, "site", "sarvel.toml"))
@@ -72,9 +72,9 @@ def recorded() -> tuple[float, ...]:
         works = work_to_do(edition, plan.masters_folder.joinpath, OutputFolder(plan.output), Ledger()).works
         found = []
         for work in works:
-            for cut in work.cuts:
+            for crop in work.crops:
                 start = time.perf_counter()
-                do_work(replace(work, cuts=(cut,)))
+                do_work(replace(work, crops=(crop,)))
                 found.append(time.perf_counter() - start)
     return tuple(found)
 

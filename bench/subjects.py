@@ -1,11 +1,11 @@
-"""How much of a subject cuts keep that go by a guess: on photographs that nobody here made, labelled by eye.
+"""How much of a subject crops keep that go by a guess: on photographs that nobody here made, labelled by eye.
 
     python bench/subjects.py FOLDER [--aside]
 
 labelled_photographs.py says where they are from. `--aside` scores those that are kept aside, which no number was fitted to.
 
-Printed are, for cuts of 1:1, 4:5, 21:9 and 9:16: the share of the labelled part that is kept, by a centred cut, by the guess and
-at best; needless losses, cuts that keep less than 95 % of what they could keep; how sure guesses are against how many are
+Printed are, for crops of 1:1, 4:5, 21:9 and 9:16: the share of the labelled part that is kept, by a centred crop, by the guess and
+at best; needless losses, crops that keep less than 95 % of what they could keep; how sure guesses are against how many are
 right; and the seconds that finding takes.
 """
 
@@ -48,7 +48,7 @@ def main() -> None:
     options = parser.parse_args()
     photographs = [looked_at(file, box) for file, box in labelled(options.folder, aside=options.aside)]
     print(f"{len(photographs)} photographs")
-    tell("a centred cut", photographs, lambda _: (WHOLE,))
+    tell("a centred crop", photographs, lambda _: (WHOLE,))
     tell("the guess", photographs, lambda one: one.found.subjects or (WHOLE,))
     tell("at best", photographs, lambda one: (one.label,))
     tell_sure(photographs)
@@ -74,13 +74,13 @@ def looked_at(file: Path, label: Box) -> Photograph:
 
 
 def shares(size: tuple[int, int], label: Box, subjects: tuple[Box, ...]) -> list[tuple[float, float]]:
-    """What each cut keeps of the label, and what it could keep."""
+    """What each crop keeps of the label, and what it could keep."""
     label = label.times(*size)
     result = []
     for ratio in RATIOS:
-        cut = place(*size, ratio, subjects)
-        best = min(1.0, cut.width / label.width) * min(1.0, cut.height / label.height)
-        result.append((kept(cut, label), best))
+        crop = place(*size, ratio, subjects)
+        best = min(1.0, crop.width / label.width) * min(1.0, crop.height / label.height)
+        result.append((kept(crop, label), best))
     return result
 
 
@@ -92,7 +92,7 @@ def tell(name: str, photographs: list[Photograph], subjects: Callable[[Photograp
 
 
 def tell_sure(photographs: list[Photograph]) -> None:
-    """Prints how many cuts of guesses of some sureness are right."""
+    """Prints how many crops of guesses of some sureness are right."""
     for low, high in ((0.0, 0.5), (0.5, 0.7), (0.7, 0.8), (0.8, 1.01)):
         some = [one for one in photographs if low <= one.found.sure < high]
         right = [
@@ -103,7 +103,7 @@ def tell_sure(photographs: list[Photograph]) -> None:
         if some:
             mean = np.mean([one.found.sure for one in some])
             print(
-                f"{len(some)} guesses {low:.0%} to {high:.0%} sure, {mean:.0%} on average: {np.mean(right):.0%} of cuts right"
+                f"{len(some)} guesses {low:.0%} to {high:.0%} sure, {mean:.0%} on average: {np.mean(right):.0%} of crops right"
             )
 
 

@@ -38,7 +38,7 @@ manifest = "public/pictures.json"
 formats = ["avif", "webp", "jpeg"]
 [slots.card]
 shown = "20vw"
-cuts = "3:2"
+crops = "3:2"
 rungs = 3
 """
 COMMAND = [sys.executable, "-m", "sarvel", "build", "--workers", "2"]

@@ -44,7 +44,7 @@ rungs = 2
 
 [slots.banner]
 shown = { hand = "100vw", desk = "50vw" }
-cuts = { hand = "1:1", desk = "2:1" }
+crops = { hand = "1:1", desk = "2:1" }
 load = "first"
 quality = { webp = 20, jpeg = 90 }  # searching would take most of the tests' time; this far apart, WebP always pays
 

@@ -73,7 +73,7 @@ def test_the_tutorial_does_what_it_says(tmp_path: Path) -> None:
                 ran.append((line, done.stdout))
         else:
             plan = (site / "sarvel.toml").read_text()
-            if "cuts" not in code:
+            if "crops" not in code:
                 drafted = {re.sub(r"\s+#.*", "", line) for line in plan.splitlines()}
                 assert set(code.splitlines()) <= drafted, plan
                 plan = plan.replace("[defaults]\n", '[defaults]\neffort = "quick"\n')

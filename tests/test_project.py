@@ -34,7 +34,7 @@ def test_every_command_is_in_the_readme_and_has_a_module(command: str) -> None:
         schema.LookKeys,
         schema.CheckTable,
         schema.MasterTable,
-        schema.MasterCutTable,
+        schema.MasterCropTable,
     ],
     ids=lambda model: model.__name__,
 )

@@ -76,14 +76,14 @@ class LoadedPlan:
         return tuple(self.plan.slots)
 
     def compose(self) -> Edition:
-        """Everything that the plan makes of what its pages ask for: cuts, widths, files, by slot and master. Makes nothing.
+        """Everything that the plan makes of what its pages ask for: crops, widths, files, by slot and master. Makes nothing.
 
         Raises:
             PlanError: its pages cannot be found, or it would write where it may not.
 
         >>> edition = sarvel.load("sarvel.toml").compose()
-        >>> cut = edition.pictures["card", "great-lens.jpg"].cuts[0]
-        >>> [one.width for one in cut.renditions["jpeg"]]
+        >>> crop = edition.pictures["card", "great-lens.jpg"].crops[0]
+        >>> [one.width for one in crop.renditions["jpeg"]]
         [384, 768, 1074, 1194, 1776]
         """
         with ledger_of(self.plan, _unheard, creates=False) as ledger:

@@ -25,7 +25,7 @@ class Kind(StrEnum):
     UNPAID = "format-left-out"
     UNDERCUT = "width-left-out"
     SUBJECT_LOST = "subject-lost"
-    SUBJECTS_CUT = "subjects-cut"
+    SUBJECTS_LOST = "subjects-lost"
     GUESSED = "subject-guessed"
     GUESS_LOST = "guessed-subject-lost"
     NO_SUBJECT = "no-subject"

@@ -80,7 +80,7 @@ def woven(site: Path) -> Path:
     plan = (site / "sarvel.toml").read_text()
     (site / "sarvel.toml").write_text(
         plan.replace('shown = { hand = "100vw", desk = "50vw" }', 'shown = "50vw"')
-        .replace('cuts = { hand = "1:1", desk = "2:1" }\n', "")
+        .replace('crops = { hand = "1:1", desk = "2:1" }\n', "")
         .replace('address = "/pictures"\n', "")
     )
     assert run_sarvel("build", "--quiet", cwd=site).returncode in (0, 1)

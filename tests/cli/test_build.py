@@ -173,7 +173,7 @@ def test_a_lost_subject_needs_the_user(site: Path, sarvel: Run) -> None:
     # 2:1 of 900×600 is 450 px high: a quarter is lost.
     assert (
         done.returncode == 1
-        and "sarvel.toml: slots.banner: gull.jpg: cut desk: 25% of the subject is lost" in done.stderr
+        and "sarvel.toml: slots.banner: gull.jpg: crop desk: 25% of the subject is lost" in done.stderr
     )
 
 

@@ -12,7 +12,7 @@ import pytest
 from PIL import Image
 
 from sarvel.core.edition.rendition import Rendition
-from sarvel.encode.cut_encoder import CutEncoder
+from sarvel.encode.crop_encoder import CropEncoder
 from tests.conftest import PLAN, run_sarvel
 
 ONE = '<!doctype html><meta name="viewport" content="width=device-width"><img data-sarvel="badge" src="../masters/{}" alt="A">'
@@ -55,14 +55,14 @@ def test_formats_hold_what_they_can(
 
 
 def test_whatever_a_codec_raises_the_others_are_made(site: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    encode = CutEncoder.encode
+    encode = CropEncoder.encode
 
-    def fails(bench: CutEncoder, one: Rendition) -> bytes:
+    def fails(bench: CropEncoder, one: Rendition) -> bytes:
         if one.name.startswith("seal"):
             raise SystemError("encoder error")
         return encode(bench, one)
 
-    monkeypatch.setattr(CutEncoder, "encode", fails)
+    monkeypatch.setattr(CropEncoder, "encode", fails)
     done = run_sarvel("build", "--workers", "1", cwd=site)
     assert (
         done.returncode == 1 and "seal.png: cannot be made (SystemError('encoder error')); save it anew" in done.stderr
@@ -91,10 +91,10 @@ def test_levels_that_are_no_numbers_print_no_warning(site: Path) -> None:
 
 
 def test_a_box_of_no_pixel_is_one_of_a_pixel(site: Path) -> None:
-    box = '[masters."gull.jpg".cuts.banner.desk]\nbox = [0.5, 0, 0.5000001, 1]\n'
+    box = '[masters."gull.jpg".crops.banner.desk]\nbox = [0.5, 0, 0.5000001, 1]\n'
     (site / "sarvel.toml").write_text(PLAN + box)
     done = run_sarvel("build", "--workers", "1", cwd=site)
-    assert "cut desk: the master gives 1 px across" in done.stderr and "cannot be made" not in done.stderr
+    assert "crop desk: the master gives 1 px across" in done.stderr and "cannot be made" not in done.stderr
 
 
 # One letter of each 512 of Unicode that a file can be called by, and all that separate, join or turn the direction of writing.

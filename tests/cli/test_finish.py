@@ -117,9 +117,9 @@ def test_plan_tells_numbers_once_they_are_found(site: Path, sarvel: Run) -> None
     sarvel("render")
     after = sarvel("plan", "--quality").stdout
     assert "not searched yet" not in after and re.search(r"jpeg\s+─*\s", after)
-    cut = json.loads(sarvel("plan", "--json").stdout)["slots"][0]["pictures"][0]["cuts"][0]
-    (tried,) = cut["formats"]["jpeg"]["tried"]
-    assert cut["formats"]["jpeg"]["target"] == 93 and 92.6 <= tried["likeness"] < 96
+    crop = json.loads(sarvel("plan", "--json").stdout)["slots"][0]["pictures"][0]["crops"][0]
+    (tried,) = crop["formats"]["jpeg"]["tried"]
+    assert crop["formats"]["jpeg"]["target"] == 93 and 92.6 <= tried["likeness"] < 96
     # A second way: the file itself is of that number.
     name = next(
         name for name in files(site) if name.startswith(f"gull-banner-desk-{tried['width']}") and name.endswith("jpg")
@@ -135,8 +135,8 @@ def test_numbers_by_hand_are_taken(site: Path, sarvel: Run) -> None:
     sarvel("render")
     told = sarvel("plan", "--quality").stdout
     assert "40 by hand" in told and "not searched" not in told
-    cut = json.loads(sarvel("plan", "--json").stdout)["slots"][0]["pictures"][0]["cuts"][0]
-    assert cut["formats"]["jpeg"] == {"quality": 40, "by_hand": True}
+    crop = json.loads(sarvel("plan", "--json").stdout)["slots"][0]["pictures"][0]["crops"][0]
+    assert crop["formats"]["jpeg"] == {"quality": 40, "by_hand": True}
 
 
 def test_wide_colors_and_credit_go_along_if_the_plan_says_so(site: Path, sarvel: Run) -> None:

@@ -9,12 +9,12 @@ import sarvel as package
 from tests.conftest import Run
 
 CALL = ("one", "masters/gull.jpg", "--alt", "A gull & more", "--shown", "0=100vw", "--shown", "800=50vw")
-CUTS = (
-    "--cut",
+CROPS = (
+    "--crop",
     "1:1",
-    "--cut",
+    "--crop",
     "800=2:1",
-    "--cut",
+    "--crop",
     "(orientation: portrait)=3:4",
     "--formats",
     "webp,jpeg",
@@ -24,28 +24,28 @@ CUTS = (
 
 
 def test_files_and_markup(site: Path, sarvel: Run) -> None:
-    done = sarvel(*CALL, *CUTS, "--output", "out/pics", "--address", "/p", "--subject", "0.1,0.1,0.3,0.3")
+    done = sarvel(*CALL, *CROPS, "--output", "out/pics", "--address", "/p", "--subject", "0.1,0.1,0.3,0.3")
     assert done.returncode == 0 and done.stdout.startswith("<picture style=") and done.stdout.endswith("></picture>\n")
     assert 'alt="A gull &amp; more"' in done.stdout and "data-" not in done.stdout
-    for device, cut in (
+    for device, crop in (
         (package.Device(400, 800), "1"),
         (package.Device(1200, 800), "2"),
         (package.Device(700, 500), "3"),
     ):
         url = package.pick_source(done.stdout, device)
-        assert url.startswith(f"/p/gull-image-{cut}-") and (site / "out" / "pics" / Path(url).name).is_file()
+        assert url.startswith(f"/p/gull-image-{crop}-") and (site / "out" / "pics" / Path(url).name).is_file()
 
 
 def test_the_plan_that_says_the_same_makes_the_same_files(site: Path, sarvel: Run) -> None:
-    sarvel(*CALL, *CUTS)
+    sarvel(*CALL, *CROPS)
     made = sorted(file.name for file in (site / "pictures").iterdir())
-    (site / "sarvel.toml").write_text(sarvel(*CALL, *CUTS, "--as-plan").stdout)
+    (site / "sarvel.toml").write_text(sarvel(*CALL, *CROPS, "--as-plan").stdout)
     (site / "pages" / "index.html").write_text('<img data-sarvel="image" src="../masters/gull.jpg">')
     rendered = json.loads(sarvel("render", "--json").stdout)["rendered"]
     # Only what did not pay is weighed again, for there was no ledger.
     assert (rendered["made"], rendered["kept"]) == ([], len(made))
-    cuts = json.loads(sarvel("plan", "--json").stdout)["slots"][0]["pictures"][0]["cuts"]
-    assert [cut["media"] for cut in cuts] == ["(orientation: portrait)", "(min-width: 800px)", ""]
+    crops = json.loads(sarvel("plan", "--json").stdout)["slots"][0]["pictures"][0]["crops"]
+    assert [crop["media"] for crop in crops] == ["(orientation: portrait)", "(min-width: 800px)", ""]
 
 
 @pytest.mark.parametrize(
@@ -61,12 +61,12 @@ def test_the_plan_that_says_the_same_makes_the_same_files(site: Path, sarvel: Ru
             ("--shown", "(min-width: 9px) 50%, 100vw"),
             "a browser drops an entry of this sizes value: '50%' hangs on a container",
         ),
-        (("--cut", "4/3"), "command line: slots.image.cuts: '4/3' is no ratio"),
+        (("--crop", "4/3"), "command line: slots.image.crops: '4/3' is no ratio"),
         (
-            ("--cut", "1:1", "--cut", "2:1"),
-            "--cut 2:1: two cuts begin at 0; give all but one a viewport width: 1024=2:1",
+            ("--crop", "1:1", "--crop", "2:1"),
+            "--crop 2:1: two crops begin at 0; give all but one a viewport width: 1024=2:1",
         ),
-        (("--cut", "(bogus: 1)=1:1"), "command line: slots.image.cuts.0.when: '(bogus: 1)' is no media condition"),
+        (("--crop", "(bogus: 1)=1:1"), "command line: slots.image.crops.0.when: '(bogus: 1)' is no media condition"),
         (("--subject", "0,0,x,1"), "--subject: got 'x' where a number belongs"),
         (
             ("--subject", "0,0,2,1"),

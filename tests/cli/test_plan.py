@@ -25,15 +25,15 @@ def demo_at_five_rungs(tmp_path_factory: pytest.TempPathFactory) -> Path:
 
 def test_excess_is_small_and_at_most_half_of_an_even_spread(demo_at_five_rungs: Path) -> None:
     document = json.loads(run_sarvel("plan", "--json", cwd=demo_at_five_rungs).stdout)
-    cuts = [cut for slot in document["slots"] for picture in slot["pictures"] for cut in picture["cuts"]]
-    assert len(cuts) > 10
-    for cut in cuts:
-        assert len(cut["widths"]) <= 5
-        assert cut["excess"] <= 0.1
-        assert cut["excess"] <= cut["even_spread"] / 2 or cut["excess"] < 0.002
-        assert cut["worst_soft"] <= 0.05 or cut["worst_soft_why"] in ("widest", "master")
-        assert cut["worst_waste"] <= 1.75 or cut["rungs_wanted"] > 5
-        assert cut["excess"] <= cut["one_for_all"]
+    crops = [crop for slot in document["slots"] for picture in slot["pictures"] for crop in picture["crops"]]
+    assert len(crops) > 10
+    for crop in crops:
+        assert len(crop["widths"]) <= 5
+        assert crop["excess"] <= 0.1
+        assert crop["excess"] <= crop["even_spread"] / 2 or crop["excess"] < 0.002
+        assert crop["worst_soft"] <= 0.05 or crop["worst_soft_why"] in ("widest", "master")
+        assert crop["worst_waste"] <= 1.75 or crop["rungs_wanted"] > 5
+        assert crop["excess"] <= crop["one_for_all"]
 
 
 def test_nothing_is_read_but_headers_and_nothing_written(site: Path, sarvel: Run) -> None:
@@ -57,14 +57,14 @@ def test_no_row_is_wrapped(site: Path, columns: str, monkeypatch: pytest.MonkeyP
 @pytest.mark.usefixtures("site")
 def test_soft_images_are_named_with_their_devices(sarvel: Run) -> None:
     done = sarvel("plan", "banner")
-    note = next(line for line in done.stderr.splitlines() if "cut hand" in line)
+    note = next(line for line in done.stderr.splitlines() if "crop hand" in line)
     assert (
         "the master gives 600 px across, the audience needs" in note
         and "360x780@3" in note
-        and "of who meets this cut" in note
+        and "of who meets this crop" in note
     )
-    cut = json.loads(sarvel("plan", "banner", "--json").stdout)["slots"][0]["pictures"][0]["cuts"][1]
-    assert cut["widths"][-1] == 600 and "390x844@3" in cut["soft"] and 0 < cut["soft_share"] <= 1
+    crop = json.loads(sarvel("plan", "banner", "--json").stdout)["slots"][0]["pictures"][0]["crops"][1]
+    assert crop["widths"][-1] == 600 and "390x844@3" in crop["soft"] and 0 < crop["soft_share"] <= 1
 
 
 @pytest.mark.usefixtures("site")
@@ -78,10 +78,10 @@ def test_an_audience_of_ones_own(site: Path, sarvel: Run) -> None:
     """A device has its file; the widest file serves whom nobody listed."""
     (site / "audience.csv").write_text("width,height,density,share\n400,800,1,1\n1000-1100,700,1,3\n")
     (site / "sarvel.toml").write_text(PLAN.replace("[site]", '[site]\naudience = "audience.csv"'))
-    cuts = json.loads(sarvel("plan", "banner", "--json").stdout)["slots"][0]["pictures"][0]["cuts"]
-    assert [cut["cut"] for cut in cuts] == ["desk", "hand"]
-    assert 550 in cuts[0]["widths"] and 400 in cuts[1]["widths"]
-    assert all(cut["worst_soft"] <= 0.05 or cut["worst_soft_why"] == "master" for cut in cuts)
+    crops = json.loads(sarvel("plan", "banner", "--json").stdout)["slots"][0]["pictures"][0]["crops"]
+    assert [crop["crop"] for crop in crops] == ["desk", "hand"]
+    assert 550 in crops[0]["widths"] and 400 in crops[1]["widths"]
+    assert all(crop["worst_soft"] <= 0.05 or crop["worst_soft_why"] == "master" for crop in crops)
 
 
 @pytest.mark.parametrize(

@@ -10,7 +10,7 @@ from PIL import Image
 
 from tests.conftest import PLAN, Run
 
-RED = (179, 38, 30)  # what the sheet draws around a cut that loses something
+RED = (179, 38, 30)  # what the sheet draws around a crop that loses something
 
 
 def reds(file: Path) -> int:
@@ -32,7 +32,7 @@ def test_one_sheet_and_the_same_facts_as_a_table(site: Path, sarvel: Run) -> Non
     assert "in view, too small" in done.stdout and "none named" in done.stdout and done.returncode == 0
 
 
-def test_a_cut_that_loses_its_subject_is_marked(site: Path, sarvel: Run) -> None:
+def test_a_crop_that_loses_its_subject_is_marked(site: Path, sarvel: Run) -> None:
     (site / "sarvel.toml").write_text(PLAN.replace("[slots.banner]", "[slots.banner]\nwidest = 300"))
     sarvel("proof")
     assert reds(site / "proof.png") == 0
@@ -45,18 +45,18 @@ def test_a_cut_that_loses_its_subject_is_marked(site: Path, sarvel: Run) -> None
     assert done.returncode == 1 and "25% lost" in done.stdout and reds(site / "proof.png") > 500
 
 
-def test_a_sheet_for_each_and_parts_beyond_six_cuts(site: Path, sarvel: Run) -> None:
-    cuts = "".join(
-        f'[[slots.many.cuts]]\nwhen = "(min-width: {900 - 100 * i}px)"\nratio = "1:1"\nzoom = {1 + i / 4}\n'
+def test_a_sheet_for_each_and_parts_beyond_six_crops(site: Path, sarvel: Run) -> None:
+    crops = "".join(
+        f'[[slots.many.crops]]\nwhen = "(min-width: {900 - 100 * i}px)"\nratio = "1:1"\nzoom = {1 + i / 4}\n'
         for i in range(6)
     )
-    many = f'\n[slots.many]\nshown = "50vw"\n{cuts}[[slots.many.cuts]]\nratio = "native"\n'
+    many = f'\n[slots.many]\nshown = "50vw"\n{crops}[[slots.many.crops]]\nratio = "native"\n'
     (site / "sarvel.toml").write_text(PLAN + many)
     (site / "pages" / "index.html").write_text('<img data-sarvel="many" src="../masters/gull.jpg">')
     done = sarvel("proof", "--each", "--output", "out/p.png")
     assert "drawn: out/p-gull.png" in done.stdout
     with Image.open(site / "out" / "p-gull.png") as sheet:
-        assert sheet.size == (1280, 800)  # seven cuts of one master: two panels
+        assert sheet.size == (1280, 800)  # seven crops of one master: two panels
 
 
 def test_suggested_and_saved_subjects(site: Path, sarvel: Run) -> None:
@@ -75,15 +75,15 @@ def test_suggested_and_saved_subjects(site: Path, sarvel: Run) -> None:
     assert "0 subjects saved" in sarvel("proof", "--save").stdout and (site / "sarvel.toml").read_text() == saved
 
 
-def test_a_found_subject_places_cuts_and_is_marked_as_a_guess(site: Path, sarvel: Run) -> None:
+def test_a_found_subject_places_crops_and_is_marked_as_a_guess(site: Path, sarvel: Run) -> None:
     picture = np.full((400, 800, 3), (90, 120, 150), np.uint8)
     picture[150:250, 600:700] = (220, 60, 30)
     Image.fromarray(picture).save(site / "masters" / "gull.jpg", quality=95)
     (site / "sarvel.toml").write_text(PLAN.replace("subject = [0.2, 0.2, 0.4, 0.4]", 'subject = "find"'))
     done = sarvel("plan", "banner")
     assert "hand ?" in done.stdout and "the subject is guessed" in done.stderr
-    cut = json.loads(sarvel("plan", "banner", "--json").stdout)["slots"][0]["pictures"][0]["cuts"][1]
-    assert cut["box"][0] == pytest.approx(400, abs=12) and 0 < cut["guessed"] <= 1
+    crop = json.loads(sarvel("plan", "banner", "--json").stdout)["slots"][0]["pictures"][0]["crops"][1]
+    assert crop["box"][0] == pytest.approx(400, abs=12) and 0 < crop["guessed"] <= 1
 
 
 def noisy(seed: int) -> Image.Image:
@@ -170,5 +170,5 @@ def test_what_needs_a_look_comes_first_and_many_masters_have_an_index(site: Path
     assert sizes[1:] == [(1280, 6 * 400), (1280, 2 * 400)] and sizes[0][0] == 1280
     page = (sarvel("proof", "--html"), (site / "proof.html").read_text())[1]
     assert page.index('id="p1"') < page.index('data-key="m5.png"') < page.index('id="p2"')
-    assert "A cut loses some of the subject: 1" in page and "No guess of the subject is sure enough: 5" in page
+    assert "A crop loses some of the subject: 1" in page and "No guess of the subject is sure enough: 5" in page
     assert "http" not in page.replace("http-equiv", "") and page.count("data:image/webp;base64,") == 8

@@ -31,12 +31,15 @@ def test_numbers_are_those_of_build_plan_and_pick(built: Path, sarvel: Run) -> N
             assert {key: one["fetched"][device][key] for key in fetch} == fetch
 
     plan = json.loads(sarvel("plan", "--json").stdout)
-    cuts = {
-        (slot["slot"], cut["cut"]): cut for slot in plan["slots"] for one in slot["pictures"] for cut in one["cuts"]
+    crops = {
+        (slot["slot"], crop["crop"]): crop
+        for slot in plan["slots"]
+        for one in slot["pictures"]
+        for crop in one["crops"]
     }
     for one in report["pictures"]:
-        for cut in one["cuts"]:
-            told = cuts[one["slot"], cut["cut"]]
+        for crop in one["crops"]:
+            told = crops[one["slot"], crop["crop"]]
             for key in (
                 "media",
                 "widths",
@@ -48,7 +51,7 @@ def test_numbers_are_those_of_build_plan_and_pick(built: Path, sarvel: Run) -> N
                 "worst_waste",
                 "worst_waste_on",
             ):
-                assert cut[key] == told[key], key
+                assert crop[key] == told[key], key
 
     picked = json.loads(sarvel("pick", report["pages"][0]["page"], "--device", "360x740@3", "--json").stdout)
     shown = report["pages"][0]["devices"]["360x740@3"]

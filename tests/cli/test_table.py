@@ -1,4 +1,4 @@
-"""Tables as they are printed: cells are text, numbers and headers are never cut, lists wrap."""
+"""Tables as they are printed: cells are text, numbers and headers are never crop, lists wrap."""
 
 import io
 

@@ -47,12 +47,12 @@ def test_the_manifest_holds_what_the_edition_says(told: Path) -> None:
     assert {(slot, key) for slot, some in manifest.pictures.items() for key in some} == set(edition.pictures)
     for (slot, key), picture in edition.pictures.items():
         said = manifest.pictures[slot][key]
-        files = [file for cut in said.cuts for one in cut.formats for file in one.files]
+        files = [file for crop in said.crops for one in crop.formats for file in one.files]
         assert [file.url for file in files] == [f"/pictures/{one.name}" for one in picture.renditions()]
         for file in files:
             made = told / "public" / file.url.lstrip("/")
             assert made.stat().st_size == file.bytes and file.digest in file.url
-        assert [cut.media for cut in said.cuts] == [cut.rule.media.css for cut in picture.cuts]
+        assert [crop.media for crop in said.crops] == [crop.rule.media.css for crop in picture.crops]
         assert said.alt == picture.alt and said.class_ == (f"hero-{key[:4]}" if slot == "hero" else "")
 
 
@@ -108,7 +108,7 @@ def test_backgrounds_have_a_base_rule_then_bands(told: Path) -> None:
     plan = read_plan(told / "sarvel.toml")
     picture = read_site(plan, Ledger(told / "sarvel.ledger")).edition.pictures["hero", "gull.jpg"]
     for rule, device in ((rules[0], Device(768, 1024, 1)), (rules[1], Device(1920, 1080, 1))):
-        ladder = picture.cut_on(device).renditions["jpeg"]
+        ladder = picture.crop_on(device).renditions["jpeg"]
         need = picture.slot.shown.on(device)
         sharp = next((one for one in ladder if one.width >= need), ladder[-1])
         assert f'background-image: url("{sharp.name}"); background-image: image-set(' in rule

@@ -9,7 +9,7 @@ from sarvel.core.crop.place import Box
 from sarvel.core.edition.encoding import Encoding
 from sarvel.core.edition.rendition import Rendition
 from sarvel.core.model import Treatment
-from sarvel.encode.work import CutWork, Made, MasterWork
+from sarvel.encode.work import CropWork, Made, MasterWork
 from sarvel.errors import ClusterError, StorageError
 from sarvel.files.atomic import content_digest
 from sarvel.files.ledger import MadeFile
@@ -95,12 +95,12 @@ def test_versions_that_differ_are_named(theirs: tuple[tuple[str, str], ...], sai
 
 
 @pytest.mark.parametrize(("most", "count"), [(1000.0, 1), (4.0, 2), (0.001, 4)])
-def test_a_work_is_parted_by_cuts_of_about_equal_expense(most: float, count: int) -> None:
+def test_a_work_is_parted_by_crops_of_about_equal_expense(most: float, count: int) -> None:
     files = [Rendition(f"{i}.avif", "avif", "image/avif", 2000, 1000 + i, Encoding(quality=60)) for i in range(4)]
-    cuts = tuple(CutWork(Box(0, i, 1, 1), Treatment(), "srgb", [one]) for i, one in enumerate(files))
-    work = MasterWork("a", Path("a"), "", Path("out"), cuts)
+    crops = tuple(CropWork(Box(0, i, 1, 1), Treatment(), "srgb", [one]) for i, one in enumerate(files))
+    work = MasterWork("a", Path("a"), "", Path("out"), crops)
     parts = work.parts(most)
-    assert len(parts) == count and {cut.box for part in parts for cut in part.cuts} == {cut.box for cut in cuts}
+    assert len(parts) == count and {crop.box for part in parts for crop in part.crops} == {crop.box for crop in crops}
     assert max(part.estimated_seconds for part in parts) < 1.1 * min(part.estimated_seconds for part in parts)
     assert work.estimated_seconds == pytest.approx(sum(part.estimated_seconds for part in parts))
 

@@ -94,7 +94,7 @@ def test_the_demo_uses_every_key_of_the_plan() -> None:
     ]
     tables += [(schema.SlotTable, list(plan["slots"].values())), (schema.MasterTable, list(plan["masters"].values()))]
     for model, said in tables:
-        # Special cases: what is said of single cuts, of encoders, of metadata, of odd files, or for all slots; `excess` is for `rungs`.
+        # Special cases: what is said of single crops, of encoders, of metadata, of odd files, or for all slots; `excess` is for `rungs`.
         finishing = {"quality", "gamut", "keep", "interlace"}
         special: dict[type[schema.PlanTable], set[str]] = {
             schema.SiteTable: {"alt", "delivery", "dialects", "formats_by", "masters_kept", "outside"},
@@ -110,7 +110,7 @@ def test_the_demo_uses_every_key_of_the_plan() -> None:
                 *schema.LookKeys.model_fields,
                 *finishing,
             },
-            schema.MasterTable: {"cuts", "drawn"},
+            schema.MasterTable: {"crops", "drawn"},
         }
         keys = set(model.model_fields) - special.get(model, set())
         assert keys == {key for table in said for key in table}, model

@@ -10,10 +10,10 @@ from PIL import Image
 from sarvel.core.crop.place import Box
 from sarvel.core.model import Treatment
 from sarvel.core.pixels.resample import pixels_from_light
-from sarvel.encode.compare import WINDOW, CompareWork, CutFiles, compare
+from sarvel.encode.compare import WINDOW, CompareWork, CropFiles, compare
 from sarvel.encode.decode import decode
 from sarvel.encode.rungs import rung
-from sarvel.encode.work import CutWork
+from sarvel.encode.work import CropWork
 
 SIZE = (600, 400)
 FAULT = (400, 250, 440, 280)  # where a rendition is spoilt, px of the rung
@@ -39,15 +39,15 @@ def opened(content: bytes) -> np.ndarray:
 def test_the_piece_is_where_the_difference_is_and_as_the_press_makes_it(
     master: Path, tmp_path: Path, box: Box, treatment: Treatment
 ) -> None:
-    cut = CutWork(box, treatment, "srgb")
-    whole = pixels_from_light(rung(decode(master, "m.png", "srgb"), cut, SIZE))
+    crop = CropWork(box, treatment, "srgb")
+    whole = pixels_from_light(rung(decode(master, "m.png", "srgb"), crop, SIZE))
     good = np.broadcast_to(whole, (*whole.shape[:2], 3))
     spoilt = good.copy()
     spoilt[FAULT[1] : FAULT[3], FAULT[0] : FAULT[2]] ^= 255
     for name, pixels in (("webp", good), ("avif", spoilt)):
         Image.fromarray(np.ascontiguousarray(pixels)).save(tmp_path / f"{name}.png")
     files = {name: tmp_path / f"{name}.png" for name in ("avif", "webp")}
-    [found] = compare(CompareWork(master, "m.png", "", (CutFiles("one", cut, SIZE, files),)))
+    [found] = compare(CompareWork(master, "m.png", "", (CropFiles("one", crop, SIZE, files),)))
     assert found.size == WINDOW
     piece = opened(found.views["master"])
     at = [
@@ -65,8 +65,8 @@ def test_the_piece_is_where_the_difference_is_and_as_the_press_makes_it(
 
 
 def test_what_cannot_be_compared_is_left_out(master: Path, tmp_path: Path) -> None:
-    cut = CutWork(Box(0, 0, 1500, 1000), Treatment(), "srgb")
+    crop = CropWork(Box(0, 0, 1500, 1000), Treatment(), "srgb")
     Image.new("RGB", (9, 9)).save(tmp_path / "other.png")
     for files in ({"avif": tmp_path / "gone.png"}, {"avif": tmp_path / "other.png"}):
-        assert compare(CompareWork(master, "m.png", "", (CutFiles("one", cut, SIZE, files),))) == []
+        assert compare(CompareWork(master, "m.png", "", (CropFiles("one", crop, SIZE, files),))) == []
     assert compare(CompareWork(tmp_path / "other.txt", "m.png", "", ())) == []

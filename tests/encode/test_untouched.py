@@ -13,10 +13,10 @@ from sarvel.core.edition.rendition import Rendition
 from sarvel.core.model import Treatment
 from sarvel.encode.masters import read_facts
 from sarvel.encode.untouched import untouched
-from sarvel.encode.work import CutWork, MasterWork
+from sarvel.encode.work import CropWork, MasterWork
 
 WHOLE = Rendition("a.jpg", "jpeg", "image/jpeg", 40, 30, Encoding())
-CUT = CutWork(Box(0, 0, 40, 30), Treatment(), "srgb")
+CROP = CropWork(Box(0, 0, 40, 30), Treatment(), "srgb")
 
 
 def saved(folder: Path, **more: object) -> Path:
@@ -26,30 +26,30 @@ def saved(folder: Path, **more: object) -> Path:
 
 
 def work_of(file: Path) -> MasterWork:
-    return MasterWork(file.name, file, read_facts(file, file.name).digest, file.parent, (CUT,))
+    return MasterWork(file.name, file, read_facts(file, file.name).digest, file.parent, (CROP,))
 
 
 def test_a_light_master_stands_for_itself(tmp_path: Path) -> None:
     file = saved(tmp_path)
-    assert untouched(work_of(file), CUT, WHOLE, 10**6) == file.read_bytes()
-    assert untouched(work_of(file), CUT, WHOLE, 10) is None, "only if it is lighter"
+    assert untouched(work_of(file), CROP, WHOLE, 10**6) == file.read_bytes()
+    assert untouched(work_of(file), CROP, WHOLE, 10) is None, "only if it is lighter"
 
 
 @pytest.mark.parametrize(
-    ("cut", "rendition"),
+    ("crop", "rendition"),
     [
-        (CUT, replace(WHOLE, width=20, height=15)),
-        (replace(CUT, box=Box(1, 0, 41, 30)), WHOLE),
-        (replace(CUT, treatment=Treatment(grey=True)), WHOLE),
-        (CUT, replace(WHOLE, media_type="image/webp")),
+        (CROP, replace(WHOLE, width=20, height=15)),
+        (replace(CROP, box=Box(1, 0, 41, 30)), WHOLE),
+        (replace(CROP, treatment=Treatment(grey=True)), WHOLE),
+        (CROP, replace(WHOLE, media_type="image/webp")),
     ],
 )
-def test_another_picture_is_made(tmp_path: Path, cut: CutWork, rendition: Rendition) -> None:
-    assert untouched(work_of(saved(tmp_path)), cut, rendition, 10**6) is None
+def test_another_picture_is_made(tmp_path: Path, crop: CropWork, rendition: Rendition) -> None:
+    assert untouched(work_of(saved(tmp_path)), crop, rendition, 10**6) is None
 
 
 def test_metadata_are_never_published(tmp_path: Path) -> None:
     exif = Image.Exif()
     exif[0x010F] = "A camera"
     for more in ({"exif": exif}, {"comment": b"mine"}, {"icc_profile": b"x" * 200}):
-        assert untouched(work_of(saved(tmp_path, **more)), CUT, WHOLE, 10**6) is None
+        assert untouched(work_of(saved(tmp_path, **more)), CROP, WHOLE, 10**6) is None

@@ -103,7 +103,7 @@ def test_calls_of_templates_ask_for_the_master_that_they_name(
 
 
 def test_a_page_of_xml_stays_xml(rendered: Path) -> None:
-    """An img that holds what it cannot hold would be cut in two; it is well-formed, and stays as it is."""
+    """An img that holds what it cannot hold would be cropped in two; it is well-formed, and stays as it is."""
     plan = read_plan(rendered / "sarvel.toml")
     with Ledger() as ledger:
         edition = read_site(plan, ledger).edition

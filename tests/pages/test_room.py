@@ -20,7 +20,7 @@ def markup(room: Room) -> Markup:
     return Markup((), Source("", "", "a 1x", "", 300, 200), "a", eager=False, room=room)
 
 
-AS_IT_IS, CUT = Room("ratio", (3, 2)), Room("ratio", (3, 2), cropped=True)
+AS_IT_IS, CROP = Room("ratio", (3, 2)), Room("ratio", (3, 2), cropped=True)
 SIZE, SHAPES = Room("size", (3, 2)), Room("size", (3, 2), cropped=True, height=True)
 OURS = {"width": "300", "height": "200"}
 
@@ -32,9 +32,9 @@ OURS = {"width": "300", "height": "200"}
         ("<img width=30>", AS_IT_IS, RoomHere(style=RATIO)),
         ("<img width=30 height=20>", AS_IT_IS, RoomHere()),
         ("<img width=30 height=90>", AS_IT_IS, RoomHere()),
-        ("<img width=30 height=90>", CUT, RoomHere({"width": "30", "height": "20"}, aside=("width", "height"))),
-        ("<img width=30 height=20>", CUT, RoomHere()),
-        ("<img width=30% height=20>", CUT, RoomHere()),
+        ("<img width=30 height=90>", CROP, RoomHere({"width": "30", "height": "20"}, aside=("width", "height"))),
+        ("<img width=30 height=20>", CROP, RoomHere()),
+        ("<img width=30% height=20>", CROP, RoomHere()),
         ("<img>", SIZE, RoomHere(OURS, on_sources=True)),
         ("<img width=30>", SIZE, RoomHere({"height": "20"})),
         ("<img height=30>", SIZE, RoomHere()),

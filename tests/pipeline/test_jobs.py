@@ -9,7 +9,7 @@ from pathlib import Path
 import pytest
 
 from sarvel.core.layout.audience import BUILT_IN
-from sarvel.encode import cut_encoder as bench
+from sarvel.encode import crop_encoder as bench
 from sarvel.errors import PlanError
 from sarvel.files.ledger import Ledger
 from sarvel.notices import Kind, Notice
@@ -59,7 +59,9 @@ def test_a_format_that_surely_does_not_pay_is_not_made(site: Path, monkeypatch: 
     with Ledger(site / "sarvel.ledger") as ledger:
         after, rendered = made_of(read_site(plan, ledger), ledger, RenderOptions(workers=1), Nobody())
         gull = after.edition.pictures["banner", "gull.jpg"]
-        assert [list(cut.renditions) for cut in gull.cuts] == [["jpeg"], ["jpeg"]] and after.made(there_in(plan.output))
+        assert [list(crop.renditions) for crop in gull.crops] == [["jpeg"], ["jpeg"]] and after.made(
+            there_in(plan.output)
+        )
         assert not [name for name in rendered.made if "gull" in name and name.endswith("webp")]
         assert sum("its first files weigh" in one.notice.text for one in after.left_out) == 2
         again = read_site(plan, ledger)
@@ -89,7 +91,7 @@ def test_a_site_is_read_rendered_woven_and_given_back(site: Path) -> None:
         assert not rendered.faults and set(rendered.made) >= there.keys() and len(after.made(there)) == 2
         pages = weave_plan(Parts(after, ledger, whole=after), nobody)
         assert pages.images == 2 and [file.name for file in pages.written] == ["index.html"]
-        assert names_in_use(after) >= {after.edition.pictures["badge", "seal.png"].cuts[0].renditions["png"][0].name}
+        assert names_in_use(after) >= {after.edition.pictures["badge", "seal.png"].crops[0].renditions["png"][0].name}
         woven = read_again(plan, after.pages[0].file)
         unweave_plan(replace(after, pages=(woven,)), ledger, nobody)
     assert (site / "pages" / "index.html").read_text() == PAGE

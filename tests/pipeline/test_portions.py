@@ -10,7 +10,7 @@ from typing import Any
 import pytest
 from PIL import Image
 
-from sarvel.core.model import CutOverride, Master
+from sarvel.core.model import CropOverride, Master
 from sarvel.errors import ClusterError, PlanError
 from sarvel.pipeline.cluster_when_needed import ClusterWhenNeeded
 from sarvel.pipeline.listener import Nobody
@@ -31,8 +31,8 @@ def test_what_is_seen_at_once_comes_first_and_masters_stay_whole() -> None:
     assert [*portions([], SLOTS, {}, lambda: 2)] == [[]], "what is wrong with pages is told all the same"
 
 
-def test_masters_that_share_a_cut_are_not_parted() -> None:
-    masters = {"a": Master(cuts={("later", "wide"): CutOverride(master="d")})}
+def test_masters_that_share_a_crop_are_not_parted() -> None:
+    masters = {"a": Master(crops={("later", "wide"): CropOverride(master="d")})}
     assert [*portions(WANTED, SLOTS, masters, lambda: 1)] == [
         [("first", "c"), ("later", "c")], [("later", "a"), ("later", "d")], [("later", "b")]
     ]  # fmt: skip

@@ -146,7 +146,7 @@ def test_a_draft_is_a_plan() -> None:
     card = plan.slots["card"]
     assert plan.slots["backdrop"].behind and draft.count == 2
     assert (card.load, card.space, card.formats, len(card.takes)) == ("first", "none", ("webp",), 2)
-    assert (plan.masters["a.jpg"].cuts["card", "all"].master, plan.masters["b.jpg"].cuts["card", "all"].master) == (
+    assert (plan.masters["a.jpg"].crops["card", "all"].master, plan.masters["b.jpg"].crops["card", "all"].master) == (
         "large/a.jpg",
         "large/b.jpg",
     )

@@ -50,9 +50,9 @@ def faults_of(folder: Path, text: str) -> list[str]:
         (GOOD + '[slots.b]\nshown = { dsek = "1px", hand = "1px" }\n', [":8: slots.b.shown.dsek: 'dsek' is no breakpoint; did you mean 'desk'?"]),
         (GOOD + '[slots.b]\nshown = { desk = "1px" }\n', [":8: slots.b.shown: says nothing for viewports narrower"]),
         (GOOD + "[slots.b]\nshown = 5\n", [":8: slots.b.shown: got 5; write a CSS length such as"]),
-        (GOOD + '[slots.b]\nshown = "1px"\ncuts = "4/3"\n', [":9: slots.b.cuts: '4/3' is no ratio between 1:20 and 20:1"]),
-        (GOOD + '[slots.b]\nshown = "1px"\ncuts = "0:3"\n', [":9: slots.b.cuts: '0:3' is no ratio"]),
-        (GOOD + '[slots.b]\nshown = "1px"\ncuts = "169:1"\n', [":9: slots.b.cuts: '169:1' is no ratio"]),
+        (GOOD + '[slots.b]\nshown = "1px"\ncuts = "4/3"\n', [":9: slots.b.crops: '4/3' is no ratio between 1:20 and 20:1"]),
+        (GOOD + '[slots.b]\nshown = "1px"\ncuts = "0:3"\n', [":9: slots.b.crops: '0:3' is no ratio"]),
+        (GOOD + '[slots.b]\nshown = "1px"\ncuts = "169:1"\n', [":9: slots.b.crops: '169:1' is no ratio"]),
         (GOOD + '[slots.b]\nshown = "1px"\nload = "lazy"\n', [':9: slots.b.load: got "lazy"; write "first" (seen at once) or "later"']),
         (GOOD + '[slots.b]\nshown = "1px"\nwidths = [0]\n', [":9: slots.b.widths.0: got 0; write a list of widths in pixels"]),
         (GOOD + '[slots.b]\nshown = [{ from = 9, width = "1px" }]\n', [":8: slots.b.shown: says nothing for the narrowest viewports"]),
@@ -60,9 +60,9 @@ def faults_of(folder: Path, text: str) -> list[str]:
         (GOOD + '[slots.b]\nshown = [{ from = 0, width = "1px" }, { from = 0, width = "2px" }]\n', [":8: slots.b.shown: two widths begin"]),
         (GOOD + '[slots.b]\nshown = [{ form = 0, width = "1px" }]\n', [":8: slots.b.shown.0.from: is missing", ":8: slots.b.shown.0.form: unknown key; did you mean 'from'?"]),
         (GOOD + '[slots.b]\nshown = "50vw, 10"\n', [":8: slots.b.shown: a browser drops an entry of this sizes value: '10' has no unit"]),
-        (GOOD + '[slots.b]\nshown = "1px"\n[[slots.b.cuts]]\nwhen = "(width: 1)"\nratio = "1:1"\n[[slots.b.cuts]]\nratio = "1:1"\n', [":10: slots.b.cuts.0.when: '(width: 1)' is no media condition"]),
-        (GOOD + '[slots.b]\nshown = "1px"\n[[slots.b.cuts]]\nwhen = "print"\nratio = "1:1"\n', [":10: slots.b.cuts.0.when: 'print' holds on no screen"]),
-        (GOOD + '[slots.b]\nshown = "1px"\n[[slots.b.cuts]]\nratio = "1:1"\n[[slots.b.cuts]]\nratio = "1:2"\n', [":11: slots.b.cuts.1: no device can meet it: on every width the cuts before it always hold"]),
+        (GOOD + '[slots.b]\nshown = "1px"\n[[slots.b.crops]]\nwhen = "(width: 1)"\nratio = "1:1"\n[[slots.b.crops]]\nratio = "1:1"\n', [":10: slots.b.crops.0.when: '(width: 1)' is no media condition"]),
+        (GOOD + '[slots.b]\nshown = "1px"\n[[slots.b.crops]]\nwhen = "print"\nratio = "1:1"\n', [":10: slots.b.crops.0.when: 'print' holds on no screen"]),
+        (GOOD + '[slots.b]\nshown = "1px"\n[[slots.b.crops]]\nratio = "1:1"\n[[slots.b.crops]]\nratio = "1:2"\n', [":11: slots.b.crops.1: no device can meet it: on every width the crops before it always hold"]),
         (GOOD + '[slots.b]\nshown = "1px"\nexcess = "8"\n', [':9: slots.b.excess: got "8"; write a share such as "8%"']),
         (GOOD + '[masters."a b.jpg"]\nsubject = [0.5, 0, 0.4, 1]\n', [':8: masters."a b.jpg".subject: got [0.5, 0, 0.4, 1]; write [left, top, right, bottom]']),
         (GOOD + '[masters."a.jpg"]\nsubject = [0, 0, 2, 1]\n', [':8: masters."a.jpg".subject: got [0, 0, 2, 1]; write [left, top, right, bottom]']),
@@ -84,7 +84,7 @@ def test_fault(tmp_path: Path, text: str, wanted: list[str]) -> None:
 def test_all_faults_are_told_at_once(tmp_path: Path) -> None:
     text = (
         GOOD
-        + '[slots.b]\nshown = "384"\n[slots.c]\nshown = "1px"\ncuts = "x"\n[masters."a.jpg".cuts.card.all]\nratio = "x"\n'
+        + '[slots.b]\nshown = "384"\n[slots.c]\nshown = "1px"\ncuts = "x"\n[masters."a.jpg".crops.card.all]\nratio = "x"\n'
     )
     assert [fault.split(":")[1] for fault in faults_of(tmp_path, text)] == ["8", "11", "13"]
 
@@ -118,7 +118,7 @@ def test_what_a_good_plan_says(tmp_path: Path) -> None:
     plan = read_plan(file)
     card = plan.slots["card"]
     assert (card.rungs, card.formats, card.densities, card.widest) == (3, ("avif", "webp", "jpeg"), (1, 2), 2560)
-    assert [(rule.name, rule.ratio) for rule in card.cuts] == [("", 4 / 3)]
+    assert [(rule.name, rule.ratio) for rule in card.crops] == [("", 4 / 3)]
     assert plan.address == "/my%20pictures%2C%20all"  # neither white space nor a comma may end a URL of a srcset early
     assert plan.woven is None
 

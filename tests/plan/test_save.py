@@ -25,7 +25,7 @@ MASTER = f'[masters."a.jpg"]\n{LINE}'
         ("[masters.'a.jpg']", f"[masters.'a.jpg']\n{LINE}"),
         ('[masters."a.jpg"]\nsubject = "find"  # look\n', '[masters."a.jpg"]\n' + LINE.strip() + "  # look\n"),
         ('[masters."a.jpg"]\nsubject = [0.5, 0.5]\n', '[masters."a.jpg"]\nsubject = [0.5, 0.5]\n'),
-        ('[masters."a.jpg".cuts.b.all]\nzoom = 2', f'{MASTER}\n[masters."a.jpg".cuts.b.all]\nzoom = 2'),
+        ('[masters."a.jpg".crops.b.all]\nzoom = 2', f'{MASTER}\n[masters."a.jpg".crops.b.all]\nzoom = 2'),
         ("x = 1\r\n", "x = 1\r\n\r\n" + MASTER.replace("\n", "\r\n")),
         ("", MASTER),
         ('masters = { "a.jpg" = { alt = "" } }\n', 'masters = { "a.jpg" = { alt = "", ' + LINE.strip() + "} }\n"),

@@ -12,15 +12,15 @@ hand = 0
 desk = 800
 [slots.good]
 shown = { hand = "100vw", desk = "50vw" }
-cuts = { hand = "1:1", desk = "2:1" }
+crops = { hand = "1:1", desk = "2:1" }
 [slots.bad]
 shown = "wide"
 [slots.other]
 shown = "40px"
-cuts = "4:x"
-[masters."a.jpg".cuts.good.hand]
+crops = "4:x"
+[masters."a.jpg".crops.good.hand]
 zoom = 2
-[masters."b.jpg".cuts.none.hand]
+[masters."b.jpg".crops.none.hand]
 zoom = 2
 """
 

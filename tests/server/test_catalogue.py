@@ -32,9 +32,9 @@ def test_each_address_of_weaving_means_its_file(plan_file: Path) -> None:
     with Ledger() as ledger:
         edition = read_site(read_plan(plan_file), ledger).edition
         catalogue = Catalogue(plan_file, ledger, KEY)
-        for picture, cut in edition.cuts():
-            for one in (one for ladder in cut.renditions.values() for one in ladder):
-                asked = asked_of(picture, cut, one, by_accept=False)
+        for picture, crop in edition.crops():
+            for one in (one for ladder in crop.renditions.values() for one in ladder):
+                asked = asked_of(picture, crop, one, by_accept=False)
                 assert catalogue.opened(f"{asked.path}~{catalogue.keys.seal(asked.path)}") == asked
                 found = catalogue.find(asked)
                 assert found and found.files == (one,) and found.now == asked
@@ -46,7 +46,7 @@ def test_each_address_of_weaving_means_its_file(plan_file: Path) -> None:
         ({"digest": "0" * 10}, ("desk", 0, "webp")),
         ({"width": 1}, ("desk", 0, "webp")),
         ({"width": 99_999}, ("desk", -1, "webp")),
-        ({"cut": "gone"}, ("hand", None, "webp")),  # the cut without a condition
+        ({"crop": "gone"}, ("hand", None, "webp")),  # the crop without a condition
         ({"ending": "gone"}, ("desk", 0, "jpg")),  # the format that every browser shows
         ({"slot": "gone"}, None),
         ({"master": "gone.jpg"}, None),
@@ -62,14 +62,14 @@ def test_addresses_of_earlier_plans(
     with Ledger() as ledger:
         edition = read_site(read_plan(plan_file), ledger).edition
         picture = edition.pictures["banner", "gull.jpg"]
-        cut = next(one for one in picture.cuts if one.rule.name == "desk")
-        asked = replace(asked_of(picture, cut, cut.renditions["webp"][0], by_accept=False), **change)  # type: ignore[arg-type]
+        crop = next(one for one in picture.crops if one.rule.name == "desk")
+        asked = replace(asked_of(picture, crop, crop.renditions["webp"][0], by_accept=False), **change)  # type: ignore[arg-type]
         found = Catalogue(plan_file, ledger, KEY).find(asked)
         if wanted is None:
             assert found is None
             return
-        assert found and found.now != asked and (found.now.cut, found.now.ending) == (wanted[0], wanted[2])
-        ladder = next(one for one in found.cut.renditions.values() if one[0].name.endswith(wanted[2]))
+        assert found and found.now != asked and (found.now.crop, found.now.ending) == (wanted[0], wanted[2])
+        ladder = next(one for one in found.crop.renditions.values() if one[0].name.endswith(wanted[2]))
         assert wanted[1] is None or found.files == (ladder[wanted[1]],)
 
 
@@ -128,8 +128,8 @@ def test_files_are_made_by_whatever_address_weaving_writes(plan_file: Path, addr
     with Ledger() as ledger:
         edition, way = read_site(plan, ledger).edition, addresses_of(plan).rooted
     picture = edition.pictures["badge", "seal.png"]
-    for ladder in picture.cuts[0].renditions.values():
-        url = way.of(picture, picture.cuts[0], ladder[0])
+    for ladder in picture.crops[0].renditions.values():
+        url = way.of(picture, picture.crops[0], ladder[0])
         local = with_stand_in(url.encode(), plan).decode()
         assert local.startswith("/") and (url == local) == (elsewhere(plan) == "")
         made = maker(local)

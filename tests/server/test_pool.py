@@ -10,7 +10,7 @@ from sarvel.core.edition.encoding import Encoding
 from sarvel.core.edition.rendition import Rendition
 from sarvel.core.model import Treatment
 from sarvel.encode.masters import read_facts
-from sarvel.encode.work import CutWork, Made, MasterWork
+from sarvel.encode.work import CropWork, Made, MasterWork
 from sarvel.server import pool as pools
 from sarvel.server.pool import FullError, Pool
 from sarvel.workers.render_process import DiedError, GivenUpError, RenderProcess
@@ -20,8 +20,8 @@ FILE = Rendition("a.jpg", "jpeg", "image/jpeg", 90, 60, Encoding(quality=50), "f
 
 def work(site: Path, digest: str = "") -> MasterWork:
     master = site / "masters" / "gull.jpg"
-    cut = CutWork(Box(0, 0, 900, 600), Treatment(), "srgb", [FILE])
-    return MasterWork("gull.jpg", master, digest or read_facts(master, "gull.jpg").digest, site / "made", (cut,))
+    crop = CropWork(Box(0, 0, 900, 600), Treatment(), "srgb", [FILE])
+    return MasterWork("gull.jpg", master, digest or read_facts(master, "gull.jpg").digest, site / "made", (crop,))
 
 
 def test_work_is_done_and_what_a_master_is_told_of_comes_back(site: Path) -> None:

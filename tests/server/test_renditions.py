@@ -35,9 +35,9 @@ def asked(settings: ServerSettings) -> list[Asked]:
     with Ledger() as ledger:
         edition = read_site(read_plan(settings.plan), ledger).edition
     return [
-        asked_of(picture, cut, one, by_accept=False)
-        for picture, cut in edition.cuts()
-        for ladder in cut.renditions.values()
+        asked_of(picture, crop, one, by_accept=False)
+        for picture, crop in edition.crops()
+        for ladder in crop.renditions.values()
         for one in ladder
     ]
 

@@ -13,7 +13,7 @@ from moto.server import ThreadedMotoServer
 HERE = "127.0.0.1"
 REFUSED = b"<Error><Code>%s</Code><Message>%s</Message></Error>"
 Harm = Callable[[str, str], str]
-"""Given method and path, says what becomes of a request: "" lets it through; "cut" cuts the connection; else a status and a code."""
+"""Given method and path, says what becomes of a request: "" lets it through; "crop" crops the connection; else a status and a code."""
 
 
 class S3Here:
@@ -82,7 +82,7 @@ class S3Here:
                     here.asked.append((self.command, self.path))
                     harm = here.harm(self.command, self.path)
                 body = self.rfile.read(int(self.headers.get("Content-Length") or 0))
-                if harm == "cut":
+                if harm == "crop":
                     self.close_connection = True
                     return
                 if harm:

@@ -112,7 +112,9 @@ def failing(times: int, how: str) -> Callable[[str, str], str]:
 
 
 @pytest.mark.parametrize(
-    "harm", [failing(5, "500 InternalError"), failing(4, "503 SlowDown"), failing(3, "cut")], ids=["500", "503", "cut"]
+    "harm",
+    [failing(5, "500 InternalError"), failing(4, "503 SlowDown"), failing(3, "crop")],
+    ids=["500", "503", "crop"],
 )
 def test_what_fails_for_a_while_is_tried_again(
     s3: S3Here, stored: Path, tmp_path: Path, harm: Callable[[str, str], str]
@@ -149,7 +151,7 @@ def test_killed_in_the_midst_nothing_is_half(s3: S3Here, stored: Path, tmp_path:
     whole = at_home(stored, tmp_path)
     came = itertools.count()
     s3.harm = lambda method, _path: (
-        "cut" if method == "PUT" and next(came) >= 6 else ""
+        "crop" if method == "PUT" and next(came) >= 6 else ""
     )  # nothing is whole before it is killed
     program = Path(sys.executable).parent / "sarvel"
     process = subprocess.Popen([program, "render"], cwd=stored, env=s3.environment, start_new_session=True)

@@ -39,7 +39,7 @@ def test_what_is_said_of_masters(site: Path) -> None:
     assert found.keys() == {"seal.png"} and not faults  # the plan names the subject of the other
     said = {proof.master.key: (proof.about, proof.trouble) for proof in proofs_of(composed, found)}
     assert said["gull.jpg"] == ("", "")
-    assert said["seal.png"] == ("no subject, so centred", "")  # its one cut leaves nothing out
+    assert said["seal.png"] == ("no subject, so centred", "")  # its one crop leaves nothing out
     unsure = {"gull.jpg": FoundSubject(SOME, 0.62, (WHOLE,))}
     (first, _) = proofs_of(composed, unsure)
     assert first.master.key == "gull.jpg" and first.trouble == "choose a subject" and first.guesses == (SOME, WHOLE)

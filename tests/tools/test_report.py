@@ -14,7 +14,7 @@ from sarvel.core.check.rule import Finding
 from sarvel.core.check.rules import RULES
 from sarvel.core.crop.place import Box
 from sarvel.core.model import Treatment
-from sarvel.tools.proof.contact_sheet import HEIGHT, MOST_CUTS, WIDTH, Shot, as_png, draw_panels, ratio_in_words
+from sarvel.tools.proof.contact_sheet import HEIGHT, MOST_CROPS, WIDTH, Shot, as_png, draw_panels, ratio_in_words
 from sarvel.tools.proof.notes import ProofNotes
 from sarvel.tools.proof.page import Part, address_of, as_page, drawn, picture_of
 from sarvel.tools.proof.sheet_index import IndexEntry, draw_index, small_of
@@ -30,13 +30,13 @@ def test_ratios_in_words(ratio: float, words: str) -> None:
     assert ratio_in_words(ratio) == words
 
 
-def test_a_sheet_has_a_panel_for_each_few_cuts() -> None:
+def test_a_sheet_has_a_panel_for_each_few_crops() -> None:
     pixels = np.full((LAMP.height // 8, LAMP.width // 8, 3), 90, np.uint8)
     facts = replace(LAMP, width=pixels.shape[1], height=pixels.shape[0])
     picture = only(BANNER, facts)
-    shots = [Shot(BANNER, cut, pixels) for cut in picture.cuts]
+    shots = [Shot(BANNER, crop, pixels) for crop in picture.crops]
     assert len(draw_panels(facts, pixels, shots)) == 1
-    panels = draw_panels(facts, pixels, shots * MOST_CUTS)
+    panels = draw_panels(facts, pixels, shots * MOST_CROPS)
     with Image.open(io.BytesIO(as_png(panels))) as sheet:
         assert len(panels) == 2 and sheet.size == (WIDTH, 2 * HEIGHT)
         assert len(sheet.convert("RGB").getcolors(1 << 20) or []) > 10
@@ -72,17 +72,17 @@ def test_an_index_names_every_master_with_its_page() -> None:
     assert draw_index([]).width == WIDTH
 
 
-def test_a_page_shows_cuts_as_pieces_of_the_one_picture() -> None:
+def test_a_page_shows_crops_as_pieces_of_the_one_picture() -> None:
     """The middle third of the picture, as wide and twice as high: CSS Backgrounds 3, section 2.6."""
     pixels = np.full((300, 400, 3), 90, np.uint8)
     facts = replace(LAMP, key='"><b>.jpg', width=400, height=300)
-    (cut, *_) = only(BANNER, facts).cuts
-    cut = replace(cut, source=facts, box=Box(100, 100, 300, 200), rule=replace(cut.rule, treatment=Treatment()))
-    piece = drawn(facts, Shot(BANNER, cut, pixels))
+    (crop, *_) = only(BANNER, facts).crops
+    crop = replace(crop, source=facts, box=Box(100, 100, 300, 200), rule=replace(crop.rule, treatment=Treatment()))
+    piece = drawn(facts, Shot(BANNER, crop, pixels))
     assert piece.style == (
         "width:300px;aspect-ratio:2.00000;background-size:200.0000% 300.0000%;background-position:50.0000% 50.0000%"
     )
-    grey = replace(cut, rule=replace(cut.rule, treatment=Treatment(grey=True)))
+    grey = replace(crop, rule=replace(crop.rule, treatment=Treatment(grey=True)))
     assert "background-image:url(data:image/webp" in drawn(facts, Shot(BANNER, grey, pixels)).style
     told = ProofNotes("about", "choose a subject", False, (Box(0.1, 0.2, 0.3, 0.4),), ("subject = [0.1]",), True)
     page = as_page([Part(facts, told, address_of(picture_of(pixels)), (piece,), ())]).decode()
@@ -96,7 +96,7 @@ def test_sheets_write_what_they_are_asked_for(tmp_path: Path) -> None:
     for kind, name, count in ((Pages, "p.png", 1), (OneEach, "p.png", 1), (Html, "p.html", 1), (Pages, "q.png", 3)):
         sheets = kind(tmp_path / name)
         for _ in range(A_PAGE + 1 if count > 1 else 1):
-            sheets.add(facts, pixels, [Shot(BANNER, cut, pixels) for cut in only(BANNER, facts).cuts], told)
+            sheets.add(facts, pixels, [Shot(BANNER, crop, pixels) for crop in only(BANNER, facts).crops], told)
         files = sheets.written()
         assert len(files) == count and all(file.stat().st_size > 1000 for file in files)
     assert not Html(tmp_path / "x.html").written() and not Pages(tmp_path / "x.png").written()

@@ -15,11 +15,11 @@ from sarvel.core.crop.turn import Turn
 from sarvel.core.edition.encoding import Encoding, QualitySearch
 from sarvel.core.edition.rendition import Placeholder, Rendition
 from sarvel.core.model import Treatment
-from sarvel.encode.cut_encoder import CutEncoder
+from sarvel.encode.crop_encoder import CropEncoder
 from sarvel.encode.decode import decode
 from sarvel.encode.masters import read_facts
 from sarvel.encode.once import Once
-from sarvel.encode.work import CutWork, MasterWork, seconds_of
+from sarvel.encode.work import CropWork, MasterWork, seconds_of
 from sarvel.errors import OutputError
 from sarvel.workers import make
 from sarvel.workers import work_slots as turns
@@ -76,10 +76,10 @@ def file(name: str, width: int, encoding: Encoding) -> Rendition:
 
 
 def work_in(site: Path, output: Path) -> MasterWork:
-    """Three cuts, of which two are turned; numbers that are searched for, given, or not wanted; a placeholder."""
+    """Three crops, of which two are turned; numbers that are searched for, given, or not wanted; a placeholder."""
     master = site / "masters" / "gull.jpg"
     sizes = tuple((width, round(width * 2 / 3)) for width in (60, 90, 120))
-    cuts = []
+    crops = []
     turned: list[Turn] = ["", "half", "half"]
     for number, turn in enumerate(turned):
         box = Box(0, 0, 900 - 90 * number, 600 - 60 * number)
@@ -88,8 +88,8 @@ def work_in(site: Path, output: Path) -> MasterWork:
         files += [file(f"{number}-{width}.jpg", width, Encoding(quality=50)) for width, _ in sizes]
         files += [file(f"{number}-90.png", 90, Encoding(lossless=True))]
         treatment = replace(Treatment(), turn=turn)
-        cuts.append(CutWork(box, treatment, "srgb", files, [Placeholder("tint", f"p{number}", sizes[0])]))
-    return MasterWork("gull.jpg", master, read_facts(master, "gull.jpg").digest, output, tuple(cuts))
+        crops.append(CropWork(box, treatment, "srgb", files, [Placeholder("tint", f"p{number}", sizes[0])]))
+    return MasterWork("gull.jpg", master, read_facts(master, "gull.jpg").digest, output, tuple(crops))
 
 
 def test_the_same_bytes_and_findings_on_any_number_of_threads(site: Path, tmp_path: Path) -> None:
@@ -103,7 +103,9 @@ def test_the_same_bytes_and_findings_on_any_number_of_threads(site: Path, tmp_pa
         results.append((made.files, dict(made.findings), digests))
     assert results[0] == results[1] == results[2]
     files, findings, _ = results[0]
-    assert [one.name for one in files] == [one.name for cut in work_in(site, tmp_path).cuts for one in cut.renditions]
+    assert [one.name for one in files] == [
+        one.name for crop in work_in(site, tmp_path).crops for one in crop.renditions
+    ]
     assert sorted(findings) == sorted(
         [f"quality s{number}" for number in range(3)] + [f"placeholder p{number}" for number in range(3)]
     )
@@ -132,14 +134,14 @@ def test_a_fault_ends_the_work_and_what_was_made_is_told(
 
 def test_a_bench_keeps_what_it_tried(site: Path, tmp_path: Path) -> None:
     work = work_in(site, tmp_path)
-    bench = CutEncoder(work.cuts[0], decode(work.file, work.key, "srgb"))
-    files = [one for one in work.cuts[0].renditions if one.format == "webp"]
+    bench = CropEncoder(work.crops[0], decode(work.file, work.key, "srgb"))
+    files = [one for one in work.crops[0].renditions if one.format == "webp"]
     assert bench.search(files[0]).keys() == {"quality s0"} and bench.search(files[0]) == {}
     there, others = bench.parted(files)
     assert files[1] in there and others == [one for one in files if one not in there]
     numbers = bench.numbers(files[0])
     assert numbers and numbers.at(120) == numbers.at(90)  # the middle rung's for wider ones
-    png = work.cuts[0].renditions[-1]
+    png = work.crops[0].renditions[-1]
     assert bench.search(png) == {} and bench.numbers(png) is None and bench.parted([png]) == ([], [png])
 
 
@@ -157,13 +159,13 @@ def test_two_slots_of_one_crop_have_searches_of_their_own(site: Path, tmp_path: 
         for (slot, name), search in searches.items()
         for width in (*ladders[slot], 200)
     ]
-    cut = CutWork(
+    crop = CropWork(
         Box(0, 0, 900, 600), Treatment(), "srgb", files, orders=[("a webp", "a jpg"), ("b webp",), ("b jpg",)]
     )
     digest = read_facts(master, "gull.jpg").digest
-    made = do_work(MasterWork("gull.jpg", master, digest, tmp_path, (cut,)))
+    made = do_work(MasterWork("gull.jpg", master, digest, tmp_path, (crop,)))
     assert {one.name for one in made.files} >= {one.name for one in files if not one.name.startswith("a-")}
-    bench = CutEncoder(cut, decode(master, "gull.jpg", "srgb"))
+    bench = CropEncoder(crop, decode(master, "gull.jpg", "srgb"))
     for one in files:
         bench.search(one)
     firsts = [files[number] for number in range(0, len(files), 3)]

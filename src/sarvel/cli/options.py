@@ -161,8 +161,8 @@ def _one(command: Group) -> None:
         "shown width: a CSS length or a sizes value; or several by viewport width: 0=100vw, 1024=50vw (default: 100vw)"
     )
     add("--shown", metavar="[FROM=]WIDTH", action="append", help=shown)
-    cut = "ratio: 4:3 or native; 1024=21:9 from a width up; '(orientation: portrait)=2:3' on a condition (default: native)"
-    add("--cut", metavar="[WHEN=]RATIO", action="append", help=cut)
+    crop = "ratio: 4:3 or native; 1024=21:9 from a width up; '(orientation: portrait)=2:3' on a condition (default: native)"
+    add("--crop", metavar="[WHEN=]RATIO", action="append", help=crop)
     add("--subject", metavar="L,T,R,B", help="the part that must stay in view, in fractions of width and height")
     add("--formats", metavar="LIST", help="formats, best first (default: avif,webp,jpeg)")
     add("--densities", metavar="LIST", help="pixel densities; sharp up to the largest (default: 1,2)")
@@ -346,7 +346,7 @@ _COMMANDS: dict[str, tuple[str, tuple[Callable[[Group], None], ...]]] = {
     ),
     "measure": ("measure in a browser how wide each slot shows its images", (_measure, _driven, _planned, _telling)),
     "one": ("make the files and the markup of one image, without a plan", (_one, _working, _telling)),
-    "plan": ("show cuts, widths and sizes, and why, before anything is made", (_plan, _trying, _planned, _telling)),
+    "plan": ("show crops, widths and sizes, and why, before anything is made", (_plan, _trying, _planned, _telling)),
     "proof": ("draw a contact sheet of every crop with its subject", (_proof, _planned, _telling)),
     "render": (
         "make the renditions that are missing or out of date",

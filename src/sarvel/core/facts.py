@@ -12,7 +12,7 @@ READ_FORMATS = ("JPEG", "MPO", "PNG", "WEBP", "AVIF", "JXL", "TIFF", "GIF", "BMP
 
 
 LEAST_SURE = 0.5
-"""How sure a guess is at least that a cut goes by; below, nothing in particular was found."""
+"""How sure a guess is at least that a crop goes by; below, nothing in particular was found."""
 
 _MOST = 0.85  # of the picture: a guess that covers more says nothing
 _TOP = 0.3  # of a found subject's height: where heads, blossoms and gables are
@@ -24,7 +24,7 @@ class FoundSubject:
 
     Attributes:
         box: in fractions of width and height.
-        sure: how likely it is right, 0 to 1: cuts by it keep at least 95 % of what they could keep.
+        sure: how likely it is right, 0 to 1: crops by it keep at least 95 % of what they could keep.
         others: what else it may be, elsewhere in the picture or around the box; the most likely first.
     """
 

@@ -15,8 +15,8 @@ from sarvel.core.layout.shown import Shown
 
 Load: TypeAlias = Literal["first", "later"]
 Space: TypeAlias = Literal["", "ratio", "size", "none"]
-ONLY_CUT = "all"
-"""The name of a slot's only cut, in messages and in the plan."""
+ONLY_CROP = "all"
+"""The name of a slot's only crop, in messages and in the plan."""
 
 FINISHES: Mapping[str, float] = MappingProxyType({"light": 91.0, "standard": 93.0, "fine": 95.0})
 """The likeness (`sarvel.core.pixels.likeness`) that each named finish keeps. On the demo's photographs 93 is what WebP
@@ -59,10 +59,10 @@ class Finish:
 
 @dataclass(frozen=True)
 class Treatment:
-    """The treatment of a cut's pixels, in this order: turn, mirror, crop or pad, background, grey.
+    """The treatment of a crop's pixels, in this order: turn, mirror, crop or pad, background, grey.
 
     Attributes:
-        turn: of the master, before it is cut.
+        turn: of the master, before it is cropped.
         mirror: left to right, after the turn.
         pad: color of what is added to reach the ratio, "#rrggbb"; "" crops instead.
         background: color that transparent masters are laid on, "#rrggbb"; "" keeps them transparent.
@@ -77,7 +77,7 @@ class Treatment:
 
 
 @dataclass(frozen=True)
-class CutRule:
+class CropRule:
     """A crop that a slot shows on some devices.
 
     Attributes:
@@ -85,7 +85,7 @@ class CutRule:
         media: the devices it is for, of those that no earlier rule is for.
         ratio: width divided by height; None keeps the master's own.
         zoom: 1 for the largest crop of the ratio; more comes closer to the subject.
-        lean: where in the cut the subject's centre should be, in fractions of the cut.
+        lean: where in the crop the subject's centre should be, in fractions of the crop.
         treatment: what is done to its pixels.
     """
 
@@ -98,15 +98,15 @@ class CutRule:
 
 
 @dataclass(frozen=True)
-class CutOverride:
-    """Settings of one master for one cut of one slot; None leaves what the slot says.
+class CropOverride:
+    """Settings of one master for one crop of one slot; None leaves what the slot says.
 
     Attributes:
         box: a crop set by hand, in fractions of the master; wins over the computed one.
         master: key of another master that is shown instead.
-        ratio: as of a CutRule; "native" is 0.
-        zoom: as of a CutRule.
-        lean: as of a CutRule.
+        ratio: as of a CropRule; "native" is 0.
+        zoom: as of a CropRule.
+        lean: as of a CropRule.
     """
 
     box: Box | None = None
@@ -129,7 +129,7 @@ class Measurement:
     pages: Mapping[str, str]
 
 
-PATTERN = "{stem}-{slot}-{cut}-{width}.{digest}.{ext}"
+PATTERN = "{stem}-{slot}-{crop}-{width}.{digest}.{ext}"
 """The pattern of file names, where the plan does not say otherwise."""
 
 
@@ -140,12 +140,12 @@ class Slot:
     Attributes:
         name: what pages call it.
         shown: how wide it shows an image.
-        cuts: how it crops, in the order tried; the last has no condition.
+        crops: how it crops, in the order tried; the last has no condition.
         load: seen at once, or later.
         formats: names of formats, best first.
         finish: how its files are finished.
         densities: sharp up to the largest of these, each > 0.
-        rungs: at most so many widths a cut.
+        rungs: at most so many widths a crop.
         excess: as few widths as keep the expected excess within this share; None counts rungs instead.
         soft: the share of the px across that visitors may lack whom no table lists, 0 to less than 1.
         widths: widths by hand, px; None computes them.
@@ -156,7 +156,7 @@ class Slot:
         behind: whether its images are backgrounds.
         takes: which images of pages it is for that name no slot.
         space: how room is kept for an image until it has loaded: by its ratio in a style, by width and height, or not at all;
-            "" goes by the shapes of its cuts.
+            "" goes by the shapes of its crops.
         styled: whether the stylesheet gives its images a width of their own, so that browsers may measure it.
         measured: when and where its shown width was measured; None if it was not.
         effort: how long encoders try.
@@ -164,7 +164,7 @@ class Slot:
 
     name: str
     shown: Shown
-    cuts: tuple[CutRule, ...]
+    crops: tuple[CropRule, ...]
     load: Load
     formats: tuple[str, ...]
     finish: Finish
@@ -193,12 +193,12 @@ class Master:
         alt: what the picture shows, in words; "" for decoration; None where only the page says it.
         subjects: the parts that must stay in view, in fractions, the first matters most; empty for the whole picture.
         find: whether a subject is to be found in the pixels.
-        cuts: what it says of single cuts, by slot and cut name.
+        crops: what it says of single crops, by slot and crop name.
         drawn: whether it is flat graphics; None leaves that to its pixels.
     """
 
     alt: str | None = None
     subjects: tuple[Box, ...] = ()
     find: bool = False
-    cuts: Mapping[tuple[str, str], CutOverride] = field(default_factory=dict)
+    crops: Mapping[tuple[str, str], CropOverride] = field(default_factory=dict)
     drawn: bool | None = None

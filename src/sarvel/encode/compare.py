@@ -17,7 +17,7 @@ from sarvel.core.pixels.resample import Pixels, pixels_from_light
 from sarvel.encode.decode import Decoded, decode
 from sarvel.encode.masters import MasterFile
 from sarvel.encode.rungs import rung
-from sarvel.encode.work import CutWork
+from sarvel.encode.work import CropWork
 from sarvel.errors import MasterError
 
 WINDOW = (256, 160)
@@ -31,18 +31,18 @@ _MAP_QUALITY = 60
 
 
 @dataclass(frozen=True)
-class CutFiles:
-    """One rung of a cut, in several formats.
+class CropFiles:
+    """One rung of a crop, in several formats.
 
     Attributes:
         name: what it is known by.
-        cut: the crop.
+        crop: the crop.
         size: of the rung, px.
         files: by format.
     """
 
     name: str
-    cut: CutWork
+    crop: CropWork
     size: Size
     files: Mapping[str, Path]
 
@@ -61,7 +61,7 @@ class CompareWork:
     file: MasterFile
     key: str
     digest: str
-    rungs: tuple[CutFiles, ...]
+    rungs: tuple[CropFiles, ...]
 
 
 @dataclass(frozen=True)
@@ -92,7 +92,7 @@ def compare(work: CompareWork) -> list[Compared]:
     return [found for one in work.rungs if (found := _compared(master, one))]
 
 
-def _compared(master: Decoded, one: CutFiles) -> Compared | None:
+def _compared(master: Decoded, one: CropFiles) -> Compared | None:
     try:
         made = {name: _on_white(_read(file)) for name, file in one.files.items()}
     except OSError:
@@ -117,21 +117,21 @@ def _compared(master: Decoded, one: CutFiles) -> Compared | None:
     )
 
 
-def _rough(master: Decoded, one: CutFiles) -> Pixels:
+def _rough(master: Decoded, one: CropFiles) -> Pixels:
     """A rung, nearly: good enough to find a place by, and much sooner there."""
-    box = one.cut.box
+    box = one.crop.box
     width, height = master.image.size
     inside = box.left >= 0 and box.top >= 0 and box.right <= width and box.bottom <= height
-    if master.moves or one.cut.treatment != Treatment() or not inside:
-        return pixels_from_light(rung(master, one.cut, one.size))
+    if master.moves or one.crop.treatment != Treatment() or not inside:
+        return pixels_from_light(rung(master, one.crop, one.size))
     edges = (box.left, box.top, box.right, box.bottom)
     whole = master.convert(master.image)
     return np.asarray(whole.resize(one.size, Image.Resampling.BOX, box=edges, reducing_gap=1.0))
 
 
-def _piece(master: Decoded, one: CutFiles, left: int, top: int, width: int, height: int) -> Pixels:
+def _piece(master: Decoded, one: CropFiles, left: int, top: int, width: int, height: int) -> Pixels:
     """A piece of a rung, as the press makes it: only so much of the master is resampled."""
-    box = one.cut.box
+    box = one.crop.box
     across, down = box.width / one.size[0], box.height / one.size[1]
     before, above = min(_EDGE, left), min(_EDGE, top)
     behind, below = min(_EDGE, one.size[0] - left - width), min(_EDGE, one.size[1] - top - height)
@@ -142,21 +142,21 @@ def _piece(master: Decoded, one: CutFiles, left: int, top: int, width: int, heig
         box.top + (top + height + below) * down,
     )
     size = width + before + behind, height + above + below
-    made = pixels_from_light(rung(*_only(master, replace(one.cut, box=part)), size))
+    made = pixels_from_light(rung(*_only(master, replace(one.crop, box=part)), size))
     return made[above : above + height, before : before + width]
 
 
-def _only(master: Decoded, cut: CutWork) -> tuple[Decoded, CutWork]:
-    """A master and a cut of it, without what lies far from that; the same pixels come of it."""
-    box, treatment = cut.box, cut.treatment
+def _only(master: Decoded, crop: CropWork) -> tuple[Decoded, CropWork]:
+    """A master and a crop of it, without what lies far from that; the same pixels come of it."""
+    box, treatment = crop.box, crop.treatment
     left, top = int(max(0, box.left - _FILTER)), int(max(0, box.top - _FILTER))
     right, bottom = (
         int(min(most, edge + _FILTER)) for most, edge in zip(master.image.size, (box.right, box.bottom), strict=True)
     )
     if master.moves or treatment.turn or treatment.mirror or treatment.pad or right <= left or bottom <= top:
-        return master, cut
+        return master, crop
     part = replace(master, image=master.image.crop((left, top, right, bottom)), _lights={})
-    return part, replace(cut, box=Box(box.left - left, box.top - top, box.right - left, box.bottom - top))
+    return part, replace(crop, box=Box(box.left - left, box.top - top, box.right - left, box.bottom - top))
 
 
 def _read(file: Path) -> Pixels:

@@ -20,7 +20,7 @@ def background_of(kind: str, light: Light) -> str:
 
     Args:
         kind: "tint", "soft" or "outline".
-        light: the cut at a small rung, opaque.
+        light: the crop at a small rung, opaque.
     """
     color = tint(light)
     if kind == "tint":

@@ -1,4 +1,4 @@
-"""Rungs: one cut of a master at one size."""
+"""Rungs: one crop of a master at one size."""
 
 from __future__ import annotations
 
@@ -6,21 +6,21 @@ from sarvel.core.edition.encoding import Size
 from sarvel.core.pixels.resample import Light
 from sarvel.core.pixels.treat import grey_of, lay_on, light_of_color, pad_out
 from sarvel.encode.decode import Decoded
-from sarvel.encode.work import CutWork
+from sarvel.encode.work import CropWork
 
 
-def rung(master: Decoded, cut: CutWork, size: Size) -> Light:
-    """One cut at a size, made from the master itself, so that it does not depend on which others are made.
+def rung(master: Decoded, crop: CropWork, size: Size) -> Light:
+    """One crop at a size, made from the master itself, so that it does not depend on which others are made.
 
     Args:
-        master: what it is cut from.
-        cut: where it lies, and what is done to it.
+        master: what it is cropped from.
+        crop: where it lies, and what is done to it.
         size: width and height to make of it, px.
     """
-    treatment, wide = cut.treatment, bool(master.profile)
+    treatment, wide = crop.treatment, bool(master.profile)
     reduce = master.reducer(treatment.turn, mirror=treatment.mirror)
     pad = treatment.pad and light_of_color(treatment.pad, wide=wide)
-    light = reduce(cut.box, *size) if isinstance(pad, str) else pad_out(reduce, cut.box, *size, pad)
+    light = reduce(crop.box, *size) if isinstance(pad, str) else pad_out(reduce, crop.box, *size, pad)
     if treatment.background:
         light = lay_on(light, light_of_color(treatment.background, wide=wide))
     return grey_of(light, wide=wide) if treatment.grey else light

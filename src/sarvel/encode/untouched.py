@@ -7,7 +7,7 @@ from PIL import ImageFile
 from sarvel.core.edition.rendition import Rendition
 from sarvel.core.model import Treatment
 from sarvel.encode.masters import opened, size_of, taken
-from sarvel.encode.work import CutWork, MasterWork
+from sarvel.encode.work import CropWork, MasterWork
 
 # What Pillow names of a file beside its pixels that must not be published, or that changes how they are shown.
 _BESIDE = frozenset(
@@ -16,16 +16,16 @@ _BESIDE = frozenset(
 _MEDIA_TYPES = {"JPEG": "image/jpeg", "PNG": "image/png", "WEBP": "image/webp", "AVIF": "image/avif"}
 
 
-def untouched(work: MasterWork, cut: CutWork, rendition: Rendition, most: int) -> bytes | None:
+def untouched(work: MasterWork, crop: CropWork, rendition: Rendition, most: int) -> bytes | None:
     """The bytes of a master, if they can stand for a rendition and are fewer than an encoder's.
 
-    That is so of a cut that is all of it, at its own width, in its own format, where nothing but pixels is in it.
+    That is so of a crop that is all of it, at its own width, in its own format, where nothing but pixels is in it.
 
     Args:
         most: bytes of what an encoder made.
     """
-    box, encoding = cut.box, rendition.encoding
-    if cut.treatment != Treatment() or encoding.keep or encoding.interlace:
+    box, encoding = crop.box, rendition.encoding
+    if crop.treatment != Treatment() or encoding.keep or encoding.interlace:
         return None
     is_whole = box.left == box.top == 0 and box.width == rendition.width and box.height == rendition.height
     if not is_whole or size_of(work.file) >= most:

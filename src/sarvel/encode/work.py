@@ -9,7 +9,7 @@ from dataclasses import dataclass, field, replace
 from pathlib import Path
 
 from sarvel.core.crop.place import Box
-from sarvel.core.edition.compose import Cut, Edition, Picture
+from sarvel.core.edition.compose import Crop, Edition, Picture
 from sarvel.core.edition.encoding import EncoderNumbers, Size
 from sarvel.core.edition.rendition import Placeholder, Rendition
 from sarvel.core.model import Effort, Gamut, Keep, Treatment
@@ -36,7 +36,7 @@ def seconds_of(rendition: Rendition) -> float:
 
 
 @dataclass(frozen=True)
-class CutWork:
+class CropWork:
     """One crop of a master and what to make of it.
 
     Attributes:
@@ -46,7 +46,7 @@ class CutWork:
         renditions: the files to make.
         placeholders: those to make.
         known: encoder's numbers that were found before, by the key of their search.
-        orders: of each slot's cut that it is the work of, the keys of searches, best format first.
+        orders: of each slot's crop that it is the work of, the keys of searches, best format first.
     """
 
     box: Box
@@ -79,55 +79,55 @@ class MasterWork:
         file: where it is.
         digest: what its bytes must still be.
         output: where renditions go.
-        cuts: its crops.
+        crops: its crops.
     """
 
     key: str
     file: MasterFile
     digest: str
     output: Path
-    cuts: tuple[CutWork, ...]
+    crops: tuple[CropWork, ...]
 
     @property
     def count(self) -> int:
         """The number of files that it makes."""
-        return sum(len(cut.renditions) for cut in self.cuts)
+        return sum(len(crop.renditions) for crop in self.crops)
 
     @property
     def estimated_seconds(self) -> float:
         """About how long it takes, beside others, s of one core."""
-        return sum(cut.estimated_seconds for cut in self.cuts)
+        return sum(crop.estimated_seconds for crop in self.crops)
 
     def parts(self, most: float) -> list[MasterWork]:
-        """The work in parts, each some of its cuts, of about equal expense.
+        """The work in parts, each some of its crops, of about equal expense.
 
         Args:
-            most: expense of a part, s, above 0; a cut that takes longer is a part of its own.
+            most: expense of a part, s, above 0; a crop that takes longer is a part of its own.
         """
-        count = min(len(self.cuts), math.ceil(self.estimated_seconds / most))
-        shares: list[list[CutWork]] = [[] for _ in range(max(1, count))]
-        for cut in sorted(self.cuts, key=lambda cut: -cut.estimated_seconds):
-            min(shares, key=lambda share: sum(one.estimated_seconds for one in share)).append(cut)
-        return [replace(self, cuts=tuple(share)) for share in shares]
+        count = min(len(self.crops), math.ceil(self.estimated_seconds / most))
+        shares: list[list[CropWork]] = [[] for _ in range(max(1, count))]
+        for crop in sorted(self.crops, key=lambda crop: -crop.estimated_seconds):
+            min(shares, key=lambda share: sum(one.estimated_seconds for one in share)).append(crop)
+        return [replace(self, crops=tuple(share)) for share in shares]
 
     @property
     def pixel_count(self) -> int:
         """Pixels to encode."""
-        return sum(one.width * one.height for cut in self.cuts for one in cut.renditions)
+        return sum(one.width * one.height for crop in self.crops for one in crop.renditions)
 
     @property
     def efforts(self) -> Counter[Effort]:
         """Pixels to encode with each effort."""
         pixels = Counter[Effort]()
-        for cut in self.cuts:
-            for one in cut.renditions:
+        for crop in self.crops:
+            for one in crop.renditions:
                 pixels[one.encoding.effort] += one.width * one.height
         return pixels
 
     @property
     def keep(self) -> set[Keep]:
         """The metadata of the master that some rendition keeps."""
-        return {kept for cut in self.cuts for one in cut.renditions for kept in one.encoding.keep}
+        return {kept for crop in self.crops for one in crop.renditions for kept in one.encoding.keep}
 
 
 @dataclass(frozen=True)
@@ -166,29 +166,33 @@ def plan_work(
     """
     done = set(shown)
     left = set(missing)
-    masters: dict[str, dict[tuple[Box, Treatment, Gamut], CutWork]] = {}
+    masters: dict[str, dict[tuple[Box, Treatment, Gamut], CropWork]] = {}
     first: set[str] = set()
-    for picture, cut in sorted(edition.cuts(), key=lambda pair: pair[0].slot.load != "first"):
-        files = [one for ladder in cut.renditions.values() for one in ladder if one.name in left]
-        placeholder = cut.placeholder if cut.placeholder and cut.placeholder.key not in {"", *done} else None
+    for picture, crop in sorted(edition.crops(), key=lambda pair: pair[0].slot.load != "first"):
+        files = [one for ladder in crop.renditions.values() for one in ladder if one.name in left]
+        placeholder = crop.placeholder if crop.placeholder and crop.placeholder.key not in {"", *done} else None
         if not files and not placeholder:
             continue
         left -= {one.name for one in files}
-        work = _work_on(masters, picture, cut)
-        first |= {cut.source.key} if picture.slot.load == "first" else set()
+        work = _work_on(masters, picture, crop)
+        first |= {crop.source.key} if picture.slot.load == "first" else set()
         work.renditions.extend(files)
-        firsts = (ladder[0].encoding.search for ladder in cut.renditions.values())
+        firsts = (ladder[0].encoding.search for ladder in crop.renditions.values())
         work.orders.append(tuple(search.key for search in firsts if search))
         if placeholder:
             work.placeholders.append(placeholder)
             done.add(placeholder.key)
         searches = [one.encoding.search for one in files if one.encoding.search]
         work.known.update({search.key: known[search.key] for search in searches if search.key in known})
-    digests = {cut.source.key: cut.source.digest for _, cut in edition.cuts()}
-    works = [MasterWork(key, master(key), digests[key], output, tuple(cuts.values())) for key, cuts in masters.items()]
+    digests = {crop.source.key: crop.source.digest for _, crop in edition.crops()}
+    works = [
+        MasterWork(key, master(key), digests[key], output, tuple(crops.values())) for key, crops in masters.items()
+    ]
     return sorted(works, key=lambda work: (work.key not in first, -work.estimated_seconds))
 
 
-def _work_on(masters: dict[str, dict[tuple[Box, Treatment, Gamut], CutWork]], picture: Picture, cut: Cut) -> CutWork:
-    crop = (cut.box, cut.rule.treatment, picture.slot.finish.gamut)
-    return masters.setdefault(cut.source.key, {}).setdefault(crop, CutWork(*crop))
+def _work_on(
+    masters: dict[str, dict[tuple[Box, Treatment, Gamut], CropWork]], picture: Picture, crop: Crop
+) -> CropWork:
+    part = (crop.box, crop.rule.treatment, picture.slot.finish.gamut)
+    return masters.setdefault(crop.source.key, {}).setdefault(part, CropWork(*part))

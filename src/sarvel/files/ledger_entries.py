@@ -101,14 +101,14 @@ def known_unpaid(ledger: Ledger, edition: Edition) -> Unpaid:
 
 def known_placeholders(ledger: Ledger, edition: Edition) -> dict[str, str]:
     """The backgrounds of all placeholders of an Edition that are known, by key."""
-    keys = {cut.placeholder.key for _, cut in edition.cuts() if cut.placeholder and cut.placeholder.key}
+    keys = {crop.placeholder.key for _, crop in edition.crops() if crop.placeholder and crop.placeholder.key}
     said = ledger.findings(map(placeholder_key, keys))
     return {key: said[placeholder_key(key)] for key in sorted(keys) if placeholder_key(key) in said}
 
 
 def _searches(edition: Edition) -> Iterator[QualitySearch]:
-    for _, cut in edition.cuts():
-        for ladder in cut.renditions.values():
+    for _, crop in edition.crops():
+        for ladder in crop.renditions.values():
             if ladder[0].encoding.search:
                 yield ladder[0].encoding.search
 

@@ -49,9 +49,9 @@ def forecast(site: Site, ledger: Ledger, slots: Collection[str], workers: int | 
     seconds, by_run = estimate(todo, ledger, workers)
     known = weights_of(edition, site.output, ledger)
     expected = {
-        one.name: expected_bytes(cut, one)
-        for _, cut in edition.cuts()
-        for ladder in cut.renditions.values()
+        one.name: expected_bytes(crop, one)
+        for _, crop in edition.crops()
+        for ladder in crop.renditions.values()
         for one in ladder
     }
     on_pages = [

@@ -48,7 +48,7 @@ def unfinished(parts: Parts) -> Unfinished:
     warnings: dict[Notice, None] = {}
     for site in parts.by_masters():
         todo = to_do(site, parts.ledger, RenderOptions())
-        files += [one.name for work in todo.works for cut in work.cuts for one in cut.renditions]
+        files += [one.name for work in todo.works for crop in work.crops for one in crop.renditions]
         files += [one.name for one in todo.copies]
         there += todo.kept
         faults |= dict.fromkeys(site.faults)

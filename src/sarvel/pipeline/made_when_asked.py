@@ -16,10 +16,10 @@ from typing import TypeVar
 
 from sarvel.core.address.on_request import CACHE_NAME
 from sarvel.core.address.pattern import path_and_query
-from sarvel.core.edition.compose import Cut, Picture
+from sarvel.core.edition.compose import Crop, Picture
 from sarvel.core.edition.encoding import EncoderNumbers
 from sarvel.core.edition.rendition import Rendition
-from sarvel.encode.work import CutWork, MasterWork
+from sarvel.encode.work import CropWork, MasterWork
 from sarvel.errors import SarvelError
 from sarvel.files.cache import Cache
 from sarvel.files.ledger import Ledger
@@ -43,7 +43,7 @@ class MadeWhenAsked:
             plan: one whose files are not made beforehand.
         """
         self._plan, self._cache = plan, Cache(plan.folder / CACHE_NAME, _LIMIT)
-        self._files: dict[str, tuple[Picture, Cut, Rendition]] | None = None
+        self._files: dict[str, tuple[Picture, Crop, Rendition]] | None = None
         self._desk = ThreadPoolExecutor(1, "sarvel desk")  # the one thread that the ledger is for
         self._turns: defaultdict[str, threading.Lock] = defaultdict(threading.Lock)
 
@@ -60,17 +60,17 @@ class MadeWhenAsked:
         except SarvelError:
             return None
 
-    def _known(self, ledger: Ledger) -> dict[str, tuple[Picture, Cut, Rendition]]:
+    def _known(self, ledger: Ledger) -> dict[str, tuple[Picture, Crop, Rendition]]:
         """All files by their addresses; of one that stands for several formats the best one."""
         if self._files is None:
             self._files = {}
             way = addresses_of(self._plan).rooted
-            for picture, cut in read_site(self._plan, ledger, as_it_stands=True).edition.cuts():
-                for one in (one for ladder in cut.renditions.values() for one in ladder):
-                    self._files.setdefault(_plain(path_and_query(way.of(picture, cut, one))), (picture, cut, one))
+            for picture, crop in read_site(self._plan, ledger, as_it_stands=True).edition.crops():
+                for one in (one for ladder in crop.renditions.values() for one in ladder):
+                    self._files.setdefault(_plain(path_and_query(way.of(picture, crop, one))), (picture, crop, one))
         return self._files
 
-    def _made(self, picture: Picture, cut: Cut, rendition: Rendition) -> Path | None:
+    def _made(self, picture: Picture, crop: Crop, rendition: Rendition) -> Path | None:
         name = self._cache.name(rendition, first=False)
         place = self._cache.folder / name
         with self._turns[rendition.fingerprint]:
@@ -78,10 +78,12 @@ class MadeWhenAsked:
                 return place
             from sarvel.workers.make import do_work
 
-            work = work_on(masters_of_plan(self._plan), picture, cut, replace(rendition, name=name), self._cache.folder)
+            work = work_on(
+                masters_of_plan(self._plan), picture, crop, replace(rendition, name=name), self._cache.folder
+            )
             search = rendition.encoding.search
             if search and (numbers := self._at_desk(lambda ledger: known_number(ledger, search))):
-                work.cuts[0].known[search.key] = numbers
+                work.crops[0].known[search.key] = numbers
             made = do_work(work)
             self._at_desk(lambda ledger: ledger.remember([], made.findings))
         return place if place.is_file() else None
@@ -95,7 +97,7 @@ class MadeWhenAsked:
 
 
 def work_on(
-    masters: MastersFolder, picture: Picture, cut: Cut, rendition: Rendition, folder: Path,
+    masters: MastersFolder, picture: Picture, crop: Crop, rendition: Rendition, folder: Path,
     known: dict[str, EncoderNumbers] | None = None,
 ) -> MasterWork:  # fmt: skip
     """The work on one file.
@@ -106,9 +108,9 @@ def work_on(
         folder: where it goes.
         known: encoder's numbers by the key of their search; others are searched for.
     """
-    crop = (cut.box, cut.rule.treatment, picture.slot.finish.gamut)
-    source = cut.source
-    work = CutWork(*crop, renditions=[rendition], known=known or {})
+    part = (crop.box, crop.rule.treatment, picture.slot.finish.gamut)
+    source = crop.source
+    work = CropWork(*part, renditions=[rendition], known=known or {})
     return MasterWork(source.key, masters.file(source.key), source.digest, folder, (work,))
 
 

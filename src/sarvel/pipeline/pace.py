@@ -18,7 +18,7 @@ _FIRST = 0.03  # of the work, before which nothing is foretold
 
 def costs_of(works: Iterable[MasterWork]) -> dict[str, float]:
     """About how long each file takes, beside the others, by name."""
-    return {one.name: seconds_of(one) for work in works for cut in work.cuts for one in cut.renditions}
+    return {one.name: seconds_of(one) for work in works for crop in work.crops for one in crop.renditions}
 
 
 def seconds_left(done: float, whole: float, elapsed: float) -> float | None:

@@ -24,7 +24,7 @@ def portions(
 ) -> Iterator[list[tuple[str, str]]]:
     """Portions of pictures, at least one, the most wanted first: what is seen at once before what is seen later.
 
-    All pictures of a master are in one portion, and so are those of masters that share a cut: a format is given up, and its
+    All pictures of a master are in one portion, and so are those of masters that share a crop: a format is given up, and its
     files removed, by what all of them need.
 
     Args:

@@ -43,9 +43,9 @@ class Publishing:
         self._site, self._ledger = site, ledger
         self._pairs: dict[str, set[tuple[str, str]]] = {}
         if site.output.place:
-            for picture, cut in site.composed.cuts():
+            for picture, crop in site.composed.crops():
                 pair = (picture.slot.name, picture.master.key)
-                self._pairs.setdefault(cut.source.key, set()).add(pair)
+                self._pairs.setdefault(crop.source.key, set()).add(pair)
 
     def __call__(self, made: Made) -> Sequence[MadeFile]:
         """The files to send of what was made of a master."""

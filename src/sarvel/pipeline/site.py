@@ -115,7 +115,7 @@ class Site(RequestedImages):
         """The masters on this machine that the Edition depends on."""
         if self.plan.masters_url:
             return []
-        keys = {cut.source.key for _, cut in self.composed.cuts()} | {key for _, key in self.composed.pictures}
+        keys = {crop.source.key for _, crop in self.composed.crops()} | {key for _, key in self.composed.pictures}
         return [self.plan.masters_folder / key for key in sorted(keys)]
 
     def made(self, there: Collection[str]) -> list[Picture]:
@@ -349,16 +349,16 @@ def compose_edition(
 
 
 def _asked(asked: RequestedImages, key: str) -> list[str]:
-    """The places where a master is asked for: pages, else slots of the plan, else cuts of another one."""
+    """The places where a master is asked for: pages, else slots of the plan, else crops of another one."""
     asks = ((page.file.source, ask.block) for page in asked.pages for ask in page.asks if ask.key == key)
     places = [f"{file}:{block.line}:{block.column}" for file, block in asks]
     places = places or [asked.plan.where("slots", slot) for slot, one in asked.wanted if one == key]
-    return places or [asked.plan.where("masters", one) for one in _cut_from(asked.plan, key)] or [str(asked.plan.file)]
+    return places or [asked.plan.where("masters", one) for one in _crop_from(asked.plan, key)] or [str(asked.plan.file)]
 
 
-def _cut_from(plan: Plan, key: str) -> Iterator[str]:
-    """The masters of which a cut is taken from another one."""
-    return (name for name, master in plan.masters.items() if any(cut.master == key for cut in master.cuts.values()))
+def _crop_from(plan: Plan, key: str) -> Iterator[str]:
+    """The masters of which a crop is taken from another one."""
+    return (name for name, master in plan.masters.items() if any(crop.master == key for crop in master.crops.values()))
 
 
 def _missing(plan: Plan, masters: MastersFolder, asked: set[str]) -> Iterator[Notice]:

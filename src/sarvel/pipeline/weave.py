@@ -78,7 +78,7 @@ def weaver_of(site: Site, refused: Container[str] = ()) -> Weaver:
 
 
 def _is_of(picture: Picture, masters: Container[str]) -> bool:
-    return any(cut.source.key in masters for cut in picture.cuts)
+    return any(crop.source.key in masters for crop in picture.crops)
 
 
 def only_pages(asked: RequestedImages, names: Sequence[str]) -> RequestedImages:

@@ -56,7 +56,7 @@ def delivery_problems(parsed: schema.PlanFile, slots: Mapping[str, Slot]) -> Ite
         how = "take {format} and {ext} out of the address, or formats_by"
         yield Problem(("site", "formats_by"), '"accept" gives all formats one address, and the pattern names one', how)
     for name, slot in slots.items():
-        asked = [one for one in _BEYOND_CROPS if any(getattr(rule.treatment, one) for rule in slot.cuts)]
+        asked = [one for one in _BEYOND_CROPS if any(getattr(rule.treatment, one) for rule in slot.crops)]
         for key in asked[:1]:
             how = "take it out, or let Sarvel make the files"
             yield Problem(("slots", name), f"{key} cannot be asked of a service elsewhere, which crops and scales", how)

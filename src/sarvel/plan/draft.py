@@ -16,7 +16,7 @@ NAMES = ("hand", "tray", "desk", "wall")
 
 _SLOTS = """\
 # Slots. takes: which images are for one that name none, by selectors of the img. shown: how wide the layout
-# shows them. cuts = "4:3" would crop them around their subject, cuts = { hand = "1:1", desk = "21:9" } for each
+# shows them. crops = "4:3" would crop them around their subject, crops = { hand = "1:1", desk = "21:9" } for each
 # band; without it they stay whole.
 """
 
@@ -151,7 +151,7 @@ def _masters(draft: Draft) -> Iterator[str]:
             lines.append(f'# alt = ""    # {_line(draft.without_alt[key])}')
         if one := larger.get(key):
             said = f"from = {quoted(one.master)}" + (f", ratio = {quoted(one.ratio)}" if one.ratio else "")
-            lines.append(f"cuts.{_key(one.slot)}.all = {{ {said} }}    # it links to this larger file")
+            lines.append(f"crops.{_key(one.slot)}.all = {{ {said} }}    # it links to this larger file")
         yield "\n".join(lines) + "\n"
 
 
@@ -212,7 +212,7 @@ def _slot(group: Group, names: Mapping[str, tuple[float, int]]) -> str:
     why = f"measured in a browser, to {seen.fitted.error:.1f} px" if seen else group.why
     lines.append(f"shown = {shown}    # {why}")
     if seen and seen.ratios:
-        lines.append(f"cuts  = {_cuts(seen.ratios, starts)}    # the stylesheet crops them to this")
+        lines.append(f"crops  = {_crops(seen.ratios, starts)}    # the stylesheet crops them to this")
         lines.append('space = "none"    # and gives them their box')
     if group.layout.urgent:
         lines.append('load  = "first"    # its author fetches it first')
@@ -245,8 +245,8 @@ def shown_in_toml(fitted: Fitted, starts: Mapping[str, float]) -> str:
     return "[" + ", ".join(f"{{ from = {start}, width = {quoted(css)} }}" for start, css in fitted.steps) + "]"
 
 
-def _cuts(ratios: Mapping[int, float], starts: Mapping[str, float]) -> str:
-    """The ratios of boxes as a plan says its cuts: in each band the tallest, for what is too tall is cropped by the box."""
+def _crops(ratios: Mapping[int, float], starts: Mapping[str, float]) -> str:
+    """The ratios of boxes as a plan says its crops: in each band the tallest, for what is too tall is cropped by the box."""
     if max(ratios.values()) <= min(ratios.values()) * (1 + _SAME_RATIO):
         return quoted(_ratio(min(ratios.values())))
     bands = bands_from(starts, starts)

@@ -63,10 +63,10 @@ _KEEP = 'a list of what to keep of metadata: "credit", which is artist and copyr
 _INTERLACE = "true or false: whether PNG files show roughly before they are whole"
 _NAME = (
     'a pattern for file names such as "{stem}@{density}x.{digest}.{ext}": it must hold {digest}, end with .{ext}, and may '
-    "hold {stem}, {slot}, {cut}, {width}, {height} and, where the shown width is constant, {density}"
+    "hold {stem}, {slot}, {crop}, {width}, {height} and, where the shown width is constant, {density}"
 )
 # Neither folders, nor what some system does not allow in a file name.
-_NAME_FORM = r'^(?:[^{}/\\\x00-\x1f:*?"<>|]|\{(?:stem|slot|cut|width|height|density|digest)\})*\.\{ext\}$'
+_NAME_FORM = r'^(?:[^{}/\\\x00-\x1f:*?"<>|]|\{(?:stem|slot|crop|width|height|density|digest)\})*\.\{ext\}$'
 _WEIGHT_FORM = r"^\s*\d{1,9}(\.\d{1,9})?\s*(kB|MB|GB)\s*$"
 _SLOT_FORM = r"^[\p{L}_](?:[\p{L}\p{N}_-]*)$"
 _SLOT = "letters, digits, hyphens and underscores, the first a letter: it becomes a class, a folder and a part of file names"
@@ -158,13 +158,13 @@ FIND = "find"
 """The value of `subject` that asks for a search in the pixels."""
 
 _Lean = Annotated[tuple[float, ...] | None, BeforeValidator(lambda said: None if said is None else _fractions(said, 2))]
-_LEAN = "a pair of fractions such as [0.3, 0.5]: where in the cut the subject's centre should be"
+_LEAN = "a pair of fractions such as [0.3, 0.5]: where in the crop the subject's centre should be"
 _ZOOM = "a number from 1 to 20; more comes closer to the subject"
 _COLOR = r"^#[0-9a-fA-F]{6}$"
 
 
 class LookKeys(PlanTable):
-    """Keys of a single cut, or of all cuts of a slot."""
+    """Keys of a single crop, or of all crops of a slot."""
 
     zoom: float | None = Field(default=None, ge=1, le=20, description=_ZOOM)
     lean: _Lean = Field(default=None, description=_LEAN)
@@ -186,8 +186,8 @@ class ShownStep(PlanTable):
     width: str = Field(description='a CSS length such as "50vw"')
 
 
-class CutStep(LookKeys):
-    """One of a list of cuts, in the order tried."""
+class CropStep(LookKeys):
+    """One of a list of crops, in the order tried."""
 
     when: str | None = Field(default=None, description='a media condition such as "(orientation: portrait)"')
     ratio: str = Field(description='a ratio such as "4:3", or "native"')
@@ -352,8 +352,8 @@ class SlotTable(LookKeys, MakingKeys):
         description='a CSS length such as "100vw", a whole sizes value, or a length for each band such as '
         '{ hand = "100vw", desk = "384px" }',
     )
-    cuts: Annotated[
-        _ByBand | Annotated[tuple[CutStep, ...], Field(strict=False), Tag(IN_ORDER)], Discriminator(_form)
+    crops: Annotated[
+        _ByBand | Annotated[tuple[CropStep, ...], Field(strict=False), Tag(IN_ORDER)], Discriminator(_form)
     ] = Field(
         default={EVERY_BAND: "native"},
         description='a ratio such as "4:3", "native", or one for each band such as { hand = "4:5", desk = "21:9" }',
@@ -382,14 +382,14 @@ class SlotTable(LookKeys, MakingKeys):
     )
 
 
-class MasterCutTable(PlanTable):
-    """[masters."FILE".cuts.SLOT.CUT]: what one master says of one cut."""
+class MasterCropTable(PlanTable):
+    """[masters."FILE".crops.SLOT.CROP]: what one master says of one crop."""
 
     box: Annotated[tuple[float, ...] | None, BeforeValidator(lambda said: None if said is None else _box(said))] = (
         Field(default=None, description="a crop by hand, [left, top, right, bottom] in fractions from 0 to 1")
     )
     from_: str | None = Field(
-        default=None, alias="from", min_length=1, description="another master to show in this cut"
+        default=None, alias="from", min_length=1, description="another master to show in this crop"
     )
     ratio: str | None = Field(default=None, description='a ratio such as "4:3", or "native"')
     zoom: float | None = Field(default=None, ge=1, le=20, description=_ZOOM)
@@ -408,8 +408,8 @@ class MasterTable(PlanTable):
     drawn: bool | None = Field(
         default=None, description="true or false: whether it is flat graphics, rather than a photograph"
     )
-    cuts: dict[str, dict[str, MasterCutTable]] = Field(
-        default={}, description="tables such as [masters.FILE.cuts.banner.hand]"
+    crops: dict[str, dict[str, MasterCropTable]] = Field(
+        default={}, description="tables such as [masters.FILE.crops.banner.hand]"
     )
 
 

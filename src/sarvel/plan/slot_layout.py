@@ -1,4 +1,4 @@
-"""Reading of `shown` and `cuts`, in all their forms, into what the core computes with."""
+"""Reading of `shown` and `crops`, in all their forms, into what the core computes with."""
 
 from __future__ import annotations
 
@@ -15,11 +15,11 @@ from sarvel.core.css.viewports import EVERY, Viewports
 from sarvel.core.html.sizes import FULL_WIDTH, parse_sizes
 from sarvel.core.layout.bands import Band, bands_from
 from sarvel.core.layout.shown import EVERYWHERE, Shown, Step
-from sarvel.core.model import CutRule, Treatment
+from sarvel.core.model import CropRule, Treatment
 from sarvel.plan import schema
 from sarvel.plan.key_lines import KeyPath
 from sarvel.plan.messages import Problem, nearest, shortened
-from sarvel.plan.schema import EVERY_BAND, CutStep, ShownStep
+from sarvel.plan.schema import EVERY_BAND, CropStep, ShownStep
 
 Breakpoints = Mapping[str, float]
 
@@ -43,25 +43,25 @@ def read_shown(said: Mapping[str, str] | Sequence[ShownStep], breakpoints: Break
     return _checked(Shown.by_band(lengths), path)
 
 
-def read_cuts(slot: schema.SlotTable, breakpoints: Breakpoints, path: KeyPath) -> tuple[CutRule, ...]:
-    """Cuts in the order tried: one ratio, ratios by band, or a list with a media condition each.
+def read_crops(slot: schema.SlotTable, breakpoints: Breakpoints, path: KeyPath) -> tuple[CropRule, ...]:
+    """Crops in the order tried: one ratio, ratios by band, or a list with a media condition each.
 
     Raises:
-        Problem: a ratio or a condition is faulty; some viewports are left out; a cut can never be met.
+        Problem: a ratio or a condition is faulty; some viewports are left out; a crop can never be met.
     """
-    if not isinstance(slot.cuts, Mapping):
-        return _cuts_in_order(slot, slot.cuts, path)
-    if EVERY_BAND in slot.cuts:
-        return (_rule("", EVERYWHERE, read_ratio(slot.cuts[EVERY_BAND], path), slot),)
-    bands = _by_band(slot.cuts, breakpoints, path)
+    if not isinstance(slot.crops, Mapping):
+        return _crops_in_order(slot, slot.crops, path)
+    if EVERY_BAND in slot.crops:
+        return (_rule("", EVERYWHERE, read_ratio(slot.crops[EVERY_BAND], path), slot),)
+    bands = _by_band(slot.crops, breakpoints, path)
     return tuple(
         _rule(band.name, parse_media(band.media) if band.media else EVERYWHERE, read_ratio(value, key), slot)
         for band, value, key in reversed(bands)
     )
 
 
-def _rule(name: str, media: Media, ratio: float | None, *looks: schema.LookKeys) -> CutRule:
-    """A cut with its looks; those said nearer to it win."""
+def _rule(name: str, media: Media, ratio: float | None, *looks: schema.LookKeys) -> CropRule:
+    """A crop with its looks; those said nearer to it win."""
     said: dict[str, Any] = {}
     for look in looks:
         for key in schema.LookKeys.model_fields:
@@ -69,7 +69,7 @@ def _rule(name: str, media: Media, ratio: float | None, *looks: schema.LookKeys)
                 said.setdefault(key, value)
     treatment = Treatment(**{key: value for key, value in said.items() if key not in ("zoom", "lean")})
     lean = said.get("lean", CENTRE)
-    return CutRule(name, media, ratio, said.get("zoom", 1.0), (lean[0], lean[1]), treatment)
+    return CropRule(name, media, ratio, said.get("zoom", 1.0), (lean[0], lean[1]), treatment)
 
 
 def _shown_for_all(css: str, path: KeyPath) -> Shown:
@@ -101,10 +101,10 @@ def _shown_in_order(steps: Sequence[ShownStep], path: KeyPath) -> Shown:
     )
 
 
-def _cuts_in_order(slot: schema.SlotTable, steps: Sequence[CutStep], path: KeyPath) -> tuple[CutRule, ...]:
+def _crops_in_order(slot: schema.SlotTable, steps: Sequence[CropStep], path: KeyPath) -> tuple[CropRule, ...]:
     if not steps:
-        raise Problem(path, "is empty", "write at least one cut with a ratio")
-    rules: list[CutRule] = []
+        raise Problem(path, "is empty", "write at least one crop with a ratio")
+    rules: list[CropRule] = []
     left = EVERY
     for i, step in enumerate(steps):
         key = (*path, i)
@@ -115,19 +115,19 @@ def _cuts_in_order(slot: schema.SlotTable, steps: Sequence[CutStep], path: KeyPa
         rules.append(_rule(name, media, ratio, step, slot))
     if left.whole():
         raise Problem(
-            path, f"no cut is sure to hold on {left.whole()}", "end with a cut without `when`, for all other devices"
+            path, f"no crop is sure to hold on {left.whole()}", "end with a crop without `when`, for all other devices"
         )
     return tuple(rules)
 
 
-def _check_within_reach(media: Media, left: Viewports, before: list[CutRule], key: KeyPath) -> None:
-    """Raises a Problem if no device gets to a cut: its condition never holds, or earlier ones take all that meet it."""
+def _check_within_reach(media: Media, left: Viewports, before: list[CropRule], key: KeyPath) -> None:
+    """Raises a Problem if no device gets to a crop: its condition never holds, or earlier ones take all that meet it."""
     span = media.test.can_hold
     if not span.whole():
-        raise Problem((*key, "when"), f"'{media.css}' holds on no screen", "mend it or take the cut away")
+        raise Problem((*key, "when"), f"'{media.css}' holds on no screen", "mend it or take the crop away")
     if not (left & span).whole() or any(rule.media == media for rule in before):
         raise Problem(
-            key, f"no device can meet it: on {span} the cuts before it always hold", "move it up or take it away"
+            key, f"no device can meet it: on {span} the crops before it always hold", "move it up or take it away"
         )
 
 

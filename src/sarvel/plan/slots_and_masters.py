@@ -8,11 +8,11 @@ from types import MappingProxyType
 
 from sarvel.core.crop.place import Box
 from sarvel.core.html.selector import Selector, SelectorError, parse_selector
-from sarvel.core.model import FINISHES, ONLY_CUT, CutOverride, Finish, Master, Measurement, Slot
+from sarvel.core.model import FINISHES, ONLY_CROP, CropOverride, Finish, Master, Measurement, Slot
 from sarvel.plan import schema
 from sarvel.plan.key_lines import KeyPath
 from sarvel.plan.messages import Problem, nearest
-from sarvel.plan.slot_layout import read_cuts, read_ratio, read_shown
+from sarvel.plan.slot_layout import read_crops, read_ratio, read_shown
 
 _AUTO = re.compile(r"\s*auto\s*(?:,|$)", re.IGNORECASE)
 
@@ -47,7 +47,7 @@ def _slot(name: str, slot: schema.SlotTable, parsed: schema.PlanFile) -> Slot:
         name=name,
         shown=shown,
         name_files=slot.name,
-        cuts=read_cuts(slot, parsed.breakpoints, (*path, "cuts")),
+        crops=read_crops(slot, parsed.breakpoints, (*path, "crops")),
         load=slot.load,
         formats=tuple(dict.fromkeys(slot.formats)),
         finish=_finish(slot),
@@ -106,10 +106,10 @@ def masters_of(parsed: schema.PlanFile, slots: Mapping[str, Slot]) -> Iterator[t
     """What a plan says of masters, by key; and what is wrong with it."""
     for key, master in parsed.masters.items():
         try:
-            cuts = {
-                (slot, cut): _override(slot, cut, said, slots, ("masters", key, "cuts", slot, cut))
-                for slot, by_cut in master.cuts.items()
-                for cut, said in by_cut.items()
+            crops = {
+                (slot, crop): _override(slot, crop, said, slots, ("masters", key, "crops", slot, crop))
+                for slot, by_crop in master.crops.items()
+                for crop, said in by_crop.items()
                 if slot in slots or slot not in parsed.slots  # what is wrong with a slot has been told already
             }
         except Problem as problem:
@@ -117,19 +117,19 @@ def masters_of(parsed: schema.PlanFile, slots: Mapping[str, Slot]) -> Iterator[t
             continue
         find = master.subject == schema.FIND
         boxes = () if find or master.subject is None else tuple(Box(*box) for box in master.subject)
-        yield key, Master(master.alt, boxes, find, MappingProxyType(cuts), master.drawn)
+        yield key, Master(master.alt, boxes, find, MappingProxyType(crops), master.drawn)
 
 
 def _override(
-    slot: str, cut: str, said: schema.MasterCutTable, slots: Mapping[str, Slot], path: KeyPath
-) -> CutOverride:
+    slot: str, crop: str, said: schema.MasterCropTable, slots: Mapping[str, Slot], path: KeyPath
+) -> CropOverride:
     if slot not in slots:
         raise Problem(path[:-1], f"no slot '{slot}'", nearest(slot, slots))
-    names = [rule.name or ONLY_CUT for rule in slots[slot].cuts]
-    if cut not in names:
-        raise Problem(path, f"no cut '{cut}' in slot {slot}", nearest(cut, names))
+    names = [rule.name or ONLY_CROP for rule in slots[slot].crops]
+    if crop not in names:
+        raise Problem(path, f"no crop '{crop}' in slot {slot}", nearest(crop, names))
     ratio = read_ratio(said.ratio, (*path, "ratio")) or 0.0 if said.ratio else None
-    return CutOverride(
+    return CropOverride(
         box=Box(*said.box) if said.box else None,
         master=said.from_,
         ratio=ratio,

@@ -13,10 +13,10 @@ from pathlib import Path, PurePath
 from sarvel.core.address.on_request import Asked, asked_of, in_all_formats, unsealed
 from sarvel.core.address.pattern import path_and_query
 from sarvel.core.address.seal import Keys
-from sarvel.core.edition.compose import Cut, Picture, masters_of
+from sarvel.core.edition.compose import Crop, Picture, masters_of
 from sarvel.core.edition.rendition import Rendition
 from sarvel.core.markup.backgrounds import STYLESHEET
-from sarvel.core.model import ONLY_CUT
+from sarvel.core.model import ONLY_CROP
 from sarvel.errors import SarvelError
 from sarvel.files.ledger import Ledger
 from sarvel.files.ledger import Stamp as MasterStamp
@@ -39,13 +39,13 @@ class Found:
 
     Attributes:
         picture: the picture.
-        cut: its cut.
+        crop: its crop.
         files: the file, or it in all its formats, best first, where the server chooses.
         now: the words of the address as it is today; others are those of an earlier plan or master.
     """
 
     picture: Picture
-    cut: Cut
+    crop: Crop
     files: tuple[Rendition, ...]
     now: Asked
 
@@ -140,14 +140,14 @@ class Catalogue:
         if picture is None:
             return None
         by_accept = not asked.ending
-        cuts = {cut.rule.name or ONLY_CUT: cut for cut in picture.cuts}
-        cut = cuts.get(asked.cut, picture.cuts[-1])
-        ladders = list(cut.renditions.values())
+        crops = {crop.rule.name or ONLY_CROP: crop for crop in picture.crops}
+        crop = crops.get(asked.crop, picture.crops[-1])
+        ladders = list(crop.renditions.values())
         ladder = next((one for one in ladders if one[0].name.endswith(f".{asked.ending}")), ladders[-1])
         ladder = ladders[0] if by_accept else ladder
         file = next((one for one in ladder if one.width >= asked.width), ladder[-1])
-        files = in_all_formats(cut.renditions, file.width) if by_accept else [file]
-        return Found(picture, cut, tuple(files), asked_of(picture, cut, file, by_accept=by_accept))
+        files = in_all_formats(crop.renditions, file.width) if by_accept else [file]
+        return Found(picture, crop, tuple(files), asked_of(picture, crop, file, by_accept=by_accept))
 
     def _picture(self, slot: str, key: str) -> Picture | None:
         plan, pair = self.plan, (slot, key)

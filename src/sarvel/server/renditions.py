@@ -215,7 +215,7 @@ class Renditions:
         there = await self._on_disk(found, rendition)
         if there is None:
             raise GivenUpError(
-                f"{found.cut.source.key}: a file that was made is gone from the cache; give it more room"
+                f"{found.crop.source.key}: a file that was made is gone from the cache; give it more room"
             )
         return there, "made"
 
@@ -254,7 +254,7 @@ class Renditions:
             FullError, GivenUpError: as `_got`.
         """
         named = replace(rendition, name=self._cache.name(rendition, first=is_first))
-        work = work_on(self._catalogue.masters, found.picture, found.cut, named, self._cache.folder, numbers)
+        work = work_on(self._catalogue.masters, found.picture, found.crop, named, self._cache.folder, numbers)
         began = time.monotonic()
         try:
             made = await asyncio.wrap_future(self._pool.submit(work, urgent=urgent))

@@ -13,11 +13,11 @@ from sarvel.core.edition.rendition import Rendition
 from sarvel.core.model import Gamut
 from sarvel.core.pixels.resample import Each
 from sarvel.encode.credit import credit_of
-from sarvel.encode.cut_encoder import CutEncoder
+from sarvel.encode.crop_encoder import CropEncoder
 from sarvel.encode.decode import Decoded, decode
 from sarvel.encode.masters import opened, size_of
 from sarvel.encode.untouched import untouched
-from sarvel.encode.work import CutWork, Made, MasterWork
+from sarvel.encode.work import CropWork, Made, MasterWork
 from sarvel.errors import MasterError, OutputError
 from sarvel.files.atomic import content_digest, write_whole
 from sarvel.files.ledger import MadeFile
@@ -66,7 +66,7 @@ class _Running:
 
     def made(self, fault: Notice | None = None) -> Made:
         """The result, files in the order in which they were asked for."""
-        asked = [one.name for cut in self.work.cuts for one in cut.renditions]
+        asked = [one.name for crop in self.work.crops for one in crop.renditions]
         return Made(
             self.work.key, tuple(self.files[name] for name in asked if name in self.files), self.findings, fault
         )
@@ -83,22 +83,22 @@ class _Running:
         masters: dict[Gamut, Decoded] = {}
         pool = ThreadPoolExecutor(slots_in_all())
         try:
-            for cuts in _alike(self.work.cuts):
-                first = cuts[0]
+            for crops in _alike(self.work.crops):
+                first = crops[0]
                 if first.gamut not in masters:
                     with work_slot():
                         masters[first.gamut] = decode(self.work.file, self.work.key, first.gamut, self.work.digest)
                 treatment = first.treatment
                 masters[first.gamut].reducer(treatment.turn, mirror=treatment.mirror, each=_each_in_turn(pool))
-                self._run_cuts(pool, [CutEncoder(cut, masters[cut.gamut], exif) for cut in cuts])
+                self._run_crops(pool, [CropEncoder(crop, masters[crop.gamut], exif) for crop in crops])
         except BaseException:  # an interrupt among them
             self._ended.set()
             pool.shutdown(wait=False, cancel_futures=True)
             raise
         pool.shutdown()
 
-    def _run_cuts(self, pool: ThreadPoolExecutor, benches: Sequence[CutEncoder]) -> None:
-        """Makes the files of some cuts, few at a time: each holds the pixels of all its rungs."""
+    def _run_crops(self, pool: ThreadPoolExecutor, benches: Sequence[CropEncoder]) -> None:
+        """Makes the files of some crops, few at a time: each holds the pixels of all its rungs."""
         most_open = 1 + slots_in_all() // 2
         open_: dict[Future[Sequence[Unit]], int] = {}
         for number, bench in enumerate(benches):
@@ -115,12 +115,12 @@ class _Running:
             number = open_.pop(one)
             open_ |= {pool.submit(_in_turn, unit): number for unit in one.result()}
 
-    def _units(self, bench: CutEncoder) -> Iterator[Unit]:
-        """The work on a cut that can be begun: a search in each format, or the files whose number is known; placeholders."""
-        if bench.cut.placeholders:
+    def _units(self, bench: CropEncoder) -> Iterator[Unit]:
+        """The work on a crop that can be begun: a search in each format, or the files whose number is known; placeholders."""
+        if bench.crop.placeholders:
             yield lambda: self._placeholders(bench)
         alike: dict[Encoding, list[Rendition]] = {}
-        for one in bench.cut.renditions:
+        for one in bench.crop.renditions:
             alike.setdefault(one.encoding, []).append(one)
         groups = list(alike.values())
         searched = [files for files in groups if bench.is_searched(files[0])]
@@ -131,16 +131,16 @@ class _Running:
             else:
                 yield lambda files=files: self._files_of(bench, files)  # type: ignore[misc]  # as above
 
-    def _placeholders(self, bench: CutEncoder) -> Sequence[Unit]:
+    def _placeholders(self, bench: CropEncoder) -> Sequence[Unit]:
         from sarvel.encode.placeholder_css import background_of  # slow to load, and few plans ask for it
 
-        for placeholder in bench.cut.placeholders:
+        for placeholder in bench.crop.placeholders:
             background = background_of(placeholder.kind, bench.in_srgb(placeholder.size))
             self.findings[placeholder_key(placeholder.key)] = background
         return ()
 
-    def _search(self, bench: CutEncoder, rendition: Rendition, searches: _Searches) -> Sequence[Unit]:
-        """Searches for the numbers of a format; who is the last of a cut tells which formats pay, and their files can be made."""
+    def _search(self, bench: CropEncoder, rendition: Rendition, searches: _Searches) -> Sequence[Unit]:
+        """Searches for the numbers of a format; who is the last of a crop tells which formats pay, and their files can be made."""
         self.findings |= bench.search(rendition)
         if not searches.is_last():
             return ()
@@ -149,14 +149,14 @@ class _Running:
         kept = [files for files in searches.groups if files[0] not in unpaid]
         return [lambda files=files: self._files_of(bench, files) for files in kept]  # type: ignore[misc]  # as above
 
-    def _files_of(self, bench: CutEncoder, files: Sequence[Rendition]) -> Sequence[Unit]:
+    def _files_of(self, bench: CropEncoder, files: Sequence[Rendition]) -> Sequence[Unit]:
         """Writes the files of a format that a search made; others can be begun then."""
         there, others = bench.parted(files)
         for one in there:
             self._write(bench, one)
         return [lambda one=one: self._write(bench, one) for one in others]  # type: ignore[misc]  # as above
 
-    def _write(self, bench: CutEncoder, rendition: Rendition) -> Sequence[Unit]:
+    def _write(self, bench: CropEncoder, rendition: Rendition) -> Sequence[Unit]:
         """Writes a file."""
         content = _no_heavier(self.work, bench, rendition, bench.encode(rendition))
         if write_whole(self.work.output / rendition.name, content, still=self._may_write, top=self.work.output):
@@ -170,7 +170,7 @@ class _Running:
 
 @dataclass
 class _Searches:
-    """The searches of a cut that are under way.
+    """The searches of a crop that are under way.
 
     Attributes:
         groups: files of one search each.
@@ -206,17 +206,17 @@ def _each_in_turn(pool: ThreadPoolExecutor) -> Each:
     return done
 
 
-def _alike(cuts: Sequence[CutWork]) -> Iterator[list[CutWork]]:
-    """Cuts that are made of the same light, for one is as much as memory should hold; in the order of their first."""
-    groups: dict[object, list[CutWork]] = {}
-    for cut in cuts:
-        groups.setdefault((cut.gamut, cut.treatment.turn, cut.treatment.mirror), []).append(cut)
+def _alike(crops: Sequence[CropWork]) -> Iterator[list[CropWork]]:
+    """Crops that are made of the same light, for one is as much as memory should hold; in the order of their first."""
+    groups: dict[object, list[CropWork]] = {}
+    for crop in crops:
+        groups.setdefault((crop.gamut, crop.treatment.turn, crop.treatment.mirror), []).append(crop)
     yield from groups.values()
 
 
-def _no_heavier(work: MasterWork, bench: CutEncoder, rendition: Rendition, content: bytes) -> bytes:
+def _no_heavier(work: MasterWork, bench: CropEncoder, rendition: Rendition, content: bytes) -> bytes:
     """The bytes of a file, no more than its master has: the master's own where they can stand for it, else by a lower quality."""
-    if own := untouched(work, bench.cut, rendition, len(content)):
+    if own := untouched(work, bench.crop, rendition, len(content)):
         return own
     most = size_of(work.file) or len(content)
     is_lossy = rendition.encoding.quality is not None or rendition.encoding.search is not None

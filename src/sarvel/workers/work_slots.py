@@ -1,6 +1,6 @@
 """Turns: units of work that run at one time, in all processes of a run together, are as many as it has workers.
 
-A master is the work of one process, and its cuts and rungs that of several threads in it: encoders and array operations let
+A master is the work of one process, and its crops and rungs that of several threads in it: encoders and array operations let
 other threads run. Each takes a turn before it begins. While many masters are in work each process has about one; the last
 master has them all.
 """

@@ -36,10 +36,10 @@ def test_nothing_is_left_that_srcset_or_html_takes_for_its_own(name: str) -> Non
 
 def test_files_in_a_folder() -> None:
     picture = only(BANNER)
-    cut = picture.cuts[0]
-    [*_, largest] = next(iter(cut.renditions.values()))
+    crop = picture.crops[0]
+    [*_, largest] = next(iter(crop.renditions.values()))
     for prefix in ("", "/p", "https://h/p"):
         way = InFolder(prefix)
-        assert way.of(picture, cut, largest) == below(prefix, largest.name) and not way.by_accept
+        assert way.of(picture, crop, largest) == below(prefix, largest.name) and not way.by_accept
     assert InFolder("/p") == InFolder("/p") and len({InFolder("/p"), InFolder("/p")}) == 1
     assert write_markup(only(BADGE, LAMP), InFolder("/p"), None).src.startswith("/p/")

@@ -30,8 +30,8 @@ def test_the_form() -> None:
 
 
 @given(NAMES, st.text(min_size=1), st.text(min_size=1), st.integers(1, 16383), st.sampled_from(["", "jpg", "avif"]))
-def test_read_back_as_written(slot: str, master: str, cut: str, width: int, ending: str) -> None:
-    asked = Asked(slot, master, cut, width, "0123456789", ending)
+def test_read_back_as_written(slot: str, master: str, crop: str, width: int, ending: str) -> None:
+    asked = Asked(slot, master, crop, width, "0123456789", ending)
     assert unsealed(sealed(asked), KEYS) == asked == has_form(sealed(asked))
 
 
@@ -69,15 +69,15 @@ def test_what_is_sealed_and_has_not_the_form(path: str) -> None:
 
 
 def test_markup_of_sealed_addresses() -> None:
-    """Each address leads back to its cut, width and format; the master's name is escaped."""
+    """Each address leads back to its crop, width and format; the master's name is escaped."""
     picture, way = only(BANNER), OnRequest("/p", KEYS)
     markup = write_markup(picture, way, None)
-    listed = [(cut, ladder) for cut in picture.cuts for ladder in cut.renditions.values()]
-    for source, (cut, ladder) in zip((*markup.sources, markup.image), listed, strict=True):
+    listed = [(crop, ladder) for crop in picture.crops for ladder in crop.renditions.values()]
+    for source, (crop, ladder) in zip((*markup.sources, markup.image), listed, strict=True):
         for candidate, rendition in zip(parse_srcset(source.srcset), ladder, strict=True):
             asked = unsealed(unquote(candidate.url).removeprefix("/p/"), KEYS)
-            assert asked == asked_of(picture, cut, rendition, by_accept=False)
-            assert asked and (asked.slot, asked.master, asked.cut) == ("banner", LAMP.key, cut.rule.name)
+            assert asked == asked_of(picture, crop, rendition, by_accept=False)
+            assert asked and (asked.slot, asked.master, asked.crop) == ("banner", LAMP.key, crop.rule.name)
             assert (asked.width, asked.digest) == (rendition.width, rendition.digest) == (candidate.width, asked.digest)
     assert "K%C3%BCste%20am%20Abend.JPG" in markup.src
 
@@ -88,8 +88,8 @@ def test_one_address_for_all_formats() -> None:
     assert [(one.media, one.type) for one in markup.sources] == [("(min-width: 1024px)", "")] and not markup.image.type
     [first, *_] = parse_srcset(markup.image.srcset)
     asked = unsealed(unquote(first.url), KEYS)
-    cut = picture.cuts[-1]
-    files = in_all_formats(cut.renditions, first.width or 0)
+    crop = picture.crops[-1]
+    files = in_all_formats(crop.renditions, first.width or 0)
     assert asked and asked.ending == "" and [one.format for one in files] == ["avif", "jpeg"]
     assert asked.digest not in {one.digest for one in files}  # of both: another encoder of either is another address
     assert [link.type for link in preloads(picture, way)] == ["", ""]

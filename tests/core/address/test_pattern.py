@@ -32,23 +32,23 @@ def way(pattern: str) -> OfService:
     [
         ("/s/{master}/{width}", "/s/sea/K%C3%BCste%20am%20Abend.JPG/{w}"),
         ("/s?of={master}&w={width}", "/s?of=sea%2FK%C3%BCste%20am%20Abend.JPG&w={w}"),
-        ("https://h/{slot}/{cut}/{width}x{height}.{ext}", "https://h/banner/desk/{w}x{h}.avif"),
+        ("https://h/{slot}/{crop}/{width}x{height}.{ext}", "https://h/banner/desk/{w}x{h}.avif"),
         ("/{left_share}/{across_share}/{format}/{quality}", "/0/1/avif/60"),
     ],
 )
 def test_fields(pattern: str, url: str) -> None:
     picture = only(BANNER)
-    [*_, largest] = picture.cuts[0].renditions["avif"]
+    [*_, largest] = picture.crops[0].renditions["avif"]
     wanted = url.replace("{w}", str(largest.width)).replace("{h}", str(largest.height))
-    assert way(pattern).of(picture, picture.cuts[0], largest) == wanted
+    assert way(pattern).of(picture, picture.crops[0], largest) == wanted
 
 
 def test_crops_in_px_and_in_fractions_are_one_crop() -> None:
     picture = only(BANNER)  # 21:9 of 4800×3200 px
-    cut = picture.cuts[0]
-    [*_, largest] = cut.renditions["avif"]
+    crop = picture.crops[0]
+    [*_, largest] = crop.renditions["avif"]
     px, shares = (
-        [float(one) for one in way(pattern).of(picture, cut, largest).strip("/").split("/")]
+        [float(one) for one in way(pattern).of(picture, crop, largest).strip("/").split("/")]
         for pattern in ("/{left}/{top}/{across}/{down}", "/{left_share}/{top_share}/{across_share}/{down_share}")
     )
     assert px[0] == 0 and px[2] == 4800 and abs(px[3] - 4800 * 9 / 21) < 1
@@ -60,15 +60,15 @@ def test_every_field_says_something_that_a_query_holds() -> None:
     pattern = "https://h/x?" + "&".join(f"{name}={{{name}}}" for name in FIELDS)
     check_pattern(pattern)
     picture = only(BANNER)
-    for cut in picture.cuts:
-        for ladder in cut.renditions.values():
+    for crop in picture.crops:
+        for ladder in crop.renditions.values():
             for one in ladder:
-                url = way(pattern).of(picture, cut, one)
+                url = way(pattern).of(picture, crop, one)
                 told = {name: values[0] for name, values in parse_qs(urlsplit(url).query, strict_parsing=True).items()}
                 assert told.keys() == set(FIELDS)
                 assert told["master"] == LAMP.key and int(told["width"]) == one.width and told["digest"] == one.digest
-                assert int(told["right"]) - int(told["left"]) == int(told["across"]) == round(cut.box.width)
-                assert float(told["left_share"]) == pytest.approx(cut.box.left / LAMP.width, abs=1e-6)
+                assert int(told["right"]) - int(told["left"]) == int(told["across"]) == round(crop.box.width)
+                assert float(told["left_share"]) == pytest.approx(crop.box.left / LAMP.width, abs=1e-6)
                 sealed = path_and_query(url).replace(told["seal"], "")
                 assert KEYS.fits(sealed, told["seal"])
                 assert int(told["quality"]) == (60 if one.format == "avif" else 93)
@@ -77,13 +77,13 @@ def test_every_field_says_something_that_a_query_holds() -> None:
 def test_numbers_by_hand_and_formats_by_accept() -> None:
     slot = replace(BANNER, finish=replace(BANNER.finish, quality={"avif": 41}))
     picture = only(slot)
-    [first, *_] = picture.cuts[0].renditions["avif"]
-    assert way("/{master}/{width}/{quality}").of(picture, picture.cuts[0], first).endswith("/41")
+    [first, *_] = picture.crops[0].renditions["avif"]
+    assert way("/{master}/{width}/{quality}").of(picture, picture.crops[0], first).endswith("/41")
     without = way("/{digest}/{width}/{master}")
     assert without.by_accept and not way("/{master}.{ext}").by_accept
     assert len(write_markup(picture, without, None).sources) == 1
-    other = picture.cuts[0].renditions["jpeg"][0]
-    assert without.of(picture, picture.cuts[0], first) == without.of(picture, picture.cuts[0], other)
+    other = picture.crops[0].renditions["jpeg"][0]
+    assert without.of(picture, picture.crops[0], first) == without.of(picture, picture.crops[0], other)
 
 
 @pytest.mark.parametrize(
@@ -106,7 +106,7 @@ def test_what_cannot_be_a_pattern(pattern: str, words: str) -> None:
 
 
 @pytest.mark.parametrize(
-    "crop", ["{slot}/{cut}", "{digest}", CROP, "{left_share}{top_share}{right_share}{bottom_share}"]
+    "crop", ["{slot}/{crop}", "{digest}", CROP, "{left_share}{top_share}{right_share}{bottom_share}"]
 )
 def test_what_tells_crops_apart(crop: str) -> None:
     check_pattern(f"/{{master}}/{{width}}/{crop}")

@@ -1,4 +1,4 @@
-"""Where cuts lie: properties that hold for any master, ratio, subject, zoom and lean, and a slow search that agrees."""
+"""Where crops lie: properties that hold for any master, ratio, subject, zoom and lean, and a slow search that agrees."""
 
 import numpy as np
 import pytest
@@ -28,12 +28,12 @@ SUBJECTS = st.lists(boxes() | POINTS, min_size=1, max_size=3)
 def test_inside_with_the_ratio(
     width: int, height: int, ratio: float, subjects: list[Box], zoom: float, lean: tuple[float, float]
 ) -> None:
-    cut = place(width, height, ratio, subjects, zoom=zoom, lean=lean)
-    assert cut.left >= 0 and cut.top >= 0
-    assert cut.right <= width * (1 + 1e-12) and cut.bottom <= height * (1 + 1e-12)
-    assert cut.width / cut.height == pytest.approx(ratio, rel=1e-6)
+    crop = place(width, height, ratio, subjects, zoom=zoom, lean=lean)
+    assert crop.left >= 0 and crop.top >= 0
+    assert crop.right <= width * (1 + 1e-12) and crop.bottom <= height * (1 + 1e-12)
+    assert crop.width / crop.height == pytest.approx(ratio, rel=1e-6)
     largest = min(width, height * ratio)
-    assert largest / zoom * (1 - 1e-9) <= cut.width <= largest * (1 + 1e-9)
+    assert largest / zoom * (1 - 1e-9) <= crop.width <= largest * (1 + 1e-9)
 
 
 @given(SIDES, SIDES, RATIOS, SUBJECTS, ZOOMS, LEANS)
@@ -41,7 +41,7 @@ def test_what_fits_is_wholly_kept(
     width: int, height: int, ratio: float, subjects: list[Box], zoom: float, lean: tuple[float, float]
 ) -> None:
     """All subjects if they fit at zoom 1, else the first; and of one that does not fit, as much as can be."""
-    cut = place(width, height, ratio, subjects, zoom=zoom, lean=lean)
+    crop = place(width, height, ratio, subjects, zoom=zoom, lean=lean)
     wide, high = min(width, height * ratio), min(height, width / ratio)
     spread = (
         max(s.right for s in subjects) - min(s.left for s in subjects),
@@ -49,24 +49,24 @@ def test_what_fits_is_wholly_kept(
     )
     if spread[0] * width <= wide * (1 - 1e-6) and spread[1] * height <= high * (1 - 1e-6):
         grown = Box(
-            cut.left - 1e-6 * width, cut.top - 1e-6 * height, cut.right + 1e-6 * width, cut.bottom + 1e-6 * height
+            crop.left - 1e-6 * width, crop.top - 1e-6 * height, crop.right + 1e-6 * width, crop.bottom + 1e-6 * height
         )
         assert all(kept(grown, subject.times(width, height)) == pytest.approx(1) for subject in subjects)
     first = subjects[0].times(width, height)
     if first.width and first.height:
         share = min(1, wide / first.width) * min(1, high / first.height)
-        assert kept(cut, first) == pytest.approx(share, abs=1e-6)
+        assert kept(crop, first) == pytest.approx(share, abs=1e-6)
 
 
 @given(SIDES, SIDES, RATIOS, SUBJECTS, ZOOMS, LEANS)
-def test_mirrored_masters_have_mirrored_cuts(
+def test_mirrored_masters_have_mirrored_crops(
     width: int, height: int, ratio: float, subjects: list[Box], zoom: float, lean: tuple[float, float]
 ) -> None:
-    cut = place(width, height, ratio, subjects, zoom=zoom, lean=lean)
+    crop = place(width, height, ratio, subjects, zoom=zoom, lean=lean)
     mirrored = [turned(subject, "", mirror=True) for subject in subjects]
     other = place(width, height, ratio, mirrored, zoom=zoom, lean=(1 - lean[0], lean[1]))
-    assert other.left == pytest.approx(width - cut.right, abs=1e-6 * width)
-    assert other.top == pytest.approx(cut.top, abs=1e-6 * height)
+    assert other.left == pytest.approx(width - crop.right, abs=1e-6 * width)
+    assert other.top == pytest.approx(crop.top, abs=1e-6 * height)
 
 
 def searched(whole: float, part: float, stretch: tuple[float, float], lean: float) -> float:
@@ -85,7 +85,7 @@ def searched(whole: float, part: float, stretch: tuple[float, float], lean: floa
     return float(best)
 
 
-def test_a_search_over_all_positions_agrees_on_2000_random_cuts() -> None:
+def test_a_search_over_all_positions_agrees_on_2000_random_crops() -> None:
     random = np.random.default_rng(12)
     for _ in range(2000):
         width, height = random.integers(200, 6000, 2)
@@ -96,14 +96,14 @@ def test_a_search_over_all_positions_agrees_on_2000_random_cuts() -> None:
         )
         left, right = np.sort(random.uniform(0, 1, 2))
         top, bottom = np.sort(random.uniform(0, 1, 2))
-        cut = place(width, height, ratio, [Box(left, top, right, bottom)], zoom=zoom, lean=lean)
-        across = searched(width, cut.width, (left * width, right * width), lean[0])
-        down = searched(height, cut.height, (top * height, bottom * height), lean[1])
-        assert (cut.left / width, cut.top / height) == pytest.approx((across / width, down / height), abs=1e-6)
+        crop = place(width, height, ratio, [Box(left, top, right, bottom)], zoom=zoom, lean=lean)
+        across = searched(width, crop.width, (left * width, right * width), lean[0])
+        down = searched(height, crop.height, (top * height, bottom * height), lean[1])
+        assert (crop.left / width, crop.top / height) == pytest.approx((across / width, down / height), abs=1e-6)
 
 
 @pytest.mark.parametrize(
-    ("arguments", "cut"),
+    ("arguments", "crop"),
     [
         ((400, 300, 1, [Box(0, 0, 1, 1)]), (50, 0, 350, 300)),
         ((400, 300, 1, [Box(0.9, 0.5, 1, 0.6)]), (100, 0, 400, 300)),
@@ -129,10 +129,10 @@ def test_a_search_over_all_positions_agrees_on_2000_random_cuts() -> None:
         ((300, 400, 3, [Box(0, 0.25, 1, 1)], 1, (0.5, 0.6)), (0, 190, 300, 290)),  # by hand wins
     ],
 )
-def test_by_hand(arguments: tuple[float, float, float, list[Box]], cut: tuple[float, ...]) -> None:
+def test_by_hand(arguments: tuple[float, float, float, list[Box]], crop: tuple[float, ...]) -> None:
     zoom, lean = (*arguments[4:5], 1.0)[0], (*arguments[5:6], CENTRE)[0]
     found = place(*arguments[:4], zoom=zoom, lean=lean)
-    assert (found.left, found.top, found.right, found.bottom) == pytest.approx(cut)
+    assert (found.left, found.top, found.right, found.bottom) == pytest.approx(crop)
 
 
 def test_kept_is_the_share_of_the_area() -> None:

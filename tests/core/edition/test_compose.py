@@ -1,4 +1,4 @@
-"""Composing: what names hang on, which cuts and rungs come out, what markup follows."""
+"""Composing: what names hang on, which crops and rungs come out, what markup follows."""
 
 from dataclasses import replace
 
@@ -16,7 +16,7 @@ from sarvel.core.layout.audience import BUILT_IN
 from sarvel.core.layout.bands import bands_from
 from sarvel.core.layout.shown import EVERYWHERE, Shown, Step
 from sarvel.core.markup.picture import displayed_size, fallback, style_rules, write_markup
-from sarvel.core.model import CutRule, Finish, Master, Slot, Treatment
+from sarvel.core.model import CropRule, Finish, Master, Slot, Treatment
 from sarvel.notices import Kind, Notice
 
 FORMATS = {
@@ -42,7 +42,7 @@ BANDS = bands_from({"hand": 0, "desk": 1024}, ["hand", "desk"])
 BANNER = Slot(
     name="banner",
     shown=Shown.by_band(((BANDS[0], parse_length("100vw")), (BANDS[1], parse_length("min(100vw - 4rem, 1280px)")))),
-    cuts=(CutRule("desk", WIDE, 21 / 9), CutRule("hand", EVERYWHERE, 4 / 5)),
+    crops=(CropRule("desk", WIDE, 21 / 9), CropRule("hand", EVERYWHERE, 4 / 5)),
     load="first",
     formats=("avif", "jpeg"),
     finish=Finish(),
@@ -57,7 +57,7 @@ BADGE = replace(
     BANNER,
     name="badge",
     shown=Shown((Step(EVERYWHERE, parse_length("96px")),)),
-    cuts=(CutRule("", EVERYWHERE, None),),
+    crops=(CropRule("", EVERYWHERE, None),),
     load="later",
 )
 LAMP = MasterFacts("sea/Küste am Abend.JPG", 4800, 3200, alpha=False, digest="00ff", size=1_000_000)
@@ -91,7 +91,7 @@ def test_same_input_same_edition() -> None:
         only(replace(BANNER, finish=Finish(quality={"avif": 50, "jpeg": 80}))),
         only(replace(BANNER, finish=Finish(gamut="wide"))),
         only(replace(BANNER, finish=Finish(keep=("credit",)))),
-        only(replace(BANNER, cuts=(CutRule("desk", WIDE, 2), CutRule("hand", EVERYWHERE, 1)))),
+        only(replace(BANNER, crops=(CropRule("desk", WIDE, 2), CropRule("hand", EVERYWHERE, 1)))),
     ],
     ids=["content", "crop", "finish", "numbers by hand", "gamut", "kept credit", "ratio"],
 )
@@ -120,8 +120,8 @@ def test_names_need_no_escaping() -> None:
 
 def test_nothing_is_enlarged_and_the_plan_is_told() -> None:
     small = only(BANNER, replace(LAMP, width=900, height=600))
-    for cut in small.cuts:
-        assert max(rendition.width for rendition in cut.renditions["avif"]) <= cut.box.width
+    for crop in small.crops:
+        assert max(rendition.width for rendition in crop.renditions["avif"]) <= crop.box.width
     assert any("the master gives 900 px across, the audience needs 2560" in str(note) for note in small.notices)
 
 
@@ -129,12 +129,12 @@ def test_a_lost_subject_is_told_by_its_share() -> None:
     picture = only(BANNER, master=Master(subjects=(Box(0.4, 0, 0.6, 1),)))
     # 21:9 of 4800×3200 is 2057.14 px high: 1 − 2057.14 / 3200 is lost.
     assert [
-        one for one in picture.notices if one.place.endswith(": cut desk") and one.text == "36% of the subject is lost"
+        one for one in picture.notices if one.place.endswith(": crop desk") and one.text == "36% of the subject is lost"
     ]
 
 
 def test_transparent_masters_get_png_for_jpeg() -> None:
-    assert list(only(BANNER, replace(LAMP, alpha=True)).cuts[0].renditions) == ["avif", "png"]
+    assert list(only(BANNER, replace(LAMP, alpha=True)).crops[0].renditions) == ["avif", "png"]
 
 
 @pytest.mark.parametrize(
@@ -147,7 +147,7 @@ def test_transparent_masters_get_png_for_jpeg() -> None:
     ids=["by its pixels", "by the plan", "not, by the plan"],
 )
 def test_flat_graphics_come_out_crisp(facts: MasterFacts, master: Master, formats: list[str], crisp: bool) -> None:
-    renditions = only(BANNER, facts, master).cuts[0].renditions
+    renditions = only(BANNER, facts, master).crops[0].renditions
     assert list(renditions) == formats
     search = renditions["avif"][0].encoding.search
     assert search and search.likeness == (CLEAN if crisp else 93)
@@ -155,7 +155,7 @@ def test_flat_graphics_come_out_crisp(facts: MasterFacts, master: Master, format
 
 
 def test_numbers_are_searched_up_to_the_middle_rung() -> None:
-    for ladder in only(BANNER).cuts[0].renditions.values():
+    for ladder in only(BANNER).crops[0].renditions.values():
         search = ladder[0].encoding.search
         assert search and search.sizes == tuple(one.size for one in ladder[:3]) and len(ladder) == 5
         assert len({one.encoding.search for one in ladder}) == 1
@@ -170,27 +170,29 @@ def test_numbers_are_searched_up_to_the_middle_rung() -> None:
         (replace(BANNER, placeholder="tint"), replace(LAMP, alpha=True), [None, None]),
         (
             replace(
-                BADGE, placeholder="tint", cuts=(CutRule("", EVERYWHERE, 1, treatment=Treatment(background="#ffffff")),)
+                BADGE,
+                placeholder="tint",
+                crops=(CropRule("", EVERYWHERE, 1, treatment=Treatment(background="#ffffff")),),
             ),
             replace(LAMP, alpha=True),
             ["tint"],
         ),
     ],
-    ids=["a cut each", "color", "none", "not behind transparency", "laid on a color"],
+    ids=["a crop each", "color", "none", "not behind transparency", "laid on a color"],
 )
 def test_placeholders(slot: Slot, facts: MasterFacts, kinds: list[str | None]) -> None:
-    placeholders = [cut.placeholder for cut in only(slot, facts).cuts]
+    placeholders = [crop.placeholder for crop in only(slot, facts).crops]
     assert [one and one.kind for one in placeholders] == kinds
     keys = [one.key for one in placeholders if one]
     assert all(bool(key) != (kind or "").startswith("#") for key, kind in zip(keys, kinds, strict=False))
 
 
-def test_style_rules_let_the_first_cut_that_holds_win() -> None:
+def test_style_rules_let_the_first_crop_that_holds_win() -> None:
     picture = only(replace(BANNER, placeholder="tint"))
-    first, last = (cut.placeholder.key if cut.placeholder else "" for cut in picture.cuts)
+    first, last = (crop.placeholder.key if crop.placeholder else "" for crop in picture.crops)
     whole, height, *rules = style_rules([picture], {first: "#111111", last: "#222222"}, InFolder("")).splitlines()
     assert whole == ":where(picture[data-woven]) { display: contents }"
-    assert height.startswith(":where(img[src") and height.endswith("{ height: auto }"), "its cuts differ in shape"
+    assert height.startswith(":where(img[src") and height.endswith("{ height: auto }"), "its crops differ in shape"
     assert "#222222 content-box" in rules[0] and not rules[0].startswith("@media")
     assert rules[1].startswith("@media (min-width: 1024px) { ") and "#111111 content-box" in rules[1]
     assert fallback(picture).name in rules[0]
@@ -214,7 +216,7 @@ def test_every_device_gets_a_sharp_file(visits: object) -> None:
     assert picture.fetched(device).width >= need - 1
 
 
-def test_markup_of_cuts() -> None:
+def test_markup_of_crops() -> None:
     markup = write_markup(only(BANNER), InFolder("/p"), {})
     assert [(source.media, source.type) for source in markup.sources] == [
         ("(min-width: 1024px)", "image/avif"),
@@ -238,9 +240,9 @@ def test_markup_of_one_constant_width() -> None:
 def test_displayed_size_has_the_ratio_of_the_files() -> None:
     for slot in (BANNER, BADGE):
         picture = only(slot)
-        for cut in picture.cuts:
-            width, height = displayed_size(picture, cut)
-            for rendition in cut.renditions["avif"]:
+        for crop in picture.crops:
+            width, height = displayed_size(picture, crop)
+            for rendition in crop.renditions["avif"]:
                 assert width / height == pytest.approx(rendition.width / rendition.height, rel=0.01)
 
 
@@ -248,13 +250,13 @@ def test_effort_names_files_of_encoders_that_take_it() -> None:
     """The formats here tell another version for each effort; widths, crops and sizes stay."""
     normal, thorough = only(BANNER), only(replace(BANNER, effort="thorough"))
     assert not names(normal) & names(thorough)
-    assert [cut.ladder.widths for cut in normal.cuts] == [cut.ladder.widths for cut in thorough.cuts]
+    assert [crop.ladder.widths for crop in normal.crops] == [crop.ladder.widths for crop in thorough.crops]
     assert {one.encoding.effort for one in thorough.renditions()} == {"thorough"}
 
 
-def test_reserved_space_has_the_cuts_ratio() -> None:
+def test_reserved_space_has_the_crops_ratio() -> None:
     """Browsers lay images out by width and height as a ratio: rounding either would move what stands below."""
     for ratio in (4 / 3, 3 / 2, 21 / 9, 4 / 5):
-        picture = only(replace(BANNER, cuts=(CutRule("", EVERYWHERE, ratio),)))
-        width, height = displayed_size(picture, picture.cuts[0])
+        picture = only(replace(BANNER, crops=(CropRule("", EVERYWHERE, ratio),)))
+        width, height = displayed_size(picture, picture.crops[0])
         assert width / height == pytest.approx(ratio, rel=1e-4) and 0.98 * 1280 <= width <= 1280

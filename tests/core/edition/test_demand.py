@@ -1,4 +1,4 @@
-"""Who meets a cut, and what they need: the audience, and those whom nobody listed."""
+"""Who meets a crop, and what they need: the audience, and those whom nobody listed."""
 
 import random
 from collections.abc import Sequence
@@ -12,17 +12,17 @@ from hypothesis import strategies as st
 from sarvel.core.css.device import Device
 from sarvel.core.css.lengths import parse_length
 from sarvel.core.css.media import parse_media
-from sarvel.core.edition.demand import CutDemand, FileKind, demands_of, need_of
+from sarvel.core.edition.demand import CropDemand, FileKind, demands_of, need_of
 from sarvel.core.layout.audience import BUILT_IN, Visits, spread_of
 from sarvel.core.layout.shown import EVERYWHERE, Shown, Step
 from sarvel.core.layout.unlisted import NARROWEST, SHARE, WIDEST
-from sarvel.core.model import CutRule, Slot
+from sarvel.core.model import CropRule, Slot
 from tests.core.edition.test_compose import BADGE, BANNER
 
 PHOTO = FileKind("avif", drawn=False, files=3)
 
 
-def test_each_device_meets_one_cut_and_needs_what_it_shows() -> None:
+def test_each_device_meets_one_crop_and_needs_what_it_shows() -> None:
     desk, hand = demands_of(BANNER, BUILT_IN)
     assert {one.device.width >= 1024 for one in desk.visits} == {True} and {
         one.device.width < 1024 for one in hand.visits
@@ -46,14 +46,17 @@ def test_those_nobody_listed_have_their_share() -> None:
     assert sum(desk.shares.values()) == pytest.approx(1)
 
 
-def test_a_cut_that_asks_for_more_than_a_viewport_is_made_for_all_on_whom_it_can_hold() -> None:
-    dark, light = CutRule("dark", parse_media("(prefers-color-scheme: dark) and (max-width: 700px)"), 1), BANNER.cuts[1]
-    cut, rest = demands_of(replace(BANNER, cuts=(dark, light)), BUILT_IN)
-    assert (min(cut.others), max(cut.others)) == (NARROWEST, 1400) and max(rest.others) == 2560
+def test_a_crop_that_asks_for_more_than_a_viewport_is_made_for_all_on_whom_it_can_hold() -> None:
+    dark, light = (
+        CropRule("dark", parse_media("(prefers-color-scheme: dark) and (max-width: 700px)"), 1),
+        BANNER.crops[1],
+    )
+    crop, rest = demands_of(replace(BANNER, crops=(dark, light)), BUILT_IN)
+    assert (min(crop.others), max(crop.others)) == (NARROWEST, 1400) and max(rest.others) == 2560
     (nobody,) = {
         str(one.device)
         for one in demands_of(
-            replace(BANNER, cuts=(replace(dark, media=parse_media("(min-width: 5000px)")), light)), BUILT_IN
+            replace(BANNER, crops=(replace(dark, media=parse_media("(min-width: 5000px)")), light)), BUILT_IN
         )[0].visits
     }
     assert nobody == "5000x800@2"
@@ -75,12 +78,12 @@ CONDITIONS = st.one_of(
 )  # fmt: skip
 
 
-def slot_of(lengths: Sequence[str], steps: Sequence[str], cuts: Sequence[str], densities: Sequence[float]) -> Slot:
-    """A slot of random lengths behind random conditions, and random cuts."""
+def slot_of(lengths: Sequence[str], steps: Sequence[str], crops: Sequence[str], densities: Sequence[float]) -> Slot:
+    """A slot of random lengths behind random conditions, and random crops."""
     conditions = [*map(parse_media, steps), EVERYWHERE]
     shown = Shown(tuple(Step(media, parse_length(length)) for media, length in zip(conditions, lengths, strict=False)))
-    rules = [CutRule(f"cut{i}", media, 1.5) for i, media in enumerate([*map(parse_media, cuts), EVERYWHERE])]
-    return replace(BANNER, shown=shown, cuts=tuple(rules), densities=tuple(densities), widest=16_000)
+    rules = [CropRule(f"crop{i}", media, 1.5) for i, media in enumerate([*map(parse_media, crops), EVERYWHERE])]
+    return replace(BANNER, shown=shown, crops=tuple(rules), densities=tuple(densities), widest=16_000)
 
 
 @settings(max_examples=15)
@@ -92,19 +95,19 @@ def slot_of(lengths: Sequence[str], steps: Sequence[str], cuts: Sequence[str], d
     st.integers(0, 10**6),
 )
 def test_nobody_gets_a_softer_image_than_is_promised(
-    lengths: list[str], steps: list[str], cuts: list[str], densities: tuple[float, ...], seed: int
+    lengths: list[str], steps: list[str], crops: list[str], densities: tuple[float, ...], seed: int
 ) -> None:
     """500 viewports at random, with densities up to the slot's; dark ones as well."""
-    slot = slot_of(lengths, steps, cuts, densities)
+    slot = slot_of(lengths, steps, crops, densities)
     met = demands_of(slot, [Visits(Device(390, 844, 3), 1, ""), Visits(Device(1024, 700, 1), 1, "", 1500)])
     chance = random.Random(seed)
     for _ in range(500):
         width, height = (chance.uniform(NARROWEST, WIDEST) for _ in range(2))
         density = chance.uniform(0.5, max(densities))
         device = Device(width, height, density, color_scheme="dark" if chance.random() < 0.5 else "light")
-        cut = next(one for one in met if one.rule.media.matches(device))
-        widest = cut.ladder(20_000, PHOTO).widths[-1]
-        assert widest >= (1 - slot.soft) * slot.shown.on(device) * device.dpr - 1, (str(device), cut.rule.media.css)
+        crop = next(one for one in met if one.rule.media.matches(device))
+        widest = crop.ladder(20_000, PHOTO).widths[-1]
+        assert widest >= (1 - slot.soft) * slot.shown.on(device) * device.dpr - 1, (str(device), crop.rule.media.css)
 
 
 @pytest.mark.parametrize(
@@ -122,7 +125,7 @@ def test_nobody_gets_a_softer_image_than_is_promised(
 def test_sizes_never_exceed_the_files_own_width(
     change: dict[str, Any], most: int, said: tuple[float | None, str]
 ) -> None:
-    """The desk cut begins at 1024 px: there 100vw - 4rem is 960 px."""
+    """The desk crop begins at 1024 px: there 100vw - 4rem is 960 px."""
     desk, _ = demands_of(replace(BANNER, **change), BUILT_IN)
     assert desk.said(most) == said
 
@@ -134,16 +137,16 @@ def ladder_of(change: dict[str, Any], own: int = 5000) -> tuple[int, ...]:
 def test_ladders_by_hand_by_excess_and_by_rungs() -> None:
     assert ladder_of({"widths": (400, 9000)}) == (400, 2560)
     assert len(ladder_of({"rungs": 3})) <= 3
-    desk: CutDemand = demands_of(replace(BANNER, excess=0.03), BUILT_IN)[0]
+    desk: CropDemand = demands_of(replace(BANNER, excess=0.03), BUILT_IN)[0]
     assert desk.ladder(5000, PHOTO).fitness.excess <= 0.03
 
 
 def test_no_need_exceeds_the_widest_or_the_master() -> None:
     slot = replace(BADGE, widest=100)
     assert need_of(slot, Device(400, 800, 3)) == 100
-    (cut,) = demands_of(slot, BUILT_IN)
-    assert cut.said(2560) == (96, "") and cut.said(50) == (50, "")
-    assert cut.ladder(10_000, PHOTO).widths[-1] == 100 and cut.ladder(50, PHOTO).widths == (50,)
+    (crop,) = demands_of(slot, BUILT_IN)
+    assert crop.said(2560) == (96, "") and crop.said(50) == (50, "")
+    assert crop.ladder(10_000, PHOTO).widths[-1] == 100 and crop.ladder(50, PHOTO).widths == (50,)
 
 
 def test_softness_that_is_allowed_spares_the_last_step() -> None:

@@ -6,7 +6,7 @@ from dataclasses import fields
 from sarvel.core.crop.place import Box
 from sarvel.core.edition.encoding import Encoding, QualitySearch
 from sarvel.core.edition.fingerprint import describe_crop, describe_encoding, describe_size, digest_of
-from sarvel.core.edition.rendition import Crop, Naming, rendered_as
+from sarvel.core.edition.rendition import Naming, Origin, rendered_as
 from sarvel.core.facts import FormatFacts
 from sarvel.core.model import Finish, Treatment
 
@@ -55,7 +55,7 @@ def test_a_field_that_is_new_is_not_forgotten() -> None:
 
 
 def test_a_name_holds_the_beginning_of_the_digest() -> None:
-    crop = Crop("ab12", Box(0, 0, 10, 30), Treatment(), "srgb")
+    origin = Origin("ab12", Box(0, 0, 10, 30), Treatment(), "srgb")
     webp = FormatFacts(
         "webp",
         "image/webp",
@@ -68,7 +68,7 @@ def test_a_name_holds_the_beginning_of_the_digest() -> None:
         codecs={"normal": "x"},
     )
     (one,) = rendered_as(
-        crop,
+        origin,
         [(8, 6)],
         webp,
         Finish(),

@@ -1,4 +1,4 @@
-"""What plan promises of a cut, and what it advises."""
+"""What plan promises of a crop, and what it advises."""
 
 from dataclasses import replace
 from typing import Any
@@ -21,7 +21,7 @@ from tests.core.edition.test_compose import BADGE, BANNER, LAMP, only
     ],
 )
 def test_what_ends_a_ladder(change: dict[str, Any], facts: MasterFacts, end: str, soft: float) -> None:
-    desk = only(replace(BANNER, **change), facts).cuts[0]
+    desk = only(replace(BANNER, **change), facts).crops[0]
     found = promise_of(desk)
     assert found.end == end and (
         found.soft == pytest.approx(soft, abs=1e-3) if end else found.soft <= desk.met.slot.soft or change
@@ -34,10 +34,10 @@ def test_sentences_stand_once_for_all_masters() -> None:
     told = shortfalls([only(narrow), only(narrow, replace(LAMP, key="b.jpg")), only(BADGE)])
     assert len(told) == 2
     assert str(told[1]) == (
-        "slots.banner: cut hand: 240x800@1 gets 8.1 times the pixels across that it needs; "
-        f"{promise_of(only(narrow).cuts[1]).rungs} rungs would keep everybody below 1.75 times"
+        "slots.banner: crop hand: 240x800@1 gets 8.1 times the pixels across that it needs; "
+        f"{promise_of(only(narrow).crops[1]).rungs} rungs would keep everybody below 1.75 times"
     )
     by_hand = shortfalls([only(replace(BANNER, widths=(300,)))])
-    assert str(by_hand[0]).startswith("slots.banner: cut desk: its widths end where ") and "is soft by 88%" in str(
+    assert str(by_hand[0]).startswith("slots.banner: crop desk: its widths end where ") and "is soft by 88%" in str(
         by_hand[0]
     )

@@ -1,4 +1,4 @@
-"""Settling: which formats of a cut pay."""
+"""Settling: which formats of a crop pay."""
 
 from dataclasses import replace
 
@@ -26,31 +26,31 @@ def weights(avif: int, jpeg: int, picture: Picture = PICTURE) -> dict[str, int]:
 )
 def test_a_format_pays_from_three_percent_on(avif: int, jpeg: int, formats: list[str]) -> None:
     settled, left_out = settle(Edition({("banner", "k"): PICTURE}), weights(avif, jpeg))
-    assert [list(cut.renditions) for cut in settled.pictures["banner", "k"].cuts] == [formats, formats]
+    assert [list(crop.renditions) for crop in settled.pictures["banner", "k"].crops] == [formats, formats]
     assert {one.format for one in left_out} == {"avif", "jpeg"} - set(formats)
 
 
 def test_a_file_that_a_wider_one_undercuts_is_left_out() -> None:
-    ladder = PICTURE.cuts[0].renditions["jpeg"]
+    ladder = PICTURE.crops[0].renditions["jpeg"]
     known = {**weights(1_000, 100_000), ladder[-1].name: 50_000}
     settled, _ = settle(Edition({("banner", "k"): PICTURE}), known)
-    assert settled.pictures["banner", "k"].cuts[0].renditions["jpeg"] == ladder[-1:]
+    assert settled.pictures["banner", "k"].crops[0].renditions["jpeg"] == ladder[-1:]
 
 
 def test_formats_are_held_against_the_next_that_stays() -> None:
     """Sums of 90, 99 and 100: the middle one does not pay, and the first is held against the last, not against it."""
     slots = {"avif": 90_000, "png": 99_000, "jpeg": 100_000}
-    cut = PICTURE.cuts[0]
-    pngs = tuple(replace(one, format="png", name=f"{one.name}.png") for one in cut.renditions["jpeg"])
-    renditions = {"avif": cut.renditions["avif"], "png": pngs, "jpeg": cut.renditions["jpeg"]}
-    picture = Picture(BANNER, PICTURE.master, None, (replace(cut, renditions=renditions),), ())
+    crop = PICTURE.crops[0]
+    pngs = tuple(replace(one, format="png", name=f"{one.name}.png") for one in crop.renditions["jpeg"])
+    renditions = {"avif": crop.renditions["avif"], "png": pngs, "jpeg": crop.renditions["jpeg"]}
+    picture = Picture(BANNER, PICTURE.master, None, (replace(crop, renditions=renditions),), ())
     known = {one.name: slots[one.format] for one in picture.renditions()}
     settled, left_out = settle(Edition({("banner", "k"): picture}), known)
-    assert list(settled.pictures["banner", "k"].cuts[0].renditions) == ["avif", "jpeg"]
+    assert list(settled.pictures["banner", "k"].crops[0].renditions) == ["avif", "jpeg"]
     (one,) = left_out
-    count = len(cut.renditions["jpeg"])
+    count = len(crop.renditions["jpeg"])
     assert str(one.notice) == (
-        f"slots.banner: {PICTURE.master.key}: cut desk: png is left out: its files weigh {99 * count:.1f} kB, "
+        f"slots.banner: {PICTURE.master.key}: crop desk: png is left out: its files weigh {99 * count:.1f} kB, "
         f"those of jpeg {100 * count:.1f} kB"
     )
 
@@ -60,8 +60,8 @@ def test_what_is_not_wholly_made_stays_as_it_is() -> None:
     known.popitem()
     edition = Edition({("banner", "k"): PICTURE})
     settled, left_out = settle(edition, known)
-    # The last cut lacks a file; the first is complete and settled.
-    assert [list(cut.renditions) for cut in settled.pictures["banner", "k"].cuts] == [["jpeg"], ["avif", "jpeg"]]
+    # The last crop lacks a file; the first is complete and settled.
+    assert [list(crop.renditions) for crop in settled.pictures["banner", "k"].crops] == [["jpeg"], ["avif", "jpeg"]]
     assert len(left_out) == 1 and settle(edition, {}) == (edition, ())
 
 
@@ -86,13 +86,13 @@ def test_what_surely_does_not_pay_is_found_out_early(tried: dict[str, list[int]]
 
 
 def test_what_was_found_out_early_is_left_out_though_it_was_never_made() -> None:
-    cut = PICTURE.cuts[0]
-    search = cut.renditions["avif"][0].encoding.search
+    crop = PICTURE.crops[0]
+    search = crop.renditions["avif"][0].encoding.search
     assert search
     known = {one.name: 5 for one in PICTURE.renditions() if one.format == "jpeg"}
     settled, [left] = settle(Edition({("banner", "k"): PICTURE}), known, {search.key: ("jpeg", 3000, 2000)})
-    assert [list(one.renditions) for one in settled.pictures["banner", "k"].cuts] == [["jpeg"], ["avif", "jpeg"]]
+    assert [list(one.renditions) for one in settled.pictures["banner", "k"].crops] == [["jpeg"], ["avif", "jpeg"]]
     assert "avif is left out: its first files weigh 3.0 kB, those of jpeg 2.0 kB" in left.notice.text
     last = {one.encoding.search.key: ("jpeg", 1, 1) for one in PICTURE.renditions() if one.encoding.search}
     both, _ = settle(Edition({("banner", "k"): PICTURE}), {}, last)
-    assert all(len(one.renditions) == 1 for one in both.pictures["banner", "k"].cuts)  # one always stays
+    assert all(len(one.renditions) == 1 for one in both.pictures["banner", "k"].crops)  # one always stays

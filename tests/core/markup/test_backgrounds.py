@@ -35,7 +35,7 @@ def test_files_of_a_style_attribute_serve_each_density_by_its_widest_device() ->
     assert {kind for _, kind, _ in options} == {"avif", "jpeg"} and files.plain.startswith("'/p/")
     avif = [(float(density), widths[name]) for name, kind, density in options if kind == "avif"]
     assert avif == sorted(avif) and len({width for _, width in avif}) == len(avif)
-    for visits in BEHIND.cuts[-1].visits:
+    for visits in BEHIND.crops[-1].visits:
         density = visits.device.dpr
         served = next((width for step, width in avif if step >= density), avif[-1][1])
         assert served >= visits.device.width * min(density, 2)

@@ -124,7 +124,7 @@ def test_same_as_the_sum_done_slowly(start: float, end: float, count: int) -> No
     assert reduce_pixels(upright, Box(0, start, 5, end), 5, count)[0, :, 2] == pytest.approx(wanted, abs=2e-6)
 
 
-def test_pixels_outside_the_cut_have_no_influence() -> None:
+def test_pixels_outside_the_crop_have_no_influence() -> None:
     picture = np.random.default_rng(5).integers(0, 256, (90, 90, 3), np.uint8)
     other = picture.copy()
     other[:20], other[71:], other[:, :10], other[:, 81:] = 0, 255, 77, 3

@@ -64,7 +64,7 @@ def _make(plan: Plan, key: str, ledger: Ledger, options: argparse.Namespace, con
 
 def _content(options: argparse.Namespace) -> dict[str, object]:
     """The options as a plan would say them."""
-    slot: dict[str, object] = {"shown": _shown(options.shown or ["100vw"]), "cuts": _cuts(options.cut or ["native"])}
+    slot: dict[str, object] = {"shown": _shown(options.shown or ["100vw"]), "crops": _crops(options.crop or ["native"])}
     if options.load:
         slot["load"] = options.load
     if options.effort:
@@ -100,7 +100,7 @@ def _shown(said: list[str]) -> str | list[dict[str, object]]:
     return steps
 
 
-def _cuts(said: list[str]) -> str | list[dict[str, str]]:
+def _crops(said: list[str]) -> str | list[dict[str, str]]:
     """One ratio, or ratios in the order tried: conditions as given, then viewport widths from the widest down."""
     if len(said) == 1 and "=" not in said[0]:
         return said[0]
@@ -111,10 +111,12 @@ def _cuts(said: list[str]) -> str | list[dict[str, str]]:
         if when.strip().startswith("("):
             conditions.append({"when": when.strip(), "ratio": ratio.strip()})
         else:
-            start = _number(when, "--cut") if when else 0.0
+            start = _number(when, "--crop") if when else 0.0
             if start in starts:
                 raise PlanError.at(
-                    "", f"--cut {text}: two cuts begin at {start:g}", f"give all but one a viewport width: 1024={ratio}"
+                    "",
+                    f"--crop {text}: two crops begin at {start:g}",
+                    f"give all but one a viewport width: 1024={ratio}",
                 )
             starts[start] = ratio.strip()
     starts.setdefault(0.0, "native")

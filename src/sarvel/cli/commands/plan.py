@@ -12,11 +12,11 @@ from sarvel.cli.ui.console import Console, warn
 from sarvel.cli.ui.styles import GOOD, WARNING
 from sarvel.cli.ui.table import Column, Table
 from sarvel.core.amounts import duration, weight
-from sarvel.core.edition.compose import Cut, Edition, Picture
+from sarvel.core.edition.compose import Crop, Edition, Picture
 from sarvel.core.edition.encoding import EncoderNumbers
 from sarvel.core.edition.promise import promise_of, shortfalls
 from sarvel.core.layout.ladder import WASTE
-from sarvel.core.model import ONLY_CUT, Slot
+from sarvel.core.model import ONLY_CROP, Slot
 from sarvel.errors import PlanError
 from sarvel.files.ledger import Ledger
 from sarvel.files.ledger_entries import known_numbers
@@ -155,11 +155,11 @@ def _sizes(slot: Slot) -> str:
 
 
 def _table(pictures: list[Picture]) -> Table:
-    several = any(len(picture.cuts) > 1 for picture in pictures)
+    several = any(len(picture.crops) > 1 for picture in pictures)
     table = Table(
         [
             Column("master", "name"),
-            Column("cut"),
+            Column("crop"),
             *([Column("viewports", spare=3)] if several else []),
             Column("crop, px", spare=2),
             Column("widths, px", "list"),
@@ -172,27 +172,27 @@ def _table(pictures: list[Picture]) -> Table:
         ]
     )
     for picture in pictures:
-        for i, cut in enumerate(picture.cuts):
-            promise = promise_of(cut)
+        for i, crop in enumerate(picture.crops):
+            promise = promise_of(crop)
             table.add(
-                "" if i else picture.master.key + (" (drawn)" if cut.drawn else ""),
-                (cut.rule.name or ONLY_CUT) + (" ?" if cut.guessed is not None else ""),
-                *([str(cut.viewports)] if several else []),
-                f"{cut.box.width:.0f}×{cut.box.height:.0f} at {cut.box.left:.0f}, {cut.box.top:.0f}",
-                _widths(cut),
-                str(sum(len(ladder) for ladder in cut.renditions.values())),
-                (_percent(cut.ladder.fitness.excess), GOOD if cut.ladder.fitness.excess <= _SMALL else WARNING),
+                "" if i else picture.master.key + (" (drawn)" if crop.drawn else ""),
+                (crop.rule.name or ONLY_CROP) + (" ?" if crop.guessed is not None else ""),
+                *([str(crop.viewports)] if several else []),
+                f"{crop.box.width:.0f}×{crop.box.height:.0f} at {crop.box.left:.0f}, {crop.box.top:.0f}",
+                _widths(crop),
+                str(sum(len(ladder) for ladder in crop.renditions.values())),
+                (_percent(crop.ladder.fitness.excess), GOOD if crop.ladder.fitness.excess <= _SMALL else WARNING),
                 (_percent(promise.soft) + _END[promise.end], WARNING if promise.end else ""),
                 (f"{promise.waste:.1f}×", WARNING if promise.waste > WASTE else ""),
-                f"{_percent(cut.ladder.even.excess)} {cut.ladder.even.waste:.1f}×",
-                _percent(cut.ladder.one_for_all.excess),
+                f"{_percent(crop.ladder.even.excess)} {crop.ladder.even.waste:.1f}×",
+                _percent(crop.ladder.one_for_all.excess),
             )
     return table
 
 
-def _widths(cut: Cut) -> str:
+def _widths(crop: Crop) -> str:
     """A ladder as a list."""
-    return " ".join(map(str, cut.ladder.widths)) + (" soft" if cut.soft else "")
+    return " ".join(map(str, crop.ladder.widths)) + (" soft" if crop.soft else "")
 
 
 def _percent(share: float) -> str:
@@ -210,38 +210,38 @@ def _as_json(slot: Slot, edition: Edition, numbers: Mapping[str, EncoderNumbers]
         "sizes": "" if slot.shown.constant() is not None else _sizes(slot),
         "pictures": [
             {"master": picture.master.key, "width": picture.master.width, "height": picture.master.height}
-            | {"cuts": [_cut_as_json(cut, numbers) for cut in picture.cuts]}
+            | {"crops": [_crop_as_json(crop, numbers) for crop in picture.crops]}
             for picture in edition.pictures.values()
             if picture.slot.name == slot.name
         ],
     }
 
 
-def _cut_as_json(cut: Cut, numbers: Mapping[str, EncoderNumbers]) -> dict[str, object]:
-    met = sum(visits.share for visits in cut.visits)
-    promise = promise_of(cut)
+def _crop_as_json(crop: Crop, numbers: Mapping[str, EncoderNumbers]) -> dict[str, object]:
+    met = sum(visits.share for visits in crop.visits)
+    promise = promise_of(crop)
     return {
-        "cut": cut.rule.name,
-        "media": cut.rule.media.css,
-        "viewports": str(cut.viewports),
-        "guessed": cut.guessed,
-        "drawn": cut.drawn,
-        "formats": {name: as_json(ladder[0].encoding, numbers) for name, ladder in cut.renditions.items()},
-        "box": [cut.box.left, cut.box.top, cut.box.right, cut.box.bottom],
-        "widths": list(cut.ladder.widths),
-        "files": sum(len(ladder) for ladder in cut.renditions.values()),
-        "sizes": cut.sizes,
-        "excess": round(cut.ladder.fitness.excess, 6),
-        "even_spread": round(cut.ladder.even.excess, 6),
-        "one_for_all": round(cut.ladder.one_for_all.excess, 6),
+        "crop": crop.rule.name,
+        "media": crop.rule.media.css,
+        "viewports": str(crop.viewports),
+        "guessed": crop.guessed,
+        "drawn": crop.drawn,
+        "formats": {name: as_json(ladder[0].encoding, numbers) for name, ladder in crop.renditions.items()},
+        "box": [crop.box.left, crop.box.top, crop.box.right, crop.box.bottom],
+        "widths": list(crop.ladder.widths),
+        "files": sum(len(ladder) for ladder in crop.renditions.values()),
+        "sizes": crop.sizes,
+        "excess": round(crop.ladder.fitness.excess, 6),
+        "even_spread": round(crop.ladder.even.excess, 6),
+        "one_for_all": round(crop.ladder.one_for_all.excess, 6),
         "worst_soft": round(promise.soft, 6),
         "worst_soft_on": str(promise.softest),
         "worst_soft_why": promise.end,
         "worst_waste": round(promise.waste, 6),
         "worst_waste_on": str(promise.wasteful),
         "rungs_wanted": promise.rungs,
-        "even_spread_waste": round(cut.ladder.even.waste, 6),
-        "one_for_all_waste": round(cut.ladder.one_for_all.waste, 6),
-        "soft": [str(visits.device) for visits in cut.soft],
-        "soft_share": round(sum(visits.share for visits in cut.soft) / met, 6),
+        "even_spread_waste": round(crop.ladder.even.waste, 6),
+        "one_for_all_waste": round(crop.ladder.one_for_all.waste, 6),
+        "soft": [str(visits.device) for visits in crop.soft],
+        "soft_share": round(sum(visits.share for visits in crop.soft) / met, 6),
     }

@@ -1,4 +1,4 @@
-"""`sarvel proof`: a contact sheet of every cut with its subject, and the same facts as a table."""
+"""`sarvel proof`: a contact sheet of every crop with its subject, and the same facts as a table."""
 
 from __future__ import annotations
 
@@ -13,9 +13,9 @@ from sarvel.cli.ui.console import Console, warn
 from sarvel.cli.ui.styles import BAD, GOOD, WARNING
 from sarvel.cli.ui.table import Column, Table
 from sarvel.core.crop.place import Box
-from sarvel.core.edition.compose import SUBJECT_LOST, Cut
+from sarvel.core.edition.compose import SUBJECT_LOST, Crop
 from sarvel.core.facts import FoundSubject, MasterFacts
-from sarvel.core.model import ONLY_CUT, Master, Slot
+from sarvel.core.model import ONLY_CROP, Master, Slot
 from sarvel.errors import MasterError
 from sarvel.notices import Kind, Notice
 from sarvel.pipeline.site import Site, ledger_of, read_site
@@ -28,7 +28,7 @@ if TYPE_CHECKING:
 
 
 def run(options: argparse.Namespace) -> int:
-    """Draws the sheet; exit code 1 if a cut loses its subject or a master cannot be read."""
+    """Draws the sheet; exit code 1 if a crop loses its subject or a master cannot be read."""
     console = Console.of(options)
     plan = plan_of(options)
     with ledger_of(plan, warn, creates=False) as ledger:
@@ -67,7 +67,7 @@ def _run(
     console.document(
         sheets=[file.as_posix() for file in written],
         masters=[_master_as_json(proof) for proof in proofs],
-        cuts=[_as_json(proof.master, *row) for proof in proofs for row in proof.rows],
+        crops=[_as_json(proof.master, *row) for proof in proofs for row in proof.rows],
         faults=faults,
         warnings=site.warnings,
         notes=site.notes,
@@ -93,12 +93,12 @@ def _drawn(
         for proof in proofs:
             key = proof.master.key
             try:
-                keys = {key, *(cut.source.key for _, cut in proof.rows)}
+                keys = {key, *(crop.source.key for _, crop in proof.rows)}
                 pixels = {key: read_pixels(site.masters.file(key), key) for key in keys}
             except MasterError as error:
                 faults += (one for one in error.notices if one not in faults)
                 continue
-            shots = [Shot(slot, cut, pixels[cut.source.key]) for slot, cut in proof.rows]
+            shots = [Shot(slot, crop, pixels[crop.source.key]) for slot, crop in proof.rows]
             lines = tuple(f"subject = {subject_in_toml(guess)}" for guess in proof.guesses)
             told = ProofNotes(proof.about, proof.trouble, proof.loses, proof.guesses, lines, key in site.plan.masters)
             sheets.add(proof.master, pixels[key], shots, told)
@@ -180,7 +180,7 @@ def _tell(console: Console, proofs: Sequence[Proof]) -> None:
         [
             Column("master", "name"),
             Column("slot"),
-            Column("cut"),
+            Column("crop"),
             Column("ratio", "number"),
             Column("zoom", "number"),
             Column("crop, px", spare=1),
@@ -188,40 +188,40 @@ def _tell(console: Console, proofs: Sequence[Proof]) -> None:
         ]
     )
     for proof in proofs:
-        for i, (slot, cut) in enumerate(proof.rows):
-            verdict = _verdict(cut, proof)
-            wrong, unsure = cut.lost > SUBJECT_LOST, bool(cut.soft) or proof.unsure
+        for i, (slot, crop) in enumerate(proof.rows):
+            verdict = _verdict(crop, proof)
+            wrong, unsure = crop.lost > SUBJECT_LOST, bool(crop.soft) or proof.unsure
             table.add(
                 "" if i else proof.master.key,
                 slot.name,
-                cut.rule.name or ONLY_CUT,
-                f"{cut.box.width / cut.box.height:.2f}",
-                f"{cut.rule.zoom:g}",
-                f"{cut.box.width:.0f}×{cut.box.height:.0f}",
+                crop.rule.name or ONLY_CROP,
+                f"{crop.box.width / crop.box.height:.2f}",
+                f"{crop.rule.zoom:g}",
+                f"{crop.box.width:.0f}×{crop.box.height:.0f}",
                 (verdict, BAD if wrong else WARNING if unsure else GOOD),
             )
     console.show(table)
 
 
-def _verdict(cut: Cut, proof: Proof) -> str:
-    if cut.lost > SUBJECT_LOST:
-        return f"{cut.lost:.0%} lost" + (" of a guess" if cut.guessed is not None else "")
-    kept = "in view" if cut.subjects else "none named"
-    if proof.unsure and cut.guessed is not None:
+def _verdict(crop: Crop, proof: Proof) -> str:
+    if crop.lost > SUBJECT_LOST:
+        return f"{crop.lost:.0%} lost" + (" of a guess" if crop.guessed is not None else "")
+    kept = "in view" if crop.subjects else "none named"
+    if proof.unsure and crop.guessed is not None:
         kept = "unsure"
-    return f"{kept}, too small" if cut.soft else kept
+    return f"{kept}, too small" if crop.soft else kept
 
 
-def _as_json(master: MasterFacts, slot: Slot, cut: Cut) -> dict[str, object]:
+def _as_json(master: MasterFacts, slot: Slot, crop: Crop) -> dict[str, object]:
     return {
         "master": master.key,
         "slot": slot.name,
-        "cut": cut.rule.name or ONLY_CUT,
-        "from": cut.source.key,
-        "ratio": cut.box.width / cut.box.height,
-        "zoom": cut.rule.zoom,
-        "box": _edges(cut.box),
-        "guessed": cut.guessed,
-        "lost": round(cut.lost, 6),
-        "soft": bool(cut.soft),
+        "crop": crop.rule.name or ONLY_CROP,
+        "from": crop.source.key,
+        "ratio": crop.box.width / crop.box.height,
+        "zoom": crop.rule.zoom,
+        "box": _edges(crop.box),
+        "guessed": crop.guessed,
+        "lost": round(crop.lost, 6),
+        "soft": bool(crop.soft),
     }

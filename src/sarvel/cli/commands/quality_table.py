@@ -1,4 +1,4 @@
-"""The table of `sarvel plan --quality`: encoder numbers of each cut and format, and the likeness reached."""
+"""The table of `sarvel plan --quality`: encoder numbers of each crop and format, and the likeness reached."""
 
 from __future__ import annotations
 
@@ -7,27 +7,29 @@ from collections.abc import Mapping
 from sarvel.cli.ui.table import Column, Table
 from sarvel.core.edition.compose import Picture
 from sarvel.core.edition.encoding import EncoderNumbers, Encoding
-from sarvel.core.model import ONLY_CUT
+from sarvel.core.model import ONLY_CROP
 
 
 def quality_table(pictures: list[Picture], numbers: Mapping[str, EncoderNumbers]) -> Table:
-    """A row for each cut, a column for each format: the encoder's number, and the likeness that it reaches."""
-    formats = list(dict.fromkeys(name for picture in pictures for cut in picture.cuts for name in cut.renditions))
-    table = Table([Column("master", "name"), Column("cut"), Column("is", spare=1), *(Column(name) for name in formats)])
+    """A row for each crop, a column for each format: the encoder's number, and the likeness that it reaches."""
+    formats = list(dict.fromkeys(name for picture in pictures for crop in picture.crops for name in crop.renditions))
+    table = Table(
+        [Column("master", "name"), Column("crop"), Column("is", spare=1), *(Column(name) for name in formats)]
+    )
     for picture in pictures:
-        for i, cut in enumerate(picture.cuts):
-            ladders = [cut.renditions.get(name) for name in formats]
+        for i, crop in enumerate(picture.crops):
+            ladders = [crop.renditions.get(name) for name in formats]
             table.add(
                 "" if i else picture.master.key,
-                cut.rule.name or ONLY_CUT,
-                "drawn" if cut.drawn else "photo",
+                crop.rule.name or ONLY_CROP,
+                "drawn" if crop.drawn else "photo",
                 *(_told(ladder[0].encoding, numbers) if ladder else "left out" for ladder in ladders),
             )
     return table
 
 
 def as_json(encoding: Encoding, numbers: Mapping[str, EncoderNumbers]) -> dict[str, object]:
-    """The encoding of one format of a cut, as JSON."""
+    """The encoding of one format of a crop, as JSON."""
     if encoding.lossless:
         return {"lossless": True}
     if encoding.search is None:

@@ -74,7 +74,7 @@ def _foretell(plan: Plan, ledger: Ledger, asked: RenderOptions, console: Console
         foretold.add(site, Rendered())
         for work in todo.works:
             console.result(f"{work.key}: {work.count} files, {work.pixel_count / 1e6:.0f} megapixels")
-            names[work.key] = [one.name for cut in work.cuts for one in cut.renditions]
+            names[work.key] = [one.name for crop in work.crops for one in crop.renditions]
             for name in names[work.key]:
                 console.step(name)
         some, is_known = estimate(todo, ledger, asked.workers)

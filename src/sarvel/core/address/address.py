@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING, Protocol
 
 if TYPE_CHECKING:
-    from sarvel.core.edition.compose import Cut, Picture
+    from sarvel.core.edition.compose import Crop, Picture
     from sarvel.core.edition.rendition import Rendition
 
 # RFC 3986, section 3.3: a path's letters, less the comma, which srcset would take for its own.
@@ -21,12 +21,12 @@ class Address(Protocol):
     def by_accept(self) -> bool:
         """Whether one address stands for a file in all its formats, and the server goes by what a browser accepts."""
 
-    def of(self, picture: Picture, cut: Cut, rendition: Rendition) -> str:
+    def of(self, picture: Picture, crop: Crop, rendition: Rendition) -> str:
         """The URL of a file, escaped so that srcset, HTML and CSS can hold it.
 
         Args:
-            cut: the cut of it.
-            rendition: the file of the cut.
+            crop: the crop of it.
+            rendition: the file of the crop.
         """
 
     def __hash__(self) -> int:
@@ -48,7 +48,7 @@ class InFolder:
         """No: a file has one format."""
         return False
 
-    def of(self, _picture: Picture, _cut: Cut, rendition: Rendition) -> str:
+    def of(self, _picture: Picture, _crop: Crop, rendition: Rendition) -> str:
         """The URL of a file; as `Address.of`."""
         return below(self.prefix, escaped(rendition.name))
 

@@ -2,7 +2,7 @@
 
     card/boats/boat.jpg/desk-960-3f9c2a1b7d.avif~Zt0-HxUmJ4e0aS5rPq1xVg
 
-Slot, master, cut, width in px, a digest of all that the file is made from, its format, and a seal of all that stands before.
+Slot, master, crop, width in px, a digest of all that the file is made from, its format, and a seal of all that stands before.
 The digest lets caches keep a file for ever: of another master, or another plan, the address is another.
 """
 
@@ -16,14 +16,14 @@ from typing import TYPE_CHECKING
 from sarvel.core.address.address import below, escaped
 from sarvel.core.address.seal import LETTERS, Keys
 from sarvel.core.edition.fingerprint import IN_NAMES, digest_of
-from sarvel.core.model import ONLY_CUT
+from sarvel.core.model import ONLY_CROP
 
 if TYPE_CHECKING:
-    from sarvel.core.edition.compose import Cut, Picture
+    from sarvel.core.edition.compose import Crop, Picture
     from sarvel.core.edition.rendition import Rendition
 
 _FORM = re.compile(
-    r"(?P<slot>[^/]+)/(?P<master>.+)/(?P<cut>[^/]+)-(?P<width>[1-9]\d{0,5})"
+    r"(?P<slot>[^/]+)/(?P<master>.+)/(?P<crop>[^/]+)-(?P<width>[1-9]\d{0,5})"
     rf"-(?P<digest>[0-9a-f]{{{IN_NAMES}}})(?:\.(?P<ending>\w{{1,5}}))?",
     re.ASCII | re.DOTALL,
 )
@@ -45,7 +45,7 @@ class Asked:
     Attributes:
         slot: the slot.
         master: the master's key.
-        cut: the cut's name; ONLY_CUT for a slot's only one.
+        crop: the crop's name; ONLY_CROP for a slot's only one.
         width: px across.
         digest: of all that the file is made from; of all its formats if the address names none.
         ending: of the format's file names; "" if the server chooses.
@@ -53,7 +53,7 @@ class Asked:
 
     slot: str
     master: str
-    cut: str
+    crop: str
     width: int
     digest: str
     ending: str
@@ -61,9 +61,9 @@ class Asked:
     @property
     def path(self) -> str:
         """The words as a path, not escaped, and without a seal."""
-        cut = self.cut.replace("%", "%25").replace("/", "%2F")
+        crop = self.crop.replace("%", "%25").replace("/", "%2F")
         ending = f".{self.ending}" if self.ending else ""
-        return f"{self.slot}/{self.master}/{cut}-{self.width}-{self.digest}{ending}"
+        return f"{self.slot}/{self.master}/{crop}-{self.width}-{self.digest}{ending}"
 
 
 @dataclass(frozen=True)
@@ -80,24 +80,24 @@ class OnRequest:
     keys: Keys
     by_accept: bool = False
 
-    def of(self, picture: Picture, cut: Cut, rendition: Rendition) -> str:
+    def of(self, picture: Picture, crop: Crop, rendition: Rendition) -> str:
         """The URL of a file; as `Address.of`."""
-        path = asked_of(picture, cut, rendition, by_accept=self.by_accept).path
+        path = asked_of(picture, crop, rendition, by_accept=self.by_accept).path
         return below(self.prefix, f"{escaped(path, keeps='/')}~{self.keys.seal(path)}")
 
 
-def asked_of(picture: Picture, cut: Cut, rendition: Rendition, *, by_accept: bool) -> Asked:
+def asked_of(picture: Picture, crop: Crop, rendition: Rendition, *, by_accept: bool) -> Asked:
     """The words of the address of a file."""
-    name = cut.rule.name or ONLY_CUT
+    name = crop.rule.name or ONLY_CROP
     pair = (picture.slot.name, picture.master.key)
     if by_accept:
-        digest = digest_of(*(one.fingerprint for one in in_all_formats(cut.renditions, rendition.width)))
+        digest = digest_of(*(one.fingerprint for one in in_all_formats(crop.renditions, rendition.width)))
         return Asked(*pair, name, rendition.width, digest[:IN_NAMES], "")
     return Asked(*pair, name, rendition.width, rendition.digest, rendition.name.rpartition(".")[2])
 
 
 def in_all_formats(renditions: Mapping[str, tuple[Rendition, ...]], width: int) -> list[Rendition]:
-    """The files of one width of a cut, best format first."""
+    """The files of one width of a crop, best format first."""
     return [one for ladder in renditions.values() for one in ladder if one.width == width]
 
 
@@ -124,5 +124,5 @@ def _read(path: str) -> Asked | None:
     found = _FORM.fullmatch(path)
     if found is None:
         return None
-    cut = found["cut"].replace("%2F", "/").replace("%25", "%")
-    return Asked(found["slot"], found["master"], cut, int(found["width"]), found["digest"], found["ending"] or "")
+    crop = found["crop"].replace("%2F", "/").replace("%25", "%")
+    return Asked(found["slot"], found["master"], crop, int(found["width"]), found["digest"], found["ending"] or "")

@@ -12,10 +12,10 @@ from sarvel.core.address.on_request import in_all_formats
 from sarvel.core.address.seal import Keys
 from sarvel.core.crop.place import Box
 from sarvel.core.edition.fingerprint import IN_NAMES, digest_of
-from sarvel.core.model import ONLY_CUT
+from sarvel.core.model import ONLY_CROP
 
 if TYPE_CHECKING:
-    from sarvel.core.edition.compose import Cut, Picture
+    from sarvel.core.edition.compose import Crop, Picture
     from sarvel.core.edition.rendition import Rendition
 
 _FIELD = re.compile(r"\{([^{}]*)\}")
@@ -28,7 +28,7 @@ class _Said:
     """All that fields may tell of."""
 
     picture: Picture
-    cut: Cut
+    crop: Crop
     rendition: Rendition
     quality: int
     by_accept: bool
@@ -36,22 +36,22 @@ class _Said:
     @property
     def whole(self) -> Box:
         """The crop in whole px of the upright master, as near as can be."""
-        box = self.cut.box
+        box = self.crop.box
         left, top = round(box.left), round(box.top)
         right, bottom = max(left + 1, round(box.right)), max(top + 1, round(box.bottom))
-        return Box(left, top, min(right, self.cut.source.width), min(bottom, self.cut.source.height))
+        return Box(left, top, min(right, self.crop.source.width), min(bottom, self.crop.source.height))
 
     @property
     def share(self) -> Box:
         """The crop in fractions of the upright master."""
-        box, width, height = self.cut.box, self.cut.source.width, self.cut.source.height
+        box, width, height = self.crop.box, self.crop.source.width, self.crop.source.height
         return Box(box.left / width, box.top / height, box.right / width, box.bottom / height)
 
     @property
     def digest(self) -> str:
         if not self.by_accept:
             return self.rendition.digest
-        files = in_all_formats(self.cut.renditions, self.rendition.width)
+        files = in_all_formats(self.crop.renditions, self.rendition.width)
         return digest_of(*(one.fingerprint for one in files))[:IN_NAMES]
 
 
@@ -60,9 +60,9 @@ def _fraction(value: float) -> str:
 
 
 _TEXTS: Mapping[str, Callable[[_Said], str]] = {
-    "master": lambda said: said.cut.source.key,
+    "master": lambda said: said.crop.source.key,
     "slot": lambda said: said.picture.slot.name,
-    "cut": lambda said: said.cut.rule.name or ONLY_CUT,
+    "crop": lambda said: said.crop.rule.name or ONLY_CROP,
 }
 # None of what these say needs escaping.
 _PLAIN: Mapping[str, Callable[[_Said], str]] = {
@@ -93,7 +93,7 @@ _NEEDED = ("master", "width")
 # Any of these tells crops apart.
 _CROPS = (
     *({f"left{by}", f"top{by}", *(f"{one}{by}" for one in ends)} for by in ("", "_share") for ends in _ENDS),
-    {"slot", "cut"},
+    {"slot", "crop"},
     {"digest"},
 )
 _OF_FORMAT = frozenset({"format", "ext"})
@@ -122,14 +122,14 @@ class OfService:
         """Whether the pattern names no format."""
         return names_no_format(self.pattern)
 
-    def of(self, picture: Picture, cut: Cut, rendition: Rendition) -> str:
+    def of(self, picture: Picture, crop: Crop, rendition: Rendition) -> str:
         """The URL of a file; as `Address.of`. A seal is that of the path and query, in which it is left out itself."""
         encoding = rendition.encoding
         likeness = encoding.search.likeness if encoding.search else picture.slot.finish.likeness
         quality = encoding.quality
         if quality is None:
             quality = 100 if encoding.lossless else self.typical(rendition.format, likeness)
-        said = _Said(picture, cut, rendition, quality, self.by_accept)
+        said = _Said(picture, crop, rendition, quality, self.by_accept)
         query = self.pattern.find("?")
 
         def filled(found: re.Match[str]) -> str:

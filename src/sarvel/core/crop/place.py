@@ -1,4 +1,4 @@
-"""Placing a cut: the largest rectangle of a ratio that keeps the subject.
+"""Placing a crop: the largest rectangle of a ratio that keeps the subject.
 
 Boxes are real numbers throughout; the resampler takes fractional boxes, so nothing is rounded to pixels.
 """
@@ -67,7 +67,7 @@ def place(
     zoom: float = 1.0,
     lean: tuple[float, float] = CENTRE,
 ) -> Box:
-    """Places a cut: docs/inside.md, "Cut".
+    """Places a crop: docs/inside.md, "Crop".
 
     The largest rectangle of the ratio inside the master, divided by zoom, moved so that the subject's centre is as near
     its place in the rectangle as the edges allow, then moved least until the subject is wholly inside. Zoom shrinks until
@@ -76,33 +76,33 @@ def place(
     Args:
         width: the master's width, px, > 0.
         height: the master's height, px, > 0.
-        ratio: the cut's width divided by its height, > 0.
+        ratio: the crop's width divided by its height, > 0.
         subjects: what must stay in view, in fractions of the master's width and height, within 0 to 1; a point has no
             width. The first matters most: it is what is placed, and all are kept in view only if they fit. Where it is
-            taller than the cut, a third of what is lost is lost above; of others that lie within it, the next one that
+            taller than the crop, a third of what is lost is lost above; of others that lie within it, the next one that
             fits is kept.
         zoom: >= 1; more comes closer.
-        lean: where in the cut the subject's centre should be, in fractions of the cut; the middle unless told.
+        lean: where in the crop the subject's centre should be, in fractions of the crop; the middle unless told.
 
     Returns:
-        The cut in px of the master, wholly inside it.
+        The crop in px of the master, wholly inside it.
     """
     largest = min(width, height * ratio), min(height, width / ratio)
     first = subjects[0].times(width, height)
     every = functools.reduce(Box.around, (subject.times(width, height) for subject in subjects))
     wanted = every if _room(largest, every) >= 1 - _HAIR else first
     closer = max(1.0, min(zoom, _room(largest, wanted)))
-    cut_width, cut_height = largest[0] / closer, largest[1] / closer
-    left = _slide(width, cut_width, (first.left + first.right) / 2, lean[0], (wanted.left, wanted.right))
-    top = _slide(height, cut_height, (first.top + first.bottom) / 2, lean[1], (wanted.top, wanted.bottom))
-    if first.height > cut_height * (1 + _HAIR) and lean == CENTRE and subjects[0] != WHOLE:
-        top = min(first.top + (first.height - cut_height) * _LOST_ABOVE, height - cut_height)
+    crop_width, crop_height = largest[0] / closer, largest[1] / closer
+    left = _slide(width, crop_width, (first.left + first.right) / 2, lean[0], (wanted.left, wanted.right))
+    top = _slide(height, crop_height, (first.top + first.bottom) / 2, lean[1], (wanted.top, wanted.bottom))
+    if first.height > crop_height * (1 + _HAIR) and lean == CENTRE and subjects[0] != WHOLE:
+        top = min(first.top + (first.height - crop_height) * _LOST_ABOVE, height - crop_height)
     for inner in (subject.times(width, height) for subject in subjects[1:]):
-        if first.around(inner) == first and inner.width <= cut_width and inner.height <= cut_height:
-            left = min(max(left, inner.right - cut_width), inner.left)
-            top = min(max(top, inner.bottom - cut_height), inner.top)
+        if first.around(inner) == first and inner.width <= crop_width and inner.height <= crop_height:
+            left = min(max(left, inner.right - crop_width), inner.left)
+            top = min(max(top, inner.bottom - crop_height), inner.top)
             break
-    return Box(left, top, left + cut_width, top + cut_height)
+    return Box(left, top, left + crop_width, top + crop_height)
 
 
 def padded(width: float, height: float, ratio: float) -> Box:
@@ -149,10 +149,10 @@ def _slide(whole: float, part: float, centre: float, lean: float, kept_: tuple[f
     return min(max(begin, least), most, whole - part) if most >= 0 else 0.0
 
 
-def kept(cut: Box, subject: Box) -> float:
-    """The share of the subject that a cut shows, 0 to 1, by area; both boxes in the same units."""
-    return _overlap(cut.left, cut.right, subject.left, subject.right) * _overlap(
-        cut.top, cut.bottom, subject.top, subject.bottom
+def kept(crop: Box, subject: Box) -> float:
+    """The share of the subject that a crop shows, 0 to 1, by area; both boxes in the same units."""
+    return _overlap(crop.left, crop.right, subject.left, subject.right) * _overlap(
+        crop.top, crop.bottom, subject.top, subject.bottom
     )
 
 

@@ -1,4 +1,4 @@
-"""Boxes in a master that is turned or mirrored before it is cut."""
+"""Boxes in a master that is turned or mirrored before it is cropped."""
 
 from __future__ import annotations
 

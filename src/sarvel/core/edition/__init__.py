@@ -1,1 +1,1 @@
-"""The Edition: demand, cuts, ladders, renditions and their names, and which formats pay."""
+"""The Edition: demand, crops, ladders, renditions and their names, and which formats pay."""

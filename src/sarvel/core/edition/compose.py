@@ -14,27 +14,27 @@ from sarvel.core.crop.place import WHOLE, Box, at_least_a_pixel, kept, padded, p
 from sarvel.core.crop.turn import turned, turned_size
 from sarvel.core.css.device import Device
 from sarvel.core.css.viewports import Viewports
-from sarvel.core.edition.demand import CutDemand, FileKind, demands_of, need_of
-from sarvel.core.edition.rendition import Crop, Naming, Placeholder, Rendition, placeholder_of, rendered_as
+from sarvel.core.edition.demand import CropDemand, FileKind, demands_of, need_of
+from sarvel.core.edition.rendition import Naming, Origin, Placeholder, Rendition, placeholder_of, rendered_as
 from sarvel.core.facts import FormatFacts, MasterFacts
 from sarvel.core.html.density import select
 from sarvel.core.layout.audience import Visits
 from sarvel.core.layout.ladder import SOFT, Ladder
-from sarvel.core.model import ONLY_CUT, CutOverride, CutRule, Master, Slot
+from sarvel.core.model import ONLY_CROP, CropOverride, CropRule, Master, Slot
 from sarvel.notices import Kind, Notice
 
 _NOTHING = Master()  # what a plan says of a master that it does not name
 SUBJECT_LOST = 0.001
-"""The share of a subject above which a cut is said to lose some of it; less is rounding."""
+"""The share of a subject above which a crop is said to lose some of it; less is rounding."""
 
 
 @dataclass(frozen=True)
-class Cut:
+class Crop:
     """One crop of a master for a slot, placed, with its renditions.
 
     Attributes:
         rule: what the plan says of it, the master's own word included.
-        source: the master that it is cut from.
+        source: the master that it is cropped from.
         viewports: the widths on which some device meets it.
         visits: the devices of the audience that meet it; if none does, some that nobody listed.
         met: all who meet it, and what they need.
@@ -46,18 +46,18 @@ class Cut:
         constant: its shown width in CSS px where that is the same on every device, else None; at most its own px.
         sizes: the `sizes` value, nowhere wider than its own px; "" where the shown width is constant.
         ladder: its widths, and how well they fit.
-        soft: those of `visits` that need more px than the cut has.
+        soft: those of `visits` that need more px than the crop has.
         drawn: whether it is flat graphics.
         renditions: its files by format, best format first, each narrowest first.
         placeholder: what stands in its place until it has loaded, if anything.
         limits: what formats cannot hold of it, and what becomes of that, a sentence each.
     """
 
-    rule: CutRule
+    rule: CropRule
     source: MasterFacts
     viewports: Viewports
     visits: tuple[Visits, ...]
-    met: CutDemand
+    met: CropDemand
     kind: FileKind
     box: Box
     by_hand: bool
@@ -74,7 +74,7 @@ class Cut:
 
     @property
     def lost(self) -> float:
-        """The share of the first subject that the cut does not show, 0 to 1."""
+        """The share of the first subject that the crop does not show, 0 to 1."""
         return 1 - kept(self.box, self.subjects[0]) if self.subjects else 0.0
 
 
@@ -86,27 +86,27 @@ class Picture:
         slot: the slot.
         master: the master.
         alt: the plan's words for it, if it has any.
-        cuts: in the order that markup tries them; the last has no condition.
+        crops: in the order that markup tries them; the last has no condition.
         notices: what the user must mend, and what may be left so.
     """
 
     slot: Slot
     master: MasterFacts
     alt: str | None
-    cuts: tuple[Cut, ...]
+    crops: tuple[Crop, ...]
     notices: tuple[Notice, ...]
 
     def renditions(self) -> Iterator[Rendition]:
-        """All its files; two cuts may share one."""
-        return (rendition for cut in self.cuts for ladder in cut.renditions.values() for rendition in ladder)
+        """All its files; two crops may share one."""
+        return (rendition for crop in self.crops for ladder in crop.renditions.values() for rendition in ladder)
 
-    def cut_on(self, device: Device) -> Cut:
-        """The cut that a device meets."""
-        return next(cut for cut in self.cuts if cut.rule.media.matches(device))
+    def crop_on(self, device: Device) -> Crop:
+        """The crop that a device meets."""
+        return next(crop for crop in self.crops if crop.rule.media.matches(device))
 
     def fetched(self, device: Device) -> Rendition:
         """The file that a browser on this device fetches, if it understands the first format."""
-        ladder = next(iter(self.cut_on(device).renditions.values()))
+        ladder = next(iter(self.crop_on(device).renditions.values()))
         shown = self.slot.shown.on(device) or 1.0  # nothing shown: any candidate is sharp enough
         return ladder[select([rendition.width / shown for rendition in ladder], device.dpr)]
 
@@ -117,9 +117,9 @@ class Edition:
 
     pictures: Mapping[tuple[str, str], Picture]
 
-    def cuts(self) -> Iterator[tuple[Picture, Cut]]:
-        """All cuts, each with its picture."""
-        return ((picture, cut) for picture in self.pictures.values() for cut in picture.cuts)
+    def crops(self) -> Iterator[tuple[Picture, Crop]]:
+        """All crops, each with its picture."""
+        return ((picture, crop) for picture in self.pictures.values() for crop in picture.crops)
 
     def files(self) -> dict[str, Rendition]:
         """All files, by name: two pictures may share one."""
@@ -134,7 +134,7 @@ def compose(
     formats: Mapping[str, FormatFacts],
     audience: tuple[Visits, ...],
 ) -> Edition:
-    """Works out every cut, ladder, file name and `sizes`.
+    """Works out every crop, ladder, file name and `sizes`.
 
     Args:
         wanted: pairs of slot name and master key, as pages ask for them; each pair once or more.
@@ -144,7 +144,7 @@ def compose(
         formats: the formats that can be written, by name.
         audience: the devices to serve, at least one.
     """
-    met: dict[str, tuple[CutDemand, ...]] = {}
+    met: dict[str, tuple[CropDemand, ...]] = {}
     pictures: dict[tuple[str, str], Picture] = {}
     for slot, key in wanted:
         if (slot, key) not in pictures and all(one in facts for one in masters_of([(slot, key)], masters)):
@@ -155,33 +155,33 @@ def compose(
 
 
 def masters_of(wanted: Iterable[tuple[str, str]], masters: Mapping[str, Master]) -> list[str]:
-    """Keys of all masters that these pairs need, each once: their own, and those of single cuts."""
+    """Keys of all masters that these pairs need, each once: their own, and those of single crops."""
     keys: dict[str, None] = {}
     for slot, key in wanted:
         keys[key] = None
-        overrides = masters.get(key, _NOTHING).cuts.items()
+        overrides = masters.get(key, _NOTHING).crops.items()
         keys |= {override.master: None for (name, _), override in overrides if name == slot and override.master}
     return list(keys)
 
 
 def _picture(
-    met: tuple[CutDemand, ...],
+    met: tuple[CropDemand, ...],
     facts: Mapping[str, MasterFacts],
     key: str,
     masters: Mapping[str, Master],
     formats: Mapping[str, FormatFacts],
 ) -> Picture:
     slot = met[0].slot
-    cuts = [_cut(one, facts, key, masters, formats) for one in met]
+    crops = [_crop(one, facts, key, masters, formats) for one in met]
     alt = masters.get(key, _NOTHING).alt
-    return Picture(slot, facts[key], alt, tuple(cuts), tuple(dict.fromkeys(_notices(slot, facts[key], cuts))))
+    return Picture(slot, facts[key], alt, tuple(crops), tuple(dict.fromkeys(_notices(slot, facts[key], crops))))
 
 
 @dataclass(frozen=True)
 class _Placed:
-    """A cut, placed; the attributes are those of Cut."""
+    """A crop, placed; the attributes are those of Crop."""
 
-    rule: CutRule
+    rule: CropRule
     ratio: float
     box: Box
     by_hand: bool
@@ -194,8 +194,8 @@ _MOST_LISTED = 8  # devices that a note names
 _place = functools.cache(place)  # masters of one camera are alike in all that it asks
 
 
-def _placed(rule: CutRule, override: CutOverride, source: MasterFacts, master: Master) -> _Placed:
-    """Places a cut: by hand, padded, or around the subject."""
+def _placed(rule: CropRule, override: CropOverride, source: MasterFacts, master: Master) -> _Placed:
+    """Places a crop: by hand, padded, or around the subject."""
     treatment = rule.treatment
     if override.zoom or override.lean:
         rule = replace(rule, zoom=override.zoom or rule.zoom, lean=override.lean or rule.lean)
@@ -219,7 +219,7 @@ def _placed(rule: CutRule, override: CutOverride, source: MasterFacts, master: M
 
 
 def _suited(names: Iterable[str], formats: Mapping[str, FormatFacts], *, alpha: bool, drawn: bool) -> list[FormatFacts]:
-    """The slot's formats for a cut. PNG replaces formats that lack alpha or exact pixels."""
+    """The slot's formats for a crop. PNG replaces formats that lack alpha or exact pixels."""
     suited = (
         name
         if (formats[name].alpha or not alpha) and (formats[name].lossless or not drawn or name != "jpeg")
@@ -229,15 +229,15 @@ def _suited(names: Iterable[str], formats: Mapping[str, FormatFacts], *, alpha: 
     return [formats[name] for name in dict.fromkeys(suited)]
 
 
-def _cut(
-    met: CutDemand,
+def _crop(
+    met: CropDemand,
     facts: Mapping[str, MasterFacts],
     key: str,
     masters: Mapping[str, Master],
     formats: Mapping[str, FormatFacts],
-) -> Cut:
+) -> Crop:
     slot = met.slot
-    override = masters.get(key, _NOTHING).cuts.get((slot.name, met.rule.name or ONLY_CUT), CutOverride())
+    override = masters.get(key, _NOTHING).crops.get((slot.name, met.rule.name or ONLY_CROP), CropOverride())
     source = facts[override.master or key]
     said = masters.get(source.key, _NOTHING)
     drawn = source.drawn if said.drawn is None else said.drawn
@@ -254,10 +254,10 @@ def _cut(
         ladder = met.ladder(own_width, kind)
     natural = min(own_width, _width(facts[key], placed.rule)) if override.master else own_width
     constant, sizes_value = met.said(natural)
-    crop = Crop(source.digest, placed.box, placed.rule.treatment, slot.finish.gamut)
+    origin = Origin(source.digest, placed.box, placed.rule.treatment, slot.finish.gamut)
     sizes = [(width, max(1, round(width / placed.ratio))) for width in ladder.widths]
     naming = Naming(slot.name_files, source.key, slot.name, placed.rule.name, met.constant)
-    return Cut(
+    return Crop(
         rule=placed.rule,
         source=source,
         viewports=met.viewports,
@@ -274,17 +274,17 @@ def _cut(
         soft=tuple(one for one, need in zip(met.visits, met.needs, strict=True) if need > own_width),
         drawn=drawn,
         renditions={
-            format_.name: rendered_as(crop, sizes, format_, slot.finish, naming, effort=slot.effort, drawn=drawn)
+            format_.name: rendered_as(origin, sizes, format_, slot.finish, naming, effort=slot.effort, drawn=drawn)
             for format_ in suited
         },
         # Behind a transparent image it would stay in sight once the image is there.
-        placeholder=None if alpha else placeholder_of(crop, sizes[0], slot.placeholder),
+        placeholder=None if alpha else placeholder_of(origin, sizes[0], slot.placeholder),
         limits=limits,
     )
 
 
 def _fitting(formats: Sequence[FormatFacts], width: int, ratio: float) -> tuple[list[FormatFacts], int]:
-    """The formats that hold a cut of a width, or nearly, and the greatest width that all of them hold, at most that one."""
+    """The formats that hold a crop of a width, or nearly, and the greatest width that all of them hold, at most that one."""
     widest = {one.name: min(width, one.longest, int(one.longest * ratio)) for one in formats}
     most = max(widest.values())
     fitting = [one for one in formats if widest[one.name] >= (1 - SOFT) * most]
@@ -305,50 +305,50 @@ def _limits(
     return tuple(told)
 
 
-def _width(master: MasterFacts, rule: CutRule) -> int:
+def _width(master: MasterFacts, rule: CropRule) -> int:
     """Px across of a master, turned as a rule says."""
     return int(turned_size(master.width, master.height, rule.treatment.turn)[0])
 
 
-def _notices(slot: Slot, facts: MasterFacts, cuts: Sequence[Cut]) -> Iterator[Notice]:
+def _notices(slot: Slot, facts: MasterFacts, crops: Sequence[Crop]) -> Iterator[Notice]:
     """What is to be told of a picture."""
-    everybody = sum(one.share for cut in cuts for one in cut.visits)
-    for cut in cuts:
-        where = f"slots.{slot.name}: {facts.key}" + (f": cut {cut.rule.name}" if cut.rule.name else "")
-        share = sum(one.share for one in cut.visits) / everybody
-        for one in _notices_of_cut(cut, where):
+    everybody = sum(one.share for crop in crops for one in crop.visits)
+    for crop in crops:
+        where = f"slots.{slot.name}: {facts.key}" + (f": crop {crop.rule.name}" if crop.rule.name else "")
+        share = sum(one.share for one in crop.visits) / everybody
+        for one in _notices_of_crop(crop, where):
             yield replace(one, share=share) if one.place == where else one
-        if cut.soft:
-            soft = sum(one.share for one in cut.soft)
-            need = max(need_of(slot, one.device) for one in cut.soft)
-            devices = _listed(list(dict.fromkeys(str(one.device) for one in cut.soft)))
-            of_cut = soft / sum(one.share for one in cut.visits)
+        if crop.soft:
+            soft = sum(one.share for one in crop.soft)
+            need = max(need_of(slot, one.device) for one in crop.soft)
+            devices = _listed(list(dict.fromkeys(str(one.device) for one in crop.soft)))
+            of_crop = soft / sum(one.share for one in crop.visits)
             text = (
-                f"the master gives {cut.box.width:.0f} px across, the audience needs {need}; "
-                f"soft on {devices} ({of_cut:.0%} of who meets this cut)"
+                f"the master gives {crop.box.width:.0f} px across, the audience needs {need}; "
+                f"soft on {devices} ({of_crop:.0%} of who meets this crop)"
             )
             yield Notice(Kind.SMALL, where, text, "give a larger master", "note", soft / everybody)
 
 
-def _notices_of_cut(cut: Cut, where: str) -> Iterator[Notice]:
-    is_guess = cut.guessed is not None
-    if cut.lost > SUBJECT_LOST:
-        text = f"{cut.lost:.0%} of the {'guessed ' if is_guess else ''}subject is lost"
-        cure = "give the cut a ratio nearer the subject's, or a box"
+def _notices_of_crop(crop: Crop, where: str) -> Iterator[Notice]:
+    is_guess = crop.guessed is not None
+    if crop.lost > SUBJECT_LOST:
+        text = f"{crop.lost:.0%} of the {'guessed ' if is_guess else ''}subject is lost"
+        cure = "give the crop a ratio nearer the subject's, or a box"
         kind = Kind.GUESS_LOST if is_guess else Kind.SUBJECT_LOST
         yield Notice(kind, where, text, cure, "note" if is_guess else "warning")
-    yield from (Notice(Kind.REMARK, cut.source.key, one, severity="warning") for one in cut.source.remarks)
-    if cut.guessed is not None and cut.subjects:
-        text = f"the subject is guessed ({cut.guessed:.0%} sure)"
+    yield from (Notice(Kind.REMARK, crop.source.key, one, severity="warning") for one in crop.source.remarks)
+    if crop.guessed is not None and crop.subjects:
+        text = f"the subject is guessed ({crop.guessed:.0%} sure)"
         yield Notice(Kind.GUESSED, where, text, "look at it with `sarvel proof`", "note")
     elif is_guess:
-        text, cure = "no subject stands out, so its cuts are centred", "say it in the plan if there is one"
-        yield Notice(Kind.NO_SUBJECT, cut.source.key, text, cure, "note")
-    outside = sum(kept(cut.box, subject) < 1 - SUBJECT_LOST for subject in cut.subjects[1:])
+        text, cure = "no subject stands out, so its crops are centred", "say it in the plan if there is one"
+        yield Notice(Kind.NO_SUBJECT, crop.source.key, text, cure, "note")
+    outside = sum(kept(crop.box, subject) < 1 - SUBJECT_LOST for subject in crop.subjects[1:])
     if outside and not is_guess:
-        text = f"{outside} of {len(cut.subjects)} subjects are not wholly in view, the first is"
-        yield Notice(Kind.SUBJECTS_CUT, where, text, severity="note")
-    yield from (Notice(Kind.LIMIT, where, limit, severity="note") for limit in cut.limits)
+        text = f"{outside} of {len(crop.subjects)} subjects are not wholly in view, the first is"
+        yield Notice(Kind.SUBJECTS_LOST, where, text, severity="note")
+    yield from (Notice(Kind.LIMIT, where, limit, severity="note") for limit in crop.limits)
 
 
 def _listed(names: Sequence[str]) -> str:

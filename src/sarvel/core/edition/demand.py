@@ -1,4 +1,4 @@
-"""Demand: who meets each cut of a slot, and the px that they need. Worked out once for all masters."""
+"""Demand: who meets each crop of a slot, and the px that they need. Worked out once for all masters."""
 
 from __future__ import annotations
 
@@ -14,7 +14,7 @@ from sarvel.core.layout.audience import STEP, Visits, spread_of
 from sarvel.core.layout.growth import growth_of
 from sarvel.core.layout.ladder import Chooser, Ladder, Terms, by_hand, demand, ladder
 from sarvel.core.layout.unlisted import FINE, NARROWEST, SHARE, WIDEST, viewports_of
-from sarvel.core.model import CutRule, Slot
+from sarvel.core.model import CropRule, Slot
 
 _HEIGHT = re.compile(r"v(?:h|min|max)\b|height|orientation|aspect-ratio")
 _DENSITY = re.compile(r"resolution|device-pixel-ratio")
@@ -36,12 +36,12 @@ class FileKind:
 
 
 @dataclass(frozen=True)
-class CutDemand:
-    """One cut of a slot, and who meets it.
+class CropDemand:
+    """One crop of a slot, and who meets it.
 
     Attributes:
         slot: the slot.
-        rule: the cut.
+        rule: the crop.
         viewports: the widths on which some device meets it.
         visits: the devices of the audience that meet it, ranges spread out; if none does, some that nobody listed.
         needs: px that each of them needs across, at most the slot's widest.
@@ -53,7 +53,7 @@ class CutDemand:
     """
 
     slot: Slot
-    rule: CutRule
+    rule: CropRule
     viewports: Viewports
     visits: tuple[Visits, ...]
     needs: tuple[int, ...]
@@ -87,7 +87,7 @@ class CutDemand:
         return max(spared, *self.needs), max(*self.others, *self.needs)
 
     def ladder(self, own_width: int, kind: FileKind) -> Ladder:
-        """The ladder of the cut on a master that gives it `own_width` px: by hand, or the best for who meets it."""
+        """The ladder of the crop on a master that gives it `own_width` px: by hand, or the best for who meets it."""
         own_width = min(own_width, max(self.bounds[1], *(self.slot.widths or (1,))))
         if (own_width, kind) not in self._ladders:
             shares, growth = self.shares, growth_of(kind.format, drawn=kind.drawn)
@@ -132,22 +132,22 @@ class CutDemand:
         return self._choosers[kind]
 
 
-def demands_of(slot: Slot, audience: Iterable[Visits]) -> tuple[CutDemand, ...]:
-    """The cuts of a slot, in the order tried, each with the devices that no earlier one is for."""
+def demands_of(slot: Slot, audience: Iterable[Visits]) -> tuple[CropDemand, ...]:
+    """The crops of a slot, in the order tried, each with the devices that no earlier one is for."""
     listed = spread_of(audience)
-    met = _by_cut(slot, [one.device for one in listed])
+    met = _by_crop(slot, [one.device for one in listed])
     unlisted = _unlisted(slot)
-    met_unlisted = _by_cut(slot, unlisted)
-    cuts: list[CutDemand] = []
+    met_unlisted = _by_crop(slot, unlisted)
+    crops: list[CropDemand] = []
     left = EVERY
-    for i, rule in enumerate(slot.cuts):
+    for i, rule in enumerate(slot.crops):
         viewports = left & rule.media.test.can_hold
         others = [unlisted[at] for at in met_unlisted[i]] or _invented(slot, viewports, unlisted)
         others += _most_needing(slot, i, others)
         visits = [listed[at] for at in met[i]]
-        cuts.append(_demand(slot, rule, viewports, visits, others))
+        crops.append(_demand(slot, rule, viewports, visits, others))
         left &= rule.media.test.can_fail
-    return tuple(cuts)
+    return tuple(crops)
 
 
 def need_of(slot: Slot, device: Device) -> int:
@@ -160,11 +160,11 @@ def _needed(slot: Slot, device: Device) -> int:
 
 
 def _demand(
-    slot: Slot, rule: CutRule, viewports: Viewports, visits: Sequence[Visits], others: Sequence[Device]
-) -> CutDemand:
+    slot: Slot, rule: CropRule, viewports: Viewports, visits: Sequence[Visits], others: Sequence[Device]
+) -> CropDemand:
     visits = visits or [Visits(device, 1 / len(others), "nobody of the audience") for device in others]
     devices = (*others, *(one.device for one in visits))
-    return CutDemand(
+    return CropDemand(
         slot,
         rule,
         viewports,
@@ -177,11 +177,11 @@ def _demand(
     )
 
 
-def _by_cut(slot: Slot, devices: Sequence[Device]) -> list[list[int]]:
-    """The places of the devices that meet each cut of a slot."""
+def _by_crop(slot: Slot, devices: Sequence[Device]) -> list[list[int]]:
+    """The places of the devices that meet each crop of a slot."""
     met: list[list[int]] = []
     left: Iterable[int] = range(len(devices))
-    for rule in slot.cuts:
+    for rule in slot.crops:
         holds: list[int] = []
         fails: list[int] = []
         for at in left:
@@ -193,7 +193,7 @@ def _by_cut(slot: Slot, devices: Sequence[Device]) -> list[list[int]]:
 
 def _unlisted(slot: Slot) -> list[Device]:
     """The devices of the even spread: widths, with several heights and densities where the slot hangs on them."""
-    media = (*(rule.media for rule in slot.cuts), *(step.media for step in slot.shown.steps))
+    media = (*(rule.media for rule in slot.crops), *(step.media for step in slot.shown.steps))
     tests = [one.test for one in media]
     viewports = viewports_of(
         (ranges for test in tests for ranges in (test.can_hold, test.can_fail)), tall=_hangs_on(_HEIGHT, slot)
@@ -207,18 +207,21 @@ def _unlisted(slot: Slot) -> list[Device]:
 
 def _hangs_on(words: re.Pattern[str], slot: Slot) -> bool:
     """Tells whether a condition or a length of a slot says one of some words."""
-    said = (*(rule.media.css for rule in slot.cuts), *(f"{one.media.css} {one.length.css}" for one in slot.shown.steps))
+    said = (
+        *(rule.media.css for rule in slot.crops),
+        *(f"{one.media.css} {one.length.css}" for one in slot.shown.steps),
+    )
     return any(map(words.search, said))
 
 
 def _invented(slot: Slot, viewports: Viewports, unlisted: Sequence[Device]) -> list[Device]:
-    """Devices for a cut whose condition asks for more than viewports and densities: all on whose widths it can hold."""
+    """Devices for a crop whose condition asks for more than viewports and densities: all on whose widths it can hold."""
     within = [device for device in unlisted if device.width in viewports]
     least = viewports.least if math.isfinite(viewports.least) else 0.0
     return within or [Device(max(320.0, least), 800, max(slot.densities))]
 
 
-def _most_needing(slot: Slot, cut: int, devices: Sequence[Device]) -> list[Device]:
+def _most_needing(slot: Slot, crop: int, devices: Sequence[Device]) -> list[Device]:
     """A device beside the one that needs most, if it needs even more: lengths may bend between viewports that are tried."""
     most = max(devices, key=lambda one: _needed(slot, one))
     beside = [
@@ -226,6 +229,6 @@ def _most_needing(slot: Slot, cut: int, devices: Sequence[Device]) -> list[Devic
         for shift in range(1 - STEP, STEP)
         if NARROWEST <= most.width + shift <= WIDEST
     ]
-    met = [beside[at] for at in _by_cut(slot, beside)[cut]]
+    met = [beside[at] for at in _by_crop(slot, beside)[crop]]
     more = [device for device in met if _needed(slot, device) > _needed(slot, most)]
     return [max(more, key=lambda one: _needed(slot, one))] if more else []

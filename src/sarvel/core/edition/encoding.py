@@ -28,7 +28,7 @@ class QualitySearch:
 
 @dataclass(frozen=True)
 class EncoderNumbers:
-    """The encoder's numbers of one cut in one format.
+    """The encoder's numbers of one crop in one format.
 
     Attributes:
         points: width of each rung that was tried, px, the number found there, and the likeness that it reaches; the

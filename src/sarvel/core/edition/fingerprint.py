@@ -23,7 +23,7 @@ RECIPE = 7
 _BYTES = 16  # of a digest: among a billion files, two that differ have one digest with a chance of 1 in 10^21
 
 IN_NAMES = 10
-"""Hexadecimal digits of a digest that stand in a file's name, beside those of master, slot and cut."""
+"""Hexadecimal digits of a digest that stand in a file's name, beside those of master, slot and crop."""
 
 
 def describe_crop(master: str, box: Box, treatment: Treatment, gamut: Gamut) -> str:

@@ -1,4 +1,4 @@
-"""The promise of a cut: what everybody gets of it, listed or not, at worst."""
+"""The promise of a crop: what everybody gets of it, listed or not, at worst."""
 
 from __future__ import annotations
 
@@ -7,9 +7,9 @@ from dataclasses import dataclass
 from typing import Literal, TypeAlias
 
 from sarvel.core.css.device import Device
-from sarvel.core.edition.compose import Cut, Picture
+from sarvel.core.edition.compose import Crop, Picture
 from sarvel.core.layout.ladder import WASTE
-from sarvel.core.model import ONLY_CUT
+from sarvel.core.model import ONLY_CROP
 from sarvel.notices import Kind, Notice
 
 End: TypeAlias = Literal["", "master", "widest", "widths"]
@@ -20,7 +20,7 @@ _ROUNDING = 1e-6
 
 @dataclass(frozen=True)
 class Promise:
-    """The promise of a cut.
+    """The promise of a crop.
 
     Attributes:
         soft: the share of the px across that somebody lacks, at worst; 0 to 1.
@@ -39,33 +39,33 @@ class Promise:
     rungs: int | None
 
 
-def promise_of(cut: Cut) -> Promise:
-    """Works out the promise of a cut."""
-    met, fitness = cut.met, cut.ladder.fitness
+def promise_of(crop: Crop) -> Promise:
+    """Works out the promise of a crop."""
+    met, fitness = crop.met, crop.ladder.fitness
     softest, most = met.greatest
-    soft = max(0.0, 1 - cut.ladder.widths[-1] / most)
-    end = _end(cut) if soft > met.slot.soft + _ROUNDING else ""
+    soft = max(0.0, 1 - crop.ladder.widths[-1] / most)
+    end = _end(crop) if soft > met.slot.soft + _ROUNDING else ""
     wasteful = met.example(fitness.wasteful) if fitness.waste > 1 else softest
     is_waste = fitness.waste > WASTE and not met.slot.widths
-    rungs = met.rungs_wanted(int(cut.box.width + _ROUNDING), cut.kind) if is_waste else None
+    rungs = met.rungs_wanted(int(crop.box.width + _ROUNDING), crop.kind) if is_waste else None
     return Promise(soft, softest, end, fitness.waste, wasteful, rungs)
 
 
-def _end(cut: Cut) -> End:
-    widest = cut.ladder.widths[-1]
-    if widest >= int(cut.box.width + _ROUNDING):
+def _end(crop: Crop) -> End:
+    widest = crop.ladder.widths[-1]
+    if widest >= int(crop.box.width + _ROUNDING):
         return "master"
-    return "widest" if widest >= cut.met.slot.widest else "widths"
+    return "widest" if widest >= crop.met.slot.widest else "widths"
 
 
 def shortfalls(pictures: Iterable[Picture]) -> list[Notice]:
     """Notes of promises that a plan could better, each once for all masters."""
-    return list(dict.fromkeys(one for picture in pictures for cut in picture.cuts for one in _shortfalls(cut)))
+    return list(dict.fromkeys(one for picture in pictures for crop in picture.crops for one in _shortfalls(crop)))
 
 
-def _shortfalls(cut: Cut) -> Iterator[Notice]:
-    promise, slot = promise_of(cut), cut.met.slot
-    where = f"slots.{slot.name}: cut {cut.rule.name or ONLY_CUT}"
+def _shortfalls(crop: Crop) -> Iterator[Notice]:
+    promise, slot = promise_of(crop), crop.met.slot
+    where = f"slots.{slot.name}: crop {crop.rule.name or ONLY_CROP}"
     if promise.end == "widths":
         text = f"its widths end where {promise.softest} is soft by {promise.soft:.0%}"
         yield Notice(Kind.PROMISE, where, text, "add a wider one", "note")

@@ -1,4 +1,4 @@
-"""Renditions: the files of a cut, how each is encoded, and its name, which tells everything that it is made from."""
+"""Renditions: the files of a crop, how each is encoded, and its name, which tells everything that it is made from."""
 
 from __future__ import annotations
 
@@ -27,7 +27,7 @@ CLEAN = 97.0
 
 
 @dataclass(frozen=True)
-class Crop:
+class Origin:
     """The pixels that a file is made from.
 
     Attributes:
@@ -52,7 +52,7 @@ class Crop:
 
 @dataclass(frozen=True)
 class Rendition:
-    """One file: a cut, at a rung, in a format.
+    """One file: a crop, at a rung, in a format.
 
     Attributes:
         name: file name; two renditions that differ in any byte differ in name.
@@ -85,7 +85,7 @@ class Rendition:
 
 @dataclass(frozen=True)
 class Placeholder:
-    """A placeholder for a cut that has not loaded.
+    """A placeholder for a crop that has not loaded.
 
     Attributes:
         kind: "tint", "soft", "outline", or a color "#rrggbb".
@@ -103,25 +103,25 @@ _LONGEST = 200  # bytes of a file name: systems allow 255, and what serves or co
 
 @dataclass(frozen=True)
 class Naming:
-    """The naming of a cut's files.
+    """The naming of a crop's files.
 
     Attributes:
-        pattern: holds {digest} and ends with .{ext}; may hold {stem}, {slot}, {cut}, {width}, {height}, {density}.
+        pattern: holds {digest} and ends with .{ext}; may hold {stem}, {slot}, {crop}, {width}, {height}, {density}.
         master: the master's key.
         slot: the slot.
-        cut: the cut; "" if it is the only one.
+        crop: the crop; "" if it is the only one.
         constant: the one width that the slot is shown at, CSS px; None where that differs. {density} goes by it.
     """
 
     pattern: str
     master: str
     slot: str
-    cut: str
+    crop: str
     constant: float | None
 
     def begun(self) -> str:
-        """The pattern with the fields filled in that all files of the cut share; an empty field takes its hyphen along."""
-        said = {"{stem}": plain_name(self.master), "{slot}": plain_name(self.slot), "{cut}": plain_name(self.cut)}
+        """The pattern with the fields filled in that all files of the crop share; an empty field takes its hyphen along."""
+        said = {"{stem}": plain_name(self.master), "{slot}": plain_name(self.slot), "{crop}": plain_name(self.crop)}
         name = self.pattern
         for field_, text in said.items():
             name = name.replace(field_, text) if text else name.replace(f"{field_}-", "").replace(field_, "")
@@ -143,7 +143,7 @@ def _cut_short(name: str, most: int) -> str:
 
 
 def rendered_as(
-    crop: Crop,
+    origin: Origin,
     sizes: Sequence[Size],
     format_: FormatFacts,
     finish: Finish,
@@ -152,10 +152,10 @@ def rendered_as(
     effort: Effort,
     drawn: bool,
 ) -> tuple[Rendition, ...]:
-    """The files of one cut in one format, one for each size.
+    """The files of one crop in one format, one for each size.
 
     Args:
-        crop: what they are made from.
+        origin: what they are made from.
         sizes: narrowest first, at least one.
         format_: the format.
         finish: what the slot says.
@@ -164,8 +164,8 @@ def rendered_as(
         drawn: whether the picture is flat graphics.
     """
     codec = format_.codecs[effort]
-    encoding = replace(_encoding(crop.told, sizes, format_, codec, finish, drawn=drawn), effort=effort)
-    told, begin = crop.told + describe_encoding(format_.name, codec, encoding), naming.begun()
+    encoding = replace(_encoding(origin.told, sizes, format_, codec, finish, drawn=drawn), effort=effort)
+    told, begin = origin.told + describe_encoding(format_.name, codec, encoding), naming.begun()
     files = []
     for size, fingerprint in zip(sizes, digests_of(told, sizes), strict=True):
         name = naming.finished(begin, size, fingerprint[:IN_NAMES], format_.ending)
@@ -173,11 +173,11 @@ def rendered_as(
     return tuple(files)
 
 
-def placeholder_of(crop: Crop, size: Size, kind: str) -> Placeholder | None:
-    """The placeholder of an opaque cut whose smallest rung has this size; None for "none"."""
+def placeholder_of(origin: Origin, size: Size, kind: str) -> Placeholder | None:
+    """The placeholder of an opaque crop whose smallest rung has this size; None for "none"."""
     if kind == "none":
         return None
-    key = "" if kind.startswith("#") else digest_of(crop.told, f"placeholder {kind}\n", describe_size(size))
+    key = "" if kind.startswith("#") else digest_of(origin.told, f"placeholder {kind}\n", describe_size(size))
     return Placeholder(kind, key, size)
 
 

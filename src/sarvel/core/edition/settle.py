@@ -1,4 +1,4 @@
-"""Settling: what rendering weighed decides which formats of a cut pay. Pure, as compose is."""
+"""Settling: what rendering weighed decides which formats of a crop pay. Pure, as compose is."""
 
 from __future__ import annotations
 
@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 from types import MappingProxyType
 from typing import TypeAlias
 
-from sarvel.core.edition.compose import Cut, Edition, Picture
+from sarvel.core.edition.compose import Crop, Edition, Picture
 from sarvel.core.edition.rendition import Rendition
 from sarvel.notices import Kind, Notice
 
@@ -26,7 +26,7 @@ Unpaid: TypeAlias = Mapping[str, tuple[str, int, int]]
 
 
 def surely_not_paying(tried: Mapping[str, Sequence[int]]) -> dict[str, str]:
-    """Formats of a cut that would not pay, going by the rungs that numbers were searched on, each with the simpler one.
+    """Formats of a crop that would not pay, going by the rungs that numbers were searched on, each with the simpler one.
 
     Args:
         tried: bytes of files of the same rungs by format, best first; the simplest always stays.
@@ -45,12 +45,12 @@ def surely_not_paying(tried: Mapping[str, Sequence[int]]) -> dict[str, str]:
 
 @dataclass(frozen=True)
 class LeftOut:
-    """A format that does not pay for a cut.
+    """A format that does not pay for a crop.
 
     Attributes:
         slot: the slot.
         master: the master's key.
-        cut: the cut's name.
+        crop: the crop's name.
         format: the format that is left out, or one width of it.
         weight: bytes of its files together.
         simpler: the format that it was held against, or a wider file that weighs less.
@@ -62,7 +62,7 @@ class LeftOut:
 
     slot: str
     master: str
-    cut: str
+    crop: str
     format: str
     weight: int
     simpler: str
@@ -74,7 +74,7 @@ class LeftOut:
     @property
     def notice(self) -> Notice:
         """A note of it."""
-        where = f"slots.{self.slot}: {self.master}" + (f": cut {self.cut}" if self.cut else "")
+        where = f"slots.{self.slot}: {self.master}" + (f": crop {self.crop}" if self.crop else "")
         files = f"its {'first ' if self.early else ''}files weigh {self.weight / 1000:.1f} kB"
         than = f"those of {self.simpler} {self.simpler_weight / 1000:.1f} kB"
         return Notice(self.kind, where, f"{self.format} is left out: {files}, {than}", severity="note")
@@ -87,7 +87,7 @@ def settle(
 
     Args:
         edition: as composed.
-        weights: bytes of renditions by name. A cut of which one is missing stays as it is, for it is not made yet.
+        weights: bytes of renditions by name. A crop of which one is missing stays as it is, for it is not made yet.
         unpaid: formats that were found out before all their files were made.
 
     Returns:
@@ -99,7 +99,7 @@ def settle(
 
 
 def as_there(edition: Edition, there: Container[str]) -> Edition:
-    """The Edition with those files alone that are there, for cuts of which the widest file of some format is.
+    """The Edition with those files alone that are there, for crops of which the widest file of some format is.
 
     Args:
         edition: the Edition.
@@ -107,48 +107,48 @@ def as_there(edition: Edition, there: Container[str]) -> Edition:
     """
     pictures = {}
     for pair, picture in edition.pictures.items():
-        cuts = []
-        for cut in picture.cuts:
-            ladders = {name: ladder for name, ladder in cut.renditions.items() if ladder[-1].name in there}
+        crops = []
+        for crop in picture.crops:
+            ladders = {name: ladder for name, ladder in crop.renditions.items() if ladder[-1].name in there}
             kept = {name: tuple(one for one in ladder if one.name in there) for name, ladder in ladders.items()}
-            cuts.append(replace(cut, renditions=kept or cut.renditions))
-        pictures[pair] = replace(picture, cuts=tuple(cuts))
+            crops.append(replace(crop, renditions=kept or crop.renditions))
+        pictures[pair] = replace(picture, crops=tuple(crops))
     return Edition(pictures)
 
 
 def _settled(picture: Picture, weights: Mapping[str, int], unpaid: Unpaid, left_out: list[LeftOut]) -> Picture:
-    cuts = []
-    for whole in picture.cuts:
-        cut = _without(picture, whole, unpaid, left_out)
-        dropped = _not_paying(cut, weights)
+    crops = []
+    for whole in picture.crops:
+        crop = _without(picture, whole, unpaid, left_out)
+        dropped = _not_paying(crop, weights)
         for format_, simpler in dropped.items():
-            files = cut.renditions[format_]
-            sums = [sum(weights[one.name] for one in cut.renditions[name]) for name in (format_, simpler)]
-            names = (picture.slot.name, picture.master.key, cut.rule.name)
+            files = crop.renditions[format_]
+            sums = [sum(weights[one.name] for one in crop.renditions[name]) for name in (format_, simpler)]
+            names = (picture.slot.name, picture.master.key, crop.rule.name)
             left_out.append(LeftOut(*names, format_, sums[0], simpler, sums[1], files))
-        kept = {name: files for name, files in cut.renditions.items() if name not in dropped}
+        kept = {name: files for name, files in crop.renditions.items() if name not in dropped}
         for name, files in kept.items():
             undercut = _undercut(files, weights)
             kept[name] = tuple(one for one in files if one not in undercut)
-            names = (picture.slot.name, picture.master.key, cut.rule.name)
+            names = (picture.slot.name, picture.master.key, crop.rule.name)
             for one, wider in undercut.items():
                 what, other = f"{name} of {one.width} px", f"{wider.width} px"
                 weighed = (weights[one.name], other, weights[wider.name])
                 left_out.append(LeftOut(*names, what, *weighed, (one,), kind=Kind.UNDERCUT))
-        cuts.append(whole if kept == dict(whole.renditions) else replace(whole, renditions=kept))
-    return picture if all(map(operator.is_, cuts, picture.cuts)) else replace(picture, cuts=tuple(cuts))
+        crops.append(whole if kept == dict(whole.renditions) else replace(whole, renditions=kept))
+    return picture if all(map(operator.is_, crops, picture.crops)) else replace(picture, crops=tuple(crops))
 
 
-def _without(picture: Picture, cut: Cut, unpaid: Unpaid, left_out: list[LeftOut]) -> Cut:
-    """A cut without the formats that were found out early."""
-    kept = dict(cut.renditions)
-    for name, files in cut.renditions.items():
+def _without(picture: Picture, crop: Crop, unpaid: Unpaid, left_out: list[LeftOut]) -> Crop:
+    """A crop without the formats that were found out early."""
+    kept = dict(crop.renditions)
+    for name, files in crop.renditions.items():
         search = files[0].encoding.search
         simpler, weight, other = unpaid.get(search.key if search else "", ("", 0, 0))
         if simpler != name and simpler in kept:
-            of = (picture.slot.name, picture.master.key, cut.rule.name)
+            of = (picture.slot.name, picture.master.key, crop.rule.name)
             left_out.append(LeftOut(*of, name, weight, simpler, other, kept.pop(name), early=True))
-    return cut if len(kept) == len(cut.renditions) else replace(cut, renditions=kept)
+    return crop if len(kept) == len(crop.renditions) else replace(crop, renditions=kept)
 
 
 def _undercut(ladder: tuple[Rendition, ...], weights: Mapping[str, int]) -> dict[Rendition, Rendition]:
@@ -159,11 +159,11 @@ def _undercut(ladder: tuple[Rendition, ...], weights: Mapping[str, int]) -> dict
     return {one: wider for one, wider in lightest.items() if weights[wider.name] < weights[one.name]}
 
 
-def _not_paying(cut: Cut, weights: Mapping[str, int]) -> dict[str, str]:
+def _not_paying(crop: Crop, weights: Mapping[str, int]) -> dict[str, str]:
     """Formats to leave out, each with the simpler one that it was held against. The simplest always stays."""
-    if any(one.name not in weights for ladder in cut.renditions.values() for one in ladder):
+    if any(one.name not in weights for ladder in crop.renditions.values() for one in ladder):
         return {}
-    sums = {name: sum(weights[one.name] for one in ladder) for name, ladder in cut.renditions.items()}
+    sums = {name: sum(weights[one.name] for one in ladder) for name, ladder in crop.renditions.items()}
     *better, simpler = sums
     dropped = {}
     for name in reversed(better):

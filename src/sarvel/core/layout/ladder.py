@@ -1,4 +1,4 @@
-"""Ladders: the pixel widths at which one cut is made, and how well they fit who meets it."""
+"""Ladders: the pixel widths at which one crop is made, and how well they fit who meets it."""
 
 from __future__ import annotations
 
@@ -29,7 +29,7 @@ MOST_RUNGS = 20
 
 @dataclass(frozen=True)
 class Fitness:
-    """The fit of some widths to those who meet a cut.
+    """The fit of some widths to those who meet a crop.
 
     Attributes:
         excess: expected bytes over those of files that fit everybody exactly, as a share: 0.05 is 5 % more.
@@ -44,7 +44,7 @@ class Fitness:
 
 @dataclass(frozen=True)
 class Ladder:
-    """The widths of one cut.
+    """The widths of one crop.
 
     Attributes:
         widths: px, ascending.

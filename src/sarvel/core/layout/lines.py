@@ -45,11 +45,11 @@ def pieces_of(seen: Widths) -> list[Piece]:
     Each is as long as can be, so that there are as few as can be.
     """
     points = [(at, width) for at, width in sorted(seen.items()) if width is not None]
-    tight, loose = _cut(points, CLOSE), _cut(points, _LOOSE)
+    tight, loose = _crop(points, CLOSE), _crop(points, _LOOSE)
     return tight if len(tight) <= len(loose) else loose
 
 
-def _cut(points: Sequence[Point], close: float) -> list[Piece]:
+def _crop(points: Sequence[Point], close: float) -> list[Piece]:
     """Pieces whose lines pass all their points within a distance, CSS px."""
     pieces: list[Piece] = []
     part: list[Point] = []

@@ -1,7 +1,7 @@
 """Rules of a stylesheet for pictures that are shown as backgrounds: a class for each slot and master.
 
 CSS knows no `sizes`: `image-set()` selects by density and type alone (CSS Images Level 4, section 2.4). So there is a rule
-for each cut and band, and in it the file that is sharp on the widest device of the audience there, at each density.
+for each crop and band, and in it the file that is sharp on the widest device of the audience there, at each density.
 """
 
 from __future__ import annotations
@@ -13,7 +13,7 @@ from dataclasses import dataclass
 
 from sarvel.core.address.address import Address
 from sarvel.core.css.device import Device
-from sarvel.core.edition.compose import Cut, Picture
+from sarvel.core.edition.compose import Crop, Picture
 from sarvel.core.edition.rendition import Rendition, plain_name
 from sarvel.core.markup.picture import ladders_of
 
@@ -73,24 +73,24 @@ def background_files(picture: Picture, address: Address) -> BackgroundFiles:
     dense screens many are narrow, and need a smaller file than a desk. All that are denser than the slot is made for share one.
 
     Args:
-        picture: the picture; of several cuts that without a condition counts.
+        picture: the picture; of several crops that without a condition counts.
         address: how the page reaches the files.
     """
-    cut, slot = picture.cuts[-1], picture.slot
+    crop, slot = picture.crops[-1], picture.slot
     needs: dict[float, float] = {}
-    densest = max(visits.device.dpr for visits in cut.visits)
-    for visits in cut.visits:
+    densest = max(visits.device.dpr for visits in crop.visits)
+    for visits in crop.visits:
         device = visits.device
         need = slot.shown.on(device) * min(device.dpr, max(slot.densities))
         density = device.dpr if device.dpr <= max(slot.densities) else densest
         needs[density] = max(need, needs.get(density, 0.0))
     options = [
-        f"url('{_in_css(address.of(picture, cut, rendition))}')" + _type(rendition, address, "'") + f" {density:g}x"
-        for ladder in ladders_of(cut, address)
+        f"url('{_in_css(address.of(picture, crop, rendition))}')" + _type(rendition, address, "'") + f" {density:g}x"
+        for ladder in ladders_of(crop, address)
         for density, rendition in _merged({density: _sharp(ladder, need) for density, need in sorted(needs.items())})
     ]
-    plain = _sharp(list(cut.renditions.values())[-1], needs.get(1.0, min(needs.values())))
-    return BackgroundFiles(f"'{_in_css(address.of(picture, cut, plain))}'", f"image-set({', '.join(options)})")
+    plain = _sharp(list(crop.renditions.values())[-1], needs.get(1.0, min(needs.values())))
+    return BackgroundFiles(f"'{_in_css(address.of(picture, crop, plain))}'", f"image-set({', '.join(options)})")
 
 
 def _in_css(url: str) -> str:
@@ -112,26 +112,26 @@ def _type(rendition: Rendition, address: Address, quote: str) -> str:
 
 
 def _rules(picture: Picture, name: str, starts: Sequence[float], address: Address) -> Iterator[str]:
-    """The rules of a picture, base first: of rules that hold the last one wins, of cuts the first."""
+    """The rules of a picture, base first: of rules that hold the last one wins, of crops the first."""
     before = ""
-    for cut in reversed(picture.cuts):
+    for crop in reversed(picture.crops):
         for start, end in zip(starts, [*starts[1:], None], strict=True):
-            devices = _devices(picture, cut, start, end)
+            devices = _devices(picture, crop, start, end)
             if not devices:
                 continue
-            said = _said(picture, cut, devices, address)
-            media = _media(cut.rule.media.css, start)
-            if not before or said != before or media == cut.rule.media.css:
+            said = _said(picture, crop, devices, address)
+            media = _media(crop.rule.media.css, start)
+            if not before or said != before or media == crop.rule.media.css:
                 rule = f".{name} {{ {said} }}"
                 yield f"@media {media} {{ {rule} }}" if media and before else rule
             before = said
 
 
-def _devices(picture: Picture, cut: Cut, start: float, end: float | None) -> list[Device]:
-    """Devices of the audience that meet a cut in a band; if none does, the widest viewport there."""
-    met = [one.device for one in cut.visits if start <= one.device.width < (end or float("inf"))]
+def _devices(picture: Picture, crop: Crop, start: float, end: float | None) -> list[Device]:
+    """Devices of the audience that meet a crop in a band; if none does, the widest viewport there."""
+    met = [one.device for one in crop.visits if start <= one.device.width < (end or float("inf"))]
     widest = Device(max(1, round(end) - 1 if end else max(round(start), 1920)), _HEIGHT, 1)
-    return met or ([widest] if picture.cut_on(widest) is cut else [])
+    return met or ([widest] if picture.crop_on(widest) is crop else [])
 
 
 def _media(media: str, start: float) -> str:
@@ -141,17 +141,17 @@ def _media(media: str, start: float) -> str:
     return ", ".join(f"{query.strip()} and {band}" for query in media.split(","))
 
 
-def _said(picture: Picture, cut: Cut, devices: Sequence[Device], address: Address) -> str:
+def _said(picture: Picture, crop: Crop, devices: Sequence[Device], address: Address) -> str:
     """Declarations: a plain file for browsers without image-set, then the set, which others take."""
     wide = max(picture.slot.shown.on(device) for device in devices)
     densities = sorted({1.0, *picture.slot.densities})
-    fallback = _sharp(list(cut.renditions.values())[-1], wide)
+    fallback = _sharp(list(crop.renditions.values())[-1], wide)
     options = [
-        f"""url("{address.of(picture, cut, rendition)}"){_type(rendition, address, '"')} {density:g}x"""
-        for ladder in ladders_of(cut, address)
+        f"""url("{address.of(picture, crop, rendition)}"){_type(rendition, address, '"')} {density:g}x"""
+        for ladder in ladders_of(crop, address)
         for density, rendition in _each_once({density: _sharp(ladder, wide * density) for density in densities})
     ]
-    return f'background-image: url("{address.of(picture, cut, fallback)}"); background-image: image-set({", ".join(options)})'
+    return f'background-image: url("{address.of(picture, crop, fallback)}"); background-image: image-set({", ".join(options)})'
 
 
 def _sharp(ladder: Sequence[Rendition], need: float) -> Rendition:

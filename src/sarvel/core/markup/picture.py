@@ -9,7 +9,7 @@ from typing import Literal
 
 from sarvel.core.address.address import Address
 from sarvel.core.css.device import Device
-from sarvel.core.edition.compose import Cut, Picture
+from sarvel.core.edition.compose import Crop, Picture
 from sarvel.core.edition.rendition import Rendition
 
 _ONE_SHAPE = 1.01  # shapes that differ by less are one: rounding to whole px differs by as much
@@ -20,7 +20,7 @@ _LAPTOP = Device(1440, 900, 1)  # docs/inside.md, "Markup": src is what is sharp
 
 @dataclass(frozen=True)
 class Source:
-    """The attributes of one `source`, or of the `img`: one cut in one format. "" is one left out."""
+    """The attributes of one `source`, or of the `img`: one crop in one format. "" is one left out."""
 
     media: str
     type: str
@@ -53,7 +53,7 @@ class Markup:
 
     Attributes:
         sources: in the order that browsers try them; empty where a lone `img` says all.
-        image: what the `img` itself says: the last cut in the last format.
+        image: what the `img` itself says: the last crop in the last format.
         src: the file for browsers that know no srcset.
         eager: whether the image is seen at once.
         room: how room is kept for it.
@@ -76,56 +76,58 @@ def write_markup(picture: Picture, address: Address, backgrounds: Mapping[str, s
     """The markup of a picture.
 
     Args:
-        address: how the page reaches the files. Where one address stands for all formats, a cut has one source, without a type.
+        address: how the page reaches the files. Where one address stands for all formats, a crop has one source, without a type.
         backgrounds: of placeholders, by key; None leaves them out of the markup. An attribute holds but one for all
-            cuts: the one of the cut that most visits of the audience meet.
+            crops: the one of the crop that most visits of the audience meet.
     """
-    sources = [_source(picture, cut, ladder, address) for cut in picture.cuts for ladder in ladders_of(cut, address)]
+    sources = [
+        _source(picture, crop, ladder, address) for crop in picture.crops for ladder in ladders_of(crop, address)
+    ]
     *before, last = sources
     return Markup(
         sources=tuple(before),
         image=replace(last, media="", type=""),
-        src=address.of(picture, picture.cuts[-1], fallback(picture)),
+        src=address.of(picture, picture.crops[-1], fallback(picture)),
         eager=picture.slot.load == "first",
         urgent=picture.slot.load == "first",
         room=room_of(picture),
-        background=background_of(max(picture.cuts, key=_visited), backgrounds) if backgrounds is not None else "",
+        background=background_of(max(picture.crops, key=_visited), backgrounds) if backgrounds is not None else "",
         style=backgrounds is not None,
     )
 
 
 def room_of(picture: Picture) -> Room:
-    """The way in which room is kept for a picture: what its slot says; else by ratio, if all its cuts are of one shape.
+    """The way in which room is kept for a picture: what its slot says; else by ratio, if all its crops are of one shape.
 
-    Cuts of several shapes need width and height on each source (HTML, section 4.8.17 "Dimension attributes"), which are a
+    Crops of several shapes need width and height on each source (HTML, section 4.8.17 "Dimension attributes"), which are a
     size as well as a ratio: a stylesheet that sets a width alone would leave the height as it is.
     """
     said = picture.slot.space
-    ratios = [cut.box.width / cut.box.height for cut in picture.cuts]
+    ratios = [crop.box.width / crop.box.height for crop in picture.crops]
     is_one_shape = max(ratios) <= min(ratios) * _ONE_SHAPE
     kind = said or ("ratio" if is_one_shape else "size")
-    ratio = _ratio(max(picture.cuts, key=_visited))
-    cropped = any(cut.rule.ratio is not None or cut.by_hand for cut in picture.cuts)
+    ratio = _ratio(max(picture.crops, key=_visited))
+    cropped = any(crop.rule.ratio is not None or crop.by_hand for crop in picture.crops)
     return Room(kind, ratio, cropped, height=not said and not is_one_shape)
 
 
-def _ratio(cut: Cut) -> tuple[int, int]:
-    """Width and height of the shape of a cut, in lowest terms, as its largest file has it."""
-    largest = next(iter(cut.renditions.values()))[-1]
+def _ratio(crop: Crop) -> tuple[int, int]:
+    """Width and height of the shape of a crop, in lowest terms, as its largest file has it."""
+    largest = next(iter(crop.renditions.values()))[-1]
     common = math.gcd(largest.width, largest.height)
     return largest.width // common, largest.height // common
 
 
-def background_of(cut: Cut, backgrounds: Mapping[str, str]) -> str:
-    """The value of `background` until a cut has loaded: within the edges of the image, whatever its padding."""
-    if cut.placeholder is None:
+def background_of(crop: Crop, backgrounds: Mapping[str, str]) -> str:
+    """The value of `background` until a crop has loaded: within the edges of the image, whatever its padding."""
+    if crop.placeholder is None:
         return ""
-    said = backgrounds.get(cut.placeholder.key, "") if cut.placeholder.key else cut.placeholder.kind
+    said = backgrounds.get(crop.placeholder.key, "") if crop.placeholder.key else crop.placeholder.kind
     return f"{said} content-box" if said else ""
 
 
 def style_rules(pictures: Iterable[Picture], backgrounds: Mapping[str, str], address: Address) -> str:
-    """Styles as rules of a stylesheet, one for each cut: for pages whose security policy allows no style attribute.
+    """Styles as rules of a stylesheet, one for each crop: for pages whose security policy allows no style attribute.
 
     All but placeholders are rules of no specificity, so that whatever the site's own stylesheet says wins.
 
@@ -138,72 +140,72 @@ def style_rules(pictures: Iterable[Picture], backgrounds: Mapping[str, str], add
     """
     rules = [":where(picture[data-woven]) { display: contents }"]
     for picture in pictures:
-        name, room = address.of(picture, picture.cuts[-1], fallback(picture)), room_of(picture)
+        name, room = address.of(picture, picture.crops[-1], fallback(picture)), room_of(picture)
         image = f'img[src$="/{name}"], img[src="{name}"]'
         if room.height:
             rules.append(f":where({image}) {{ height: auto }}")
-        for cut in reversed(picture.cuts):  # of rules the last that holds wins, of sources the first
-            width, height = _ratio(cut)
+        for crop in reversed(picture.crops):  # of rules the last that holds wins, of sources the first
+            width, height = _ratio(crop)
             said = [f":where({image}) {{ aspect-ratio: auto {width}/{height} }}"] if room.kind == "ratio" else []
-            if background := background_of(cut, backgrounds):
+            if background := background_of(crop, backgrounds):
                 said.append(f"{image} {{ background: {background} }}")
-            media = cut.rule.media.css
+            media = crop.rule.media.css
             rules += [f"@media {media} {{ {rule} }}" if media else rule for rule in said]
     return "".join(f"{rule}\n" for rule in rules)
 
 
-def displayed_size(picture: Picture, cut: Cut) -> tuple[int, int]:
-    """Width and height that reserve a cut's space, CSS px: as large as it is shown, or as its largest rendition if less.
+def displayed_size(picture: Picture, crop: Crop) -> tuple[int, int]:
+    """Width and height that reserve a crop's space, CSS px: as large as it is shown, or as its largest rendition if less.
 
     Where the shown width differs between viewports it is no size but a ratio, and a little less of it gives that more exactly:
     browsers lay the image out by it.
     """
-    largest = next(iter(cut.renditions.values()))[-1]
-    shown = max(picture.slot.shown.on(visits.device) for visits in cut.visits)
+    largest = next(iter(crop.renditions.values()))[-1]
+    shown = max(picture.slot.shown.on(visits.device) for visits in crop.visits)
     if shown >= largest.width:
         return largest.width, largest.height
-    widest, ratio = max(1, round(shown)), cut.box.height / cut.box.width
-    least = widest if cut.constant is not None else max(1, math.ceil(widest * _NEARLY))
+    widest, ratio = max(1, round(shown)), crop.box.height / crop.box.width
+    least = widest if crop.constant is not None else max(1, math.ceil(widest * _NEARLY))
     width = min(range(widest, least - 1, -1), key=lambda one: round(abs(round(one * ratio) / (one * ratio) - 1), 5))
     return width, max(1, round(width * ratio))
 
 
-def _visited(cut: Cut) -> float:
-    return sum(visits.share for visits in cut.visits)
+def _visited(crop: Crop) -> float:
+    return sum(visits.share for visits in crop.visits)
 
 
-def ladders_of(cut: Cut, address: Address) -> list[tuple[Rendition, ...]]:
-    """The files of a cut as markup lists them: a list for each format, best first, or one that stands for all."""
-    ladders = list(cut.renditions.values())
+def ladders_of(crop: Crop, address: Address) -> list[tuple[Rendition, ...]]:
+    """The files of a crop as markup lists them: a list for each format, best first, or one that stands for all."""
+    ladders = list(crop.renditions.values())
     return ladders[:1] if address.by_accept else ladders
 
 
-def _source(picture: Picture, cut: Cut, ladder: tuple[Rendition, ...], address: Address) -> Source:
-    width, height = displayed_size(picture, cut)
-    files = ((address.of(picture, cut, rendition), _descriptor(cut, rendition)) for rendition in ladder)
+def _source(picture: Picture, crop: Crop, ladder: tuple[Rendition, ...], address: Address) -> Source:
+    width, height = displayed_size(picture, crop)
+    files = ((address.of(picture, crop, rendition), _descriptor(crop, rendition)) for rendition in ladder)
     return Source(
-        media=cut.rule.media.css,
+        media=crop.rule.media.css,
         type="" if address.by_accept else ladder[0].media_type,
         srcset=", ".join(f"{url} {descriptor}" for url, descriptor in files),
-        sizes=cut.sizes,
+        sizes=crop.sizes,
         width=width,
         height=height,
     )
 
 
-def _descriptor(cut: Cut, rendition: Rendition) -> str:
-    if cut.constant is None:
+def _descriptor(crop: Crop, rendition: Rendition) -> str:
+    if crop.constant is None:
         return f"{rendition.width}w"
-    return f"{rendition.width / cut.constant:.4g}x"
+    return f"{rendition.width / crop.constant:.4g}x"
 
 
 def fallback(picture: Picture) -> Rendition:
-    """The smallest rung of the last cut that is sharp on a 1x laptop, or on as wide a viewport as meets that cut."""
-    cut = picture.cuts[-1]
+    """The smallest rung of the last crop that is sharp on a 1x laptop, or on as wide a viewport as meets that crop."""
+    crop = picture.crops[-1]
     devices = [
-        device for device in (_LAPTOP, *(visits.device for visits in cut.visits)) if picture.cut_on(device) is cut
+        device for device in (_LAPTOP, *(visits.device for visits in crop.visits)) if picture.crop_on(device) is crop
     ]
-    widest = max(devices or [cut.visits[0].device], key=lambda device: device.width)
+    widest = max(devices or [crop.visits[0].device], key=lambda device: device.width)
     need = picture.slot.shown.on(min(widest, _LAPTOP, key=lambda device: device.width))
-    ladder = list(cut.renditions.values())[-1]
+    ladder = list(crop.renditions.values())[-1]
     return next((rendition for rendition in ladder if rendition.width >= need), ladder[-1])

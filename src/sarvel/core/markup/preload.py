@@ -1,7 +1,7 @@
-"""Preload links for a picture that is seen at once: one for each cut, of which a browser follows no more than one.
+"""Preload links for a picture that is seen at once: one for each crop, of which a browser follows no more than one.
 
 A browser follows a link if its `media` holds and it knows the `type`, and then selects from `imagesrcset` as from `srcset`
-(HTML, section 4.6.7.13 "Link type preload"). So each link names the best format alone, and excludes the cuts tried earlier:
+(HTML, section 4.6.7.13 "Link type preload"). So each link names the best format alone, and excludes the crops tried earlier:
 it then fetches what the picture will, or, by a browser without that format, nothing.
 """
 
@@ -25,7 +25,7 @@ class Preload:
 
 
 def preloads(picture: Picture, address: Address) -> list[Preload]:
-    """The links for a picture, in the order in which its cuts are tried.
+    """The links for a picture, in the order in which its crops are tried.
 
     Args:
         address: as for write_markup.
@@ -34,23 +34,23 @@ def preloads(picture: Picture, address: Address) -> list[Preload]:
     sources = {source.srcset: source for source in (*markup.sources, markup.image)}
     links: list[Preload] = []
     tried: list[str] = []
-    for cut, srcset in zip(picture.cuts, _best(picture, list(sources), address), strict=True):
-        media = cut.rule.media.css
+    for crop, srcset in zip(picture.crops, _best(picture, list(sources), address), strict=True):
+        media = crop.rule.media.css
         # Media Queries Level 4, section 2.5: older browsers drop what they cannot read, and preload nothing.
         excluded = [f"(not {_grouped(one)})" for one in tried]
         said = " and ".join([*([_grouped(media) if tried else media] if media else []), *excluded])
-        type_ = "" if address.by_accept else next(iter(cut.renditions.values()))[0].media_type
+        type_ = "" if address.by_accept else next(iter(crop.renditions.values()))[0].media_type
         links.append(Preload(said, type_, srcset, sources[srcset].sizes))
         tried.append(media)
     return links
 
 
 def _best(picture: Picture, srcsets: list[str], address: Address) -> list[str]:
-    """The srcset of each cut in its best format; markup lists all formats of a cut before the next cut."""
+    """The srcset of each crop in its best format; markup lists all formats of a crop before the next crop."""
     best, at = [], 0
-    for cut in picture.cuts:
+    for crop in picture.crops:
         best.append(srcsets[at])
-        at += len(ladders_of(cut, address))
+        at += len(ladders_of(crop, address))
     return best
 
 

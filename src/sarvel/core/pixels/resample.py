@@ -50,10 +50,10 @@ class _Block:
 
 
 def reduce_pixels(pixels: Pixels, box: Box, width: int, height: int) -> Light:
-    """A cut of a stored picture, at a size, as light.
+    """A crop of a stored picture, at a size, as light.
 
     Args:
-        box: the cut, px of the picture, fractions allowed, inside it. Pixels that it does not touch have no influence.
+        box: the crop, px of the picture, fractions allowed, inside it. Pixels that it does not touch have no influence.
         width: result, px, >= 1.
         height: result, px, >= 1.
     """
@@ -63,7 +63,7 @@ def reduce_pixels(pixels: Pixels, box: Box, width: int, height: int) -> Light:
 def reduce_rows(
     rows: Callable[[slice], Pixels], shape: tuple[int, int, int], box: Box, width: int, height: int
 ) -> Light:
-    """A cut of a picture that is too large to be held: `rows` reads whole rows of it, and `shape` is that of its light."""
+    """A crop of a picture that is too large to be held: `rows` reads whole rows of it, and `shape` is that of its light."""
 
     def planes(some: slice) -> Light:
         return light_of(rows(some))
@@ -72,7 +72,7 @@ def reduce_rows(
 
 
 def reduce_light(light: Light, width: int, height: int, box: Box | None = None) -> Light:
-    """A cut of a picture that is light already; all of it, if no box is given."""
+    """A crop of a picture that is light already; all of it, if no box is given."""
     whole = Box(0, 0, light.shape[2], light.shape[1])
     return _reduced(lambda rows: light[:, rows], len(light), box or whole, width, height)
 

@@ -29,7 +29,7 @@ _APART = 0.15  # of its width and height: what lies so near to a guess belongs t
 _OTHER = 0.6  # boxes that overlap less, as intersection over union, are two guesses
 
 # How sure a guess is, by how much more likely what is within it is than what is not: slope and middle of a logistic curve, fitted
-# by bench/fit_subjects.py to the share of cuts of 1:1, 4:5, 21:9 and 9:16 that keep 95 % of what they can keep.
+# by bench/fit_subjects.py to the share of crops of 1:1, 4:5, 21:9 and 9:16 that keep 95 % of what they can keep.
 SURE = (5.9, 0.34)
 _RIVALS = 8  # of two that stand out as much either may be it; one that does three quarters as much hardly counts
 

@@ -1,4 +1,4 @@
-"""Treatments of a cut, made in its light: docs/inside.md, "Treatments".
+"""Treatments of a crop, made in its light: docs/inside.md, "Treatments".
 
 They are applied in this order, whatever order a plan names them in: turn, mirror (both as a master is read), crop or pad,
 background, grey.

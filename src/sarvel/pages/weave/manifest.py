@@ -7,7 +7,7 @@ from collections.abc import Mapping, Sequence
 from pydantic import BaseModel, ConfigDict, Field
 
 from sarvel.core.address.address import Address
-from sarvel.core.edition.compose import Cut, Picture
+from sarvel.core.edition.compose import Crop, Picture
 from sarvel.core.edition.rendition import Rendition
 from sarvel.core.markup.backgrounds import class_names
 from sarvel.core.markup.picture import Source, background_of, fallback, ladders_of, write_markup
@@ -27,15 +27,15 @@ class File(_Shape):
     digest: str = Field(description="tells everything that it is made from; part of its name")
 
 
-class FormatOfCut(_Shape):
-    """One cut in one format: what a source element says."""
+class FormatOfCrop(_Shape):
+    """One crop in one format: what a source element says."""
 
     type: str = Field(description='media type; "" where the server goes by what a browser accepts')
     srcset: str = Field(description="the attribute, ready to be written")
     files: tuple[File, ...] = Field(description="narrowest first")
 
 
-class CutOfPicture(_Shape):
+class CropOfPicture(_Shape):
     """One crop of a picture, in the order tried."""
 
     name: str = Field(description='"" if it is the only one')
@@ -44,7 +44,7 @@ class CutOfPicture(_Shape):
     width: int = Field(ge=1, description="CSS px, to reserve its space")
     height: int = Field(ge=1, description="CSS px, to reserve its space")
     placeholder: str = Field(description='a value of the property background; "" for none')
-    formats: tuple[FormatOfCut, ...] = Field(description="best first; the last is for the img itself")
+    formats: tuple[FormatOfCrop, ...] = Field(description="best first; the last is for the img itself")
 
 
 class PictureOfSlot(_Shape):
@@ -54,7 +54,7 @@ class PictureOfSlot(_Shape):
     load: str = Field(description='"first" (seen at once) or "later"')
     src: str = Field(description="the file for browsers without srcset")
     class_: str = Field(alias="class", description="the class in pictures.css, if it is a background")
-    cuts: tuple[CutOfPicture, ...]
+    crops: tuple[CropOfPicture, ...]
 
 
 class Manifest(_Shape):
@@ -88,37 +88,37 @@ def _picture(
 ) -> PictureOfSlot:
     markup = write_markup(picture, address, None)
     sources = iter((*markup.sources, markup.image))
-    listed = [(cut, [next(sources) for _ in ladders_of(cut, address)]) for cut in picture.cuts]
-    cuts = [_cut(picture, cut, theirs, address, backgrounds, weights) for cut, theirs in listed]
+    listed = [(crop, [next(sources) for _ in ladders_of(crop, address)]) for crop in picture.crops]
+    crops = [_crop(picture, crop, theirs, address, backgrounds, weights) for crop, theirs in listed]
     said = {
         "alt": picture.alt,
         "load": picture.slot.load,
-        "src": address.of(picture, picture.cuts[-1], fallback(picture)),
+        "src": address.of(picture, picture.crops[-1], fallback(picture)),
         "class": name if picture.slot.behind else "",
-        "cuts": cuts,
+        "crops": crops,
     }
     return PictureOfSlot.model_validate(said)
 
 
-def _cut(
-    picture: Picture, cut: Cut, sources: list[Source], address: Address, backgrounds: Mapping[str, str],
+def _crop(
+    picture: Picture, crop: Crop, sources: list[Source], address: Address, backgrounds: Mapping[str, str],
     weights: Mapping[str, int],
-) -> CutOfPicture:  # fmt: skip
+) -> CropOfPicture:  # fmt: skip
     formats = tuple(
-        FormatOfCut(
+        FormatOfCrop(
             type="" if address.by_accept else ladder[0].media_type,
             srcset=source.srcset,
-            files=tuple(_file(one, address.of(picture, cut, one), weights) for one in ladder),
+            files=tuple(_file(one, address.of(picture, crop, one), weights) for one in ladder),
         )
-        for source, ladder in zip(sources, ladders_of(cut, address), strict=True)
+        for source, ladder in zip(sources, ladders_of(crop, address), strict=True)
     )
-    return CutOfPicture(
-        name=cut.rule.name,
-        media=cut.rule.media.css,
+    return CropOfPicture(
+        name=crop.rule.name,
+        media=crop.rule.media.css,
         sizes=sources[0].sizes,
         width=sources[0].width,
         height=sources[0].height,
-        placeholder=background_of(cut, backgrounds),
+        placeholder=background_of(crop, backgrounds),
         formats=formats,
     )
 

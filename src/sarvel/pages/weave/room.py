@@ -2,7 +2,7 @@
 
 `width` and `height` are a size as well as a ratio: where a stylesheet sets a width and no height, the height of the attribute
 stays, and the image is squeezed. Those that the author wrote are part of the layout already, and stay; ours are written where
-the plan asks for them, or where the cuts of a picture differ in shape.
+the plan asks for them, or where the crops of a picture differ in shape.
 """
 
 from __future__ import annotations

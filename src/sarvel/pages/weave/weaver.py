@@ -160,7 +160,7 @@ def _most_urgent(page: Page, edition: Edition) -> Ask | None:
 
 def _share_of_screen(picture: Picture, device: Device) -> float:
     """The share of a viewport that a picture fills if it stands at its top."""
-    box = picture.cut_on(device).box
+    box = picture.crop_on(device).box
     width = min(picture.slot.shown.on(device) or 0.0, device.width)
     return width * min(width * box.height / box.width, device.height) / (device.width * device.height)
 

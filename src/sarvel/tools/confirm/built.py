@@ -12,7 +12,7 @@ from sarvel.browser.session import Session
 from sarvel.browser.site_server import Folders, SiteServer
 from sarvel.core.amounts import counted
 from sarvel.core.css.device import Device
-from sarvel.core.edition.compose import Cut, Picture
+from sarvel.core.edition.compose import Crop, Picture
 from sarvel.core.layout.moved import changes_of
 from sarvel.errors import PlanError
 from sarvel.notices import Kind, Notice
@@ -125,7 +125,7 @@ def _one(
     before: _Built, after: _Built, texts: dict[str, bytes], page: Path, device: Device,
     by_file: Mapping[str, Sequence[Picture]], *, slow: bool,
 ) -> Confirmed:  # fmt: skip
-    """One page on one device: as it is woven; as it was; and as it was with images of the shapes that the plan's cuts have."""
+    """One page on one device: as it is woven; as it was; and as it was with images of the shapes that the plan's crops have."""
     path = "/" + urllib.parse.quote(page.as_posix())
     new = after.state(path, device)
     markup = str(after.browser.run("return document.documentElement.outerHTML"))
@@ -133,7 +133,7 @@ def _one(
     shapes = []
     for place, image in enumerate(new.images):
         name = urllib.parse.unquote(image.url.rpartition("/")[2]) if image.woven else ""
-        picture = next((one for one in by_file.get(name, ()) if _has(one.cut_on(device), name)), None)
+        picture = next((one for one in by_file.get(name, ()) if _has(one.crop_on(device), name)), None)
         shape = shape_of(picture, device) if picture else None
         if shape:
             texts[shape[0]] = shape[1]
@@ -160,5 +160,5 @@ def _one(
     )
 
 
-def _has(cut: Cut, name: str) -> bool:
-    return any(one.name == name for ladder in cut.renditions.values() for one in ladder)
+def _has(crop: Crop, name: str) -> bool:
+    return any(one.name == name for ladder in crop.renditions.values() for one in ladder)

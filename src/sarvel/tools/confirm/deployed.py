@@ -342,10 +342,10 @@ class _Files:
 
 def _known(site: Site, way: Address, tell: Callable[[str], str]) -> Iterator[tuple[str, tuple[Rendition, ...]]]:
     """The files that each address stands for, best format first."""
-    for picture, cut in site.edition.cuts():
+    for picture, crop in site.edition.crops():
         by_address: dict[str, list[Rendition]] = {}
-        for one in (one for ladder in cut.renditions.values() for one in ladder):
-            by_address.setdefault(tell(way.of(picture, cut, one)), []).append(one)
+        for one in (one for ladder in crop.renditions.values() for one in ladder):
+            by_address.setdefault(tell(way.of(picture, crop, one)), []).append(one)
         yield from ((key, tuple(files)) for key, files in by_address.items())
 
 

@@ -22,7 +22,7 @@ GROWN = 2.0
 SHIFT = 0.05
 """Layout shift that nobody sees."""
 
-_SAME_SHAPE = 0.01  # share by which the ratio of a cut may differ from its master's and be the same
+_SAME_SHAPE = 0.01  # share by which the ratio of a crop may differ from its master's and be the same
 _SHAPES = "/.shapes/"  # where images are served that have a shape and nothing else
 
 
@@ -86,13 +86,13 @@ class ConfirmedSite:
 
 
 def shape_of(picture: Picture, device: Device) -> tuple[str, bytes] | None:
-    """An image of the shape that a picture's cut has on a device, as path and SVG; None if the plan asks for no other shape."""
-    cut = picture.cut_on(device)
-    ratio = cut.box.width / cut.box.height
+    """An image of the shape that a picture's crop has on a device, as path and SVG; None if the plan asks for no other shape."""
+    crop = picture.crop_on(device)
+    ratio = crop.box.width / crop.box.height
     if abs(ratio * picture.master.height / picture.master.width - 1) <= _SAME_SHAPE:
         return None
-    made = picture.fetched(device)  # whose sides are whole pixels, and so its ratio is not quite the cut's
-    times = max(1, round(cut.box.width / made.width))
+    made = picture.fetched(device)  # whose sides are whole pixels, and so its ratio is not quite the crop's
+    times = max(1, round(crop.box.width / made.width))
     width, height = times * made.width, times * made.height
     drawn = (
         f'<svg xmlns="http://www.w3.org/2000/svg" width="{width}" height="{height}" viewBox="0 0 {width} {height}"/>'

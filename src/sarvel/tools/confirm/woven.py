@@ -207,7 +207,7 @@ def _one(
 
 
 def _shaped(pair: _Pair, device: Device, edition: Edition, texts: dict[str, bytes]) -> str | None:
-    """The author's page with images of the shapes that the plan's cuts have on a device; None if it asks for no other shape."""
+    """The author's page with images of the shapes that the plan's crops have on a device; None if it asks for no other shape."""
     placed = list(blocks(pair.author, pair.page.file.dialect, mapped=pair.page.mapped))
     own = {id(block): one for block, one in zip(pair.page.blocks, placed, strict=False)}
     changes = []

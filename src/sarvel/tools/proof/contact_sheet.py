@@ -1,4 +1,4 @@
-"""The proof sheet: every master with its subject and its cuts over it, and beside it each cut as it will look."""
+"""The proof sheet: every master with its subject and its crops over it, and beside it each crop as it will look."""
 
 from __future__ import annotations
 
@@ -11,69 +11,69 @@ from PIL import Image, ImageDraw, ImageFont
 
 from sarvel.core.crop.place import Box
 from sarvel.core.crop.turn import Turn, turned
-from sarvel.core.edition.compose import SUBJECT_LOST, Cut
+from sarvel.core.edition.compose import SUBJECT_LOST, Crop
 from sarvel.core.facts import MasterFacts
-from sarvel.core.model import ONLY_CUT, Slot
+from sarvel.core.model import ONLY_CROP, Slot
 from sarvel.core.pixels.resample import Pixels, pixels_from_light, reduce_pixels
 from sarvel.encode.decode import Decoded
 from sarvel.encode.rungs import rung
-from sarvel.encode.work import CutWork
+from sarvel.encode.work import CropWork
 from sarvel.files.reports import png_file
 
 WIDTH, HEIGHT = 1280, 400
 """Size of one panel, px; two of them fill a screen of 1280×800."""
 
-MOST_CUTS = 6
-"""So many cuts stand in one panel; a master with more has several."""
+MOST_CROPS = 6
+"""So many crops stand in one panel; a master with more has several."""
 
 # Colors that people with any color vision tell apart on photographs (Okabe and Ito, "Color Universal Design", 2008).
 _COLORS = ("#e69f00", "#56b4e9", "#f0e442", "#cc79a7", "#009e73", "#d55e00")
 PAPER, INK, FAINT, WRONG, _CHECKS = "#faf8f4", "#1d2530", "#68727d", "#b3261e", ("#d9d5cd", "#f1eee8")
 
 _MARGIN, _MASTER, _TEXT = 20, (380, 300), 13
-_LINES = 3 * 20 + 8  # px below each cut for its label
+_LINES = 3 * 20 + 8  # px below each crop for its label
 _NARROWEST = 210  # px that a label needs across
 
 
 @dataclass(frozen=True)
 class Shot:
-    """One cut on the sheet.
+    """One crop on the sheet.
 
     Attributes:
         slot: where it is shown.
-        cut: the cut.
-        pixels: of the master that it is cut from, upright.
+        crop: the crop.
+        pixels: of the master that it is cropped from, upright.
     """
 
     slot: Slot
-    cut: Cut
+    crop: Crop
     pixels: Pixels
 
     @property
     def screen(self) -> tuple[float, float]:
         """Its size on a typical screen, CSS px: on the device with most visits of those that meet it."""
-        typical = max(self.cut.visits, key=lambda visits: visits.share)
+        typical = max(self.crop.visits, key=lambda visits: visits.share)
         width = max(1.0, self.slot.shown.on(typical.device))
-        return width, width * self.cut.box.height / self.cut.box.width
+        return width, width * self.crop.box.height / self.crop.box.width
 
     @property
     def name(self) -> str:
         """Its name in the plan."""
-        return f"{self.slot.name} · {self.cut.rule.name or ONLY_CUT}"
+        return f"{self.slot.name} · {self.crop.rule.name or ONLY_CROP}"
 
     @property
     def facts(self) -> str:
         """Its ratio, zoom and size in the master."""
-        box = self.cut.box
-        return f"{ratio_in_words(box.width / box.height)} · zoom {self.cut.rule.zoom:g} · {box.width:.0f} by {box.height:.0f} px"
+        box = self.crop.box
+        return f"{ratio_in_words(box.width / box.height)} · zoom {self.crop.rule.zoom:g} · {box.width:.0f} by {box.height:.0f} px"
 
     @property
     def trouble(self) -> str:
         """The fault to show on it; "" for none."""
-        if self.cut.lost > SUBJECT_LOST:
-            return f"loses {self.cut.lost:.0%} of the subject"
-        if self.cut.soft:
-            return f"too small: {self.cut.box.width:.0f} px for {len(self.cut.soft)} devices"
+        if self.crop.lost > SUBJECT_LOST:
+            return f"loses {self.crop.lost:.0%} of the subject"
+        if self.crop.soft:
+            return f"too small: {self.crop.box.width:.0f} px for {len(self.crop.soft)} devices"
         return ""
 
 
@@ -92,11 +92,11 @@ def draw_panels(
 
     Args:
         pixels: its pixels, upright.
-        shots: its cuts, in reading order.
+        shots: its crops, in reading order.
         about: what to say of its subject.
         guesses: what it may be about, in fractions, to be drawn with numbers.
     """
-    parts = [shots[i : i + MOST_CUTS] for i in range(0, len(shots), MOST_CUTS)]
+    parts = [shots[i : i + MOST_CROPS] for i in range(0, len(shots), MOST_CROPS)]
     return [
         _panel(master, pixels, part, f", part {i + 1}" if len(parts) > 1 else "", about, guesses)
         for i, part in enumerate(parts)
@@ -136,8 +136,8 @@ def _draw_master(
     _paste(panel, pixels_from_light(light), at)
     draw = ImageDraw.Draw(panel)
     for i, shot in enumerate(shots):
-        if shot.cut.source.key == master.key:
-            box = in_master(shot.cut, shot.cut.box).times(width, height)
+        if shot.crop.source.key == master.key:
+            box = in_master(shot.crop, shot.crop.box).times(width, height)
             inset = i % 3  # outlines that coincide are drawn within each other
             edges = [
                 at[0] + max(0.0, box.left) + inset,
@@ -147,20 +147,20 @@ def _draw_master(
             ]
             draw.rectangle(edges, outline=_COLORS[i], width=2)
             _badge(draw, (edges[0] + 1 + 22 * i, edges[1] + 1), _COLORS[i], i + 1)
-    cut = next((shot.cut for shot in shots if shot.cut.source.key == master.key), None)
-    if cut and not guesses:
-        for subject in cut.subjects:
-            _dashed(draw, in_master(cut, subject).times(width, height), at)
+    crop = next((shot.crop for shot in shots if shot.crop.source.key == master.key), None)
+    if crop and not guesses:
+        for subject in crop.subjects:
+            _dashed(draw, in_master(crop, subject).times(width, height), at)
     for i, guess in enumerate(guesses, start=1):
         box = guess.times(width, height)
         _dashed(draw, box, at)
         _tag(draw, (at[0] + box.left, at[1] + box.top, at[0] + box.right, at[1] + box.bottom), i)
 
 
-def in_master(cut: Cut, box: Box) -> Box:
-    """A box of a cut, in turned px, as fractions of the master before turning."""
-    treatment = cut.rule.treatment
-    width, height = cut.source.width, cut.source.height
+def in_master(crop: Crop, box: Box) -> Box:
+    """A box of a crop, in turned px, as fractions of the master before turning."""
+    treatment = crop.rule.treatment
+    width, height = crop.source.width, crop.source.height
     if treatment.turn in ("left", "right"):
         width, height = height, width
     fractions = Box(box.left / width, box.top / height, box.right / width, box.bottom / height)
@@ -169,7 +169,7 @@ def in_master(cut: Cut, box: Box) -> Box:
 
 
 def _arranged(shots: Sequence[Shot], left: int) -> Iterator[tuple[Shot, tuple[int, int], tuple[int, int]]]:
-    """Places and sizes of cuts on a panel: all at the largest scale at which they fit, none too small to see."""
+    """Places and sizes of crops on a panel: all at the largest scale at which they fit, none too small to see."""
     room = WIDTH - left - _MARGIN, HEIGHT - 2 * _MARGIN
     for scale in np.geomspace(0.6, 0.03, 60):
         sizes = [(max(24, round(w * scale)), max(24, round(h * scale))) for w, h in (shot.screen for shot in shots)]
@@ -197,7 +197,7 @@ def _draw_shot(
     panel: Image.Image, shot: Shot, at: tuple[int, int], size: tuple[int, int], color: str, number: int
 ) -> None:
     draw = ImageDraw.Draw(panel)
-    work = CutWork(shot.cut.box, shot.cut.rule.treatment, "srgb")
+    work = CropWork(shot.crop.box, shot.crop.rule.treatment, "srgb")
     _paste(panel, pixels_from_light(rung(Decoded.of(shot.pixels), work, size)), at)
     right, bottom = at[0] + size[0], at[1] + size[1]
     wrong = shot.trouble

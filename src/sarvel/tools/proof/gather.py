@@ -1,4 +1,4 @@
-"""Proofs: each master with its cuts and what it may be about; those first that need a look."""
+"""Proofs: each master with its crops and what it may be about; those first that need a look."""
 
 from __future__ import annotations
 
@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from sarvel.core.crop.place import Box
-from sarvel.core.edition.compose import SUBJECT_LOST, Cut, Picture
+from sarvel.core.edition.compose import SUBJECT_LOST, Crop, Picture
 from sarvel.core.facts import FoundSubject, MasterFacts
 from sarvel.core.model import Master, Slot
 from sarvel.errors import MasterError, PlanError
@@ -20,9 +20,9 @@ from sarvel.plan.read import Plan
 SURE_ENOUGH = 0.8
 """How sure a guess is at least that needs no look."""
 
-_WHOLE = 0.98  # a cut of more of its master leaves nothing out that anyone would miss
+_WHOLE = 0.98  # a crop of more of its master leaves nothing out that anyone would miss
 
-Row = tuple[Slot, Cut]
+Row = tuple[Slot, Crop]
 
 
 @dataclass(frozen=True)
@@ -31,7 +31,7 @@ class Proof:
 
     Attributes:
         master: the master.
-        rows: its cuts in reading order, each with its slot: slots as the plan has them, cuts from the narrowest viewports up.
+        rows: its crops in reading order, each with its slot: slots as the plan has them, crops from the narrowest viewports up.
         found: what it may be about; None if the plan names the subject, or nobody could look.
     """
 
@@ -41,15 +41,15 @@ class Proof:
 
     @property
     def loses(self) -> bool:
-        """Whether a cut loses some of the subject."""
-        return any(cut.lost > SUBJECT_LOST for _, cut in self.rows)
+        """Whether a crop loses some of the subject."""
+        return any(crop.lost > SUBJECT_LOST for _, crop in self.rows)
 
     @property
     def unsure(self) -> bool:
-        """Whether a cut leaves something out, nobody named the subject, and what was found is not sure enough."""
+        """Whether a crop leaves something out, nobody named the subject, and what was found is not sure enough."""
         area = _WHOLE * self.master.width * self.master.height
-        crops = any(cut.box.width * cut.box.height < area for _, cut in self.rows)
-        return crops and self.found is not None and not sure_enough(self.found)
+        crops_some = any(crop.box.width * crop.box.height < area for _, crop in self.rows)
+        return crops_some and self.found is not None and not sure_enough(self.found)
 
     @property
     def guesses(self) -> tuple[Box, ...]:
@@ -59,9 +59,9 @@ class Proof:
     @property
     def about(self) -> str:
         """What to say of its subject, in a few words; "" if the plan names it."""
-        if self.found and any(cut.guessed is not None and cut.subjects for _, cut in self.rows):
+        if self.found and any(crop.guessed is not None and crop.subjects for _, crop in self.rows):
             return f"subject guessed, {self.found.sure:.0%} sure"
-        if any(cut.subjects for _, cut in self.rows):
+        if any(crop.subjects for _, crop in self.rows):
             return ""
         found = self.found if self.found and self.found.subjects else None
         return "no subject, so centred" + (f" · guess {found.sure:.0%} sure" if found else "")
@@ -70,7 +70,7 @@ class Proof:
     def trouble(self) -> str:
         """What needs a look, in a few words; "" for nothing."""
         if self.loses:
-            return f"loses {max(cut.lost for _, cut in self.rows):.0%} of the subject"
+            return f"loses {max(crop.lost for _, crop in self.rows):.0%} of the subject"
         return "choose a subject" if self.unsure else ""
 
 
@@ -80,7 +80,7 @@ def sure_enough(found: FoundSubject, least: float = SURE_ENOUGH) -> bool:
 
 
 def proofs_of(site: Site, found: Mapping[str, FoundSubject]) -> list[Proof]:
-    """The masters of a site: first those whose cuts lose something, then those of which nobody is sure, then the others.
+    """The masters of a site: first those whose crops lose something, then those of which nobody is sure, then the others.
 
     Args:
         found: what masters may be about whose subject the plan does not name, by key.
@@ -89,8 +89,8 @@ def proofs_of(site: Site, found: Mapping[str, FoundSubject]) -> list[Proof]:
     pictures: list[Picture] = sorted(site.edition.pictures.values(), key=lambda picture: order.index(picture.slot.name))
     rows: dict[MasterFacts, list[Row]] = {}
     for picture in pictures:
-        cuts = sorted(picture.cuts, key=lambda cut: cut.viewports.least)
-        rows.setdefault(picture.master, []).extend((picture.slot, cut) for cut in cuts)
+        crops = sorted(picture.crops, key=lambda crop: crop.viewports.least)
+        rows.setdefault(picture.master, []).extend((picture.slot, crop) for crop in crops)
     proofs = [Proof(master, tuple(some), found.get(master.key)) for master, some in rows.items()]
     return sorted(proofs, key=lambda proof: (not proof.loses, not proof.unsure))
 
@@ -98,7 +98,7 @@ def proofs_of(site: Site, found: Mapping[str, FoundSubject]) -> list[Proof]:
 def found_in(site: Site, ledger: Ledger, listener: Listener) -> tuple[dict[str, FoundSubject], list[Notice]]:
     """Looks for the subjects of all masters in use whose subject the plan does not name; by key, and what went wrong."""
     plan = site.plan
-    keys = dict.fromkeys(cut.source.key for picture in site.edition.pictures.values() for cut in picture.cuts)
+    keys = dict.fromkeys(crop.source.key for picture in site.edition.pictures.values() for crop in picture.crops)
     lacking = [key for key in keys if not plan.masters.get(key, Master()).subjects]
     found: dict[str, FoundSubject] = {}
     faults: list[Notice] = []

@@ -1,6 +1,6 @@
 """The proof as a page: a click on a guess, or a box that is dragged, gives the line for the plan; no server is needed.
 
-Each picture is in the page once, as a background: its cuts are pieces of the same picture.
+Each picture is in the page once, as a background: its crops are pieces of the same picture.
 """
 
 from __future__ import annotations
@@ -15,19 +15,19 @@ import numpy as np
 from PIL import Image
 
 from sarvel.core.crop.place import Box
-from sarvel.core.edition.compose import Cut
+from sarvel.core.edition.compose import Crop
 from sarvel.core.facts import MasterFacts
 from sarvel.core.model import Treatment
 from sarvel.core.pixels.resample import Pixels, pixels_from_light, reduce_pixels
 from sarvel.encode.decode import Decoded
 from sarvel.encode.rungs import rung
-from sarvel.encode.work import CutWork
+from sarvel.encode.work import CropWork
 from sarvel.tools.proof.contact_sheet import Shot, in_master
 from sarvel.tools.proof.notes import ProofNotes
 
 _LONGER = 560  # px of the longer side of a picture in the page
 _QUALITY = 62  # of WebP: enough to decide what a picture is about
-_CUT_HIGH, _CUT_WIDE = 150, 320  # CSS px, at most
+_CROP_HIGH, _CROP_WIDE = 150, 320  # CSS px, at most
 
 
 @dataclass(frozen=True)
@@ -55,14 +55,14 @@ class Part:
         master: the master.
         told: what to say of it.
         data: the picture itself, as the address of an image.
-        cuts: its cuts.
-        named: the boxes that its cuts go by, in fractions; empty if there are numbered guesses.
+        crops: its crops.
+        named: the boxes that its crops go by, in fractions; empty if there are numbered guesses.
     """
 
     master: MasterFacts
     told: ProofNotes
     data: str
-    cuts: tuple[Drawn, ...]
+    crops: tuple[Drawn, ...]
     named: tuple[Box, ...]
 
 
@@ -82,16 +82,16 @@ def address_of(pixels: Pixels) -> str:
 
 
 def drawn(master: MasterFacts, shot: Shot) -> Drawn:
-    """A cut as the page shows it: a piece of the master's picture, if it is one."""
-    cut = shot.cut
-    ratio = cut.box.width / cut.box.height
-    high = min(_CUT_HIGH, _CUT_WIDE / ratio)
+    """A crop as the page shows it: a piece of the master's picture, if it is one."""
+    crop = shot.crop
+    ratio = crop.box.width / crop.box.height
+    high = min(_CROP_HIGH, _CROP_WIDE / ratio)
     style = f"width:{high * ratio:.0f}px;aspect-ratio:{ratio:.5f}"
-    if cut.source.key == master.key and _is_plain(cut):
-        style += f";{_piece(cut, master)}"
+    if crop.source.key == master.key and _is_plain(crop):
+        style += f";{_piece(crop, master)}"
     else:
         size = max(1, round(2 * high * ratio)), max(1, round(2 * high))
-        work = CutWork(cut.box, cut.rule.treatment, "srgb")
+        work = CropWork(crop.box, crop.rule.treatment, "srgb")
         style += f";background-image:url({address_of(pixels_from_light(rung(Decoded.of(shot.pixels), work, size)))})"
     return Drawn(shot.name, shot.facts, shot.trouble, style)
 
@@ -107,21 +107,21 @@ def as_page(parts: Sequence[Part]) -> bytes:
 
 
 def named_boxes(master: MasterFacts, shots: Sequence[Shot]) -> tuple[Box, ...]:
-    """What the cuts of a master go by, in fractions of it; empty if nobody said."""
-    cut = next((shot.cut for shot in shots if shot.cut.source.key == master.key), None)
-    return tuple(in_master(cut, subject) for subject in cut.subjects) if cut else ()
+    """What the crops of a master go by, in fractions of it; empty if nobody said."""
+    crop = next((shot.crop for shot in shots if shot.crop.source.key == master.key), None)
+    return tuple(in_master(crop, subject) for subject in crop.subjects) if crop else ()
 
 
-def _is_plain(cut: Cut) -> bool:
-    """Tells whether a cut is a piece of its master just as that is."""
-    box, treatment = cut.box, cut.rule.treatment
-    inside = box.left >= 0 and box.top >= 0 and box.right <= cut.source.width and box.bottom <= cut.source.height
+def _is_plain(crop: Crop) -> bool:
+    """Tells whether a crop is a piece of its master just as that is."""
+    box, treatment = crop.box, crop.rule.treatment
+    inside = box.left >= 0 and box.top >= 0 and box.right <= crop.source.width and box.bottom <= crop.source.height
     return inside and treatment == Treatment()
 
 
-def _piece(cut: Cut, master: MasterFacts) -> str:
+def _piece(crop: Crop, master: MasterFacts) -> str:
     """The background that shows a piece of the master: CSS Backgrounds 3, sections 2.6 and 2.9."""
-    box = cut.box
+    box = crop.box
     across, down = master.width - box.width, master.height - box.height
     left = 100 * box.left / across if across > 0 else 0
     top = 100 * box.top / down if down > 0 else 0

@@ -28,7 +28,7 @@ class Sheets(Protocol):
 
         Args:
             pixels: its pixels, upright.
-            shots: its cuts.
+            shots: its crops.
             told: what to say of it.
         """
 
@@ -118,7 +118,7 @@ class Html:
                 master=master,
                 told=told,
                 data=address_of(picture_of(pixels)),
-                cuts=tuple(drawn(master, shot) for shot in shots),
+                crops=tuple(drawn(master, shot) for shot in shots),
                 named=() if told.guesses else named_boxes(master, shots),
             )
         )

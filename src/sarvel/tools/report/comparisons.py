@@ -7,10 +7,10 @@ from collections.abc import Mapping, Sequence
 from concurrent.futures import Executor, Future
 from dataclasses import dataclass
 
-from sarvel.core.edition.compose import Cut, Picture
+from sarvel.core.edition.compose import Crop, Picture
 from sarvel.core.edition.encoding import EncoderNumbers
-from sarvel.encode.compare import Compared, CompareWork, CutFiles, compare
-from sarvel.encode.work import CutWork
+from sarvel.encode.compare import Compared, CompareWork, CropFiles, compare
+from sarvel.encode.work import CropWork
 from sarvel.files.output_folder import OutputFolder
 from sarvel.pipeline.listener import Listener
 from sarvel.pipeline.page_sums import DESKTOP
@@ -24,11 +24,11 @@ class Comparing:
 
     Attributes:
         masters: what comes of each master, by its key.
-        cuts: the name of the cut and the width of the rung that are compared, by the keys of pictures.
+        crops: the name of the crop and the width of the rung that are compared, by the keys of pictures.
     """
 
     masters: Mapping[str, Future[list[Compared]]]
-    cuts: Mapping[str, tuple[str, int]]
+    crops: Mapping[str, tuple[str, int]]
 
     def windows(self, listener: Listener) -> dict[str, tuple[Window, ...]]:
         """Waits for all; the windows of pictures, by their keys."""
@@ -36,11 +36,11 @@ class Comparing:
         with listener.progress("comparing", len(self.masters)) as advance:
             for key, some in self.masters.items():
                 for one in some.result():
-                    cut, rung = self.cuts[one.name]
+                    crop, rung = self.crops[one.name]
                     views, maps = (
                         {name: _address(content) for name, content in files.items()} for files in (one.views, one.maps)
                     )
-                    found[one.name] = (Window(*one.size, cut, rung, views, maps, one.differences),)
+                    found[one.name] = (Window(*one.size, crop, rung, views, maps, one.differences),)
                 advance(1, key)
         return found
 
@@ -57,16 +57,16 @@ def begin(
         most: how many pictures at most; those least alike first.
     """
     least = {key_of(one): _likeness(one, numbers) for one in shown}
-    rungs: dict[str, list[CutFiles]] = {}
-    digests, cuts = {}, {}
+    rungs: dict[str, list[CropFiles]] = {}
+    digests, crops = {}, {}
     for picture in sorted(shown, key=lambda one: (least[key_of(one)], key_of(one)))[:most]:
-        cut, key = picture.cut_on(DESKTOP), key_of(picture)
-        one = _rung(key, picture, cut, site.output)
-        cuts[key] = (cut.rule.name, one.size[0])
-        digests[cut.source.key] = cut.source.digest
-        rungs.setdefault(cut.source.key, []).append(one)
+        crop, key = picture.crop_on(DESKTOP), key_of(picture)
+        one = _rung(key, picture, crop, site.output)
+        crops[key] = (crop.rule.name, one.size[0])
+        digests[crop.source.key] = crop.source.digest
+        rungs.setdefault(crop.source.key, []).append(one)
     works = (CompareWork(site.masters.file(key), key, digests[key], tuple(some)) for key, some in rungs.items())
-    return Comparing({work.key: pool.submit(compare, work) for work in works}, cuts)
+    return Comparing({work.key: pool.submit(compare, work) for work in works}, crops)
 
 
 def key_of(picture: Picture) -> str:
@@ -76,20 +76,20 @@ def key_of(picture: Picture) -> str:
 
 def _likeness(picture: Picture, numbers: Mapping[str, EncoderNumbers]) -> float:
     """The least likeness that is known of its files, 0 to 100."""
-    searches = [ladder[0].encoding.search for cut in picture.cuts for ladder in cut.renditions.values()]
+    searches = [ladder[0].encoding.search for crop in picture.crops for ladder in crop.renditions.values()]
     points = [point for one in searches if one and one.key in numbers for point in numbers[one.key].points]
     return min((alike for _, _, alike in points), default=100.0)
 
 
-def _rung(name: str, picture: Picture, cut: Cut, output: OutputFolder) -> CutFiles:
+def _rung(name: str, picture: Picture, crop: Crop, output: OutputFolder) -> CropFiles:
     wanted = picture.fetched(DESKTOP)
     files = {
         format_: output.file(one.name)
-        for format_, ladder in cut.renditions.items()
+        for format_, ladder in crop.renditions.items()
         for one in ladder
         if one.width == wanted.width
     }
-    return CutFiles(name, CutWork(cut.box, cut.rule.treatment, "srgb"), (wanted.width, wanted.height), files)
+    return CropFiles(name, CropWork(crop.box, crop.rule.treatment, "srgb"), (wanted.width, wanted.height), files)
 
 
 def _address(content: bytes) -> str:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping
 
-from sarvel.tools.report.facts import CutFacts, FileFacts, OpenTask, PageFacts, PictureFacts, Report
+from sarvel.tools.report.facts import CropFacts, FileFacts, OpenTask, PageFacts, PictureFacts, Report
 from sarvel.tools.report.networks import NETWORKS
 
 
@@ -46,28 +46,28 @@ def _picture(one: PictureFacts) -> Mapping[str, object]:
         },
         "pages": list(one.pages),
         "likeness": one.likeness,
-        "cuts": [_cut(cut) for cut in one.cuts],
+        "crops": [_crop(crop) for crop in one.crops],
         "remarks": list(one.remarks),
         "differences": {name: off for window in one.windows for name, off in window.differences.items()},
     }
 
 
-def _cut(cut: CutFacts) -> Mapping[str, object]:
+def _crop(crop: CropFacts) -> Mapping[str, object]:
     return {
-        "cut": cut.name,
-        "media": cut.media,
-        "sizes": cut.sizes,
-        "widths": list(cut.widths),
-        "excess": round(cut.excess, 6),
-        "one_for_all": round(cut.one_for_all, 6),
-        "worst_soft": round(cut.soft, 6),
-        "worst_soft_on": cut.softest,
-        "worst_waste": round(cut.waste, 6),
-        "worst_waste_on": cut.wasteful,
-        "lost": round(cut.lost, 4),
-        "guessed": cut.guessed,
-        "viewports": [[start, None if math.isinf(end) else end] for start, end in cut.viewports],
-        "files": [_file(one) for one in cut.files],
+        "crop": crop.name,
+        "media": crop.media,
+        "sizes": crop.sizes,
+        "widths": list(crop.widths),
+        "excess": round(crop.excess, 6),
+        "one_for_all": round(crop.one_for_all, 6),
+        "worst_soft": round(crop.soft, 6),
+        "worst_soft_on": crop.softest,
+        "worst_waste": round(crop.waste, 6),
+        "worst_waste_on": crop.wasteful,
+        "lost": round(crop.lost, 4),
+        "guessed": crop.guessed,
+        "viewports": [[start, None if math.isinf(end) else end] for start, end in crop.viewports],
+        "files": [_file(one) for one in crop.files],
     }
 
 

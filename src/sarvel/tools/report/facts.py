@@ -34,15 +34,15 @@ class FileFacts:
 
 
 @dataclass(frozen=True)
-class CutFacts:
-    """A cut and its files.
+class CropFacts:
+    """A crop and its files.
 
     Attributes:
-        name: of the cut; "" for the only one.
+        name: of the crop; "" for the only one.
         media: its condition; "" for none.
         width: of its box, px of the master.
         height: of its box, as well.
-        subjects: what must stay in view, in fractions of the cut.
+        subjects: what must stay in view, in fractions of the crop.
         lost: the share of the subject that it loses, 0 to 1.
         guessed: how sure the subject is, if it was found in the pixels, 0 to 1; None if the plan names it.
         sizes: its `sizes`; "" where the shown width is constant.
@@ -119,7 +119,7 @@ class Window:
     Attributes:
         width: px.
         height: px.
-        cut: the name of the cut that it is of.
+        crop: the name of the crop that it is of.
         rung: the width of the files, px.
         views: the piece of the master, and as each format makes it that differs: an address that holds it, by name.
         maps: where each of these differs from the master, by name.
@@ -128,7 +128,7 @@ class Window:
 
     width: int
     height: int
-    cut: str
+    crop: str
     rung: int
     views: Mapping[str, str]
     maps: Mapping[str, str]
@@ -146,7 +146,7 @@ class PictureFacts:
         alt: its words, if the plan has any.
         pages: the pages that show it.
         load: "first" or "later".
-        cuts: its cuts.
+        crops: its crops.
         fetched: what each device fetches.
         stairs: needed and delivered pixels, for each density.
         markup: the markup, as it stands alone.
@@ -162,7 +162,7 @@ class PictureFacts:
     alt: str
     pages: tuple[str, ...]
     load: str
-    cuts: tuple[CutFacts, ...]
+    crops: tuple[CropFacts, ...]
     fetched: Mapping[str, Fetch]
     stairs: tuple[Stair, ...]
     markup: str
@@ -179,17 +179,17 @@ class PictureFacts:
     @property
     def weight(self) -> int:
         """Bytes of all its files, each once."""
-        return sum({one.name: one.weight for cut in self.cuts for one in cut.files}.values())
+        return sum({one.name: one.weight for crop in self.crops for one in crop.files}.values())
 
     @property
     def files(self) -> int:
         """How many files it has."""
-        return len({one.name for cut in self.cuts for one in cut.files})
+        return len({one.name for crop in self.crops for one in crop.files})
 
     @property
     def likeness(self) -> float | None:
         """The least likeness of its files that was measured."""
-        known = [one.likeness for cut in self.cuts for one in cut.files if one.likeness is not None]
+        known = [one.likeness for crop in self.crops for one in crop.files if one.likeness is not None]
         return min(known, default=None)
 
 

@@ -15,7 +15,7 @@ from sarvel.core.address.address import InFolder
 from sarvel.core.check.rule import SEVERITIES, Finding
 from sarvel.core.check.rules import RULES
 from sarvel.core.css.device import Device
-from sarvel.core.edition.compose import SUBJECT_LOST, Cut, Picture
+from sarvel.core.edition.compose import SUBJECT_LOST, Crop, Picture
 from sarvel.core.edition.encoding import EncoderNumbers
 from sarvel.core.edition.promise import promise_of, shortfalls
 from sarvel.core.edition.rendition import Rendition
@@ -39,7 +39,7 @@ from sarvel.tools.pick import images_of, outcomes
 from sarvel.tools.report.comparisons import begin
 from sarvel.tools.report.facts import (
     Budget,
-    CutFacts,
+    CropFacts,
     Fetch,
     FileFacts,
     OpenTask,
@@ -57,7 +57,7 @@ _STEPS = 160  # viewports of a chart, evenly spread by their logarithms
 _DENSITIES = (1.0, 2.0, 3.0)
 _STRIDE = 32  # CSS px, within which a layout hardly bends twice
 _STRAIGHT = 1e-6  # CSS px; what arithmetic rounds
-_THUMB = 160  # px across, at least, of what stands for a cut
+_THUMB = 160  # px across, at least, of what stands for a crop
 _DEVICES = 8  # of the audience, that tables of pages show
 
 
@@ -211,7 +211,7 @@ class _Pictures:
             picture.alt or "",
             tuple(seen_from(plan.folder, page.file.source) for page in pages),
             picture.slot.load,
-            tuple(self._cut(cut) for cut in picture.cuts),
+            tuple(self._crop(crop) for crop in picture.crops),
             fetched,
             tuple(_stairs(picture)),
             standing_alone(write_markup(picture, address, self.site.placeholders), picture.alt or ""),
@@ -223,8 +223,8 @@ class _Pictures:
         )
 
     def _by_format(self, picture: Picture, device: Device) -> dict[str, int]:
-        """Bytes of what a device would fetch in each format of its cut."""
-        shown, ladders = picture.slot.shown.on(device) or 1.0, picture.cut_on(device).renditions
+        """Bytes of what a device would fetch in each format of its crop."""
+        shown, ladders = picture.slot.shown.on(device) or 1.0, picture.crop_on(device).renditions
         chosen = {
             name: ladder[select([one.width / shown for one in ladder], device.dpr)] for name, ladder in ladders.items()
         }
@@ -237,12 +237,12 @@ class _Pictures:
             self.bends[slot] = tuple(_bends(lambda width: picture.slot.shown.on(Device(width, _height(width), 1))))
         return self.bends[slot]
 
-    def _cut(self, cut: Cut) -> CutFacts:
-        promise, box = promise_of(cut), cut.box
-        files = tuple(self._file(one) for ladder in cut.renditions.values() for one in ladder)
-        return CutFacts(
-            cut.rule.name,
-            cut.rule.media.css,
+    def _crop(self, crop: Crop) -> CropFacts:
+        promise, box = promise_of(crop), crop.box
+        files = tuple(self._file(one) for ladder in crop.renditions.values() for one in ladder)
+        return CropFacts(
+            crop.rule.name,
+            crop.rule.media.css,
             round(box.width),
             round(box.height),
             tuple(
@@ -252,21 +252,21 @@ class _Pictures:
                     (one.right - box.left) / box.width,
                     (one.bottom - box.top) / box.height,
                 )
-                for one in cut.subjects
+                for one in crop.subjects
             ),
-            cut.lost,
-            cut.guessed,
-            cut.sizes,
-            tuple(cut.ladder.widths),
-            cut.ladder.fitness.excess,
-            cut.ladder.one_for_all.excess,
+            crop.lost,
+            crop.guessed,
+            crop.sizes,
+            tuple(crop.ladder.widths),
+            crop.ladder.fitness.excess,
+            crop.ladder.one_for_all.excess,
             promise.soft,
             str(promise.softest),
             promise.waste,
             str(promise.wasteful),
             files,
-            self._thumb(cut),
-            tuple((start[0], end[0]) for start, end in cut.viewports.spans),
+            self._thumb(crop),
+            tuple((start[0], end[0]) for start, end in crop.viewports.spans),
         )
 
     def _file(self, one: Rendition) -> FileFacts:
@@ -288,9 +288,9 @@ class _Pictures:
             None if alike is None else round(alike, 1),
         )
 
-    def _thumb(self, cut: Cut) -> str:
-        """The lightest file of a cut that is wide enough, made small if it is heavy, as an address that holds it."""
-        every = [one for ladder in cut.renditions.values() for one in ladder]
+    def _thumb(self, crop: Crop) -> str:
+        """The lightest file of a crop that is wide enough, made small if it is heavy, as an address that holds it."""
+        every = [one for ladder in crop.renditions.values() for one in ladder]
         wide = [one for one in every if one.width >= _THUMB] or every
         least = min(wide, key=lambda one: (one.width, self.there[one.name]))
         content, format_ = small(self.site.output.file(least.name), least.format)
@@ -347,7 +347,7 @@ def _tasks(
     for picture in shown:
         where = f"{picture.slot.name}: {picture.master.key}"
         found += [OpenTask("broken", str(one), where=where) for one in picture.notices if one.severity == "warning"]
-        guessed = [cut for cut in picture.cuts if cut.guessed is not None and cut.lost > SUBJECT_LOST]
+        guessed = [crop for crop in picture.crops if crop.guessed is not None and crop.lost > SUBJECT_LOST]
         notes = [one for one in picture.notices if one.severity == "note"] if guessed else []
         found += [OpenTask("hint", str(one), "Look at it with sarvel proof", where) for one in notes]
     found += [OpenTask("wasteful", str(one)) for one in shortfalls(shown)]

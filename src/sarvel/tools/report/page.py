@@ -11,8 +11,8 @@ from jinja2 import DictLoader, Environment
 from markupsafe import Markup
 
 from sarvel.core.amounts import percent, weight
-from sarvel.core.model import ONLY_CUT
-from sarvel.tools.report.facts import CutFacts, Edges, PictureFacts, Report
+from sarvel.core.model import ONLY_CROP
+from sarvel.tools.report.facts import CropFacts, Edges, PictureFacts, Report
 from sarvel.tools.report.networks import NETWORKS
 from sarvel.tools.report.staircase import in_words, staircase
 
@@ -39,8 +39,10 @@ def as_pages(report: Report, name: str, plan: str) -> dict[str, bytes]:
             report=report,
             plan=plan,
             networks=NETWORKS,
-            files=len({file.name for one in report.pictures for cut in one.cuts for file in cut.files}),
-            weight=sum({f.name: f.weight for one in report.pictures for cut in one.cuts for f in cut.files}.values()),
+            files=len({file.name for one in report.pictures for crop in one.crops for file in crop.files}),
+            weight=sum(
+                {f.name: f.weight for one in report.pictures for crop in one.crops for f in crop.files}.values()
+            ),
             broken=sum(one.severity == "broken" for one in report.tasks),
             charts=[] if split else [_charts(one, f"c{i}") for i, one in enumerate(report.pictures)],
             since=report.since,
@@ -63,7 +65,7 @@ def _environment() -> Environment:
     }
     environment = Environment(loader=DictLoader(texts), autoescape=True, trim_blocks=True, lstrip_blocks=True)
     environment.filters |= {"weight": weight, "percent": percent, "seconds": seconds, "edges": _edges}
-    environment.globals |= {"only": ONLY_CUT, "css": Markup(texts["report.css"]), "js": Markup(texts["report.js"])}  # noqa: S704 - our own
+    environment.globals |= {"only": ONLY_CROP, "css": Markup(texts["report.css"]), "js": Markup(texts["report.js"])}  # noqa: S704 - our own
     return environment
 
 
@@ -97,17 +99,17 @@ def _data(report: Report) -> str:
     """What the page's script reckons with, as JSON that may stand in a script element (HTML, section 4.12.1.3)."""
     pictures = {one.key: _picture(one) for one in report.pictures}
     pages = {page.name: [one.key for one in report.pictures if page.name in one.pages] for page in report.pages}
-    document = {"only": ONLY_CUT, "pictures": pictures, "pages": {name: keys for name, keys in pages.items() if keys}}
+    document = {"only": ONLY_CROP, "pictures": pictures, "pages": {name: keys for name, keys in pages.items() if keys}}
     return json.dumps(document, ensure_ascii=True, separators=(",", ":")).replace("<", "\\u003c")
 
 
 def _picture(one: PictureFacts) -> Mapping[str, object]:
-    return {"shown": one.shown, "densest": one.densest, "cuts": [_cut(cut) for cut in one.cuts]}
+    return {"shown": one.shown, "densest": one.densest, "crops": [_crop(crop) for crop in one.crops]}
 
 
-def _cut(cut: CutFacts) -> Mapping[str, object]:
-    """A cut with the files of its first format."""
-    first = cut.files[0].format
-    spans = [(start, None if math.isinf(end) else end) for start, end in cut.viewports]
-    some = [{"name": f.name, "width": f.width, "bytes": f.weight} for f in cut.files if f.format == first]
-    return {"name": cut.name, "viewports": spans, "files": some}
+def _crop(crop: CropFacts) -> Mapping[str, object]:
+    """A crop with the files of its first format."""
+    first = crop.files[0].format
+    spans = [(start, None if math.isinf(end) else end) for start, end in crop.viewports]
+    some = [{"name": f.name, "width": f.width, "bytes": f.weight} for f in crop.files if f.format == first]
+    return {"name": crop.name, "viewports": spans, "files": some}

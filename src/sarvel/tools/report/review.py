@@ -31,7 +31,7 @@ def as_markdown(report: Report, told: Since | None, *, pictures: bool) -> str:
 
 
 def _totals(report: Report, told: Since | None) -> Iterable[str]:
-    files = len({file.name for one in report.pictures for cut in one.cuts for file in cut.files})
+    files = len({file.name for one in report.pictures for crop in one.crops for file in crop.files})
     yield f"{len(report.pages)} pages, {len(report.pictures)} pictures, {files} files."
     yield ""
     change = " | since" if told else ""
@@ -56,7 +56,7 @@ def _changes(report: Report, told: Since, *, pictures: bool) -> Iterable[str]:
     if not told.changes:
         yield "No picture changed since the last report."
         return
-    thumbs = {(one.slot, one.master): one.cuts[0].thumb for one in report.pictures}
+    thumbs = {(one.slot, one.master): one.crops[0].thumb for one in report.pictures}
     more = f", the {_MOST} largest of {len(told.changes)}" if len(told.changes) > _MOST else ""
     yield f"### What changed{more}"
     yield ""
@@ -71,7 +71,7 @@ def _changes(report: Report, told: Since, *, pictures: bool) -> Iterable[str]:
 
 def _shown(report: Report) -> Iterable[str]:
     for one in report.pictures[:_MOST]:
-        yield f"![{_text(one.alt)}]({one.cuts[0].thumb}) {_code(one.master)} in {_text(one.slot)}  "
+        yield f"![{_text(one.alt)}]({one.crops[0].thumb}) {_code(one.master)} in {_text(one.slot)}  "
 
 
 def _tasks(report: Report) -> Iterable[str]:

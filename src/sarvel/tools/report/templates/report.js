@@ -110,14 +110,14 @@
     return points[points.length - 1][1];
   };
   const fetched = (picture, width, density) => {
-    const cut = picture.cuts.find(one => one.viewports.some(([start, end]) => width >= start && (end === null || width < end))) ?? picture.cuts[picture.cuts.length - 1];
+    const crop = picture.crops.find(one => one.viewports.some(([start, end]) => width >= start && (end === null || width < end))) ?? picture.crops[picture.crops.length - 1];
     const shown = shownOn(picture.shown, width) || 1;
-    const enough = cut.files.filter(file => file.width / shown >= density);
-    const file = enough.length ? enough.reduce((a, b) => (b.width < a.width ? b : a)) : cut.files.reduce((a, b) => (b.width > a.width ? b : a));
+    const enough = crop.files.filter(file => file.width / shown >= density);
+    const file = enough.length ? enough.reduce((a, b) => (b.width < a.width ? b : a)) : crop.files.reduce((a, b) => (b.width > a.width ? b : a));
     const needed = Math.max(1, Math.ceil(shown * Math.min(density, picture.densest) - 1e-6));
     const share = file.width / needed;
     const verdict = share < 0.995 ? `soft by ${Math.round(100 * (1 - share))}%` : share > 1.05 ? `${Math.round(100 * (share - 1))}% too wide` : "sharp";
-    return { cut: cut.name, file, needed, verdict };
+    return { crop: crop.name, file, needed, verdict };
   };
   const tell = () => {
     const found = /^\s*(\d{2,5})\s*[x×]\s*(\d{2,5})(?:\s*@\s*(\d+(?:\.\d+)?))?\s*$/i.exec(typed.value);
@@ -129,13 +129,13 @@
       const names = new Map();
       const table = make("table");
       const head = make("tr");
-      ["picture", "cut", "file", "px", "needs", "bytes", "fit"].forEach((text, i) => head.append(make("th", text, { className: i > 2 && i < 6 ? "n" : "", scope: "col" })));
+      ["picture", "crop", "file", "px", "needs", "bytes", "fit"].forEach((text, i) => head.append(make("th", text, { className: i > 2 && i < 6 ? "n" : "", scope: "col" })));
       const body = make("tbody");
       for (const key of keys) {
         const one = fetched(site.pictures[key], width, density);
         names.set(one.file.name, one.file.bytes);
         const row = make("tr");
-        [key, one.cut || site.only, one.file.name, one.file.width, one.needed, weight(one.file.bytes), one.verdict].forEach((text, i) => row.append(make("td", text, { className: i > 2 && i < 6 ? "n" : "" })));
+        [key, one.crop || site.only, one.file.name, one.file.width, one.needed, weight(one.file.bytes), one.verdict].forEach((text, i) => row.append(make("td", text, { className: i > 2 && i < 6 ? "n" : "" })));
         body.append(row);
       }
       const total = [...names.values()].reduce((a, b) => a + b, 0);

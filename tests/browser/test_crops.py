@@ -1,4 +1,4 @@
-"""Art direction in a real browser: the right cut at the very pixel, and nothing shifts when it swaps."""
+"""Art direction in a real browser: the right crop at the very pixel, and nothing shifts when it swaps."""
 
 from pathlib import Path
 
@@ -13,8 +13,8 @@ pytestmark = pytest.mark.browser
 PAGE = '<!doctype html><meta name="viewport" content="width=device-width"><style>body {{ margin: 0 }} img {{ width: 100%; height: auto }}</style>{}'
 
 
-def cut_at(browser: webdriver.Chrome, width: int, height: int, selector: str = "img") -> str:
-    """The cut of the file that is shown, once the viewport has this size and the file is there."""
+def crop_at(browser: webdriver.Chrome, width: int, height: int, selector: str = "img") -> str:
+    """The crop of the file that is shown, once the viewport has this size and the file is there."""
     metrics = {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": False}
     browser.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", metrics)
     script = f"const i = document.querySelector('{selector}'); return i.complete && i.naturalWidth ? i.currentSrc : ''"
@@ -28,12 +28,12 @@ def test_bands_swap_at_the_very_pixel(browser: webdriver.Chrome, address: str) -
     browser.get(f"{address}/index.html")
     seen = {}
     for width in (1100, 1024, 1023, 800, 640, 639, 360, 639, 640, 1023, 1024):
-        seen[width] = cut_at(browser, width, 800, ".banner img")
+        seen[width] = crop_at(browser, width, 800, ".banner img")
     assert seen == {1100: "desk", 1024: "desk", 1023: "tray", 800: "tray", 640: "tray", 639: "hand", 360: "hand"}
 
 
 @pytest.mark.parametrize("width", [360, 639, 640, 1023, 1024, 1280])
-def test_every_cut_has_its_space_before_it_is_there(browser: webdriver.Chrome, address: str, width: int) -> None:
+def test_every_crop_has_its_space_before_it_is_there(browser: webdriver.Chrome, address: str, width: int) -> None:
     """The page laid out with all images blocked is as high as with them."""
     heights = []
     metrics = {"width": width, "height": 800, "deviceScaleFactor": 1, "mobile": False}
@@ -48,13 +48,13 @@ def test_every_cut_has_its_space_before_it_is_there(browser: webdriver.Chrome, a
     assert heights[0] == pytest.approx(heights[1], abs=1)
 
 
-def test_turning_the_device_swaps_orientation_cuts(browser: webdriver.Chrome, address: str, demo: Path) -> None:
+def test_turning_the_device_swaps_orientation_crops(browser: webdriver.Chrome, address: str, demo: Path) -> None:
     arguments = (
-        "--cut",
+        "--crop",
         "(orientation: portrait)=2:3",
-        "--cut",
+        "--crop",
         "900=3:1",
-        "--cut",
+        "--crop",
         "1:1",
         "--formats",
         "webp,jpeg",
@@ -75,5 +75,5 @@ def test_turning_the_device_swaps_orientation_cuts(browser: webdriver.Chrome, ad
         (900, 900): "1",
         (901, 900): "2",
     }
-    for (width, height), cut in cases.items():
-        assert cut_at(browser, width, height) == cut, (width, height)
+    for (width, height), crop in cases.items():
+        assert crop_at(browser, width, height) == crop, (width, height)

@@ -1,4 +1,4 @@
-"""The bench of one cut: its rungs as pixels, and its encoder's numbers, worked out once for all its files."""
+"""The bench of one crop: its rungs as pixels, and its encoder's numbers, worked out once for all its files."""
 
 from __future__ import annotations
 
@@ -16,21 +16,21 @@ from sarvel.encode.decode import Decoded
 from sarvel.encode.once import Once
 from sarvel.encode.quality_search import Attempt, find_quality, quality_within
 from sarvel.encode.rungs import rung
-from sarvel.encode.work import CutWork
+from sarvel.encode.work import CropWork
 from sarvel.files.ledger_entries import as_finding, search_key, unpaid_finding
 
 
 @dataclass
-class CutEncoder:
-    """One cut at all its rungs, with intermediate results of its files; several threads may use it, one for each format.
+class CropEncoder:
+    """One crop at all its rungs, with intermediate results of its files; several threads may use it, one for each format.
 
     Attributes:
-        cut: what to make.
+        crop: what to make.
         master: what to make it from.
         exif: metadata for files that keep some.
     """
 
-    cut: CutWork
+    crop: CropWork
     master: Decoded
     exif: bytes = b""
 
@@ -40,11 +40,11 @@ class CutEncoder:
 
     def __post_init__(self) -> None:
         """Copies the known numbers, to which more are added."""
-        self._known = dict(self.cut.known)
+        self._known = dict(self.crop.known)
 
     def in_srgb(self, size: Size) -> Light:
         """A rung as light in sRGB."""
-        light = rung(self.master, self.cut, size)
+        light = rung(self.master, self.crop, size)
         return srgb_of_wide(light) if self.master.profile else light
 
     def pixels(self, size: Size, codec: Codec) -> Pixels:
@@ -52,7 +52,7 @@ class CutEncoder:
         narrowed = bool(self.master.profile) and not codec.profile
 
         def made() -> Pixels:
-            return pixels_from_light(self.in_srgb(size) if narrowed else rung(self.master, self.cut, size))
+            return pixels_from_light(self.in_srgb(size) if narrowed else rung(self.master, self.crop, size))
 
         return self._pixels.get((size, narrowed), made)
 
@@ -62,7 +62,7 @@ class CutEncoder:
         return search is not None and search.key not in self._known
 
     def unpaid(self, files: Sequence[Rendition]) -> dict[Rendition, dict[str, str]]:
-        """Formats that surely do not pay for any slot that the cut is the work of, with what the ledger keeps of that.
+        """Formats that surely do not pay for any slot that the crop is the work of, with what the ledger keeps of that.
 
         Args:
             files: one file of each search that was done.
@@ -70,7 +70,7 @@ class CutEncoder:
         by_key = {one.encoding.search.key: one for one in files if one.encoding.search}
         tried = {key: self._bytes_tried(one) for key, one in by_key.items()}
         found: dict[str, set[str]] = {key: set() for key in tried}  # the simpler one that each slot holds it against
-        for order in self.cut.orders:
+        for order in self.crop.orders:
             known = {key: tried[key] for key in order if key in tried}
             alike = {len(one) for one in known.values()} if len(known) == len(order) else set()
             dropped = surely_not_paying(known) if len(alike) == 1 else {}

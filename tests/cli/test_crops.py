@@ -56,10 +56,10 @@ def corner_colors(pixels: np.ndarray) -> str:
         ('turn = "half"', "", "YBGR", (100, 50)),
         ("mirror = true", "", "GRYB", (100, 50)),
         ('turn = "left"\nmirror = true', "", "YGBR", (100, 200)),
-        ('cuts = "1:1"', '[masters."gull.png"]\nsubject = [0.9, 0.4, 1.0, 0.6]', "GGYY", (100, 100)),
-        ("", '[masters."gull.png".cuts.look.all]\nbox = [0.0, 0.0, 0.5, 0.5]', "RRRR", (100, 50)),
-        ('cuts = "1:1"\nzoom = 2', '[masters."gull.png"]\nsubject = [0.05, 0.1]', "RRRR", (100, 100)),
-        ('cuts = "1:1"\nzoom = 2\nlean = [0.0, 0.0]', '[masters."gull.png"]\nsubject = [0.5, 0.5]', "YYYY", (100, 100)),
+        ('crops = "1:1"', '[masters."gull.png"]\nsubject = [0.9, 0.4, 1.0, 0.6]', "GGYY", (100, 100)),
+        ("", '[masters."gull.png".crops.look.all]\nbox = [0.0, 0.0, 0.5, 0.5]', "RRRR", (100, 50)),
+        ('crops = "1:1"\nzoom = 2', '[masters."gull.png"]\nsubject = [0.05, 0.1]', "RRRR", (100, 100)),
+        ('crops = "1:1"\nzoom = 2\nlean = [0.0, 0.0]', '[masters."gull.png"]\nsubject = [0.5, 0.5]', "YYYY", (100, 100)),
         ('turn = "left"\ncuts = "1:1"', '[masters."gull.png"]\nsubject = [0.9, 0.4, 1.0, 0.6]', "GYGY", (100, 100)),
     ],
 )  # fmt: skip
@@ -73,7 +73,7 @@ def test_what_each_look_makes(
 
 @pytest.mark.usefixtures("quarters")
 def test_padding_background_and_grey(site: Path, sarvel: Run) -> None:
-    padded = made(site, sarvel, 'cuts = "1:1"\npad = "#102030"')
+    padded = made(site, sarvel, 'crops = "1:1"\npad = "#102030"')
     assert (
         padded.shape[:2] == (100, 100)
         and (padded[:24] == (16, 32, 48)).all()
@@ -87,9 +87,9 @@ def test_padding_background_and_grey(site: Path, sarvel: Run) -> None:
 
 
 @pytest.mark.usefixtures("quarters")
-def test_a_cut_from_another_master(site: Path, sarvel: Run) -> None:
+def test_a_crop_from_another_master(site: Path, sarvel: Run) -> None:
     Image.new("RGB", (300, 300), (20, 20, 250)).save(site / "masters" / "close.png")
-    pixels = made(site, sarvel, "", '[masters."gull.png".cuts.look.all]\nfrom = "close.png"')
+    pixels = made(site, sarvel, "", '[masters."gull.png".crops.look.all]\nfrom = "close.png"')
     assert corner_colors(pixels) == "BBBB"
     (site / "masters" / "close.png").unlink()
     done = sarvel("render")
@@ -101,30 +101,30 @@ def test_a_cut_from_another_master(site: Path, sarvel: Run) -> None:
 @pytest.mark.parametrize(
     ("plan", "words"),
     [
-        ('[masters."gull.jpg".cuts.bannr.hand]\nzoom = 2', "no slot 'bannr'; did you mean 'banner'?"),
-        ('[masters."gull.jpg".cuts.banner.hnad]\nzoom = 2', "no cut 'hnad' in slot banner; did you mean 'hand'?"),
-        ('[masters."gull.jpg".cuts.banner.hand]\nbox = [0, 0, 0, 1]', "got [0, 0, 0, 1]; write a crop by hand"),
+        ('[masters."gull.jpg".crops.bannr.hand]\nzoom = 2', "no slot 'bannr'; did you mean 'banner'?"),
+        ('[masters."gull.jpg".crops.banner.hnad]\nzoom = 2', "no crop 'hnad' in slot banner; did you mean 'hand'?"),
+        ('[masters."gull.jpg".crops.banner.hand]\nbox = [0, 0, 0, 1]', "got [0, 0, 0, 1]; write a crop by hand"),
         ('[slots.x]\nshown = "1px"\nzoom = 0.5', "slots.x.zoom: got 0.5; write a number from 1 to 20"),
         ('[slots.x]\nshown = "1px"\npad = "red"', 'slots.x.pad: got "red"; write a color such as "#f4efe6"'),
         ('[slots.x]\nshown = "1px"\nlean = [2, 0]', "slots.x.lean: got [2, 0]; write a pair of fractions"),
         (
-            '[slots.x]\nshown = "1px"\n[[slots.x.cuts]]\nwhen = "(min-width: 600px)"\nratio = "1:1"\n[[slots.x.cuts]]\nwhen = "(min-width: 900px)"\nratio = "2:1"\n[[slots.x.cuts]]\nratio = "3:1"',
-            "slots.x.cuts.1: no device can meet it: on 900 px and up the cuts before it always hold",
+            '[slots.x]\nshown = "1px"\n[[slots.x.crops]]\nwhen = "(min-width: 600px)"\nratio = "1:1"\n[[slots.x.crops]]\nwhen = "(min-width: 900px)"\nratio = "2:1"\n[[slots.x.crops]]\nratio = "3:1"',
+            "slots.x.crops.1: no device can meet it: on 900 px and up the crops before it always hold",
         ),
         (
-            '[slots.x]\nshown = "1px"\n[[slots.x.cuts]]\nwhen = "(min-width: 900px)"\nratio = "1:1"\n[[slots.x.cuts]]\nwhen = "(max-width: 600px)"\nratio = "2:1"',
-            "slots.x.cuts: no cut is sure to hold on 601 to 899 px; end with a cut without `when`",
+            '[slots.x]\nshown = "1px"\n[[slots.x.crops]]\nwhen = "(min-width: 900px)"\nratio = "1:1"\n[[slots.x.crops]]\nwhen = "(max-width: 600px)"\nratio = "2:1"',
+            "slots.x.crops: no crop is sure to hold on 601 to 899 px; end with a crop without `when`",
         ),
     ],
 )  # fmt: skip
-def test_wrong_cuts(site: Path, sarvel: Run, plan: str, words: str) -> None:
+def test_wrong_crops(site: Path, sarvel: Run, plan: str, words: str) -> None:
     (site / "sarvel.toml").write_text(f"{PLAN}{plan}\n")
     done = sarvel("plan")
     assert done.returncode == 2 and words in done.stderr
 
 
-def test_changing_one_cut_renders_that_cut_alone(rendered: Path, sarvel: Run) -> None:
+def test_changing_one_crop_renders_that_crop_alone(rendered: Path, sarvel: Run) -> None:
     before = {file.name for file in (rendered / "public" / "pictures").iterdir()}
-    (rendered / "sarvel.toml").write_text(PLAN + '[masters."gull.jpg".cuts.banner.desk]\nzoom = 1.5\n')
+    (rendered / "sarvel.toml").write_text(PLAN + '[masters."gull.jpg".crops.banner.desk]\nzoom = 1.5\n')
     made = json.loads(sarvel("render", "--json").stdout)["rendered"]["made"]
     assert made and all(name.startswith("gull-banner-desk-") for name in made) and not before & set(made)
