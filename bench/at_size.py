@@ -33,15 +33,15 @@ masters = "masters"
 pages = ["pages"]
 output = "out"
 [breakpoints]
-hand = 0
-desk = 800
+phone = 0
+desktop = 800
 [defaults]
 formats = ["avif", "webp", "jpeg"]
 quality = { avif = 60, webp = 80, jpeg = 82 }
 [slots.card]
 masters = ["*"]
-shown = { hand = "100vw", desk = "400px" }
-crops = { hand = "1:1", desk = "3:2" }
+sizes = { phone = "100vw", desktop = "400px" }
+crops = { phone = "1:1", desktop = "3:2" }
 widths = [400, 600, 800, 960]
 """
 _CONTENT = {"avif": b"1", "webp": b"12", "jpeg": b"123"}  # each format lighter than the next, so that all pay

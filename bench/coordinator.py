@@ -24,13 +24,13 @@ PLAN = """\
 pages = ["pages"]
 output = "out"
 [breakpoints]
-hand = 0
+phone = 0
 [defaults]
 formats = ["webp", "jpeg"]
 quality = { webp = 40, jpeg = 90 }
 [slots.badge]
 masters = ["*"]
-shown = "40px"
+sizes = "40px"
 """
 _SIDES = (90, 60)  # px of a master
 

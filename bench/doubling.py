@@ -98,7 +98,7 @@ def audience(count: int) -> None:
     from pathlib import Path
 
     chance = random.Random(1)
-    plan = plan_from({"slots": {"card": {"shown": "50vw", "crops": "4:3"}}}, Path("plan"), {})
+    plan = plan_from({"slots": {"card": {"sizes": "50vw", "crops": "4:3"}}}, Path("plan"), {})
     visits = tuple(
         Visits(Device(chance.randrange(240, 3840), 800, chance.choice((1, 1.5, 2, 3))), chance.random() + 0.01, "")
         for _ in range(count)

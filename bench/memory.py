@@ -11,7 +11,7 @@ from typing import Any
 import numpy as np
 from PIL import Image
 
-PLAN = '[site]\npages = ["pages"]\n[defaults]\neffort = "quick"\n[slots.c]\nshown = "100vw"\n'
+PLAN = '[site]\npages = ["pages"]\n[defaults]\neffort = "quick"\n[slots.c]\nsizes = "100vw"\n'
 CASES: dict[str, tuple[int, int, int, str, dict[str, Any]]] = {
     "photograph of 15 megapixels": (4800, 3200, 3, "a.jpg", {"quality": 85}),
     "JPEG of 200 megapixels": (16000, 12500, 3, "a.jpg", {"quality": 85}),

@@ -27,17 +27,17 @@ PLAN = """\
 [site]
 pages = ["pages"]
 [breakpoints]
-hand = 0
-desk = 800
+phone = 0
+desktop = 800
 [defaults]
 formats = ["webp", "jpeg"]
 quality = { webp = 20, jpeg = 90 }
 [slots.card]
-shown = { hand = "100px", desk = "8vw" }
-crops = { hand = "1:1", desk = "3:2" }
-rungs = 4
+sizes = { phone = "100px", desktop = "8vw" }
+crops = { phone = "1:1", desktop = "3:2" }
+widths = 4
 [slots.badge]
-shown = "24px"
+sizes = "24px"
 [masters."gull.png"]
 alt = "A gull"
 """

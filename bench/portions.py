@@ -23,7 +23,7 @@ woven = "public"
 formats = ["jpeg"]
 quality = { jpeg = 80 }
 [slots.card]
-shown = "24px"
+sizes = "24px"
 """
 HEAD = '<!doctype html><meta name="viewport" content="width=device-width">\n'
 ON_A_PAGE = 100

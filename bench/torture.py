@@ -37,9 +37,9 @@ manifest = "public/pictures.json"
 [defaults]
 formats = ["avif", "webp", "jpeg"]
 [slots.card]
-shown = "20vw"
+sizes = "20vw"
 crops = "3:2"
-rungs = 3
+widths = 3
 """
 COMMAND = [sys.executable, "-m", "sarvel", "build", "--workers", "2"]
 

@@ -10,8 +10,8 @@ from selenium import webdriver
 from selenium.webdriver.chrome.service import Service
 
 SHOTS = [
-    ("page-hand.png", "index.html", 360, 740, 2),
-    ("page-desk.png", "index.html", 1280, 800, 1),
+    ("page-phone.png", "index.html", 360, 740, 2),
+    ("page-desktop.png", "index.html", 1280, 800, 1),
     ("page-history.png", "history.html", 1280, 800, 1),
 ]
 

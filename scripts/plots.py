@@ -32,7 +32,7 @@ def shown(folder: Path) -> None:
         axes.plot(
             VIEWPORTS, [slot.shown.on(sarvel.Device(width, 800, 1)) for width in VIEWPORTS], label=name, linewidth=2
         )
-    for width, name in ((640, "tray"), (1024, "desk")):
+    for width, name in ((640, "tablet"), (1024, "desktop")):
         axes.axvline(width, color="#c9c2b4", linewidth=1, zorder=0)
         axes.text(width + 8, 1230, name, color="#7a8794")
     axes.set(xlabel="viewport, CSS px", ylabel="shown, CSS px", title="How wide the demo's slots show their images")

@@ -35,21 +35,21 @@ pages = ["pages"]
 address = "/pictures"
 
 [breakpoints]
-hand = 0
-desk = 800
+phone = 0
+desktop = 800
 
 [defaults]
 formats = ["webp", "jpeg"]
-rungs = 2
+widths = 2
 
 [slots.banner]
-shown = { hand = "100vw", desk = "50vw" }
-crops = { hand = "1:1", desk = "2:1" }
-load = "first"
+sizes = { phone = "100vw", desktop = "50vw" }
+crops = { phone = "1:1", desktop = "2:1" }
+loading = "eager"
 quality = { webp = 20, jpeg = 90 }  # searching would take most of the tests' time; this far apart, WebP always pays
 
 [slots.badge]
-shown = "40px"
+sizes = "40px"
 
 [masters."gull.jpg"]
 alt = "A gull"

@@ -84,7 +84,7 @@ def test_the_tutorial_does_what_it_says(tmp_path: Path) -> None:
     assert [line for line, _ in ran].count("sarvel build") == 2 and "no fault found" in told["sarvel build"]
     assert "all as the plan asks" in told["sarvel confirm"] and (site / "proof.png").exists()
     page = (site / "pages" / "index.html").read_text()
-    assert page.count("<picture") == 2 and "sea-hero-desk-" in page
+    assert page.count("<picture") == 2 and "sea-hero-desktop-" in page
 
 
 def test_each_promise_has_a_test_that_there_is() -> None:

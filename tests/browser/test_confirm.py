@@ -79,8 +79,8 @@ def woven(site: Path) -> Path:
     (site / "pages" / "index.html").write_text(PAGE)
     plan = (site / "sarvel.toml").read_text()
     (site / "sarvel.toml").write_text(
-        plan.replace('shown = { hand = "100vw", desk = "50vw" }', 'shown = "50vw"')
-        .replace('crops = { hand = "1:1", desk = "2:1" }\n', "")
+        plan.replace('sizes = { phone = "100vw", desktop = "50vw" }', 'sizes = "50vw"')
+        .replace('crops = { phone = "1:1", desktop = "2:1" }\n', "")
         .replace('address = "/pictures"\n', "")
     )
     assert run_sarvel("build", "--quiet", cwd=site).returncode in (0, 1)
@@ -174,7 +174,7 @@ def test_what_an_engine_built_is_held_against_what_it_built_before(name: str, bu
 def test_crops_are_no_moves_of_a_built_page(built: Path) -> None:
     """The plan asks for squares; the page before is looked at with squares, and with nothing else changed."""
     plan = built / "sarvel.toml"
-    plan.write_text(plan.read_text().replace('shown = "50vw"', 'shown = "50vw"\ncuts = "1:1"', 1))
+    plan.write_text(plan.read_text().replace('sizes = "50vw"', 'sizes = "50vw"\ncrops = "1:1"', 1))
     run_sarvel("build", "--quiet", cwd=built)
     shutil.copytree(built / "public" / "pictures", built / "after" / "pictures", dirs_exist_ok=True)
     page = (built / "pages" / "index.html").read_text()

@@ -29,7 +29,15 @@ def test_bands_swap_at_the_very_pixel(browser: webdriver.Chrome, address: str) -
     seen = {}
     for width in (1100, 1024, 1023, 800, 640, 639, 360, 639, 640, 1023, 1024):
         seen[width] = crop_at(browser, width, 800, ".banner img")
-    assert seen == {1100: "desk", 1024: "desk", 1023: "tray", 800: "tray", 640: "tray", 639: "hand", 360: "hand"}
+    assert seen == {
+        1100: "desktop",
+        1024: "desktop",
+        1023: "tablet",
+        800: "tablet",
+        640: "tablet",
+        639: "phone",
+        360: "phone",
+    }
 
 
 @pytest.mark.parametrize("width", [360, 639, 640, 1023, 1024, 1280])
@@ -61,7 +69,7 @@ def test_turning_the_device_swaps_orientation_crops(browser: webdriver.Chrome, a
         "--densities",
         "1",
     )
-    output = ("--output", "public/turned", "--address", "turned", "--load", "first")
+    output = ("--output", "public/turned", "--address", "turned", "--loading", "eager")
     done = run_sarvel("one", "masters/lamp-at-dusk.jpg", "--alt", "", *arguments, *output, cwd=demo)
     assert (done.returncode, done.stderr) == (0, "")
     (demo / "public" / "turned.html").write_text(PAGE.format(done.stdout))

@@ -169,7 +169,7 @@ def test_the_demos_plan_says_what_is_measured(demo: Path, tmp_path: Path) -> Non
     assert run_sarvel("check", cwd=site).stdout == "no fault found in 6 pages\n"
     assert "  measured  20" in run_sarvel("plan", "card", cwd=site).stdout
     (site / "pages" / "site.css").write_text((site / "pages" / "site.css").read_text() + "article { padding: 10px }")
-    (site / "sarvel.toml").write_text(plan.replace('desk = "560px"', 'desk = "600px"'))
+    (site / "sarvel.toml").write_text(plan.replace('desktop = "560px"', 'desktop = "600px"'))
     assert "hint layout-changed-since" in run_sarvel("check", cwd=site).stdout
     document = json.loads(run_sarvel("measure", "pages/index.html", "pages/history.html", "--json", cwd=site).stdout)
     off = {one["slot"]: (one["off"], one["off_at"] >= 1024) for one in document["slots"] if not one["agrees"]}
@@ -189,14 +189,14 @@ def test_start_finds_the_demos_slots_without_its_plan(demo: Path, tmp_path: Path
     shown = re.findall(r"^shown = (.*?)    #", plan, flags=re.MULTILINE)
     assert sorted(shown) == sorted(
         [
-            '{ hand = "100vw", desk = "min(100vw - 4rem, 1280px)" }',
-            '{ hand = "calc(100vw - 2rem)", tray = "calc(50vw - 40px)", desk = "384px" }',
-            '{ hand = "calc(100vw - 2rem)", tray = "calc(100vw - 3rem)", desk = "560px" }',
-            '{ hand = "calc(100vw - 2rem)", tray = "calc(100vw - 3rem)", desk = "960px" }',
+            '{ phone = "100vw", desktop = "min(100vw - 4rem, 1280px)" }',
+            '{ phone = "calc(100vw - 2rem)", tablet = "calc(50vw - 40px)", desktop = "384px" }',
+            '{ phone = "calc(100vw - 2rem)", tablet = "calc(100vw - 3rem)", desktop = "560px" }',
+            '{ phone = "calc(100vw - 2rem)", tablet = "calc(100vw - 3rem)", desktop = "960px" }',
             '"96px"',
         ]
     )  # fmt: skip
-    assert "hand = 0\ntray = 640\ndesk = 1024\n" in plan and plan.count('load  = "first"') >= 1
+    assert "phone = 0\ntablet = 640\ndesktop = 1024\n" in plan and plan.count('loading  = "eager"') >= 1
 
 
 BAD = {
@@ -216,7 +216,7 @@ def test_pages_that_cannot_be_measured(name: str, site: Path) -> None:
     done = run_sarvel("measure", cwd=site)
     assert "Traceback" not in done.stderr and (refusal or fault) in done.stderr, done.stderr
     assert done.returncode == (2 if refusal else 1 if fault else 0), done.stdout + done.stderr
-    assert refusal or ("[slots.badge]" in done.stdout and 'shown = "40px"' in done.stdout)
+    assert refusal or ("[slots.badge]" in done.stdout and 'sizes = "40px"' in done.stdout)
 
 
 def test_what_is_missing_is_a_sentence(site: Path, monkeypatch: pytest.MonkeyPatch) -> None:

@@ -30,7 +30,7 @@ def site(request: pytest.FixtureRequest, demo: Path, tmp_path_factory: pytest.Te
     (folder / "masters").mkdir()
     for name in ("supply-boat.jpg", "crest.png"):
         shutil.copy(demo / "masters" / name, folder / "masters")
-    slots = "".join(f'[slots.s{i}]\nshown = "300px"\nplaceholder = "{kind}"\n' for i, kind in enumerate(KINDS))
+    slots = "".join(f'[slots.s{i}]\nsizes = "300px"\nplaceholder = "{kind}"\n' for i, kind in enumerate(KINDS))
     plan = (
         f'[site]\npages = ["light.html", "dark.html"]\naddress = "public/pictures"\nplaceholders = "{request.param}"\n'
     )

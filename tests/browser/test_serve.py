@@ -44,9 +44,10 @@ def test_each_file_that_a_window_would_fetch_is_listed_and_a_change_reloads(
     browser.get(f"{served.address}/index.html")
     until(lambda: served.text.count("360x800@3") == 5)
     assert re.search(
-        r"fetched /index.html +banner +lamp-at-dusk-\S*hand-1082\S*.avif +1082 px +\d+ kB 360x800@3 +sharp", served.text
+        r"fetched /index.html +banner +lamp-at-dusk-\S*phone-1082\S*.avif +1082 px +\d+ kB 360x800@3 +sharp",
+        served.text,
     )
-    for width, files in ((700, "tray-1024"), (1100, "desk-1056"), (1920, "desk-1280")):
+    for width, files in ((700, "tablet-1024"), (1100, "desktop-1056"), (1920, "desktop-1280")):
         window(browser, width)
         told = re.compile(rf"{files}\S* .* {width}x800@1")
         until(functools.partial(listed, served, told))

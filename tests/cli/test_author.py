@@ -115,7 +115,7 @@ def test_edits_in_woven_blocks_are_kept_or_told_with_their_place(rendered: Path,
 def test_prune_takes_no_file_that_a_page_names(site: Path, sarvel: Run, case: str) -> None:
     page = site / "pages" / "index.html"
     assert sarvel("build").returncode == 0
-    plan = PLAN.replace('desk = "2:1"', 'desk = "3:1"')
+    plan = PLAN.replace('desktop = "2:1"', 'desktop = "3:1"')
     if case == "slot renamed":
         plan = PLAN.replace("[slots.banner]", "[slots.hero]")
     elif case == "read-only":
@@ -134,8 +134,8 @@ def test_prune_takes_no_file_that_a_page_names(site: Path, sarvel: Run, case: st
 
 def test_prune_after_weaving_removes_what_nobody_names(site: Path, sarvel: Run) -> None:
     assert sarvel("build").returncode == 0
-    before = {name for name in names(site / "public" / "pictures") if "-banner-desk-" in name}
-    (site / "sarvel.toml").write_text(PLAN.replace('desk = "2:1"', 'desk = "3:1"'))
+    before = {name for name in names(site / "public" / "pictures") if "-banner-desktop-" in name}
+    (site / "sarvel.toml").write_text(PLAN.replace('desktop = "2:1"', 'desktop = "3:1"'))
     assert sarvel("build", "--prune").returncode == 0
     assert before and not before & set(names(site / "public" / "pictures"))
 

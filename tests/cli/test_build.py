@@ -40,13 +40,13 @@ def test_only_what_is_missing_or_changed_is_made_again(site: Path, sarvel: Run) 
         again["rendered"] == {"made": [], "kept": len(before), "left_out": [], "pruned": [], "altered": []}
         and pictures(site) == before
     )
-    gone = next(name for name in before if name.startswith("gull-banner-hand"))
+    gone = next(name for name in before if name.startswith("gull-banner-phone"))
     (site / "public" / "pictures" / gone).unlink()
     rendered = json.loads(sarvel("render", "--json").stdout)["rendered"]
     assert rendered == {"made": [gone], "kept": len(before) - 1, "left_out": [], "pruned": [], "altered": []}
-    (site / "sarvel.toml").write_text(PLAN.replace('desk = "2:1"', 'desk = "3:1"'))
+    (site / "sarvel.toml").write_text(PLAN.replace('desktop = "2:1"', 'desktop = "3:1"'))
     changed = json.loads(sarvel("render", "--json").stdout)["rendered"]["made"]
-    assert changed and all("-banner-desk-" in name for name in changed)
+    assert changed and all("-banner-desktop-" in name for name in changed)
     assert before.items() - {(gone, before[gone])} <= pictures(site).items()
 
 
@@ -113,7 +113,7 @@ def test_wrong_calls_do_nothing_and_say_why(site: Path, sarvel: Run, arguments: 
 @pytest.mark.parametrize(
     ("change", "words"),
     [
-        (("rungs = 2", "rugns = 2"), "sarvel.toml:11: defaults.rugns: unknown key; did you mean 'rungs'?"),
+        (("widths = 2", "rugns = 2"), "sarvel.toml:11: defaults.rugns: unknown key; did you mean 'rungs'?"),
         (('pages = ["pages"]', 'pages = ["pgs"]'), "site.pages: 'pgs' matches no file in"),
         (("[slots.banner]", "[slots.banner"), "sarvel.toml:13:14: not TOML: "),
     ],
@@ -173,7 +173,7 @@ def test_a_lost_subject_needs_the_user(site: Path, sarvel: Run) -> None:
     # 2:1 of 900×600 is 450 px high: a quarter is lost.
     assert (
         done.returncode == 1
-        and "sarvel.toml: slots.banner: gull.jpg: crop desk: 25% of the subject is lost" in done.stderr
+        and "sarvel.toml: slots.banner: gull.jpg: crop desktop: 25% of the subject is lost" in done.stderr
     )
 
 

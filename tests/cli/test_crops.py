@@ -25,7 +25,7 @@ def quarters(site: Path) -> Path:
 
 def made(site: Path, sarvel: Run, slot: str, rest: str = "") -> np.ndarray:
     (site / "sarvel.toml").write_text(
-        f'{PLAN}[slots.look]\nshown = "100px"\nformats = ["png"]\ndensities = [1]\n{slot}\n{rest}'
+        f'{PLAN}[slots.look]\nsizes = "100px"\nformats = ["png"]\ndensities = [1]\n{slot}\n{rest}'
     )
     done = sarvel("render", "--json")
     assert done.returncode == 0, done.stderr
@@ -51,16 +51,16 @@ def corner_colors(pixels: np.ndarray) -> str:
     ("slot", "rest", "corners", "size"),
     [
         ("", "", "RGBY", (100, 50)),
-        ('turn = "left"', "", "GYRB", (100, 200)),
-        ('turn = "right"', "", "BRYG", (100, 200)),
-        ('turn = "half"', "", "YBGR", (100, 50)),
+        ('rotate = "left"', "", "GYRB", (100, 200)),
+        ('rotate = "right"', "", "BRYG", (100, 200)),
+        ('rotate = "half"', "", "YBGR", (100, 50)),
         ("mirror = true", "", "GRYB", (100, 50)),
-        ('turn = "left"\nmirror = true', "", "YGBR", (100, 200)),
+        ('rotate = "left"\nmirror = true', "", "YGBR", (100, 200)),
         ('crops = "1:1"', '[masters."gull.png"]\nsubject = [0.9, 0.4, 1.0, 0.6]', "GGYY", (100, 100)),
         ("", '[masters."gull.png".crops.look.all]\nbox = [0.0, 0.0, 0.5, 0.5]', "RRRR", (100, 50)),
         ('crops = "1:1"\nzoom = 2', '[masters."gull.png"]\nsubject = [0.05, 0.1]', "RRRR", (100, 100)),
-        ('crops = "1:1"\nzoom = 2\nlean = [0.0, 0.0]', '[masters."gull.png"]\nsubject = [0.5, 0.5]', "YYYY", (100, 100)),
-        ('turn = "left"\ncuts = "1:1"', '[masters."gull.png"]\nsubject = [0.9, 0.4, 1.0, 0.6]', "GYGY", (100, 100)),
+        ('crops = "1:1"\nzoom = 2\nsubject_at = [0.0, 0.0]', '[masters."gull.png"]\nsubject = [0.5, 0.5]', "YYYY", (100, 100)),
+        ('rotate = "left"\ncrops = "1:1"', '[masters."gull.png"]\nsubject = [0.9, 0.4, 1.0, 0.6]', "GYGY", (100, 100)),
     ],
 )  # fmt: skip
 @pytest.mark.usefixtures("quarters")
@@ -82,7 +82,7 @@ def test_padding_background_and_grey(site: Path, sarvel: Run) -> None:
     grey = made(site, sarvel, "grey = true")
     assert np.ptp(grey, axis=2).max() == 0
     Image.new("RGBA", (200, 100), (255, 255, 255, 0)).save(site / "masters" / "gull.png")
-    laid = made(site, sarvel, 'background = "#ff8000"\nformats = ["jpeg"]'.replace('formats = ["jpeg"]', ""))
+    laid = made(site, sarvel, 'matte = "#ff8000"\nformats = ["jpeg"]'.replace('formats = ["jpeg"]', ""))
     assert laid.shape[2] == 3 and np.abs(laid - (255, 128, 0)).max() <= 1
 
 
@@ -101,18 +101,18 @@ def test_a_crop_from_another_master(site: Path, sarvel: Run) -> None:
 @pytest.mark.parametrize(
     ("plan", "words"),
     [
-        ('[masters."gull.jpg".crops.bannr.hand]\nzoom = 2', "no slot 'bannr'; did you mean 'banner'?"),
-        ('[masters."gull.jpg".crops.banner.hnad]\nzoom = 2', "no crop 'hnad' in slot banner; did you mean 'hand'?"),
-        ('[masters."gull.jpg".crops.banner.hand]\nbox = [0, 0, 0, 1]', "got [0, 0, 0, 1]; write a crop by hand"),
-        ('[slots.x]\nshown = "1px"\nzoom = 0.5', "slots.x.zoom: got 0.5; write a number from 1 to 20"),
-        ('[slots.x]\nshown = "1px"\npad = "red"', 'slots.x.pad: got "red"; write a color such as "#f4efe6"'),
-        ('[slots.x]\nshown = "1px"\nlean = [2, 0]', "slots.x.lean: got [2, 0]; write a pair of fractions"),
+        ('[masters."gull.jpg".crops.bannr.phone]\nzoom = 2', "no slot 'bannr'; did you mean 'banner'?"),
+        ('[masters."gull.jpg".crops.banner.phoen]\nzoom = 2', "no crop 'phoen' in slot banner; did you mean 'phone'?"),
+        ('[masters."gull.jpg".crops.banner.phone]\nbox = [0, 0, 0, 1]', "got [0, 0, 0, 1]; write a crop by hand"),
+        ('[slots.x]\nsizes = "1px"\nzoom = 0.5', "slots.x.zoom: got 0.5; write a number from 1 to 20"),
+        ('[slots.x]\nsizes = "1px"\npad = "red"', 'slots.x.pad: got "red"; write a color such as "#f4efe6"'),
+        ('[slots.x]\nsizes = "1px"\nsubject_at = [2, 0]', "slots.x.subject_at: got [2, 0]; write a pair of fractions"),
         (
-            '[slots.x]\nshown = "1px"\n[[slots.x.crops]]\nwhen = "(min-width: 600px)"\nratio = "1:1"\n[[slots.x.crops]]\nwhen = "(min-width: 900px)"\nratio = "2:1"\n[[slots.x.crops]]\nratio = "3:1"',
+            '[slots.x]\nsizes = "1px"\n[[slots.x.crops]]\nwhen = "(min-width: 600px)"\nratio = "1:1"\n[[slots.x.crops]]\nwhen = "(min-width: 900px)"\nratio = "2:1"\n[[slots.x.crops]]\nratio = "3:1"',
             "slots.x.crops.1: no device can meet it: on 900 px and up the crops before it always hold",
         ),
         (
-            '[slots.x]\nshown = "1px"\n[[slots.x.crops]]\nwhen = "(min-width: 900px)"\nratio = "1:1"\n[[slots.x.crops]]\nwhen = "(max-width: 600px)"\nratio = "2:1"',
+            '[slots.x]\nsizes = "1px"\n[[slots.x.crops]]\nwhen = "(min-width: 900px)"\nratio = "1:1"\n[[slots.x.crops]]\nwhen = "(max-width: 600px)"\nratio = "2:1"',
             "slots.x.crops: no crop is sure to hold on 601 to 899 px; end with a crop without `when`",
         ),
     ],
@@ -125,6 +125,6 @@ def test_wrong_crops(site: Path, sarvel: Run, plan: str, words: str) -> None:
 
 def test_changing_one_crop_renders_that_crop_alone(rendered: Path, sarvel: Run) -> None:
     before = {file.name for file in (rendered / "public" / "pictures").iterdir()}
-    (rendered / "sarvel.toml").write_text(PLAN + '[masters."gull.jpg".crops.banner.desk]\nzoom = 1.5\n')
+    (rendered / "sarvel.toml").write_text(PLAN + '[masters."gull.jpg".crops.banner.desktop]\nzoom = 1.5\n')
     made = json.loads(sarvel("render", "--json").stdout)["rendered"]["made"]
-    assert made and all(name.startswith("gull-banner-desk-") for name in made) and not before & set(made)
+    assert made and all(name.startswith("gull-banner-desktop-") for name in made) and not before & set(made)

@@ -40,9 +40,9 @@ def test_formats_hold_what_they_can(
     levels = np.random.default_rng(1).integers(0, 256, (down, across, 3), np.uint8)
     Image.fromarray(levels).save(site / "masters" / "tall.png", compress_level=1)
     plan = PLAN.replace('["webp", "jpeg"]', str(formats).replace("'", '"')).replace(
-        'shown = "40px"', f'shown = "{across}px"\nwidths = [{across}]'
+        'sizes = "40px"', f'sizes = "{across}px"\nwidths = [{across}]'
     )
-    plan = plan.replace("rungs = 2", 'rungs = 2\neffort = "quick"\nquality = { avif = 20, webp = 20, jpeg = 90 }')
+    plan = plan.replace("widths = 2", 'widths = 2\neffort = "quick"\nquality = { avif = 20, webp = 20, jpeg = 90 }')
     done = run_sarvel("build", "--workers", "1", cwd=site_of(site, plan, "tall.png"))
     assert "cannot be made" not in done.stderr and "fault of ours" not in done.stderr
     assert words in done.stderr
@@ -74,7 +74,7 @@ def test_whatever_a_codec_raises_the_others_are_made(site: Path, monkeypatch: py
 def test_bad_masters_are_each_named(site: Path) -> None:
     for number in range(6):
         (site / "masters" / f"bad{number}.jpg").write_bytes(b"no image")
-    site_of(site, PLAN.replace('shown = "40px"', 'shown = "40px"\nmasters = ["bad*.jpg"]'))
+    site_of(site, PLAN.replace('sizes = "40px"', 'sizes = "40px"\nmasters = ["bad*.jpg"]'))
     done = run_sarvel("build", "--workers", "1", cwd=site)
     (line,) = [line for line in done.stderr.splitlines() if "is not an image that can be read" in line]
     assert [line.count(f"slots.badge: bad{number}.jpg") for number in range(6)] == [1] * 6 and line.startswith(
@@ -91,10 +91,10 @@ def test_levels_that_are_no_numbers_print_no_warning(site: Path) -> None:
 
 
 def test_a_box_of_no_pixel_is_one_of_a_pixel(site: Path) -> None:
-    box = '[masters."gull.jpg".crops.banner.desk]\nbox = [0.5, 0, 0.5000001, 1]\n'
+    box = '[masters."gull.jpg".crops.banner.desktop]\nbox = [0.5, 0, 0.5000001, 1]\n'
     (site / "sarvel.toml").write_text(PLAN + box)
     done = run_sarvel("build", "--workers", "1", cwd=site)
-    assert "crop desk: the master gives 1 px across" in done.stderr and "cannot be made" not in done.stderr
+    assert "crop desktop: the master gives 1 px across" in done.stderr and "cannot be made" not in done.stderr
 
 
 # One letter of each 512 of Unicode that a file can be called by, and all that separate, join or turn the direction of writing.

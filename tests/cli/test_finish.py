@@ -70,11 +70,11 @@ def test_placeholders_of_a_strict_page_stand_in_the_stylesheet(site: Path, sarve
     assert sarvel("build").returncode == 0
     assert "style=" not in page.read_text()
     css = (site / "public" / "pictures" / "pictures.css").read_text().splitlines()
-    whole, height, hand, desk, ratio = css
+    whole, height, phone, desktop, ratio = css
     assert whole == ":where(picture[data-woven]) { display: contents }"
-    assert height.startswith(':where(img[src$="/gull-banner-hand-') and height.endswith(") { height: auto }")
-    assert hand.startswith('img[src$="/gull-banner-hand-') and desk.startswith("@media (min-width: 800px) { img")
-    assert "background: #" in hand and "background: #" in desk
+    assert height.startswith(':where(img[src$="/gull-banner-phone-') and height.endswith(") { height: auto }")
+    assert phone.startswith('img[src$="/gull-banner-phone-') and desktop.startswith("@media (min-width: 800px) { img")
+    assert "background: #" in phone and "background: #" in desktop
     assert ratio.startswith(':where(img[src$="/seal-badge-') and ratio.endswith(") { aspect-ratio: auto 1/1 }")
     again = json.loads(sarvel("build", "--json").stdout)
     assert again["pages"]["written"] == [] and again["rendered"]["made"] == []
@@ -82,7 +82,7 @@ def test_placeholders_of_a_strict_page_stand_in_the_stylesheet(site: Path, sarve
 
 def test_what_does_not_pay_is_left_out_and_stays_so(site: Path, sarvel: Run) -> None:
     """Blocks of random colors are smaller as JPEG than as WebP, which keeps their colors at half the size."""
-    (site / "sarvel.toml").write_text(SEARCHED.replace('load = "first"', 'load = "first"\nwidths = [400, 512]'))
+    (site / "sarvel.toml").write_text(SEARCHED.replace('loading = "eager"', 'loading = "eager"\nwidths = [400, 512]'))
     first = sarvel("build", "--json")
     document = json.loads(first.stdout)
     assert not document["rendered"]["left_out"] and not document["faults"]  # found out before any was written
@@ -93,8 +93,8 @@ def test_what_does_not_pay_is_left_out_and_stays_so(site: Path, sarvel: Run) -> 
     made = files(site)
     page = (site / "pages" / "index.html").read_text()
     assert sorted(made) == document["rendered"]["made"]
-    assert made.keys() & set(re.findall(r"gull-banner-desk-\d+\.\w+\.jpg", page))
-    assert not re.search(r"gull-banner-hand-\d+\.\w+\.webp", page + " ".join(made))
+    assert made.keys() & set(re.findall(r"gull-banner-desktop-\d+\.\w+\.jpg", page))
+    assert not re.search(r"gull-banner-phone-\d+\.\w+\.webp", page + " ".join(made))
     assert json.loads(sarvel("render", "--json").stdout)["rendered"] == {
         "made": [],
         "kept": len(made),
@@ -112,7 +112,7 @@ def test_what_does_not_pay_is_left_out_and_stays_so(site: Path, sarvel: Run) -> 
 def test_plan_tells_numbers_once_they_are_found(site: Path, sarvel: Run) -> None:
     (site / "sarvel.toml").write_text(SEARCHED)
     before = sarvel("plan", "--quality").stdout
-    assert "not searched yet" in before and "lossless" in before and "drawn" in before
+    assert "not searched yet" in before and "lossless" in before and "graphic" in before
     assert not (site / "sarvel.ledger").exists()
     sarvel("render")
     after = sarvel("plan", "--quality").stdout
@@ -122,7 +122,9 @@ def test_plan_tells_numbers_once_they_are_found(site: Path, sarvel: Run) -> None
     assert crop["formats"]["jpeg"]["target"] == 93 and 92.6 <= tried["likeness"] < 96
     # A second way: the file itself is of that number.
     name = next(
-        name for name in files(site) if name.startswith(f"gull-banner-desk-{tried['width']}") and name.endswith("jpg")
+        name
+        for name in files(site)
+        if name.startswith(f"gull-banner-desktop-{tried['width']}") and name.endswith("jpg")
     )
     with Image.open(io.BytesIO(files(site)[name])) as image:
         known = io.BytesIO()
@@ -146,7 +148,7 @@ def test_wide_colors_and_credit_go_along_if_the_plan_says_so(site: Path, sarvel:
         image.save(site / "masters" / "gull.jpg", quality=95, exif=exif, icc_profile=display_p3())
     for lines, profile, credit in (
         ((), None, {}),
-        (('gamut = "wide"', 'keep = ["credit"]'), display_p3(), {0x8298: "K. Tarn"}),
+        (('gamut = "wide"', 'metadata = ["credit"]'), display_p3(), {0x8298: "K. Tarn"}),
     ):
         with_defaults(site, *lines)
         shutil.rmtree(site / "public", ignore_errors=True)
@@ -175,7 +177,7 @@ def test_a_graphic_comes_out_pixel_for_pixel(site: Path, sarvel: Run) -> None:
     drawn = np.zeros((60, 120, 3), np.uint8)
     drawn[20:40, 30:90] = (200, 30, 30)
     Image.fromarray(drawn).save(site / "masters" / "seal.png")
-    (site / "sarvel.toml").write_text(PLAN.replace('shown = "40px"', 'shown = "120px"'))
+    (site / "sarvel.toml").write_text(PLAN.replace('sizes = "40px"', 'sizes = "120px"'))
     sarvel("render")
     widest = [content for name, content in files(site).items() if name.startswith("seal-badge-120.")]
     assert widest

@@ -167,6 +167,6 @@ def test_patterns_of_masters_follow_no_folder_links(rendered: Path) -> None:
     (rendered / "around").mkdir()
     (rendered / "around" / "more.png").write_bytes((rendered / "masters" / "seal.png").read_bytes())
     (rendered / "masters" / "link").symlink_to("../around")
-    (rendered / "sarvel.toml").write_text(PLAN.replace('shown = "40px"', 'shown = "40px"\nmasters = ["**/*"]'))
+    (rendered / "sarvel.toml").write_text(PLAN.replace('sizes = "40px"', 'sizes = "40px"\nmasters = ["**/*"]'))
     done = run_sarvel("plan", "--json", cwd=rendered)
     assert done.returncode == 0 and "link/more.png" not in done.stdout and "gull.jpg" in done.stdout

@@ -94,7 +94,7 @@ def test_names_that_are_not_utf_8(site: Path, sarvel: Run) -> None:
     keys = '[site]\nmanifest = "public/pictures.json"\n'
     rest = '[partials]\nfolder = "parts"\nmacro = "parts.jinja"\n'
     plan = PLAN.replace("[site]\n", keys).replace(
-        "[slots.banner]", '[slots.banner]\nbehind = true\nmasters = ["*.jpg"]'
+        "[slots.banner]", '[slots.banner]\nbackground = true\nmasters = ["*.jpg"]'
     )
     (site / "sarvel.toml").write_text(plan + rest)
     page = site / "pages" / "index.html"
@@ -168,9 +168,9 @@ def test_files_and_folders_without_rights(site: Path, place: str, rights: int, c
 
 
 PLANS = {
-    "nothing": ('"40px"', '"0"', "sarvel.toml:20: slots.badge.shown: comes to 0 px on every viewport"),
-    "no number": ('"40px"', '"1e400px"', "sarvel.toml:20: slots.badge.shown: comes to no number on a viewport of 240 px"),
-    "divided by nothing": ('"40px"', '"calc(100vw/0)"', "sarvel.toml:20: slots.badge.shown: comes to no number"),
+    "nothing": ('"40px"', '"0"', "sarvel.toml:20: slots.badge.sizes: comes to 0 px on every viewport"),
+    "no number": ('"40px"', '"1e400px"', "sarvel.toml:20: slots.badge.sizes: comes to no number on a viewport of 240 px"),
+    "divided by nothing": ('"40px"', '"calc(100vw/0)"', "sarvel.toml:20: slots.badge.sizes: comes to no number"),
     "many terms": ('"40px"', f'"calc({" + ".join(["1px"] * 20_000)})"', "more than 400 parts in one expression"),
     "nested arrays": ('"40px"', "[" * 3000 + "]" * 3000, "sarvel.toml:20: arrays or tables stand too deep within each other"),
     "an open bracket": ('"40px"', '"calc(100vw - 2rem"', "holds a '(' that is never closed; close it or take it away"),
@@ -180,10 +180,10 @@ PLANS = {
     "pages outside": ('["pages"]', '["../pages"]', "sarvel.toml:2: site.pages: "),
     "no pages": ('["pages"]', '["nowhere"]', "sarvel.toml:2: site.pages: 'nowhere' matches no file"),
     "a NUL": ('"/pictures"', '"a\\u0000b"', "sarvel.toml:3: site.address: holds a NUL"),
-    "endless": ("desk = 800", "desk = inf", "sarvel.toml:7: breakpoints.desk: got inf"),
-    "a huge number": ("desk = 800", f"desk = {'9' * 5000}", "sarvel.toml:7: a number of 5000 digits; write a smaller one"),
-    "an open condition": ('crops = { hand = "1:1", desk = "2:1" }', 'crops = [{ when = "(min-width: 5px", ratio = "1:1" }, { ratio = "2:1" }]', "sarvel.toml:15: slots.banner.crops.0.when: '(min-width: 5px' holds a '(' that is never closed"),
-    "a comment": ('crops = { hand = "1:1", desk = "2:1" }', 'crops = [{ when = "(min-width: 5px) /* x", ratio = "1:1" }, { ratio = "2:1" }]', "holds a comment"),
+    "endless": ("desktop = 800", "desktop = inf", "sarvel.toml:7: breakpoints.desktop: got inf"),
+    "a huge number": ("desktop = 800", f"desktop = {'9' * 5000}", "sarvel.toml:7: a number of 5000 digits; write a smaller one"),
+    "an open condition": ('crops = { phone = "1:1", desktop = "2:1" }', 'crops = [{ when = "(min-width: 5px", ratio = "1:1" }, { ratio = "2:1" }]', "sarvel.toml:15: slots.banner.crops.0.when: '(min-width: 5px' holds a '(' that is never closed"),
+    "a comment": ('crops = { phone = "1:1", desktop = "2:1" }', 'crops = [{ when = "(min-width: 5px) /* x", ratio = "1:1" }, { ratio = "2:1" }]', "holds a comment"),
     "a slot outside": ("[slots.badge]", '[slots."../../evil"]', 'sarvel.toml:19: slots."../../evil": cannot be a name here; write letters, digits'),
     "a slot that is no class": ("[slots.badge]", '[slots."1 a"]', 'sarvel.toml:19: slots."1 a": cannot be a name here'),
     "a slot that colors terminals": ("[slots.badge]", '[slots."\\u001b[31m"]', "cannot be a name here"),
@@ -256,7 +256,7 @@ def test_names_neither_color_terminals_nor_are_markup(site: Path, sarvel: Run, m
 
 JUNK: list[object] = [0, -1, 10**20, 1e308, math.inf, math.nan, True, "", "0", "1e400px", "calc(", "min()", "-5px", "(", "/*", "../../evil", "/etc", ".", "..", "masters",
     "pages", "sarvel.toml", "masters/gull.jpg", "pages/index.html", "sarvel.ledger", "public/pictures", "**", "[", LONG, "{{7*7}}", "\x1b[31m", "é ", "'\"<>", [], [[]], {}, ["/x"], [0.5, 0.5],
-    [1, 2, 3], {"x": 1}, {"hand": "1px"}, {"hand": "1:1", "desk": "native"}, "native", "100vw", "print", "(orientation: portrait)"]  # fmt: skip
+    [1, 2, 3], {"x": 1}, {"phone": "1px"}, {"phone": "1:1", "desktop": "native"}, "native", "100vw", "print", "(orientation: portrait)"]  # fmt: skip
 
 
 def tables(model: type[schema.PlanTable]) -> list[str]:
@@ -268,10 +268,10 @@ PLACES = [
     *(("defaults", key) for key in tables(schema.DefaultsTable)),
     *(("slots", slot, key) for slot in ("banner", "badge", "new") for key in tables(schema.SlotTable)),
     *(("masters", "gull.jpg", key) for key in tables(schema.MasterTable)),
-    *(("masters", "gull.jpg", "crops", "banner", "hand", key) for key in tables(schema.MasterCropTable)),
+    *(("masters", "gull.jpg", "crops", "banner", "phone", key) for key in tables(schema.MasterCropTable)),
     *(("partials", key) for key in tables(schema.PartialsTable)),
     *(("check", key) for key in tables(schema.CheckTable)),
-    ("breakpoints", "hand"), ("breakpoints", "wall"), ("content", "pages"), ("slots", "../../evil"), ("masters", "../../x.jpg"), ("check", "allow", "*"), ("check", "budget", "1x1@1"),
+    ("breakpoints", "phone"), ("breakpoints", "wall"), ("content", "pages"), ("slots", "../../evil"), ("masters", "../../x.jpg"), ("check", "allow", "*"), ("check", "budget", "1x1@1"),
 ]  # fmt: skip
 
 

@@ -8,7 +8,7 @@ import pytest
 import sarvel as package
 from tests.conftest import Run
 
-CALL = ("one", "masters/gull.jpg", "--alt", "A gull & more", "--shown", "0=100vw", "--shown", "800=50vw")
+CALL = ("one", "masters/gull.jpg", "--alt", "A gull & more", "--sizes", "0=100vw", "--sizes", "800=50vw")
 CROPS = (
     "--crop",
     "1:1",
@@ -51,14 +51,14 @@ def test_the_plan_that_says_the_same_makes_the_same_files(site: Path, sarvel: Ru
 @pytest.mark.parametrize(
     ("options", "words"),
     [
-        (("--shown", "384"), "command line: slots.image.shown: '384' has no unit; write \"384px\""),
+        (("--sizes", "384"), "command line: slots.image.sizes: '384' has no unit; write \"384px\""),
         (
-            ("--shown", "0=1px", "--shown", "50vw"),
-            "--shown 50vw: several widths need the viewport width where each begins; write 1024=50vw",
+            ("--sizes", "0=1px", "--sizes", "50vw"),
+            "--sizes 50vw: several widths need the viewport width where each begins; write 1024=50vw",
         ),
-        (("--shown", "600=50vw"), "command line: slots.image.shown: says nothing for the narrowest viewports"),
+        (("--sizes", "600=50vw"), "command line: slots.image.sizes: says nothing for the narrowest viewports"),
         (
-            ("--shown", "(min-width: 9px) 50%, 100vw"),
+            ("--sizes", "(min-width: 9px) 50%, 100vw"),
             "a browser drops an entry of this sizes value: '50%' hangs on a container",
         ),
         (("--crop", "4/3"), "command line: slots.image.crops: '4/3' is no ratio"),
@@ -102,4 +102,4 @@ def test_a_master_that_is_none(sarvel: Run) -> None:
 )
 @pytest.mark.usefixtures("site")
 def test_shown_as_people_have_it(sarvel: Run, shown: str, sizes: str) -> None:
-    assert sizes in sarvel("one", "masters/gull.jpg", "--alt", "", "--shown", shown, "--formats", "jpeg").stdout
+    assert sizes in sarvel("one", "masters/gull.jpg", "--alt", "", "--sizes", shown, "--formats", "jpeg").stdout

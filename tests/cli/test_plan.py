@@ -32,7 +32,7 @@ def test_excess_is_small_and_at_most_half_of_an_even_spread(demo_at_five_rungs: 
         assert crop["excess"] <= 0.1
         assert crop["excess"] <= crop["even_spread"] / 2 or crop["excess"] < 0.002
         assert crop["worst_soft"] <= 0.05 or crop["worst_soft_why"] in ("widest", "master")
-        assert crop["worst_waste"] <= 1.75 or crop["rungs_wanted"] > 5
+        assert crop["worst_waste"] <= 1.75 or crop["widths_wanted"] > 5
         assert crop["excess"] <= crop["one_for_all"]
 
 
@@ -51,13 +51,13 @@ def test_no_row_is_wrapped(site: Path, columns: str, monkeypatch: pytest.MonkeyP
     lines = run_sarvel("plan", cwd=site).stdout.splitlines()
     assert max(map(len, lines)) <= int(columns)
     (gull,) = (line for line in lines if line.lstrip().startswith("gull.jpg"))
-    assert "desk" in gull and gull.rstrip().endswith(("%", "×"))
+    assert "desktop" in gull and gull.rstrip().endswith(("%", "×"))
 
 
 @pytest.mark.usefixtures("site")
 def test_soft_images_are_named_with_their_devices(sarvel: Run) -> None:
     done = sarvel("plan", "banner")
-    note = next(line for line in done.stderr.splitlines() if "crop hand" in line)
+    note = next(line for line in done.stderr.splitlines() if "crop phone" in line)
     assert (
         "the master gives 600 px across, the audience needs" in note
         and "360x780@3" in note
@@ -79,7 +79,7 @@ def test_an_audience_of_ones_own(site: Path, sarvel: Run) -> None:
     (site / "audience.csv").write_text("width,height,density,share\n400,800,1,1\n1000-1100,700,1,3\n")
     (site / "sarvel.toml").write_text(PLAN.replace("[site]", '[site]\naudience = "audience.csv"'))
     crops = json.loads(sarvel("plan", "banner", "--json").stdout)["slots"][0]["pictures"][0]["crops"]
-    assert [crop["crop"] for crop in crops] == ["desk", "hand"]
+    assert [crop["crop"] for crop in crops] == ["desktop", "phone"]
     assert 550 in crops[0]["widths"] and 400 in crops[1]["widths"]
     assert all(crop["worst_soft"] <= 0.05 or crop["worst_soft_why"] == "master" for crop in crops)
 

@@ -35,7 +35,7 @@ def test_what_changes_no_pixel_renders_nothing(site: Path, sarvel: Run) -> None:
     before = files(site)
     os.utime(site / "masters" / "gull.jpg")
     (site / "sarvel.toml").write_text(
-        PLAN.replace('alt = "A gull"', 'alt = "A large gull"').replace('load = "first"', "")
+        PLAN.replace('alt = "A gull"', 'alt = "A large gull"').replace('loading = "eager"', "")
     )
     assert rendered(sarvel)["made"] == [] and files(site) == before
 
@@ -65,7 +65,7 @@ def test_prune_takes_only_what_is_ours_and_not_wanted(site: Path, sarvel: Run) -
     rendered(sarvel)
     (site / "public" / "pictures" / "theirs.webp").write_bytes(b"not ours")
     before = files(site)
-    (site / "sarvel.toml").write_text(PLAN.replace('desk = "2:1"', 'desk = "3:1"'))
+    (site / "sarvel.toml").write_text(PLAN.replace('desktop = "2:1"', 'desktop = "3:1"'))
     assert rendered(sarvel)["pruned"] == [], "only if asked"
     (site / "masters" / "seal.png").rename(site / "masters" / "away.png")
     done = sarvel("render", "--prune")
@@ -77,7 +77,7 @@ def test_prune_takes_only_what_is_ours_and_not_wanted(site: Path, sarvel: Run) -
     done = sarvel("render", "--prune", "--only", "badge")
     assert "nothing pruned, since --only looks at a part of the plan" in done.stderr
     pruned = rendered(sarvel, "--prune")["pruned"]
-    assert pruned == sorted(name for name in before if "-banner-desk-" in name)
+    assert pruned == sorted(name for name in before if "-banner-desktop-" in name)
     assert files(site)["theirs.webp"] == b"not ours"
 
 
@@ -185,7 +185,7 @@ def test_whatever_changes_is_seen(settled_site: Path, sarvel: Run, change: str) 
 
 def test_another_slot_that_crops_alike_is_no_second_encode(site: Path, sarvel: Run) -> None:
     rendered(sarvel)
-    (site / "sarvel.toml").write_text(PLAN.replace("[slots.badge]", '[slots.crest]\nshown = "40px"\n[slots.badge]'))
+    (site / "sarvel.toml").write_text(PLAN.replace("[slots.badge]", '[slots.crest]\nsizes = "40px"\n[slots.badge]'))
     (site / "pages" / "index.html").write_text(PAGE.replace("data-sarvel='badge'", "data-sarvel='crest'"))
     foretold = json.loads(sarvel("render", "--dry-run", "--json").stdout)
     assert foretold["to_make"] == {} and all(
@@ -260,7 +260,7 @@ def test_killed_at_any_moment_the_next_run_completes(site: Path, tmp_path: Path)
 @pytest.mark.parametrize("quality", ["{ jpeg = 95, webp = 95 }", ""], ids=["by hand", "searched"])
 def test_no_file_is_heavier_than_its_master(site: Path, sarvel: Run, quality: str) -> None:
     plan = re.sub(r"quality = .*", f"quality = {quality}" if quality else "", PLAN)
-    (site / "sarvel.toml").write_text(plan.replace("rungs = 2", "rungs = 2\nwidest = 700"))
+    (site / "sarvel.toml").write_text(plan.replace("widths = 2", "widths = 2\nwidest = 700"))
     with Image.open(site / "masters" / "gull.jpg") as image:
         image.save(site / "masters" / "gull.jpg", quality=4)
     most = (site / "masters" / "gull.jpg").stat().st_size
@@ -301,7 +301,7 @@ def test_a_name_of_ten_digits_is_no_digest(site: Path, sarvel: Run) -> None:
     """Nothing is read out of file names: what stands there is known by its fingerprint."""
     (site / "masters" / "gull.jpg").rename(site / "masters" / "1234567890.jpg")
     plan = PLAN.replace("gull.jpg", "1234567890.jpg").replace(
-        "rungs = 2", 'rungs = 5\nname = "{digest}-{stem}-{width}.{ext}"'
+        "widths = 2", 'widths = 5\nname = "{digest}-{stem}-{width}.{ext}"'
     )
     (site / "sarvel.toml").write_text(plan)
     (site / "pages" / "index.html").write_text(PAGE.replace("gull.jpg", "1234567890.jpg"))
@@ -321,7 +321,7 @@ def test_a_build_with_nothing_to_do_says_the_same_and_loads_nothing_slow(site: P
         os.utime(page, (1e9, 1e9))
     for folder in (site, site / "pages", site / "masters"):
         os.utime(folder, (1e9, 1e9))
-    plan = PLAN.replace('shown = { hand = "100vw", desk = "50vw" }', 'shown = "100px"')
+    plan = PLAN.replace('sizes = { phone = "100vw", desktop = "50vw" }', 'sizes = "100px"')
     (site / "sarvel.toml").write_text(plan.replace("[site]", '[site]\nwoven = "public"'))
     (site / "pages" / "index.html").write_text('<img data-sarvel="banner" src="masters/gull.jpg" alt="A gull">')
     for file in ("sarvel.toml", "pages/index.html"):

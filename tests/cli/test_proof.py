@@ -28,7 +28,7 @@ def test_one_sheet_and_the_same_facts_as_a_table(site: Path, sarvel: Run) -> Non
     with Image.open(site / "proof.png") as sheet:
         assert sheet.size == (1280, 800)  # two masters, a panel each
     rows = [line.split() for line in done.stdout.splitlines() if "banner" in line or "badge" in line]
-    assert rows[0][:5] == ["gull.jpg", "banner", "hand", "1.00", "1"] and rows[1][:3] == ["banner", "desk", "2.00"]
+    assert rows[0][:5] == ["gull.jpg", "banner", "phone", "1.00", "1"] and rows[1][:3] == ["banner", "desktop", "2.00"]
     assert "in view, too small" in done.stdout and "none named" in done.stdout and done.returncode == 0
 
 
@@ -50,7 +50,7 @@ def test_a_sheet_for_each_and_parts_beyond_six_crops(site: Path, sarvel: Run) ->
         f'[[slots.many.crops]]\nwhen = "(min-width: {900 - 100 * i}px)"\nratio = "1:1"\nzoom = {1 + i / 4}\n'
         for i in range(6)
     )
-    many = f'\n[slots.many]\nshown = "50vw"\n{crops}[[slots.many.crops]]\nratio = "native"\n'
+    many = f'\n[slots.many]\nsizes = "50vw"\n{crops}[[slots.many.crops]]\nratio = "native"\n'
     (site / "sarvel.toml").write_text(PLAN + many)
     (site / "pages" / "index.html").write_text('<img data-sarvel="many" src="../masters/gull.jpg">')
     done = sarvel("proof", "--each", "--output", "out/p.png")
@@ -81,7 +81,7 @@ def test_a_found_subject_places_crops_and_is_marked_as_a_guess(site: Path, sarve
     Image.fromarray(picture).save(site / "masters" / "gull.jpg", quality=95)
     (site / "sarvel.toml").write_text(PLAN.replace("subject = [0.2, 0.2, 0.4, 0.4]", 'subject = "find"'))
     done = sarvel("plan", "banner")
-    assert "hand ?" in done.stdout and "the subject is guessed" in done.stderr
+    assert "phone ?" in done.stdout and "the subject is guessed" in done.stderr
     crop = json.loads(sarvel("plan", "banner", "--json").stdout)["slots"][0]["pictures"][0]["crops"][1]
     assert crop["box"][0] == pytest.approx(400, abs=12) and 0 < crop["guessed"] <= 1
 

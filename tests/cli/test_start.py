@@ -122,8 +122,8 @@ def test_breakpoints_are_the_stylesheets_own_and_most_used_first(tmp_path: Path)
     one_huge(tmp_path)
     run_sarvel("start", cwd=tmp_path)
     text = (tmp_path / "sarvel.toml").read_text()
-    assert tomllib.loads(text)["breakpoints"] == {"hand": 0, "tray": 640, "desk": 1024, "wall": 1400}
-    assert "tray = 640    # 2 media queries" in text and "wall = 1400    # 1 media query" in text
+    assert tomllib.loads(text)["breakpoints"] == {"phone": 0, "tablet": 640, "desktop": 1024, "wall": 1400}
+    assert "tablet = 640    # 2 media queries" in text and "wall = 1400    # 1 media query" in text
 
 
 @pytest.mark.parametrize(

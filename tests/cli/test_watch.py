@@ -72,7 +72,7 @@ def test_it_builds_at_each_change(rendered: Path, watched: Watched) -> None:
     assert "pages/index.html" in watched.until(" changed: ")
     wait_for(lambda: "<picture data-woven" in page.read_text())
     assert "and more" in page.read_text()
-    (rendered / "sarvel.toml").write_text(PLAN.replace("rungs = 2", "rugns = 2"))
+    (rendered / "sarvel.toml").write_text(PLAN.replace("widths = 2", "rugns = 2"))
     watched.until("sarvel.toml:11: defaults.rugns: unknown key; did you mean 'rungs'?")
     (rendered / "sarvel.toml").write_text(PLAN.replace('"40px"', '"30px"'))
     wait_for(

@@ -124,8 +124,8 @@ def test_slots_take_images_that_name_none_the_first_one_first(rendered: Path, sa
         '<img src="else.jpg" alt="Not ours">\n'
     )
     page.write_text(text)
-    said = plan.replace("[slots.banner]", "[slots.banner]\ntakes = ['[srcset]', '.wide']").replace(
-        "[slots.badge]", "[slots.badge]\ntakes = ['.round', '[width=\"40\"]', 'img']"
+    said = plan.replace("[slots.banner]", "[slots.banner]\nselectors = ['[srcset]', '.wide']").replace(
+        "[slots.badge]", "[slots.badge]\nselectors = ['.round', '[width=\"40\"]', 'img']"
     )
     (rendered / "sarvel.toml").write_text(said)
     assert sarvel("build", "--quiet").returncode == 1  # for the file that is not there
@@ -143,7 +143,7 @@ def test_slots_take_images_that_name_none_the_first_one_first(rendered: Path, sa
     done = sarvel("weave")
     assert (
         done.returncode == 2
-        and "slots.banner.takes: 'p > .wide' is no selector of an element by what it is and stands in; write"
+        and "slots.banner.selectors: 'p > .wide' is no selector of an element by what it is and stands in; write"
         in done.stderr
     )
 

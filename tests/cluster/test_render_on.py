@@ -37,7 +37,7 @@ def site_of(folder: Path, *names: str, side: int = 420) -> Path:
     (folder / "pages" / "index.html").write_text(f"<body>{tags}</body>")
     (folder / "sarvel.toml").write_text(
         '[site]\npages = ["pages/*.html"]\nmasters = "masters"\noutput = "public/pictures"\n'
-        '[breakpoints]\nhand = 0\ndesk = 900\n[slots.card]\nshown = { hand = "100vw", desk = "400px" }\nformats = ["webp", "jpeg"]\n'
+        '[breakpoints]\nphone = 0\ndesktop = 900\n[slots.card]\nsizes = { phone = "100vw", desktop = "400px" }\nformats = ["webp", "jpeg"]\n'
     )
     return folder
 

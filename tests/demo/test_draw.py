@@ -94,23 +94,23 @@ def test_the_demo_uses_every_key_of_the_plan() -> None:
     ]
     tables += [(schema.SlotTable, list(plan["slots"].values())), (schema.MasterTable, list(plan["masters"].values()))]
     for model, said in tables:
-        # Special cases: what is said of single crops, of encoders, of metadata, of odd files, or for all slots; `excess` is for `rungs`.
-        finishing = {"quality", "gamut", "keep", "interlace"}
+        # Special cases: what is said of single crops, of encoders, of metadata, of odd files, or for all slots.
+        finishing = {"gamut", "metadata", "interlace"}
         special: dict[type[schema.PlanTable], set[str]] = {
             schema.SiteTable: {"alt", "delivery", "dialects", "formats_by", "masters_kept", "outside"},
-            schema.DefaultsTable: {"excess", "name", *finishing},
+            schema.DefaultsTable: {"name", *finishing},
             schema.SlotTable: {
                 "soft",
                 "effort",
-                "behind",
+                "background",
                 "name",
-                "takes",
-                "space",
-                "styled",
+                "selectors",
+                "reserve",
+                "auto_sizes",
                 *schema.LookKeys.model_fields,
                 *finishing,
             },
-            schema.MasterTable: {"crops", "drawn"},
+            schema.MasterTable: {"crops", "kind"},
         }
         keys = set(model.model_fields) - special.get(model, set())
         assert keys == {key for table in said for key in table}, model

@@ -34,7 +34,7 @@ def opened(content: bytes) -> np.ndarray:
 
 @pytest.mark.parametrize(
     ("box", "treatment"),
-    [(Box(0, 0, 2000, 1333.3), Treatment()), (Box(100.5, 20.25, 1300.5, 820.25), Treatment(mirror=True)), (Box(0, 0, 1500, 1000), Treatment(turn="left", grey=True))],
+    [(Box(0, 0, 2000, 1333.3), Treatment()), (Box(100.5, 20.25, 1300.5, 820.25), Treatment(mirror=True)), (Box(0, 0, 1500, 1000), Treatment(rotate="left", grey=True))],
 )  # fmt: skip
 def test_the_piece_is_where_the_difference_is_and_as_the_press_makes_it(
     master: Path, tmp_path: Path, box: Box, treatment: Treatment

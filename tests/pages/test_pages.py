@@ -68,7 +68,7 @@ BANNER, BADGE = (
 )  # fmt: skip
 def test_of_what_is_seen_at_once_the_largest_is_urgent(rendered: Path, text: str, urgent: int | None) -> None:
     plan_file, file = rendered / "sarvel.toml", rendered / "pages" / "index.html"
-    plan_file.write_text(plan_file.read_text().replace('shown = "40px"', 'shown = "40px"\nload = "first"'))
+    plan_file.write_text(plan_file.read_text().replace('sizes = "40px"', 'sizes = "40px"\nloading = "eager"'))
     file.write_text(text)
     plan = read_plan(plan_file)
     with Ledger() as ledger:
@@ -95,7 +95,7 @@ def test_calls_of_templates_ask_for_the_master_that_they_name(
     site: Path, tag: str, asked: list[tuple[str, str, str]]
 ) -> None:
     plan_file, file = site / "sarvel.toml", site / "pages" / "index.html"
-    plan_file.write_text(plan_file.read_text().replace('shown = "40px"', 'shown = "40px"\ntakes = ["img"]'))
+    plan_file.write_text(plan_file.read_text().replace('sizes = "40px"', 'sizes = "40px"\nselectors = ["img"]'))
     file.write_text(tag)
     plan = read_plan(plan_file)
     page = read_page(PageFile(file, file), plan.slots, tops_of(plan), plan.masters_folder)

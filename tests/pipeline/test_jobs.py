@@ -159,7 +159,7 @@ def test_facts_are_read_once_and_subjects_found_once(site: Path) -> None:
 
 
 def test_pruning_waits_until_all_can_be_read(rendered: Path) -> None:
-    (rendered / "sarvel.toml").write_text(PLAN.replace("rungs = 2", "rungs = 1"))
+    (rendered / "sarvel.toml").write_text(PLAN.replace("widths = 2", "widths = 1"))
     heard = Heard()
     with ledger_of(plan_of(rendered), pytest.fail) as ledger:
         done = render_plan(plan_of(rendered), ledger, RenderOptions(), heard)

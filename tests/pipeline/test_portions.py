@@ -20,7 +20,7 @@ from sarvel.plan.read import read_plan
 from sarvel.plan.storage_urls import masters_place, output_place
 from tests.conftest import PLAN, run_sarvel
 
-SLOTS: Any = {"first": SimpleNamespace(load="first"), "later": SimpleNamespace(load="later")}
+SLOTS: Any = {"first": SimpleNamespace(loading="eager"), "later": SimpleNamespace(loading="lazy")}
 WANTED = [("later", "a"), ("later", "b"), ("first", "c"), ("later", "c"), ("later", "d")]
 
 
@@ -105,7 +105,7 @@ def test_what_is_worked_out_in_portions_is_what_one_portion_comes_to(
         (site / "pages" / f"p{number}.html").write_text(f"<!doctype html>\n{tags}")
     more = '[site]\nwoven = "public"\nmanifest = "all.json"\nplaceholders = "stylesheet"'
     partials = '[partials]\nfolder = "parts"\nmacro = "m.njk"\n'
-    plan = PLAN.replace("[site]", more).replace('shown = "40px"', 'shown = "40px"\nplaceholder = "tint"') + partials
+    plan = PLAN.replace("[site]", more).replace('sizes = "40px"', 'sizes = "40px"\nplaceholder = "tint"') + partials
     (site / "sarvel.toml").write_text(plan)
     assert run_sarvel("render", cwd=site).returncode == 1
     whole, parted = (Path(shutil.copytree(site, tmp_path / name)) for name in ("whole", "parted"))

@@ -8,7 +8,7 @@ from sarvel.core.address.address import InFolder
 from sarvel.pipeline.roots import addresses_of, roots_of, tops_of
 from sarvel.plan.read import plan_from
 
-SLOTS = {"card": {"shown": "100px"}}
+SLOTS = {"card": {"sizes": "100px"}}
 
 
 @pytest.mark.parametrize(

@@ -53,11 +53,11 @@ def test_pieces_of_plans_in_the_docs_are_taken() -> None:
     [
         ("[site]", "[site]\nmaster = 'photos'"),
         ("[site]", "[sight]"),
-        ("rungs = 2", "rungs = 0"),
-        ("rungs = 2", "rungs = '2'"),
-        ('load = "first"', 'load = "soon"'),
+        ("widths = 2", "widths = 0"),
+        ("widths = 2", "widths = '2'"),
+        ('loading = "eager"', 'loading = "soon"'),
         ('formats = ["webp", "jpeg"]', 'formats = ["webp", "gif"]'),
-        ('shown = "40px"', "width = 3"),
+        ('sizes = "40px"', "width = 3"),
         ("quality = { webp = 20", "quality = { webp = 200"),
     ],
 )

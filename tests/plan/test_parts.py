@@ -15,14 +15,14 @@ from sarvel.errors import PlanError
 from sarvel.plan import schema
 from sarvel.plan.audience_export import export_of
 from sarvel.plan.audience_file import read_audience
-from sarvel.plan.draft import Behind, Draft, Larger, drafted, left_over, names_of
+from sarvel.plan.draft import Backgrounds, Draft, Larger, drafted, left_over, names_of
 from sarvel.plan.key_lines import KeyPath
 from sarvel.plan.limits import odd_values
 from sarvel.plan.messages import Problem, deepest_line, nearest, shortened, where
 from sarvel.plan.read import plan_from
 from sarvel.plan.slot_layout import read_ratio, read_shown
 
-BREAKS = {"hand": 0.0, "desk": 800.0}
+BREAKS = {"phone": 0.0, "desktop": 800.0}
 
 
 def test_an_audience(tmp_path: Path) -> None:
@@ -83,7 +83,7 @@ def test_ranges_and_exports(tmp_path: Path) -> None:
      ({"masters": "a\0b"}, "holds a NUL"), ({"pages": ["a/*"]}, "")],
 )  # fmt: skip
 def test_values_that_no_file_can_have(site: dict[str, object], words: str) -> None:
-    content = {"site": site, "slots": {"a": {"shown": "1px"}}}
+    content = {"site": site, "slots": {"a": {"sizes": "1px"}}}
     told = [str(one) for one in odd_values(content, schema.PlanFile.model_validate(content))]
     assert any(words in one for one in told) if words else not told
 
@@ -102,7 +102,7 @@ def test_no_ratios(text: str) -> None:
 def test_shown_widths_in_all_forms() -> None:
     forms = [
         {schema.EVERY_BAND: "(min-width: 800px) 50vw, 100vw"},
-        {"hand": "100vw", "desk": "50vw"},
+        {"phone": "100vw", "desktop": "50vw"},
         (
             schema.ShownStep.model_validate({"from": 0, "width": "100vw"}),
             schema.ShownStep.model_validate({"from": 800, "width": "50vw"}),
@@ -111,13 +111,13 @@ def test_shown_widths_in_all_forms() -> None:
     for form in forms:
         shown = read_shown(form, BREAKS, ())  # type: ignore[arg-type]
         assert [shown.on(Device(width, 900)) for width in (400, 799, 800, 1000)] == [400, 799, 400, 500]
-    for wrong in ({"desk": "50vw"}, {"tray": "1px"}, {schema.EVERY_BAND: "50%"}, {schema.EVERY_BAND: "0"}):
+    for wrong in ({"desktop": "50vw"}, {"tablet": "1px"}, {schema.EVERY_BAND: "50%"}, {schema.EVERY_BAND: "0"}):
         with pytest.raises(Problem):
             read_shown(wrong, BREAKS, ())
 
 
 def test_words() -> None:
-    lines: dict[KeyPath, int] = {("slots",): 3, ("slots", "card", "shown"): 5}
+    lines: dict[KeyPath, int] = {("slots",): 3, ("slots", "card", "sizes"): 5}
     assert where(Path("s.toml"), lines, ("slots", "card")) == "s.toml:5: slots.card"
     assert where(Path("s.toml"), lines, ("masters", "a b.jpg")) == 's.toml: masters."a b.jpg"'
     assert (
@@ -139,20 +139,20 @@ def test_a_draft_is_a_plan() -> None:
     larger = [Larger("a.jpg", "card", "large/a.jpg", "3:2"), Larger("b.jpg", "card", "large/b.jpg", "")]
     left = {"is animated": ["p.html:1:1", "p.html:2:1", "p.html:3:1", "p.html:4:1"]}
     without = {"a.jpg": "p", 'x "y".jpg': "p"}
-    behind = Behind([".top"], ["p.html:1:1"])
+    behind = Backgrounds([".top"], ["p.html:1:1"])
     draft = Draft("img", ["*.html"], "pictures", [(800, 3), (600, 1)], [group], without, larger, behind, left)
     plan = plan_from(tomllib.loads(drafted(draft)), Path("sarvel.toml"), {})
     assert list(plan.starts) == [0, 600, 800]
     card = plan.slots["card"]
-    assert plan.slots["backdrop"].behind and draft.count == 2
-    assert (card.load, card.space, card.formats, len(card.takes)) == ("first", "none", ("webp",), 2)
+    assert plan.slots["backdrop"].background and draft.count == 2
+    assert (card.loading, card.reserve, card.formats, len(card.selectors)) == ("eager", "none", ("webp",), 2)
     assert (plan.masters["a.jpg"].crops["card", "all"].master, plan.masters["b.jpg"].crops["card", "all"].master) == (
         "large/a.jpg",
         "large/b.jpg",
     )
     assert left_over(draft, "s.toml") == [
         '2 images without alt; say in s.toml what each shows: a.jpg, x "y".jpg',
-        "1 slot: nothing tells how wide images are shown; say it in shown, or run sarvel measure --save: slots.card",
+        "1 slot: nothing tells how wide images are shown; write it as sizes, or run sarvel measure --save: slots.card",
         "4 images not taken: is animated: p.html:1:1, p.html:2:1, p.html:3:1 and 1 more",
     ]
-    assert list(names_of([(800, 3)])) == ["hand", "desk"]
+    assert list(names_of([(800, 3)])) == ["phone", "desktop"]

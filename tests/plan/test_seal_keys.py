@@ -16,7 +16,7 @@ ONE, TWO = "a" * 32, "B-_" * 20
 
 @pytest.fixture
 def plan(tmp_path: Path) -> Plan:
-    return plan_from({"slots": {"card": {"shown": "100px"}}}, tmp_path / "sarvel.toml", {})
+    return plan_from({"slots": {"card": {"sizes": "100px"}}}, tmp_path / "sarvel.toml", {})
 
 
 def write(file: Path, text: str, mode: int = 0o600) -> None:

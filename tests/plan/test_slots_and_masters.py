@@ -8,19 +8,19 @@ from sarvel.plan.slots_and_masters import masters_of, slots_of
 
 TEXT = """
 [breakpoints]
-hand = 0
-desk = 800
+phone = 0
+desktop = 800
 [slots.good]
-shown = { hand = "100vw", desk = "50vw" }
-crops = { hand = "1:1", desk = "2:1" }
+sizes = { phone = "100vw", desktop = "50vw" }
+crops = { phone = "1:1", desktop = "2:1" }
 [slots.bad]
-shown = "wide"
+sizes = "wide"
 [slots.other]
-shown = "40px"
+sizes = "40px"
 crops = "4:x"
-[masters."a.jpg".crops.good.hand]
+[masters."a.jpg".crops.good.phone]
 zoom = 2
-[masters."b.jpg".crops.none.hand]
+[masters."b.jpg".crops.none.phone]
 zoom = 2
 """
 

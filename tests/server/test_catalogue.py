@@ -43,11 +43,11 @@ def test_each_address_of_weaving_means_its_file(plan_file: Path) -> None:
 @pytest.mark.parametrize(
     ("change", "wanted"),
     [
-        ({"digest": "0" * 10}, ("desk", 0, "webp")),
-        ({"width": 1}, ("desk", 0, "webp")),
-        ({"width": 99_999}, ("desk", -1, "webp")),
-        ({"crop": "gone"}, ("hand", None, "webp")),  # the crop without a condition
-        ({"ending": "gone"}, ("desk", 0, "jpg")),  # the format that every browser shows
+        ({"digest": "0" * 10}, ("desktop", 0, "webp")),
+        ({"width": 1}, ("desktop", 0, "webp")),
+        ({"width": 99_999}, ("desktop", -1, "webp")),
+        ({"crop": "gone"}, ("phone", None, "webp")),  # the crop without a condition
+        ({"ending": "gone"}, ("desktop", 0, "jpg")),  # the format that every browser shows
         ({"slot": "gone"}, None),
         ({"master": "gone.jpg"}, None),
         ({"master": "../masters/gull.jpg"}, None),
@@ -62,7 +62,7 @@ def test_addresses_of_earlier_plans(
     with Ledger() as ledger:
         edition = read_site(read_plan(plan_file), ledger).edition
         picture = edition.pictures["banner", "gull.jpg"]
-        crop = next(one for one in picture.crops if one.rule.name == "desk")
+        crop = next(one for one in picture.crops if one.rule.name == "desktop")
         asked = replace(asked_of(picture, crop, crop.renditions["webp"][0], by_accept=False), **change)  # type: ignore[arg-type]
         found = Catalogue(plan_file, ledger, KEY).find(asked)
         if wanted is None:
@@ -142,5 +142,5 @@ def test_files_are_made_by_whatever_address_weaving_writes(plan_file: Path, addr
 
 def _with_files(plan_file: Path) -> Path:
     other = plan_file.with_name("files.toml")
-    other.write_text('[slots.a]\nshown = "1px"\n')
+    other.write_text('[slots.a]\nsizes = "1px"\n')
     return other

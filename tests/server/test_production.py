@@ -28,7 +28,7 @@ from tests.serving import Serving, until
 
 SEALED = re.compile(r"/pictures/[^\s\"']*~[\w-]{22}")
 NOTE = (
-    '[slots.note]\nshown = "30px"\ndensities = [1, 2, 3]\n\n[masters."gull.jpg"]'  # small, so that its search is quick
+    '[slots.note]\nsizes = "30px"\ndensities = [1, 2, 3]\n\n[masters."gull.jpg"]'  # small, so that its search is quick
 )
 
 
@@ -180,7 +180,7 @@ HUGE = "9" * 9000
         lambda _: request("/pictures/%00%ff%c0%af~" + "A" * 22),
         lambda _: request("/sarvel.key"),
         lambda _: request("/pictures/../sarvel.toml"),
-        lambda _: request(f"/pictures/banner/gull.jpg/desk-{HUGE}-0123456789.webp~" + "A" * 22),
+        lambda _: request(f"/pictures/banner/gull.jpg/desktop-{HUGE}-0123456789.webp~" + "A" * 22),
         lambda _: request("/" + HUGE * 2),
         lambda good: request(good, "X: " + "y" * 20_000 + "\r\n"),
         lambda good: request(good, "".join(f"X-{number}: y\r\n" for number in range(3000))),

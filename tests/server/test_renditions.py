@@ -25,9 +25,9 @@ def settings(site: Path, monkeypatch: pytest.MonkeyPatch) -> ServerSettings:
     plan = site / "sarvel.toml"
     text = plan.read_text().replace("[site]", '[site]\ndelivery = "request"').replace("quality = {", "# quality = {")
     plan.write_text(
-        text.replace('shown = { hand = "100vw", desk = "50vw" }', 'shown = "40px"').replace("hand = ", "all = ")
+        text.replace('sizes = { phone = "100vw", desktop = "50vw" }', 'sizes = "40px"').replace("phone = ", "all = ")
     )
-    plan.write_text(plan.read_text().replace("desk = 800\n", "").replace(', desk = "2:1"', ""))
+    plan.write_text(plan.read_text().replace("desktop = 800\n", "").replace(', desktop = "2:1"', ""))
     return ServerSettings(plan, site / "cache", workers=2, longest=60)
 
 

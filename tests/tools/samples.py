@@ -28,11 +28,11 @@ def picture(
         FileFacts(f"{slot}-800.jpeg", "p/800.jpeg", "jpeg", 800, 600, 2 * desktop, "lossless", None),
     )
     crop = CropFacts(
-        "desk", "(min-width: 800px)", 400, 300, ((0.2, 0.2, 0.6, 0.8),), 0.25, 0.61, "50vw", (400, 800), 0.031, 0.8,
+        "desktop", "(min-width: 800px)", 400, 300, ((0.2, 0.2, 0.6, 0.8),), 0.25, 0.61, "50vw", (400, 800), 0.031, 0.8,
         0.2, "1344x800@3", 2.4, "240x800@1", files, PIXEL, ((800.0, float("inf")),)
     )  # fmt: skip
     stairs = tuple(Stair(density, (240, 800, 3840), (200, 400, 800), (400, 400, 800)) for density in (1.0, 2.0))
-    window = Window(2, 2, "desk", 800, {"master": PIXEL, "avif": PIXEL}, {"avif": PIXEL}, {"avif": 3.2, "png": 0.0})
+    window = Window(2, 2, "desktop", 800, {"master": PIXEL, "avif": PIXEL}, {"avif": PIXEL}, {"avif": 3.2, "png": 0.0})
     return PictureFacts(
         slot, master, 1_000_000, alt, ("index.html",), "later", (crop,),
         {PHONE: Fetch(files[0].name, phone, 0.98, {"avif": phone, "jpeg": 2 * desktop}), DESKTOP: Fetch(files[1].name, desktop, 0.97, {"avif": desktop, "jpeg": 2 * desktop})},

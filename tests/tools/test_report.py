@@ -40,7 +40,7 @@ def test_a_sheet_has_a_panel_for_each_few_crops() -> None:
     with Image.open(io.BytesIO(as_png(panels))) as sheet:
         assert len(panels) == 2 and sheet.size == (WIDTH, 2 * HEIGHT)
         assert len(sheet.convert("RGB").getcolors(1 << 20) or []) > 10
-    assert "too small" in shots[0].trouble and shots[0].name == "banner · desk"
+    assert "too small" in shots[0].trouble and shots[0].name == "banner · desktop"
 
 
 def test_a_log_points_into_its_list_of_rules() -> None:

@@ -68,7 +68,7 @@ def test_a_draft(found: Path) -> None:
         "its file is not there": ["/index.html:5:83 img/gone.jpg"],
     }
 
-    assert draft.behind and draft.behind.takes == [".top"] and draft.count == 5
+    assert draft.backgrounds and draft.backgrounds.selectors == [".top"] and draft.count == 5
 
 
 def test_what_is_drafted_takes_its_images(found: Path) -> None:
@@ -79,7 +79,7 @@ def test_what_is_drafted_takes_its_images(found: Path) -> None:
     assert list(unmet(draft, plan)) == []
     picture = plan.slots["picture-2"]
     other = plan_from(tomllib.loads(drafted(draft).replace('["img"]', '["img.other"]')), found / "sarvel.toml", {})
-    assert picture.takes and len(list(unmet(draft, other))) == 2
+    assert picture.selectors and len(list(unmet(draft, other))) == 2
 
 
 def test_a_site_without_images(tmp_path: Path) -> None:
@@ -109,5 +109,5 @@ def test_of_many_pages_those_are_measured_that_are_not_alike(found: Path) -> Non
     shown = [(group.seen.fitted.steps[0][1], len(group.images)) for group in draft.groups if group.seen]
     assert ("100vw", 1) in shown and ("50vw", 23) in shown  # and three of index.html
     text = drafted(draft)
-    assert 'shown = "50vw"    # measured in a browser, to 0.0 px' in text
+    assert 'sizes = "50vw"    # measured in a browser, to 0.0 px' in text
     assert list(unmet(draft, plan_from(tomllib.loads(text), found / "sarvel.toml", {}))) == []

@@ -87,7 +87,7 @@ def work_in(site: Path, output: Path) -> MasterWork:
         files = [file(f"{number}-{width}.webp", width, searched) for width, _ in sizes]
         files += [file(f"{number}-{width}.jpg", width, Encoding(quality=50)) for width, _ in sizes]
         files += [file(f"{number}-90.png", 90, Encoding(lossless=True))]
-        treatment = replace(Treatment(), turn=turn)
+        treatment = replace(Treatment(), rotate=turn)
         crops.append(CropWork(box, treatment, "srgb", files, [Placeholder("tint", f"p{number}", sizes[0])]))
     return MasterWork("gull.jpg", master, read_facts(master, "gull.jpg").digest, output, tuple(crops))
 

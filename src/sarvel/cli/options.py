@@ -157,17 +157,17 @@ def _one(command: Group) -> None:
     add = command.add_argument
     add("master", metavar="MASTER", help="the original image")
     add("--alt", required=True, metavar="WORDS", help="what it shows, in words; '' if it is decoration")
-    shown = (
-        "shown width: a CSS length or a sizes value; or several by viewport width: 0=100vw, 1024=50vw (default: 100vw)"
+    sizes = (
+        "how wide the page shows it: a CSS length or a sizes value; or several by viewport width: 0=100vw, 1024=50vw (default: 100vw)"
     )
-    add("--shown", metavar="[FROM=]WIDTH", action="append", help=shown)
+    add("--sizes", metavar="[FROM=]WIDTH", action="append", help=sizes)
     crop = "ratio: 4:3 or native; 1024=21:9 from a width up; '(orientation: portrait)=2:3' on a condition (default: native)"
     add("--crop", metavar="[WHEN=]RATIO", action="append", help=crop)
     add("--subject", metavar="L,T,R,B", help="the part that must stay in view, in fractions of width and height")
     add("--formats", metavar="LIST", help="formats, best first (default: avif,webp,jpeg)")
     add("--densities", metavar="LIST", help="pixel densities; sharp up to the largest (default: 1,2)")
     _trying(command)
-    add("--load", choices=["first", "later"], help="seen at once, or later (default: later)")
+    add("--loading", choices=["eager", "lazy"], help="eager for what is seen at once (default: lazy)")
     add("--output", metavar="FOLDER", default="pictures", help="the folder for the files (default: pictures)")
     add("--address", metavar="PREFIX", help="URL prefix of that folder (default: its name)")
     add("--as-plan", action="store_true", help="print the same as a sarvel.toml; make nothing")

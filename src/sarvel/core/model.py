@@ -13,8 +13,8 @@ from sarvel.core.css.media import Media
 from sarvel.core.html.selector import Selector
 from sarvel.core.layout.shown import Shown
 
-Load: TypeAlias = Literal["first", "later"]
-Space: TypeAlias = Literal["", "ratio", "size", "none"]
+Loading: TypeAlias = Literal["eager", "lazy"]
+Reserve: TypeAlias = Literal["", "ratio", "size", "none"]
 ONLY_CROP = "all"
 """The name of a slot's only crop, in messages and in the plan."""
 
@@ -33,7 +33,7 @@ EFFORTS: tuple[Effort, ...] = ("quick", "normal", "thorough")
 """How long encoders try, from the shortest: the same picture in more bytes or in fewer."""
 
 Gamut: TypeAlias = Literal["srgb", "wide"]
-Keep: TypeAlias = Literal["credit"]
+Metadata: TypeAlias = Literal["credit"]
 
 
 @dataclass(frozen=True)
@@ -45,7 +45,7 @@ class Finish:
         likeness: how alike renditions look to their master at the same size, 0 to 100.
         quality: encoder numbers by hand, 0 to 100, by format; they win over the likeness.
         gamut: "wide" keeps colors beyond sRGB where a master has them and the format can say so.
-        keep: what of a master's metadata goes along.
+        metadata: what of a master's metadata its files keep.
         interlace: whether PNG files show roughly before they are whole.
     """
 
@@ -53,26 +53,26 @@ class Finish:
     likeness: float = FINISHES["standard"]
     quality: Mapping[str, int] = field(default_factory=dict)
     gamut: Gamut = "srgb"
-    keep: tuple[Keep, ...] = ()
+    metadata: tuple[Metadata, ...] = ()
     interlace: bool = False
 
 
 @dataclass(frozen=True)
 class Treatment:
-    """The treatment of a crop's pixels, in this order: turn, mirror, crop or pad, background, grey.
+    """The treatment of a crop's pixels, in this order: rotate, mirror, crop or pad, matte, grey.
 
     Attributes:
-        turn: of the master, before it is cropped.
-        mirror: left to right, after the turn.
+        rotate: of the master, before it is cropped.
+        mirror: left to right, after the rotation.
         pad: color of what is added to reach the ratio, "#rrggbb"; "" crops instead.
-        background: color that transparent masters are laid on, "#rrggbb"; "" keeps them transparent.
+        matte: color that transparent masters are laid on, "#rrggbb"; "" keeps them transparent.
         grey: whether colors are taken out.
     """
 
-    turn: Turn = ""
+    rotate: Turn = ""
     mirror: bool = False
     pad: str = ""
-    background: str = ""
+    matte: str = ""
     grey: bool = False
 
 
@@ -85,7 +85,7 @@ class CropRule:
         media: the devices it is for, of those that no earlier rule is for.
         ratio: width divided by height; None keeps the master's own.
         zoom: 1 for the largest crop of the ratio; more comes closer to the subject.
-        lean: where in the crop the subject's centre should be, in fractions of the crop.
+        subject_at: where in the crop the subject's centre should be, in fractions of the crop.
         treatment: what is done to its pixels.
     """
 
@@ -93,7 +93,7 @@ class CropRule:
     media: Media
     ratio: float | None
     zoom: float = 1.0
-    lean: tuple[float, float] = CENTRE
+    subject_at: tuple[float, float] = CENTRE
     treatment: Treatment = Treatment()
 
 
@@ -106,14 +106,14 @@ class CropOverride:
         master: key of another master that is shown instead.
         ratio: as of a CropRule; "native" is 0.
         zoom: as of a CropRule.
-        lean: as of a CropRule.
+        subject_at: as of a CropRule.
     """
 
     box: Box | None = None
     master: str | None = None
     ratio: float | None = None
     zoom: float | None = None
-    lean: tuple[float, float] | None = None
+    subject_at: tuple[float, float] | None = None
 
 
 @dataclass(frozen=True)
@@ -141,7 +141,7 @@ class Slot:
         name: what pages call it.
         shown: how wide it shows an image.
         crops: how it crops, in the order tried; the last has no condition.
-        load: seen at once, or later.
+        loading: "eager" for images that are seen at once, else "lazy".
         formats: names of formats, best first.
         finish: how its files are finished.
         densities: sharp up to the largest of these, each > 0.
@@ -153,11 +153,11 @@ class Slot:
         placeholder: "none", "tint", "soft", "outline", or a color "#rrggbb".
         name_files: the pattern that files are called by.
         masters: globs of masters that are made though no page names them.
-        behind: whether its images are backgrounds.
-        takes: which images of pages it is for that name no slot.
-        space: how room is kept for an image until it has loaded: by its ratio in a style, by width and height, or not at all;
+        background: whether its images are backgrounds.
+        selectors: which images of pages it is for that name no slot.
+        reserve: how room is kept for an image until it has loaded: by its ratio in a style, by width and height, or not at all;
             "" goes by the shapes of its crops.
-        styled: whether the stylesheet gives its images a width of their own, so that browsers may measure it.
+        auto_sizes: whether the stylesheet gives its images a width of their own, so that browsers may measure it.
         measured: when and where its shown width was measured; None if it was not.
         effort: how long encoders try.
     """
@@ -165,7 +165,7 @@ class Slot:
     name: str
     shown: Shown
     crops: tuple[CropRule, ...]
-    load: Load
+    loading: Loading
     formats: tuple[str, ...]
     finish: Finish
     densities: tuple[float, ...]
@@ -177,10 +177,10 @@ class Slot:
     placeholder: str = "none"
     name_files: str = PATTERN
     masters: tuple[str, ...] = ()
-    behind: bool = False
-    takes: tuple[Selector, ...] = ()
-    space: Space = ""
-    styled: bool = False
+    background: bool = False
+    selectors: tuple[Selector, ...] = ()
+    reserve: Reserve = ""
+    auto_sizes: bool = False
     measured: Measurement | None = None
     effort: Effort = "normal"
 

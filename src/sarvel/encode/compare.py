@@ -153,7 +153,7 @@ def _only(master: Decoded, crop: CropWork) -> tuple[Decoded, CropWork]:
     right, bottom = (
         int(min(most, edge + _FILTER)) for most, edge in zip(master.image.size, (box.right, box.bottom), strict=True)
     )
-    if master.moves or treatment.turn or treatment.mirror or treatment.pad or right <= left or bottom <= top:
+    if master.moves or treatment.rotate or treatment.mirror or treatment.pad or right <= left or bottom <= top:
         return master, crop
     part = replace(master, image=master.image.crop((left, top, right, bottom)), _lights={})
     return part, replace(crop, box=Box(box.left - left, box.top - top, box.right - left, box.bottom - top))

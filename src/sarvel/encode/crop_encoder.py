@@ -144,7 +144,7 @@ class CropEncoder:
         numbers = self.numbers(rendition)
         quality = numbers.at(rendition.width) if numbers else encoding.quality
         profile = self.master.profile if codec.profile else b""
-        exif = self.exif if encoding.keep else b""
+        exif = self.exif if encoding.metadata else b""
         return EncoderSettings(quality, encoding.drawn, encoding.effort, encoding.interlace, profile, exif)
 
     def _search(self, search: QualitySearch, size: Size, rendition: Rendition, narrower: Attempt | None) -> Attempt:

@@ -18,9 +18,9 @@ def rung(master: Decoded, crop: CropWork, size: Size) -> Light:
         size: width and height to make of it, px.
     """
     treatment, wide = crop.treatment, bool(master.profile)
-    reduce = master.reducer(treatment.turn, mirror=treatment.mirror)
+    reduce = master.reducer(treatment.rotate, mirror=treatment.mirror)
     pad = treatment.pad and light_of_color(treatment.pad, wide=wide)
     light = reduce(crop.box, *size) if isinstance(pad, str) else pad_out(reduce, crop.box, *size, pad)
-    if treatment.background:
-        light = lay_on(light, light_of_color(treatment.background, wide=wide))
+    if treatment.matte:
+        light = lay_on(light, light_of_color(treatment.matte, wide=wide))
     return grey_of(light, wide=wide) if treatment.grey else light

@@ -25,7 +25,7 @@ def untouched(work: MasterWork, crop: CropWork, rendition: Rendition, most: int)
         most: bytes of what an encoder made.
     """
     box, encoding = crop.box, rendition.encoding
-    if crop.treatment != Treatment() or encoding.keep or encoding.interlace:
+    if crop.treatment != Treatment() or encoding.metadata or encoding.interlace:
         return None
     is_whole = box.left == box.top == 0 and box.width == rendition.width and box.height == rendition.height
     if not is_whole or size_of(work.file) >= most:

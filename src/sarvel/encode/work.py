@@ -12,7 +12,7 @@ from sarvel.core.crop.place import Box
 from sarvel.core.edition.compose import Crop, Edition, Picture
 from sarvel.core.edition.encoding import EncoderNumbers, Size
 from sarvel.core.edition.rendition import Placeholder, Rendition
-from sarvel.core.model import Effort, Gamut, Keep, Treatment
+from sarvel.core.model import Effort, Gamut, Metadata, Treatment
 from sarvel.encode.masters import MasterFile
 from sarvel.files.ledger import MadeFile
 from sarvel.notices import Notice
@@ -125,9 +125,9 @@ class MasterWork:
         return pixels
 
     @property
-    def keep(self) -> set[Keep]:
+    def metadata(self) -> set[Metadata]:
         """The metadata of the master that some rendition keeps."""
-        return {kept for crop in self.crops for one in crop.renditions for kept in one.encoding.keep}
+        return {kept for crop in self.crops for one in crop.renditions for kept in one.encoding.metadata}
 
 
 @dataclass(frozen=True)
@@ -168,14 +168,14 @@ def plan_work(
     left = set(missing)
     masters: dict[str, dict[tuple[Box, Treatment, Gamut], CropWork]] = {}
     first: set[str] = set()
-    for picture, crop in sorted(edition.crops(), key=lambda pair: pair[0].slot.load != "first"):
+    for picture, crop in sorted(edition.crops(), key=lambda pair: pair[0].slot.loading != "eager"):
         files = [one for ladder in crop.renditions.values() for one in ladder if one.name in left]
         placeholder = crop.placeholder if crop.placeholder and crop.placeholder.key not in {"", *done} else None
         if not files and not placeholder:
             continue
         left -= {one.name for one in files}
         work = _work_on(masters, picture, crop)
-        first |= {crop.source.key} if picture.slot.load == "first" else set()
+        first |= {crop.source.key} if picture.slot.loading == "eager" else set()
         work.renditions.extend(files)
         firsts = (ladder[0].encoding.search for ladder in crop.renditions.values())
         work.orders.append(tuple(search.key for search in firsts if search))

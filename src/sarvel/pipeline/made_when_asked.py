@@ -44,7 +44,7 @@ class MadeWhenAsked:
         """
         self._plan, self._cache = plan, Cache(plan.folder / CACHE_NAME, _LIMIT)
         self._files: dict[str, tuple[Picture, Crop, Rendition]] | None = None
-        self._desk = ThreadPoolExecutor(1, "sarvel desk")  # the one thread that the ledger is for
+        self._ledger_thread = ThreadPoolExecutor(1, "sarvel ledger")  # the one thread that the ledger is for
         self._turns: defaultdict[str, threading.Lock] = defaultdict(threading.Lock)
 
     def file(self, target: str) -> Path | None:
@@ -54,7 +54,7 @@ class MadeWhenAsked:
             target: path and query, as a browser sends them.
         """
         try:
-            files = self._at_desk(self._known)
+            files = self._on_ledger_thread(self._known)
             found = files.get(_plain(target))
             return self._made(*found) if found else None
         except SarvelError:
@@ -82,18 +82,18 @@ class MadeWhenAsked:
                 masters_of_plan(self._plan), picture, crop, replace(rendition, name=name), self._cache.folder
             )
             search = rendition.encoding.search
-            if search and (numbers := self._at_desk(lambda ledger: known_number(ledger, search))):
+            if search and (numbers := self._on_ledger_thread(lambda ledger: known_number(ledger, search))):
                 work.crops[0].known[search.key] = numbers
             made = do_work(work)
-            self._at_desk(lambda ledger: ledger.remember([], made.findings))
+            self._on_ledger_thread(lambda ledger: ledger.remember([], made.findings))
         return place if place.is_file() else None
 
-    def _at_desk(self, do: Callable[[Ledger], _Result]) -> _Result:
+    def _on_ledger_thread(self, do: Callable[[Ledger], _Result]) -> _Result:
         def done() -> _Result:
             with ledger_of(self._plan, lambda _: None, creates=False) as ledger:
                 return do(ledger)
 
-        return self._desk.submit(done).result()
+        return self._ledger_thread.submit(done).result()
 
 
 def work_on(

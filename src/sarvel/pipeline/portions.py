@@ -38,7 +38,7 @@ def portions(
         if pair[1] in masters:
             _tie(heads, masters_of([pair], masters))
     groups: dict[str, list[tuple[str, str]]] = {}
-    for pair in sorted(wanted, key=lambda pair: slots[pair[0]].load != "first"):
+    for pair in sorted(wanted, key=lambda pair: slots[pair[0]].loading != "eager"):
         groups.setdefault(_head(heads, pair[1]), []).append(pair)
     portion: list[tuple[str, str]] = []
     keys, most = 0, size()

@@ -22,7 +22,7 @@ def side_files(parts: Parts) -> dict[Path, bytes]:
         OutputError: the folder of renditions cannot be read.
     """
     plan = parts.asked.plan
-    has_styles = plan.stylesheet or any(slot.behind for slot in plan.slots.values())
+    has_styles = plan.stylesheet or any(slot.background for slot in plan.slots.values())
     if not (has_styles or plan.manifest or plan.partials):
         return {}
     by_pair: dict[Pair, Picture] = {}

@@ -34,7 +34,7 @@ def is_by_accept(site: schema.SiteTable) -> bool:
 
 
 # What is done to pixels beyond cropping; a pattern has no field for it.
-_BEYOND_CROPS = ("turn", "mirror", "pad", "background", "grey")
+_BEYOND_CROPS = ("rotate", "mirror", "pad", "matte", "grey")
 
 
 def delivery_problems(parsed: schema.PlanFile, slots: Mapping[str, Slot]) -> Iterator[Problem]:

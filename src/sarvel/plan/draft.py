@@ -10,14 +10,14 @@ from sarvel.core.layout.fitted import Fitted
 from sarvel.core.quoted import quoted
 from sarvel.core.survey.groups import Group
 
-NAMES = ("hand", "tray", "desk", "wall")
+NAMES = ("phone", "tablet", "desktop", "wide")
 """Names of breakpoints, the narrowest first; a layout has seldom more."""
 
 
 _SLOTS = """\
-# Slots. takes: which images are for one that name none, by selectors of the img. shown: how wide the layout
-# shows them. crops = "4:3" would crop them around their subject, crops = { hand = "1:1", desk = "21:9" } for each
-# band; without it they stay whole.
+# Slots. selectors: which img elements belong to a slot, if they name none. sizes: how wide the layout shows them.
+# crops = "4:3" would crop them around their subject, crops = { phone = "1:1", desktop = "21:9" } from each breakpoint
+# on; without crops they stay whole.
 """
 
 
@@ -43,16 +43,16 @@ class Larger:
 
 
 @dataclass(frozen=True)
-class Behind:
+class Backgrounds:
     """Backgrounds in pages that will share a slot.
 
     Attributes:
-        takes: selectors of their elements.
+        selectors: selectors of their elements.
         places: where they are.
         fitted: how wide a browser shows them; None if nobody looked.
     """
 
-    takes: Sequence[str]
+    selectors: Sequence[str]
     places: Sequence[str]
     fitted: Fitted | None = None
 
@@ -69,7 +69,7 @@ class Draft:
         groups: the slots.
         without_alt: images that have no words anywhere, by master key; where one of each is.
         larger: files that images link to and that stand in for their own.
-        behind: backgrounds in pages; None if there are none.
+        backgrounds: backgrounds in pages; None if there are none.
         left: images that the plan does not take: why, and where they are.
     """
 
@@ -80,13 +80,15 @@ class Draft:
     groups: Sequence[Group]
     without_alt: Mapping[str, str] = field(default_factory=dict)
     larger: Sequence[Larger] = ()
-    behind: Behind | None = None
+    backgrounds: Backgrounds | None = None
     left: Mapping[str, Sequence[str]] = field(default_factory=dict)
 
     @property
     def count(self) -> int:
         """How many images the slots take."""
-        return sum(len(group.images) for group in self.groups) + len(self.behind.places if self.behind else ())
+        return sum(len(group.images) for group in self.groups) + len(
+            self.backgrounds.places if self.backgrounds else ()
+        )
 
 
 def drafted(draft: Draft) -> str:
@@ -94,8 +96,8 @@ def drafted(draft: Draft) -> str:
     left = _left(draft)
     names = names_of(draft.breaks)
     parts = [_site(draft), _breakpoints(draft), _defaults(), _SLOTS, *(_slot(group, names) for group in draft.groups)]
-    if draft.behind:
-        parts.append(_behind(draft.behind, [group.name for group in draft.groups], names))
+    if draft.backgrounds:
+        parts.append(_backgrounds(draft.backgrounds, [group.name for group in draft.groups], names))
     parts += _masters(draft)
     if left:
         parts.append("# Left to you:\n" + "".join(f"# - {_line(line)}\n" for line in left))
@@ -120,7 +122,7 @@ def _left(draft: Draft) -> list[str]:
     guessed = [f"slots.{group.name}" for group in draft.groups if group.guessed]
     lines = []
     if guessed:
-        words = "nothing tells how wide images are shown; say it in shown, or run sarvel measure --save"
+        words = "nothing tells how wide images are shown; write it as sizes, or run sarvel measure --save"
         lines.append(f"{_counted(guessed, 'slot')}: {words}: {_named(guessed)}")
     mixed = [f"slots.{group.name}" for group in draft.groups if group.seen and not group.seen.alike]
     if mixed:
@@ -162,7 +164,7 @@ def names_of(breaks: Sequence[tuple[float, int]]) -> dict[str, tuple[float, int]
         breaks: viewport widths and how often each is used, the most used first.
     """
     kept = sorted([(0.0, 0), *breaks[: len(NAMES) - 1]])
-    names = ("hand", "desk") if len(kept) == 2 else NAMES
+    names = ("phone", "desktop") if len(kept) == 2 else NAMES
     return dict(zip(names, kept, strict=False))
 
 
@@ -204,26 +206,28 @@ def _slot(group: Group, names: Mapping[str, tuple[float, int]]) -> str:
     lines = [
         f"[slots.{_key(group.name)}]    # {count} image{'' if count == 1 else 's'}, such as {_line(group.images[0].place)}"
     ]
-    if group.takes:
-        lines.append(f"takes = [{', '.join(map(_literal, group.takes))}]")
+    if group.selectors:
+        lines.append(f"selectors = [{', '.join(map(_literal, group.selectors))}]")
     starts = {name: start for name, (start, _) in names.items()}
     seen = None if group.layout.natural else group.seen
     shown = shown_in_toml(seen.fitted, starts) if seen else quoted(group.shown)
     why = f"measured in a browser, to {seen.fitted.error:.1f} px" if seen else group.why
-    lines.append(f"shown = {shown}    # {why}")
+    lines.append(f"sizes = {shown}    # {why}")
     if seen and seen.ratios:
         lines.append(f"crops  = {_crops(seen.ratios, starts)}    # the stylesheet crops them to this")
-        lines.append('space = "none"    # and gives them their box')
+        lines.append('reserve = "none"    # and gives them their box')
     if group.layout.urgent:
-        lines.append('load  = "first"    # its author fetches it first')
+        lines.append('loading = "eager"    # its author fetches it first')
     elif group.seen:
         if group.seen.opens:
             phone, desktop = (f"{100 * share:.0f} %" for share in group.seen.first)
-            lines.append(f"load  = \"first\"    # in the first screen: {phone} of a phone's, {desktop} of a desktop's")
+            lines.append(
+                f"loading = \"eager\"    # in the first screen: {phone} of a phone's, {desktop} of a desktop's"
+            )
     elif group.opens:
-        lines.append('# load  = "first"    # if it is seen at once: a page begins with it')
+        lines.append('# loading = "eager"    # if it is seen at once: a page begins with it')
     if group.layout.shaped and not (seen and seen.ratios):
-        lines.append('space = "none"    # the stylesheet gives these images a ratio')
+        lines.append('reserve = "none"    # the stylesheet gives these images a ratio')
     if group.layout.by_place:
         lines.append("# Without a picture around it, for a rule means its place: " + _line(group.layout.by_place))
         lines.append('formats = ["webp"]')
@@ -266,16 +270,16 @@ def _ratio(ratio: float) -> str:
     return f"{near[0]}:{near[1]}" if near and near[0] <= 20 * near[1] else f"{limited:.3f}:1"
 
 
-def _behind(behind: Behind, names: Collection[str], breaks: Mapping[str, tuple[float, int]]) -> str:
+def _backgrounds(one: Backgrounds, names: Collection[str], breaks: Mapping[str, tuple[float, int]]) -> str:
     free = next(name for name in ("backdrop", *(f"backdrop-{i}" for i in range(2, 100))) if name not in names)
-    count = _counted(behind.places, "background")
+    count = _counted(one.places, "background")
     starts = {name: start for name, (start, _) in breaks.items()}
-    shown = shown_in_toml(behind.fitted, starts) if behind.fitted else '"100vw"'
-    why = "measured in a browser" if behind.fitted else "as wide as the page, as most backgrounds are"
+    shown = shown_in_toml(one.fitted, starts) if one.fitted else '"100vw"'
+    why = "measured in a browser" if one.fitted else "as wide as the page, as most backgrounds are"
     return (
-        f"[slots.{free}]    # {count}, such as {_line(behind.places[0])}\nbehind = true\n"
-        f"takes = [{', '.join(map(_literal, behind.takes))}]\n"
-        f"shown = {shown}    # {why}\n"
+        f"[slots.{free}]    # {count}, such as {_line(one.places[0])}\nbackground = true\n"
+        f"selectors = [{', '.join(map(_literal, one.selectors))}]\n"
+        f"sizes = {shown}    # {why}\n"
     )
 
 

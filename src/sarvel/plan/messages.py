@@ -21,6 +21,25 @@ _HUGE = re.compile(
     r"\d{4000,}"
 )  # int() declines more than 4300 digits, CPython's documentation of sys.set_int_max_str_digits
 
+_RENAMED = {
+    "cuts": "crops",
+    "shown": "sizes",
+    "takes": "selectors",
+    "rungs": "widths",
+    "excess": "widths",
+    "finish": "quality",
+    "load": 'loading = "eager" or "lazy"',
+    "behind": "background",
+    "background": "matte",
+    "space": "reserve",
+    "styled": "auto_sizes",
+    "lean": "subject_at",
+    "keep": "metadata",
+    "turn": "rotate",
+    "drawn": 'kind = "graphic" or "photo"',
+}
+"""Keys of plans that were written before a release, and what they are called now."""
+
 _NO_KEYS = (schema.BY_BAND, schema.IN_ORDER, "[key]")  # what pydantic puts into paths beside keys
 
 
@@ -103,12 +122,18 @@ def in_words(file: Path, lines: Mapping[KeyPath, int], error: ErrorDetails) -> N
     wanted = _at(path)[1]
     match error["type"]:
         case "extra_forbidden":
-            return Notice(Kind.PLAN, place, "unknown key", nearest(str(path[-1]), _keys(_at(path[:-1])[0])))
+            return Notice(Kind.PLAN, place, "unknown key", _instead(str(path[-1]), _keys(_at(path[:-1])[0])))
         case "string_pattern_mismatch" if error["loc"][-1:] == ("[key]",):
             return Notice(Kind.PLAN, place, "cannot be a name here", f"write {schema.KEY_FORMS[str(path[0])]}")
         case "missing":
             return Notice(Kind.PLAN, place, "is missing", f"write {wanted}")
     return Notice(Kind.PLAN, place, f"got {_as_toml(error['input'])}", f"write {wanted}")
+
+
+def _instead(key: str, keys: list[str]) -> str:
+    """The cure for an unknown key: its name of today, or the nearest one."""
+    now = _RENAMED.get(key)
+    return f"it is called {now} now" if now and now.split()[0] in keys else nearest(key, keys)
 
 
 def _at(path: KeyPath) -> tuple[type[BaseModel], str]:

@@ -56,7 +56,7 @@ def with_measured(text: str, slot: str, shown: str | None, record: str) -> str:
         PlanError: the plan is written in a way that this cannot be written into.
     """
     said = tomllib.loads(text)
-    values = {**({"shown": shown} if shown else {}), "measured": record}
+    values = {**({"sizes": shown} if shown else {}), "measured": record}
     for key, value in values.items():
         said["slots"][slot][key] = tomllib.loads(f"it = {value}")["it"]
     written = _with_values(text, slot, values)

@@ -6,6 +6,7 @@ Longer than other files, for it is one table: what a plan can say, each key once
 from __future__ import annotations
 
 import datetime
+import re
 from collections.abc import Mapping
 from typing import Annotated, Any, Literal, get_args
 
@@ -51,15 +52,16 @@ _ByBand = Annotated[
 _PERCENT = r"^\s*\d{1,3}(\.\d+)?\s*%\s*$"
 _FORMATS = 'a list of formats, best first, each once, of "jxl", "avif", "webp", "jpeg", "png"'
 _DENSITIES = "a list of pixel densities such as [1, 2]"
-_EXCESS = 'a share such as "8%"'
+_WIDTHS = (
+    'a number of widths at most, from 1 to 20; or a share such as "8%": as few widths as keep the expected bytes too many '
+    "below it; or a list of widths in pixels such as [480, 960, 1440]"
+)
 _SOFT = 'a share such as "5%": what visitors whom no table lists may lack of the pixels across'
-_RUNGS = "a whole number from 1 to 20"
 _WIDEST = "a number of pixels from 1 to 16383"
-_FINISH = '"light", "standard", "fine", or a likeness from 80 to 99'
 _EFFORT = '"quick", "normal" or "thorough": how long encoders try'
-_QUALITY = "a table of encoder numbers from 0 to 100 by format, such as { avif = 50 }"
+_QUALITY = '"light", "standard", "fine", a likeness from 80 to 99, or encoder numbers from 0 to 100 by format, such as { avif = 50 }'
 _GAMUT = '"srgb", or "wide" to keep the colors of masters that have more'
-_KEEP = 'a list of what to keep of metadata: "credit", which is artist and copyright'
+_METADATA = 'a list of what to keep of metadata: "credit", which is artist and copyright'
 _INTERLACE = "true or false: whether PNG files show roughly before they are whole"
 _NAME = (
     'a pattern for file names such as "{stem}@{density}x.{digest}.{ext}": it must hold {digest}, end with .{ext}, and may '
@@ -70,35 +72,44 @@ _NAME_FORM = r'^(?:[^{}/\\\x00-\x1f:*?"<>|]|\{(?:stem|slot|crop|width|height|den
 _WEIGHT_FORM = r"^\s*\d{1,9}(\.\d{1,9})?\s*(kB|MB|GB)\s*$"
 _SLOT_FORM = r"^[\p{L}_](?:[\p{L}\p{N}_-]*)$"
 _SLOT = "letters, digits, hyphens and underscores, the first a letter: it becomes a class, a folder and a part of file names"
-_SPACE = (
+_RESERVE = (
     '"ratio" (in a style, which harms no stylesheet that gives images no ratio), "size" (width and height, for stylesheets '
     'that say height: auto) or "none": how room is kept for an image until it has loaded'
 )
-_STYLED = "true or false: whether the stylesheet gives images a width, so that browsers may measure it (auto in sizes)"
+_AUTO_SIZES = (
+    "true or false: whether the stylesheet gives images a width, so that browsers may measure it (auto in sizes)"
+)
 _PLACEHOLDER = '"none", "tint", "soft", "outline", or a color such as "#c8d6df"'
 
 # 16383 px is the most that a WebP file can be wide or high (RFC 9649, section 2.6); other formats allow more.
 WIDEST = 16383
 
 
-def _finish(said: object) -> object:
-    """A name of a finish, or a likeness."""
-    if isinstance(said, str) and said in FINISHES:
-        return said
-    if not isinstance(said, int | float) or isinstance(said, bool) or not 80 <= said <= 99:
-        raise ValueError
-    return float(said)
-
-
 def _quality(said: object) -> object:
-    """Encoder numbers, by formats that have such."""
-    lossy = set(get_args(FormatName)) - {"png"}
-    if not (
-        isinstance(said, dict)
-        and all(name in lossy and type(number) is int and 0 <= number <= 100 for name, number in said.items())
-    ):
+    """A word, a likeness, or encoder numbers of formats that have such."""
+    if isinstance(said, dict):
+        lossy = set(get_args(FormatName)) - {"png"}
+        is_right = all(name in lossy and type(one) is int and 0 <= one <= 100 for name, one in said.items())
+    elif isinstance(said, str):
+        is_right = said in FINISHES
+    else:
+        is_right = type(said) in (int, float) and 80 <= said <= 99  # type: ignore[operator]
+    if not is_right:
         raise ValueError
     return said
+
+
+def _widths(said: object) -> object:
+    """At most so many widths, the excess that as few as possible keep, or widths in pixels."""
+    if isinstance(said, str):
+        is_right = bool(re.match(_PERCENT, said))
+    elif isinstance(said, list | tuple):
+        is_right = bool(said) and all(type(one) is int and 1 <= one <= 100_000 for one in said)
+    else:
+        is_right = type(said) is int and 1 <= said <= 20
+    if not is_right:
+        raise ValueError
+    return tuple(said) if isinstance(said, list) else said
 
 
 def _named(said: str) -> str:
@@ -108,15 +119,31 @@ def _named(said: str) -> str:
     return said
 
 
-FinishSaid = Annotated[
-    Any,
-    BeforeValidator(_finish),
-    WithJsonSchema({"anyOf": [{"enum": list(FINISHES)}, {"type": "number", "minimum": 80, "maximum": 99}]}),
-]
 Quality = Annotated[
-    dict[str, int],
+    Any,
     BeforeValidator(_quality),
-    WithJsonSchema({"type": "object", "additionalProperties": {"type": "integer", "minimum": 0, "maximum": 100}}),
+    WithJsonSchema(
+        {
+            "anyOf": [
+                {"enum": list(FINISHES)},
+                {"type": "number", "minimum": 80, "maximum": 99},
+                {"type": "object", "additionalProperties": {"type": "integer", "minimum": 0, "maximum": 100}},
+            ]
+        }
+    ),
+]
+WidthsRule = Annotated[
+    Any,
+    BeforeValidator(_widths),
+    WithJsonSchema(
+        {
+            "anyOf": [
+                {"type": "integer", "minimum": 1, "maximum": 20},
+                {"type": "string", "pattern": _PERCENT},
+                {"type": "array", "items": {"type": "integer", "minimum": 1, "maximum": 100_000}, "minItems": 1},
+            ]
+        }
+    ),
 ]
 _PLACEHOLDER_FORM = r"^(none|tint|soft|outline|#[0-9a-fA-F]{6})$"
 
@@ -157,8 +184,10 @@ def _subject(said: object) -> object:
 FIND = "find"
 """The value of `subject` that asks for a search in the pixels."""
 
-_Lean = Annotated[tuple[float, ...] | None, BeforeValidator(lambda said: None if said is None else _fractions(said, 2))]
-_LEAN = "a pair of fractions such as [0.3, 0.5]: where in the crop the subject's centre should be"
+_SubjectAt = Annotated[
+    tuple[float, ...] | None, BeforeValidator(lambda said: None if said is None else _fractions(said, 2))
+]
+_SUBJECT_AT = "a pair of fractions such as [0.3, 0.5]: where in the crop the subject's centre should be"
 _ZOOM = "a number from 1 to 20; more comes closer to the subject"
 _COLOR = r"^#[0-9a-fA-F]{6}$"
 
@@ -167,15 +196,13 @@ class LookKeys(PlanTable):
     """Keys of a single crop, or of all crops of a slot."""
 
     zoom: float | None = Field(default=None, ge=1, le=20, description=_ZOOM)
-    lean: _Lean = Field(default=None, description=_LEAN)
-    turn: Literal["left", "right", "half"] | None = Field(default=None, description='"left", "right" or "half"')
+    subject_at: _SubjectAt = Field(default=None, description=_SUBJECT_AT)
+    rotate: Literal["left", "right", "half"] | None = Field(default=None, description='"left", "right" or "half"')
     mirror: bool | None = Field(default=None, description="true or false")
     pad: str | None = Field(
         default=None, pattern=_COLOR, description='a color such as "#f4efe6" to add instead of cropping'
     )
-    background: str | None = Field(
-        default=None, pattern=_COLOR, description='a color such as "#ffffff" below transparency'
-    )
+    matte: str | None = Field(default=None, pattern=_COLOR, description='a color such as "#ffffff" below transparency')
     grey: bool | None = Field(default=None, description="true or false")
 
 
@@ -291,18 +318,16 @@ class MakingKeys(PlanTable):
     formats: tuple[FormatName, ...] = Field(
         default=("avif", "webp", "jpeg"), min_length=1, strict=False, description=_FORMATS
     )
-    finish: FinishSaid = Field(default="standard", description=_FINISH)
     effort: Effort = Field(default="normal", description=_EFFORT)
-    quality: Quality = Field(default={}, description=_QUALITY)
+    quality: Quality = Field(default="standard", description=_QUALITY)
     gamut: Literal["srgb", "wide"] = Field(default="srgb", description=_GAMUT)
-    keep: tuple[Literal["credit"], ...] = Field(default=(), strict=False, description=_KEEP)
+    metadata: tuple[Literal["credit"], ...] = Field(default=(), strict=False, description=_METADATA)
     interlace: bool = Field(default=False, description=_INTERLACE)
     placeholder: str = Field(default="none", pattern=_PLACEHOLDER_FORM, description=_PLACEHOLDER)
-    space: Literal["ratio", "size", "none"] | None = Field(default=None, description=_SPACE)
-    styled: bool = Field(default=False, description=_STYLED)
+    reserve: Literal["ratio", "size", "none"] | None = Field(default=None, description=_RESERVE)
+    auto_sizes: bool = Field(default=False, description=_AUTO_SIZES)
     densities: tuple[Density, ...] = Field(default=(1, 2), min_length=1, strict=False, description=_DENSITIES)
-    rungs: int = Field(default=5, ge=1, le=20, description=_RUNGS)
-    excess: str | None = Field(default=None, pattern=_PERCENT, description=_EXCESS)
+    widths: WidthsRule = Field(default=5, description=_WIDTHS)
     soft: str = Field(default="5%", pattern=_PERCENT, description=_SOFT)
     widest: int = Field(default=2560, ge=1, le=WIDEST, description=_WIDEST)
     name: Annotated[str, AfterValidator(_named)] = Field(default=PATTERN, pattern=_NAME_FORM, description=_NAME)
@@ -310,11 +335,6 @@ class MakingKeys(PlanTable):
 
 class DefaultsTable(MakingKeys):
     """[defaults]: what a slot takes when it says nothing."""
-
-
-# Keys that go together: a slot that says the first takes the second from the defaults no more. Numbers by hand are for the
-# finish beside them; of a number of rungs and an excess the one nearer to the slot counts.
-_TOGETHER = {"finish": "quality", "rungs": "excess"}
 
 
 def with_defaults(content: Mapping[str, object]) -> dict[str, object]:
@@ -326,14 +346,8 @@ def with_defaults(content: Mapping[str, object]) -> dict[str, object]:
         DefaultsTable.model_validate(defaults)
     except ValidationError:  # told of once, where it stands
         return dict(content)
-    return {**content, "slots": {name: _with_defaults(slot, defaults) for name, slot in slots.items()}}
-
-
-def _with_defaults(slot: object, defaults: Mapping[str, object]) -> object:
-    if not isinstance(slot, Mapping):
-        return slot
-    gone = {second for first, second in _TOGETHER.items() if first in slot}
-    return {**{key: value for key, value in defaults.items() if key not in gone}, **slot}
+    filled = {name: {**defaults, **slot} if isinstance(slot, Mapping) else slot for name, slot in slots.items()}
+    return {**content, "slots": filled}
 
 
 class MeasurementTable(PlanTable):
@@ -346,17 +360,17 @@ class MeasurementTable(PlanTable):
 class SlotTable(LookKeys, MakingKeys):
     """[slots.NAME]: a place in the page where images are shown."""
 
-    shown: Annotated[
+    sizes: Annotated[
         _ByBand | Annotated[tuple[ShownStep, ...], Field(strict=False), Tag(IN_ORDER)], Discriminator(_form)
     ] = Field(
         description='a CSS length such as "100vw", a whole sizes value, or a length for each band such as '
-        '{ hand = "100vw", desk = "384px" }',
+        '{ phone = "100vw", desktop = "384px" }',
     )
     crops: Annotated[
         _ByBand | Annotated[tuple[CropStep, ...], Field(strict=False), Tag(IN_ORDER)], Discriminator(_form)
     ] = Field(
         default={EVERY_BAND: "native"},
-        description='a ratio such as "4:3", "native", or one for each band such as { hand = "4:5", desk = "21:9" }',
+        description='a ratio such as "4:3", "native", or one for each band such as { phone = "4:5", desktop = "21:9" }',
     )
     masters: tuple[str, ...] = Field(
         default=(),
@@ -364,19 +378,16 @@ class SlotTable(LookKeys, MakingKeys):
         description='a list of globs below the masters folder, such as ["posts/*.jpg"], that are made though no page '
         "names them",
     )
-    behind: bool = Field(
+    background: bool = Field(
         default=False, description="true or false: whether its images are backgrounds, with rules in pictures.css"
     )
-    takes: tuple[str, ...] = Field(
+    selectors: tuple[str, ...] = Field(
         default=(),
         strict=False,
         description='a list of selectors of an img such as [".wide", "[width=\'300\']"]: images that name no slot and are for '
         "this one",
     )
-    load: Literal["first", "later"] = Field(default="later", description='"first" (seen at once) or "later"')
-    widths: tuple[PositiveInt, ...] | None = Field(
-        default=None, min_length=1, strict=False, description="a list of widths in pixels such as [480, 960, 1440]"
-    )
+    loading: Literal["eager", "lazy"] = Field(default="lazy", description='"eager" (seen at once) or "lazy"')
     measured: MeasurementTable | None = Field(
         default=None, description="{ on = 2026-05-17, pages = { … } }, as sarvel measure --save writes it"
     )
@@ -393,7 +404,7 @@ class MasterCropTable(PlanTable):
     )
     ratio: str | None = Field(default=None, description='a ratio such as "4:3", or "native"')
     zoom: float | None = Field(default=None, ge=1, le=20, description=_ZOOM)
-    lean: _Lean = Field(default=None, description=_LEAN)
+    subject_at: _SubjectAt = Field(default=None, description=_SUBJECT_AT)
 
 
 class MasterTable(PlanTable):
@@ -405,11 +416,11 @@ class MasterTable(PlanTable):
         description="[left, top, right, bottom] in fractions from 0 to 1, left < right, top < bottom; or a point [x, y]; "
         'or a list of these; or "find"',
     )
-    drawn: bool | None = Field(
-        default=None, description="true or false: whether it is flat graphics, rather than a photograph"
+    kind: Literal["graphic", "photo"] | None = Field(
+        default=None, description='"graphic" (flat colors and lines) or "photo"'
     )
     crops: dict[str, dict[str, MasterCropTable]] = Field(
-        default={}, description="tables such as [masters.FILE.crops.banner.hand]"
+        default={}, description="tables such as [masters.FILE.crops.banner.phone]"
     )
 
 
@@ -427,11 +438,11 @@ class PlanFile(PlanTable):
     breakpoints: dict[str, Annotated[float, Field(ge=0, le=100_000, allow_inf_nan=False)]] = Field(
         default={"all": 0},
         min_length=1,
-        description="where each band begins, from 0 to 100000 CSS px, such as hand = 0",
+        description="where each band begins, from 0 to 100000 CSS px, such as phone = 0",
     )
     defaults: DefaultsTable = Field(default=DefaultsTable(), description="the table [defaults]")
     slots: dict[Annotated[str, Field(pattern=_SLOT_FORM, description=_SLOT)], SlotTable] = Field(
-        min_length=1, description='at least one table such as [slots.card] with shown = "100vw"'
+        min_length=1, description='at least one table such as [slots.card] with sizes = "100vw"'
     )
     content: dict[str, str] = Field(
         default={}, description='a table of slots by folder or glob of pages, such as "posts" = "card"'

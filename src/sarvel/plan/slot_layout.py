@@ -67,9 +67,9 @@ def _rule(name: str, media: Media, ratio: float | None, *looks: schema.LookKeys)
         for key in schema.LookKeys.model_fields:
             if (value := getattr(look, key)) is not None:
                 said.setdefault(key, value)
-    treatment = Treatment(**{key: value for key, value in said.items() if key not in ("zoom", "lean")})
-    lean = said.get("lean", CENTRE)
-    return CropRule(name, media, ratio, said.get("zoom", 1.0), (lean[0], lean[1]), treatment)
+    treatment = Treatment(**{key: value for key, value in said.items() if key not in ("zoom", "subject_at")})
+    at = said.get("subject_at", CENTRE)
+    return CropRule(name, media, ratio, said.get("zoom", 1.0), (at[0], at[1]), treatment)
 
 
 def _shown_for_all(css: str, path: KeyPath) -> Shown:

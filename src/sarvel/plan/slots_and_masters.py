@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator, Mapping
 from types import MappingProxyType
+from typing import Any
 
 from sarvel.core.crop.place import Box
 from sarvel.core.html.selector import Selector, SelectorError, parse_selector
@@ -14,6 +15,7 @@ from sarvel.plan.key_lines import KeyPath
 from sarvel.plan.messages import Problem, nearest
 from sarvel.plan.slot_layout import read_crops, read_ratio, read_shown
 
+_RUNGS = 5  # where a plan gives no number of widths
 _AUTO = re.compile(r"\s*auto\s*(?:,|$)", re.IGNORECASE)
 
 
@@ -39,31 +41,31 @@ def slots_of(parsed: schema.PlanFile) -> Iterator[tuple[str, Slot] | Problem]:
 
 def _slot(name: str, slot: schema.SlotTable, parsed: schema.PlanFile) -> Slot:
     path = ("slots", name)
-    shown = read_shown(slot.shown, parsed.breakpoints, (*path, "shown"))
+    shown = read_shown(slot.sizes, parsed.breakpoints, (*path, "sizes"))
     if "{density}" in slot.name and shown.constant() is None:
-        key = "shown" if slot.name == parsed.defaults.name else "name"
+        key = "sizes" if slot.name == parsed.defaults.name else "name"
         raise Problem((*path, key), "{density} in file names needs one constant shown width")
     return Slot(
         name=name,
         shown=shown,
         name_files=slot.name,
         crops=read_crops(slot, parsed.breakpoints, (*path, "crops")),
-        load=slot.load,
+        loading=slot.loading,
         formats=tuple(dict.fromkeys(slot.formats)),
-        finish=_finish(slot),
+        finish=_finish(slot, parsed.defaults.quality),
         effort=slot.effort,
         densities=slot.densities,
-        rungs=slot.rungs,
-        excess=_share(slot.excess) if slot.excess else None,
+        rungs=slot.widths if isinstance(slot.widths, int) else _RUNGS,
+        excess=_share(slot.widths) if isinstance(slot.widths, str) else None,
         soft=min(_share(slot.soft), 0.99),
-        widths=slot.widths,
+        widths=slot.widths if isinstance(slot.widths, tuple) else None,
         widest=slot.widest,
         masters=slot.masters,
-        behind=slot.behind,
-        takes=_takes(slot, (*path, "takes")),
+        background=slot.background,
+        selectors=_selectors(slot, (*path, "selectors")),
         placeholder=slot.placeholder.lower(),
-        space=slot.space or "",
-        styled=slot.styled or _says_auto(slot.shown),
+        reserve=slot.reserve or "",
+        auto_sizes=slot.auto_sizes or _says_auto(slot.sizes),
         measured=Measurement(said.on.isoformat(), MappingProxyType(said.pages)) if (said := slot.measured) else None,
     )
 
@@ -79,25 +81,29 @@ def _says_auto(shown: object) -> bool:
     return bool(_AUTO.match(said))
 
 
-def _takes(slot: schema.SlotTable, path: KeyPath) -> tuple[Selector, ...]:
+def _selectors(slot: schema.SlotTable, path: KeyPath) -> tuple[Selector, ...]:
     try:
-        selectors = tuple(map(parse_selector, slot.takes))
+        selectors = tuple(map(parse_selector, slot.selectors))
     except SelectorError as error:
         raise Problem(path, str(error)) from error
     for one in selectors:
-        if one.type not in ("", "img") and not slot.behind:
-            raise Problem(path, f"'{one.css}' is no selector of an img", "write img, or behind = true for backgrounds")
+        if one.type not in ("", "img") and not slot.background:
+            raise Problem(
+                path, f"'{one.css}' is no selector of an img", "write img, or background = true for backgrounds"
+            )
     return selectors
 
 
-def _finish(slot: schema.SlotTable) -> Finish:
-    said = slot.finish
+def _finish(slot: schema.SlotTable, default: Any) -> Finish:  # noqa: ANN401 - as the schema has it
+    """The finish of a slot; formats without an encoder number of their own have the quality of [defaults]."""
+    numbers = slot.quality if isinstance(slot.quality, Mapping) else {}
+    said = slot.quality if not numbers else "standard" if isinstance(default, Mapping) else default
     return Finish(
         name=said if isinstance(said, str) else f"{said:g}",
-        likeness=FINISHES[said] if isinstance(said, str) else said,
-        quality=slot.quality,
+        likeness=FINISHES[said] if isinstance(said, str) else float(said),
+        quality=numbers,
         gamut=slot.gamut,
-        keep=slot.keep,
+        metadata=slot.metadata,
         interlace=slot.interlace,
     )
 
@@ -117,7 +123,16 @@ def masters_of(parsed: schema.PlanFile, slots: Mapping[str, Slot]) -> Iterator[t
             continue
         find = master.subject == schema.FIND
         boxes = () if find or master.subject is None else tuple(Box(*box) for box in master.subject)
-        yield key, Master(master.alt, boxes, find, MappingProxyType(crops), master.drawn)
+        yield (
+            key,
+            Master(
+                master.alt,
+                boxes,
+                find,
+                MappingProxyType(crops),
+                None if master.kind is None else master.kind == "graphic",
+            ),
+        )
 
 
 def _override(
@@ -134,5 +149,5 @@ def _override(
         master=said.from_,
         ratio=ratio,
         zoom=said.zoom,
-        lean=(said.lean[0], said.lean[1]) if said.lean else None,
+        subject_at=(said.subject_at[0], said.subject_at[1]) if said.subject_at else None,
     )

@@ -64,7 +64,7 @@ class Renditions:
         self._written = 0  # bytes since the last sweep
         self._faulty: dict[str, tuple[float, str]] = {}
         self._chores: set[asyncio.Task[None]] = set()
-        self._desk = ThreadPoolExecutor(1, "sarvel desk")  # the one thread that the ledger is for
+        self._ledger_thread = ThreadPoolExecutor(1, "sarvel ledger")  # the one thread that the ledger is for
 
     async def start(self) -> None:
         """Reads the plan and its keys.
@@ -73,7 +73,7 @@ class Renditions:
             PlanError: one of them cannot be read.
             OutputError: the cache's folder cannot be made.
         """
-        self._catalogue = await self._at_desk(self._opened)
+        self._catalogue = await self._on_ledger_thread(self._opened)
         self._pool = Pool(self._settings.workers, self._settings.queue, self._settings.longest)
         self._chore(self._every(_SWEEP, self._sweep))
         self._chore(self._every(_FLUSH, self._keep_up))
@@ -99,8 +99,8 @@ class Renditions:
         if hasattr(self, "_pool"):
             await asyncio.to_thread(self._pool.close)
         if hasattr(self, "_ledger"):
-            await self._at_desk(self._ledger.close)
-        self._desk.shutdown()
+            await self._on_ledger_thread(self._ledger.close)
+        self._ledger_thread.shutdown()
         self._records.flush()
 
     @property
@@ -153,7 +153,7 @@ class Renditions:
         known = self._meant.get(key)
         if known and time.monotonic() - known[0] < _FRESH:
             return known[1]
-        found = await self._at_desk(lambda: self._catalogue.find(asked))
+        found = await self._on_ledger_thread(lambda: self._catalogue.find(asked))
         self._meant[key] = (time.monotonic(), found)
         self._meant.move_to_end(key)
         while len(self._meant) > _MOST_MEANT:
@@ -208,7 +208,7 @@ class Renditions:
         try:
             if there := await self._on_disk(found, rendition):
                 return there, "disk"
-            numbers, is_first = await self._at_desk(lambda: self._numbers(found, rendition))
+            numbers, is_first = await self._on_ledger_thread(lambda: self._numbers(found, rendition))
             await self._made(found, rendition, numbers, is_first=is_first, urgent=True)
         finally:
             await asyncio.to_thread(self._cache.give_back, claimed)
@@ -235,7 +235,7 @@ class Renditions:
         return None
 
     def _numbers(self, found: Found, rendition: Rendition) -> tuple[dict[str, EncoderNumbers], bool]:
-        """Encoder's numbers by the key of their search, and whether they are only what is usual. At the desk."""
+        """Encoder's numbers by the key of their search, and whether they are only what is usual. On the ledger's thread."""
         search = rendition.encoding.search
         if search is None:
             return {}, False
@@ -273,10 +273,10 @@ class Renditions:
         self._records.made.labels(how).inc()
         self._records.rendering.observe(time.monotonic() - began)
         if made.findings:
-            await self._at_desk(lambda: self._remember(found, rendition, made))
+            await self._on_ledger_thread(lambda: self._remember(found, rendition, made))
 
     def _remember(self, found: Found, rendition: Rendition, made: Made) -> None:
-        """Keeps the numbers that a search came to. At the desk."""
+        """Keeps the numbers that a search came to. On the ledger's thread."""
         self._ledger.remember([], made.findings)
         search = rendition.encoding.search
         if search and search_key(search.key) in made.findings and (numbers := known_number(self._ledger, search)):
@@ -295,7 +295,7 @@ class Renditions:
             if claimed is None:  # another server does
                 return
             try:
-                numbers, is_first = await self._at_desk(lambda: self._numbers(found, rendition))
+                numbers, is_first = await self._on_ledger_thread(lambda: self._numbers(found, rendition))
                 if not await asyncio.to_thread(self._cache.has, rendition):
                     numbers = {} if is_first else numbers
                     await self._made(found, rendition, numbers, is_first=False, urgent=False)
@@ -324,7 +324,7 @@ class Renditions:
         self._records.flush()
         self._records.waiting.set(self._pool.waiting)
         self._records.busy.set(self._pool.busy)
-        if await self._at_desk(self._catalogue.look_again):
+        if await self._on_ledger_thread(self._catalogue.look_again):
             self._meant.clear()
             problem = self._catalogue.problem
             said = (
@@ -347,8 +347,8 @@ class Renditions:
         self._chores.add(task)
         task.add_done_callback(self._chores.discard)
 
-    async def _at_desk(self, do: Callable[[], _Result]) -> _Result:
-        return await asyncio.get_running_loop().run_in_executor(self._desk, do)
+    async def _on_ledger_thread(self, do: Callable[[], _Result]) -> _Result:
+        return await asyncio.get_running_loop().run_in_executor(self._ledger_thread, do)
 
 
 def _kind(found: Found, rendition: Rendition) -> str:

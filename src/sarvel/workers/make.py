@@ -79,7 +79,7 @@ class _Running:
             OutputError: a file cannot be written.
         """
         with work_slot():
-            exif = _credit(self.work) if self.work.keep else b""
+            exif = _credit(self.work) if self.work.metadata else b""
         masters: dict[Gamut, Decoded] = {}
         pool = ThreadPoolExecutor(slots_in_all())
         try:
@@ -89,7 +89,7 @@ class _Running:
                     with work_slot():
                         masters[first.gamut] = decode(self.work.file, self.work.key, first.gamut, self.work.digest)
                 treatment = first.treatment
-                masters[first.gamut].reducer(treatment.turn, mirror=treatment.mirror, each=_each_in_turn(pool))
+                masters[first.gamut].reducer(treatment.rotate, mirror=treatment.mirror, each=_each_in_turn(pool))
                 self._run_crops(pool, [CropEncoder(crop, masters[crop.gamut], exif) for crop in crops])
         except BaseException:  # an interrupt among them
             self._ended.set()
@@ -210,7 +210,7 @@ def _alike(crops: Sequence[CropWork]) -> Iterator[list[CropWork]]:
     """Crops that are made of the same light, for one is as much as memory should hold; in the order of their first."""
     groups: dict[object, list[CropWork]] = {}
     for crop in crops:
-        groups.setdefault((crop.gamut, crop.treatment.turn, crop.treatment.mirror), []).append(crop)
+        groups.setdefault((crop.gamut, crop.treatment.rotate, crop.treatment.mirror), []).append(crop)
     yield from groups.values()
 
 

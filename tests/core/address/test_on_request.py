@@ -16,7 +16,7 @@ from sarvel.core.markup.preload import preloads
 from tests.core.edition.test_compose import BANNER, LAMP, only
 
 KEYS = Keys((b"k" * 32,))
-FORM = Asked("card", "boats/boat.jpg", "desk", 960, "3f9c2a1b7d", "avif")
+FORM = Asked("card", "boats/boat.jpg", "desktop", 960, "3f9c2a1b7d", "avif")
 NAMES = st.text(min_size=1).filter(lambda text: "/" not in text)
 
 
@@ -25,8 +25,8 @@ def sealed(asked: Asked) -> str:
 
 
 def test_the_form() -> None:
-    assert FORM.path == "card/boats/boat.jpg/desk-960-3f9c2a1b7d.avif"
-    assert replace(FORM, ending="").path == "card/boats/boat.jpg/desk-960-3f9c2a1b7d"
+    assert FORM.path == "card/boats/boat.jpg/desktop-960-3f9c2a1b7d.avif"
+    assert replace(FORM, ending="").path == "card/boats/boat.jpg/desktop-960-3f9c2a1b7d"
 
 
 @given(NAMES, st.text(min_size=1), st.text(min_size=1), st.integers(1, 16383), st.sampled_from(["", "jpg", "avif"]))
@@ -83,7 +83,7 @@ def test_markup_of_sealed_addresses() -> None:
 
 
 def test_one_address_for_all_formats() -> None:
-    picture, way = only(replace(BANNER, behind=True)), OnRequest("", KEYS, by_accept=True)
+    picture, way = only(replace(BANNER, background=True)), OnRequest("", KEYS, by_accept=True)
     markup = write_markup(picture, way, None)
     assert [(one.media, one.type) for one in markup.sources] == [("(min-width: 1024px)", "")] and not markup.image.type
     [first, *_] = parse_srcset(markup.image.srcset)

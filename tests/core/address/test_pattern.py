@@ -32,7 +32,7 @@ def way(pattern: str) -> OfService:
     [
         ("/s/{master}/{width}", "/s/sea/K%C3%BCste%20am%20Abend.JPG/{w}"),
         ("/s?of={master}&w={width}", "/s?of=sea%2FK%C3%BCste%20am%20Abend.JPG&w={w}"),
-        ("https://h/{slot}/{crop}/{width}x{height}.{ext}", "https://h/banner/desk/{w}x{h}.avif"),
+        ("https://h/{slot}/{crop}/{width}x{height}.{ext}", "https://h/banner/desktop/{w}x{h}.avif"),
         ("/{left_share}/{across_share}/{format}/{quality}", "/0/1/avif/60"),
     ],
 )

@@ -54,7 +54,7 @@ SHEETS = {
     "plain.css": "img { border: 0 } .wide { width: 400px }",
     "imports.css": "@import 'gone.css';",
 }
-PLAN = plan_from({"slots": {"card": {"shown": "400px", "densities": [1, 2, 3]}}}, Path("sarvel.toml"), {})
+PLAN = plan_from({"slots": {"card": {"sizes": "400px", "densities": [1, 2, 3]}}}, Path("sarvel.toml"), {})
 
 
 def context_of(lookup: FileLookup) -> Context:

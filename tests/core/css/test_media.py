@@ -15,7 +15,7 @@ PHONE, DESK = (
 
 
 @pytest.mark.parametrize(
-    ("css", "phone", "desk"),
+    ("css", "phone", "desktop"),
     [
         ("", True, True),
         ("all", True, True),
@@ -82,8 +82,8 @@ PHONE, DESK = (
         ("SCREEN AND (MIN-WIDTH: 600PX)", False, True),
     ],
 )
-def test_on_devices(css: str, phone: bool, desk: bool) -> None:
-    assert (parse_media(css).matches(PHONE), parse_media(css).matches(DESK)) == (phone, desk)
+def test_on_devices(css: str, phone: bool, desktop: bool) -> None:
+    assert (parse_media(css).matches(PHONE), parse_media(css).matches(DESK)) == (phone, desktop)
 
 
 @pytest.mark.parametrize(

@@ -38,12 +38,12 @@ FORMATS = {
     )
 }
 WIDE = parse_media("(min-width: 1024px)")
-BANDS = bands_from({"hand": 0, "desk": 1024}, ["hand", "desk"])
+BANDS = bands_from({"phone": 0, "desktop": 1024}, ["phone", "desktop"])
 BANNER = Slot(
     name="banner",
     shown=Shown.by_band(((BANDS[0], parse_length("100vw")), (BANDS[1], parse_length("min(100vw - 4rem, 1280px)")))),
-    crops=(CropRule("desk", WIDE, 21 / 9), CropRule("hand", EVERYWHERE, 4 / 5)),
-    load="first",
+    crops=(CropRule("desktop", WIDE, 21 / 9), CropRule("phone", EVERYWHERE, 4 / 5)),
+    loading="eager",
     formats=("avif", "jpeg"),
     finish=Finish(),
     densities=(1, 2),
@@ -58,7 +58,7 @@ BADGE = replace(
     name="badge",
     shown=Shown((Step(EVERYWHERE, parse_length("96px")),)),
     crops=(CropRule("", EVERYWHERE, None),),
-    load="later",
+    loading="lazy",
 )
 LAMP = MasterFacts("sea/Küste am Abend.JPG", 4800, 3200, alpha=False, digest="00ff", size=1_000_000)
 
@@ -90,8 +90,8 @@ def test_same_input_same_edition() -> None:
         only(replace(BANNER, finish=Finish(likeness=95))),
         only(replace(BANNER, finish=Finish(quality={"avif": 50, "jpeg": 80}))),
         only(replace(BANNER, finish=Finish(gamut="wide"))),
-        only(replace(BANNER, finish=Finish(keep=("credit",)))),
-        only(replace(BANNER, crops=(CropRule("desk", WIDE, 2), CropRule("hand", EVERYWHERE, 1)))),
+        only(replace(BANNER, finish=Finish(metadata=("credit",)))),
+        only(replace(BANNER, crops=(CropRule("desktop", WIDE, 2), CropRule("phone", EVERYWHERE, 1)))),
     ],
     ids=["content", "crop", "finish", "numbers by hand", "gamut", "kept credit", "ratio"],
 )
@@ -102,7 +102,7 @@ def test_no_name_means_two_contents(other: Picture) -> None:
 @pytest.mark.parametrize(
     "slot",
     [
-        replace(BANNER, load="later"),
+        replace(BANNER, loading="lazy"),
         replace(BANNER, placeholder="soft"),
         replace(BANNER, finish=Finish(interlace=True)),
         replace(BANNER, name="BANNER!"),
@@ -129,7 +129,9 @@ def test_a_lost_subject_is_told_by_its_share() -> None:
     picture = only(BANNER, master=Master(subjects=(Box(0.4, 0, 0.6, 1),)))
     # 21:9 of 4800×3200 is 2057.14 px high: 1 − 2057.14 / 3200 is lost.
     assert [
-        one for one in picture.notices if one.place.endswith(": crop desk") and one.text == "36% of the subject is lost"
+        one
+        for one in picture.notices
+        if one.place.endswith(": crop desktop") and one.text == "36% of the subject is lost"
     ]
 
 
@@ -172,7 +174,7 @@ def test_numbers_are_searched_up_to_the_middle_rung() -> None:
             replace(
                 BADGE,
                 placeholder="tint",
-                crops=(CropRule("", EVERYWHERE, 1, treatment=Treatment(background="#ffffff")),),
+                crops=(CropRule("", EVERYWHERE, 1, treatment=Treatment(matte="#ffffff")),),
             ),
             replace(LAMP, alpha=True),
             ["tint"],

@@ -23,13 +23,13 @@ PHOTO = FileKind("avif", drawn=False, files=3)
 
 
 def test_each_device_meets_one_crop_and_needs_what_it_shows() -> None:
-    desk, hand = demands_of(BANNER, BUILT_IN)
-    assert {one.device.width >= 1024 for one in desk.visits} == {True} and {
-        one.device.width < 1024 for one in hand.visits
+    desktop, phone = demands_of(BANNER, BUILT_IN)
+    assert {one.device.width >= 1024 for one in desktop.visits} == {True} and {
+        one.device.width < 1024 for one in phone.visits
     } == {True}
-    assert len(desk.visits) + len(hand.visits) == len(spread_of(BUILT_IN))
-    assert (str(desk.viewports), str(hand.viewports)) == ("1024 px and up", "up to 1023 px")
-    needs = {one.device: need for one, need in zip(hand.visits, hand.needs, strict=True)}
+    assert len(desktop.visits) + len(phone.visits) == len(spread_of(BUILT_IN))
+    assert (str(desktop.viewports), str(phone.viewports)) == ("1024 px and up", "up to 1023 px")
+    needs = {one.device: need for one, need in zip(phone.visits, phone.needs, strict=True)}
     assert needs[Device(390, 844, 3)] == 780 and needs[Device(320, 568, 2)] == 640, (
         "denser screens are served as the densest"
     )
@@ -39,11 +39,13 @@ def test_those_nobody_listed_have_their_share() -> None:
     one = Visits(Device(400, 800, 2), 7, "")
     (badge,) = demands_of(BADGE, [one])
     assert badge.shares == pytest.approx({192: 1 - SHARE / 2, 96: SHARE / 2}), "half of the unlisted have each density"
-    desk, hand = demands_of(BANNER, [one])
-    assert sum(hand.shares.values()) == pytest.approx(1) and hand.shares[800] > 1 - SHARE
-    assert min(hand.shares) == NARROWEST and max(hand.shares) == 2048, "one px before the desk begins, twice as dense"
-    assert {one.label for one in desk.visits} == {"nobody of the audience"}
-    assert sum(desk.shares.values()) == pytest.approx(1)
+    desktop, phone = demands_of(BANNER, [one])
+    assert sum(phone.shares.values()) == pytest.approx(1) and phone.shares[800] > 1 - SHARE
+    assert min(phone.shares) == NARROWEST and max(phone.shares) == 2048, (
+        "one px before the desktop begins, twice as dense"
+    )
+    assert {one.label for one in desktop.visits} == {"nobody of the audience"}
+    assert sum(desktop.shares.values()) == pytest.approx(1)
 
 
 def test_a_crop_that_asks_for_more_than_a_viewport_is_made_for_all_on_whom_it_can_hold() -> None:
@@ -117,17 +119,17 @@ def test_nobody_gets_a_softer_image_than_is_promised(
         ({}, 1280, (None, "min(100vw - 4rem, 1280px)")),
         ({}, 970, (None, "min(100vw - 4rem, 1280px, 970px)")),
         ({}, 900, (None, "min(100vw - 4rem, 1280px, 900px)")),
-        ({"load": "later"}, 5000, (None, "min(100vw - 4rem, 1280px)")),
-        ({"load": "later", "styled": True}, 5000, (None, "auto, min(100vw - 4rem, 1280px)")),
-        ({"load": "first", "styled": True}, 5000, (None, "min(100vw - 4rem, 1280px)")),
+        ({"loading": "lazy"}, 5000, (None, "min(100vw - 4rem, 1280px)")),
+        ({"loading": "lazy", "auto_sizes": True}, 5000, (None, "auto, min(100vw - 4rem, 1280px)")),
+        ({"loading": "eager", "auto_sizes": True}, 5000, (None, "min(100vw - 4rem, 1280px)")),
     ],
 )
 def test_sizes_never_exceed_the_files_own_width(
     change: dict[str, Any], most: int, said: tuple[float | None, str]
 ) -> None:
-    """The desk crop begins at 1024 px: there 100vw - 4rem is 960 px."""
-    desk, _ = demands_of(replace(BANNER, **change), BUILT_IN)
-    assert desk.said(most) == said
+    """The desktop crop begins at 1024 px: there 100vw - 4rem is 960 px."""
+    desktop, _ = demands_of(replace(BANNER, **change), BUILT_IN)
+    assert desktop.said(most) == said
 
 
 def ladder_of(change: dict[str, Any], own: int = 5000) -> tuple[int, ...]:
@@ -137,8 +139,8 @@ def ladder_of(change: dict[str, Any], own: int = 5000) -> tuple[int, ...]:
 def test_ladders_by_hand_by_excess_and_by_rungs() -> None:
     assert ladder_of({"widths": (400, 9000)}) == (400, 2560)
     assert len(ladder_of({"rungs": 3})) <= 3
-    desk: CropDemand = demands_of(replace(BANNER, excess=0.03), BUILT_IN)[0]
-    assert desk.ladder(5000, PHOTO).fitness.excess <= 0.03
+    desktop: CropDemand = demands_of(replace(BANNER, excess=0.03), BUILT_IN)[0]
+    assert desktop.ladder(5000, PHOTO).fitness.excess <= 0.03
 
 
 def test_no_need_exceeds_the_widest_or_the_master() -> None:

@@ -21,10 +21,10 @@ from tests.core.edition.test_compose import BADGE, BANNER, LAMP, only
     ],
 )
 def test_what_ends_a_ladder(change: dict[str, Any], facts: MasterFacts, end: str, soft: float) -> None:
-    desk = only(replace(BANNER, **change), facts).crops[0]
-    found = promise_of(desk)
+    desktop = only(replace(BANNER, **change), facts).crops[0]
+    found = promise_of(desktop)
     assert found.end == end and (
-        found.soft == pytest.approx(soft, abs=1e-3) if end else found.soft <= desk.met.slot.soft or change
+        found.soft == pytest.approx(soft, abs=1e-3) if end else found.soft <= desktop.met.slot.soft or change
     )
     assert found.softest.width >= 1344 and found.softest.dpr == 2
 
@@ -34,10 +34,10 @@ def test_sentences_stand_once_for_all_masters() -> None:
     told = shortfalls([only(narrow), only(narrow, replace(LAMP, key="b.jpg")), only(BADGE)])
     assert len(told) == 2
     assert str(told[1]) == (
-        "slots.banner: crop hand: 240x800@1 gets 8.1 times the pixels across that it needs; "
-        f"{promise_of(only(narrow).crops[1]).rungs} rungs would keep everybody below 1.75 times"
+        "slots.banner: crop phone: 240x800@1 gets 8.1 times the pixels across that it needs; "
+        f"{promise_of(only(narrow).crops[1]).rungs} widths would keep every device below 1.75 times"
     )
     by_hand = shortfalls([only(replace(BANNER, widths=(300,)))])
-    assert str(by_hand[0]).startswith("slots.banner: crop desk: its widths end where ") and "is soft by 88%" in str(
+    assert str(by_hand[0]).startswith("slots.banner: crop desktop: its widths end where ") and "is soft by 88%" in str(
         by_hand[0]
     )

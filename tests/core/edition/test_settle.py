@@ -50,7 +50,7 @@ def test_formats_are_held_against_the_next_that_stays() -> None:
     (one,) = left_out
     count = len(crop.renditions["jpeg"])
     assert str(one.notice) == (
-        f"slots.banner: {PICTURE.master.key}: crop desk: png is left out: its files weigh {99 * count:.1f} kB, "
+        f"slots.banner: {PICTURE.master.key}: crop desktop: png is left out: its files weigh {99 * count:.1f} kB, "
         f"those of jpeg {100 * count:.1f} kB"
     )
 

@@ -48,9 +48,9 @@ def test_each_group_takes_its_own(page: str, takes: dict[str, list[str]]) -> Non
     for group in groups:
         assert group.seen and group.seen.alike and len(group.seen.fitted.steps) == 1
         for one in group.images:
-            taker = next((other for other in groups if any(map(one.is_meant, other.takes))), None)
-            assert value_of(one.image.tag, "data-sarvel") or taker is group, (group.name, group.takes)
-    found = {group.seen.fitted.steps[0][1]: group.takes for group in groups if group.seen}
+            taker = next((other for other in groups if any(map(one.is_meant, other.selectors))), None)
+            assert value_of(one.image.tag, "data-sarvel") or taker is group, (group.name, group.selectors)
+    found = {group.seen.fitted.steps[0][1]: group.selectors for group in groups if group.seen}
     assert not takes or len(found) == len(takes)
 
 

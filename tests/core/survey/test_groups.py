@@ -22,7 +22,7 @@ def images_of(page: str, traits: dict[str, Traits]) -> list[LocalImage]:
 
 
 def told(groups: list[Group]) -> dict[str, tuple[list[str], str, bool, list[str]]]:
-    return {one.name: (one.takes, one.shown, one.guessed, [image.src for image in one.images]) for one in groups}
+    return {one.name: (one.selectors, one.shown, one.guessed, [image.src for image in one.images]) for one in groups}
 
 
 def test_groups_and_what_tells_their_width() -> None:
@@ -64,7 +64,7 @@ def test_every_image_is_taken_by_its_own_group() -> None:
     for group in groups:
         for one in group.images:
             taker = next(
-                other for other in groups if any(parse_selector(css).matches(one.image.tag) for css in other.takes)
+                other for other in groups if any(parse_selector(css).matches(one.image.tag) for css in other.selectors)
             )
             assert taker is group
     assert sum(len(group.images) for group in groups) == len(images)

@@ -121,7 +121,7 @@ def _told_apart(one: Confirmed) -> Iterator[tuple[str, str]]:
     if one.changes is None:
         yield "its elements are others than before", "look for scripts that build it from images"
     for change in (one.changes or [])[:_WORST]:
-        yield str(change), "look at shown and space of its slot"
+        yield str(change), "look at sizes and reserve of its slot"
     if one.changes and len(one.changes) > _WORST:
         most = max(change.most for change in one.changes)
         yield f"{len(one.changes) - _WORST} more boxes stand elsewhere, by up to {most:.0f} px", ""
@@ -135,7 +135,7 @@ def _told_apart(one: Confirmed) -> Iterator[tuple[str, str]]:
         yield f"its console says: {error}", "look at it in a browser"
     if one.shifts:
         shifts = f"its layout shifts by {one.after.shift:.2f}, by {one.shift:.2f} before"
-        yield shifts, "look at space in the plan"
+        yield shifts, "look at reserve in the plan"
 
 
 def _as_json(one: Confirmed) -> dict[str, object]:

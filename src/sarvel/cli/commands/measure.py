@@ -50,11 +50,11 @@ def _tell(console: Console, one: SlotMeasured, plan: Plan) -> None:
         console.line(("# nothing shows them at any width", "dim"))
     else:
         error = f"    # to {first.fitted.error:.2f} px; "
-        console.line(f"shown = {_shown(first.fitted, plan)}", (error, "dim"), _verdict(one))
-    if first.fitted and one.slot.load == "later" and max(one.first) >= _SEEN:
+        console.line(f"sizes = {_shown(first.fitted, plan)}", (error, "dim"), _verdict(one))
+    if first.fitted and one.slot.loading == "lazy" and max(one.first) >= _SEEN:
         shares = zip(one.first, ("phone", "desktop"), strict=True)
         seen = " and ".join(f"{100 * share:.0f} % of a {name}'s" for share, name in shares if share)
-        console.line('load  = "first"', (f"    # the plan says later; one fills {seen} first screen", WARNING))
+        console.line('loading = "eager"', (f"    # the plan says lazy; one fills {seen} first screen", WARNING))
     for number, kind in enumerate(others, 2):
         _tell_apart(console, one, kind, number, plan)
     console.line("")
@@ -76,9 +76,9 @@ def _tell_apart(console: Console, one: SlotMeasured, kind: ShownKind, number: in
         console.line((f"# nothing shows {places}", "dim"))
         return
     name = f"{one.slot.name}-{number}"
-    console.line((f"# shown otherwise: {places}; write data-sarvel={quoted(name)} there, and", WARNING))
+    console.line((f"# not as wide as the others: {places}; write data-sarvel={quoted(name)} there, and", WARNING))
     console.line((f"# [slots.{name}]", WARNING))
-    console.line((f"# shown = {_shown(kind.fitted, plan)}", WARNING))
+    console.line((f"# sizes = {_shown(kind.fitted, plan)}", WARNING))
 
 
 def _shown(fitted: Fitted, plan: Plan) -> str:
@@ -134,7 +134,7 @@ def _as_json(one: SlotMeasured) -> dict[str, object]:
         "kinds": [
             {
                 "places": kind.places,
-                "shown": [{"from": start, "width": css} for start, css in kind.fitted.steps] if kind.fitted else None,
+                "sizes": [{"from": start, "width": css} for start, css in kind.fitted.steps] if kind.fitted else None,
                 "error": round(kind.fitted.error, 3) if kind.fitted else None,
                 "widths": {
                     str(at): None if width is None else round(width, 3) for at, width in sorted(kind.box.widths.items())

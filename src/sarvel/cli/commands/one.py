@@ -64,9 +64,9 @@ def _make(plan: Plan, key: str, ledger: Ledger, options: argparse.Namespace, con
 
 def _content(options: argparse.Namespace) -> dict[str, object]:
     """The options as a plan would say them."""
-    slot: dict[str, object] = {"shown": _shown(options.shown or ["100vw"]), "crops": _crops(options.crop or ["native"])}
-    if options.load:
-        slot["load"] = options.load
+    slot: dict[str, object] = {"sizes": _sizes(options.sizes or ["100vw"]), "crops": _crops(options.crop or ["native"])}
+    if options.loading:
+        slot["loading"] = options.loading
     if options.effort:
         slot["effort"] = options.effort
     if options.formats:
@@ -85,7 +85,7 @@ def _content(options: argparse.Namespace) -> dict[str, object]:
     return {"site": site, "slots": {_SLOT: slot}, "masters": {Path(options.master).name: master}}
 
 
-def _shown(said: list[str]) -> str | list[dict[str, object]]:
+def _sizes(said: list[str]) -> str | list[dict[str, object]]:
     """One length or `sizes` value, or widths that begin at viewport widths."""
     if len(said) == 1 and not _start(said[0]):
         return said[0]
@@ -94,9 +94,9 @@ def _shown(said: list[str]) -> str | list[dict[str, object]]:
         start, _, width = text.partition("=")
         if not _start(text):
             raise PlanError.at(
-                "", f"--shown {text}: several widths need the viewport width where each begins", f"write 1024={text}"
+                "", f"--sizes {text}: several widths need the viewport width where each begins", f"write 1024={text}"
             )
-        steps.append({"from": _number(start, "--shown"), "width": width.strip()})
+        steps.append({"from": _number(start, "--sizes"), "width": width.strip()})
     return steps
 
 

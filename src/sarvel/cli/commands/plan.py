@@ -130,7 +130,7 @@ def _tell(console: Console, slot: Slot, pictures: list[Picture], numbers: Mappin
     console.show(
         Text.assemble(
             (slot.name, "bold"),
-            f"  load {slot.load} · {' '.join(slot.formats)} · finish {_finish(slot)} · densities {densities}",
+            f"  loading {slot.loading} · {' '.join(slot.formats)} · quality {_quality(slot)} · densities {densities}",
         )
     )
     constant = slot.shown.constant()
@@ -145,13 +145,13 @@ def _tell(console: Console, slot: Slot, pictures: list[Picture], numbers: Mappin
         console.show(Text("  no page asks for it\n", style="dim"))
 
 
-def _finish(slot: Slot) -> str:
-    by_hand = "".join(f", {name} {number} by hand" for name, number in slot.finish.quality.items())
-    return f"{slot.finish.name} (likeness {slot.finish.likeness:g}{by_hand})"
+def _quality(slot: Slot) -> str:
+    numbers = "".join(f", {name} {number}" for name, number in slot.finish.quality.items())
+    return f"{slot.finish.name} (likeness {slot.finish.likeness:g}{numbers})"
 
 
 def _sizes(slot: Slot) -> str:
-    return slot.shown.sizes(lazy=slot.styled and slot.load == "later")
+    return slot.shown.sizes(lazy=slot.auto_sizes and slot.loading == "lazy")
 
 
 def _table(pictures: list[Picture]) -> Table:
@@ -175,7 +175,7 @@ def _table(pictures: list[Picture]) -> Table:
         for i, crop in enumerate(picture.crops):
             promise = promise_of(crop)
             table.add(
-                "" if i else picture.master.key + (" (drawn)" if crop.drawn else ""),
+                "" if i else picture.master.key + (" (graphic)" if crop.drawn else ""),
                 (crop.rule.name or ONLY_CROP) + (" ?" if crop.guessed is not None else ""),
                 *([str(crop.viewports)] if several else []),
                 f"{crop.box.width:.0f}×{crop.box.height:.0f} at {crop.box.left:.0f}, {crop.box.top:.0f}",
@@ -202,9 +202,9 @@ def _percent(share: float) -> str:
 def _as_json(slot: Slot, edition: Edition, numbers: Mapping[str, EncoderNumbers]) -> dict[str, object]:
     return {
         "slot": slot.name,
-        "load": slot.load,
+        "loading": slot.loading,
         "formats": list(slot.formats),
-        "finish": slot.finish.name,
+        "quality": slot.finish.name,
         "likeness": slot.finish.likeness,
         "densities": list(slot.densities),
         "sizes": "" if slot.shown.constant() is not None else _sizes(slot),
@@ -225,7 +225,7 @@ def _crop_as_json(crop: Crop, numbers: Mapping[str, EncoderNumbers]) -> dict[str
         "media": crop.rule.media.css,
         "viewports": str(crop.viewports),
         "guessed": crop.guessed,
-        "drawn": crop.drawn,
+        "kind": "graphic" if crop.drawn else "photo",
         "formats": {name: as_json(ladder[0].encoding, numbers) for name, ladder in crop.renditions.items()},
         "box": [crop.box.left, crop.box.top, crop.box.right, crop.box.bottom],
         "widths": list(crop.ladder.widths),
@@ -239,7 +239,7 @@ def _crop_as_json(crop: Crop, numbers: Mapping[str, EncoderNumbers]) -> dict[str
         "worst_soft_why": promise.end,
         "worst_waste": round(promise.waste, 6),
         "worst_waste_on": str(promise.wasteful),
-        "rungs_wanted": promise.rungs,
+        "widths_wanted": promise.rungs,
         "even_spread_waste": round(crop.ladder.even.waste, 6),
         "one_for_all_waste": round(crop.ladder.one_for_all.waste, 6),
         "soft": [str(visits.device) for visits in crop.soft],

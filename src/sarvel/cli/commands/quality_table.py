@@ -22,7 +22,7 @@ def quality_table(pictures: list[Picture], numbers: Mapping[str, EncoderNumbers]
             table.add(
                 "" if i else picture.master.key,
                 crop.rule.name or ONLY_CROP,
-                "drawn" if crop.drawn else "photo",
+                "graphic" if crop.drawn else "photo",
                 *(_told(ladder[0].encoding, numbers) if ladder else "left out" for ladder in ladders),
             )
     return table
@@ -44,7 +44,7 @@ def _told(encoding: Encoding, numbers: Mapping[str, EncoderNumbers]) -> str:
     if encoding.lossless:
         return "lossless"
     if encoding.search is None:
-        return f"{encoding.quality} by hand"
+        return f"{encoding.quality} (plan)"
     found = numbers.get(encoding.search.key)
     if found is None:
         return "not searched yet"

@@ -56,7 +56,7 @@ def run(options: argparse.Namespace) -> int:
     left = [*faults, *lines, *unmet(draft, plan)]
     pages, images = counted(len(found.pages), "page"), counted(draft.count, "image")
     console.result(f"{file} drafted: {counted(len(draft.groups), 'slot')} for {images} of {pages}")
-    console.result("Run sarvel build" if options.measure else "Look at shown in each slot, then run sarvel build")
+    console.result("Run sarvel build" if options.measure else "Look at sizes in each slot, then run sarvel build")
     console.notes(left)
     console.document(file=file.as_posix(), plan=text, left=left)
     return 1 if left else 0

@@ -1,6 +1,6 @@
 """Sealed addresses of files that are made when first asked for.
 
-    card/boats/boat.jpg/desk-960-3f9c2a1b7d.avif~Zt0-HxUmJ4e0aS5rPq1xVg
+    card/boats/boat.jpg/desktop-960-3f9c2a1b7d.avif~Zt0-HxUmJ4e0aS5rPq1xVg
 
 Slot, master, crop, width in px, a digest of all that the file is made from, its format, and a seal of all that stands before.
 The digest lets caches keep a file for ever: of another master, or another plan, the address is another.

@@ -197,22 +197,22 @@ _place = functools.cache(place)  # masters of one camera are alike in all that i
 def _placed(rule: CropRule, override: CropOverride, source: MasterFacts, master: Master) -> _Placed:
     """Places a crop: by hand, padded, or around the subject."""
     treatment = rule.treatment
-    if override.zoom or override.lean:
-        rule = replace(rule, zoom=override.zoom or rule.zoom, lean=override.lean or rule.lean)
+    if override.zoom or override.subject_at:
+        rule = replace(rule, zoom=override.zoom or rule.zoom, subject_at=override.subject_at or rule.subject_at)
     if override.ratio is not None:
         rule = replace(rule, ratio=override.ratio or None)
-    width, height = turned_size(source.width, source.height, treatment.turn)
+    width, height = turned_size(source.width, source.height, treatment.rotate)
     found = master.subjects or (source.found.subjects if master.find and source.found else ())
-    subjects = tuple(turned(subject, treatment.turn, mirror=treatment.mirror) for subject in found)
+    subjects = tuple(turned(subject, treatment.rotate, mirror=treatment.mirror) for subject in found)
     ratio = rule.ratio or width / height
     if override.box:
-        box = turned(override.box, treatment.turn, mirror=treatment.mirror).times(width, height)
+        box = turned(override.box, treatment.rotate, mirror=treatment.mirror).times(width, height)
         box = at_least_a_pixel(box, width, height)
         ratio = box.width / box.height
     elif treatment.pad:
         box = padded(width, height, ratio)
     else:
-        box = _place(width, height, ratio, subjects or (WHOLE,), zoom=rule.zoom, lean=rule.lean)
+        box = _place(width, height, ratio, subjects or (WHOLE,), zoom=rule.zoom, lean=rule.subject_at)
     guessed = source.found.sure if master.find and source.found and not override.box else None
     in_px = tuple(subject.times(width, height) for subject in subjects)
     return _Placed(rule, ratio, box, override.box is not None, guessed, in_px)
@@ -243,7 +243,7 @@ def _crop(
     drawn = source.drawn if said.drawn is None else said.drawn
     placed = _placed(met.rule, override, source, said)
     own_width = max(1, int(placed.box.width + 1e-6))
-    alpha = source.alpha and not placed.rule.treatment.background
+    alpha = source.alpha and not placed.rule.treatment.matte
     suited = _suited(slot.formats, formats, alpha=alpha, drawn=drawn)
     kind = FileKind(suited[0].name, drawn, len(suited))
     ladder = met.ladder(own_width, kind)
@@ -307,7 +307,7 @@ def _limits(
 
 def _width(master: MasterFacts, rule: CropRule) -> int:
     """Px across of a master, turned as a rule says."""
-    return int(turned_size(master.width, master.height, rule.treatment.turn)[0])
+    return int(turned_size(master.width, master.height, rule.treatment.rotate)[0])
 
 
 def _notices(slot: Slot, facts: MasterFacts, crops: Sequence[Crop]) -> Iterator[Notice]:

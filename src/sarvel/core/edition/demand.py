@@ -118,7 +118,7 @@ class CropDemand:
         """
         shown = self.slot.shown.at_most(most, self.viewports)
         constant = shown.constant(self.viewports)
-        lazy = self.slot.styled and self.slot.load == "later"
+        lazy = self.slot.auto_sizes and self.slot.loading == "lazy"
         return constant, "" if constant is not None else shown.sizes(self.viewports, lazy=lazy)
 
     def _limits(self, own_width: int) -> tuple[int, int]:

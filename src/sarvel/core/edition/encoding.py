@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from sarvel.core.model import Effort, Keep
+from sarvel.core.model import Effort, Metadata
 
 Size = tuple[int, int]  # width, height in px
 
@@ -52,7 +52,7 @@ class Encoding:
         search: how the encoder's number is found.
         drawn: whether it is flat graphics, whose colors are not to be kept at half the size.
         interlace: whether it shows roughly before it is whole.
-        keep: what of the master's metadata goes along.
+        metadata: what of the master's metadata goes along.
         effort: how long the encoder tries.
     """
 
@@ -61,5 +61,5 @@ class Encoding:
     search: QualitySearch | None = None
     drawn: bool = False
     interlace: bool = False
-    keep: tuple[Keep, ...] = ()
+    metadata: tuple[Metadata, ...] = ()
     effort: Effort = "normal"

@@ -41,10 +41,10 @@ def describe_crop(master: str, box: Box, treatment: Treatment, gamut: Gamut) -> 
         ("recipe", RECIPE),
         ("master", master),
         ("box", edges),
-        ("turn", treatment.turn),
+        ("rotate", treatment.rotate),
         ("mirror", treatment.mirror),
         ("pad", treatment.pad),
-        ("background", treatment.background),
+        ("matte", treatment.matte),
         ("grey", treatment.grey),
         ("gamut", gamut),
     )
@@ -72,7 +72,7 @@ def describe_encoding(format_: str, codec: str, encoding: Encoding) -> str:
         ("search", describe_search(search.likeness, search.sizes, drawn=encoding.drawn) if search else ""),
         ("drawn", encoding.drawn),
         ("interlace", encoding.interlace),
-        ("keep", " ".join(encoding.keep)),
+        ("metadata", " ".join(encoding.metadata)),
     )
 
 

@@ -70,7 +70,7 @@ def _shortfalls(crop: Crop) -> Iterator[Notice]:
         text = f"its widths end where {promise.softest} is soft by {promise.soft:.0%}"
         yield Notice(Kind.PROMISE, where, text, "add a wider one", "note")
     if promise.waste > WASTE and not slot.widths:
-        kept = f"{promise.rungs} rungs would keep everybody below {WASTE:g} times"
-        advice = kept if promise.rungs else "no number of rungs mends that"
+        kept = f"{promise.rungs} widths would keep every device below {WASTE:g} times"
+        advice = kept if promise.rungs else "no number of widths changes that"
         text = f"{promise.wasteful} gets {promise.waste:.1f} times the pixels across that it needs"
         yield Notice(Kind.PROMISE, where, text, advice, "note")

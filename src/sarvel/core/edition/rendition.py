@@ -186,7 +186,7 @@ def _encoding(
 ) -> Encoding:
     interlace = finish.interlace and format_.interlaces
     if format_.lossless and (drawn or not format_.lossy) and format_.name not in finish.quality:
-        return Encoding(lossless=True, drawn=drawn, interlace=interlace, keep=finish.keep)
+        return Encoding(lossless=True, drawn=drawn, interlace=interlace, metadata=finish.metadata)
     quality = finish.quality.get(format_.name) if format_.lossy else None
     search = None
     if quality is None:
@@ -194,7 +194,7 @@ def _encoding(
         tried = tuple(sizes[: (len(sizes) + 1) // 2])
         how = f"format {format_.name}\ncodec {codec}\nsearch {describe_search(likeness, tried, drawn=drawn)}\n"
         search = QualitySearch(digest_of(told, how), likeness, tried)
-    return Encoding(quality=quality, search=search, drawn=drawn, interlace=interlace, keep=finish.keep)
+    return Encoding(quality=quality, search=search, drawn=drawn, interlace=interlace, metadata=finish.metadata)
 
 
 @functools.cache

@@ -47,7 +47,7 @@ def background_rules(pictures: Sequence[Picture], starts: Sequence[float], addre
     rules = (
         rule
         for picture in pictures
-        if picture.slot.behind
+        if picture.slot.background
         for rule in _rules(picture, names[picture.slot.name, picture.master.key], starts, address)
     )
     return "".join(f"{rule}\n" for rule in rules)
@@ -70,7 +70,7 @@ def background_files(picture: Picture, address: Address) -> BackgroundFiles:
     """The files of a picture for a style attribute, which can tell devices apart by their density alone.
 
     An option serves the devices of the audience whose density is at most its own and beyond that of the one before: of
-    dense screens many are narrow, and need a smaller file than a desk. All that are denser than the slot is made for share one.
+    dense screens many are narrow, and need a smaller file than a desktop. All that are denser than the slot is made for share one.
 
     Args:
         picture: the picture; of several crops that without a condition counts.

@@ -88,8 +88,8 @@ def write_markup(picture: Picture, address: Address, backgrounds: Mapping[str, s
         sources=tuple(before),
         image=replace(last, media="", type=""),
         src=address.of(picture, picture.crops[-1], fallback(picture)),
-        eager=picture.slot.load == "first",
-        urgent=picture.slot.load == "first",
+        eager=picture.slot.loading == "eager",
+        urgent=picture.slot.loading == "eager",
         room=room_of(picture),
         background=background_of(max(picture.crops, key=_visited), backgrounds) if backgrounds is not None else "",
         style=backgrounds is not None,
@@ -102,7 +102,7 @@ def room_of(picture: Picture) -> Room:
     Crops of several shapes need width and height on each source (HTML, section 4.8.17 "Dimension attributes"), which are a
     size as well as a ratio: a stylesheet that sets a width alone would leave the height as it is.
     """
-    said = picture.slot.space
+    said = picture.slot.reserve
     ratios = [crop.box.width / crop.box.height for crop in picture.crops]
     is_one_shape = max(ratios) <= min(ratios) * _ONE_SHAPE
     kind = said or ("ratio" if is_one_shape else "size")

@@ -70,10 +70,10 @@ def behaving(images: Sequence[tuple[LocalImage, Behaviour]], height: float) -> l
     ]
     used = Counter({_named(image): 1 for image, _ in images if _named(image)})
     groups = []
-    for part, takes in _in_order(parts):
+    for part, selectors in _in_order(parts):
         own = [image for image, _ in part]
         name = _named(own[0]) or _free(_called(own), used)
-        groups.append(Group(name, takes, layout_of(own), own, _seen([one for _, one in part], height)))
+        groups.append(Group(name, selectors, layout_of(own), own, _seen([one for _, one in part], height)))
     return groups
 
 
@@ -85,21 +85,21 @@ def _in_order(parts: Iterable[_Part]) -> Iterator[tuple[_Part, list[str]]]:
     left: list[_Part] = sorted(parts, key=lambda part: (not _named(part[0][0]), -len(part)))
     while left:
         told = ((part, *_told(part, left)) for part in left)
-        part, takes, strays = min(told, key=lambda one: len(one[2]))
+        part, selectors, strays = min(told, key=lambda one: len(one[2]))
         left = [one for one in left if one is not part]
         if strays:  # nothing tells these apart: they share a slot, which must be wide enough for all
             joined = [other for other in left if any(image is stray for image, _ in other for stray in strays)]
             left = [[*part, *(one for other in joined for one in other)], *(one for one in left if one not in joined)]
         else:
-            yield part, takes
+            yield part, selectors
 
 
 def _told(part: _Part, left: Sequence[_Part]) -> tuple[list[str], list[LocalImage]]:
     """Selectors of a group's images, and the images of other groups that they mean as well."""
     own = [image for image, _ in part]
     others = [image for other in left if other is not part for image, _ in other if not _named(image)]
-    takes = [] if _named(own[0]) else list(_takes(own, others))
-    return takes, [one for one in others if any(map(one.is_meant, takes))]
+    selectors = [] if _named(own[0]) else list(_selectors(own, others))
+    return selectors, [one for one in others if any(map(one.is_meant, selectors))]
 
 
 def _named(image: LocalImage) -> str:
@@ -138,7 +138,7 @@ def _classes(image: LocalImage) -> list[str]:
     return list(dict.fromkeys((value_of(image.image.tag, "class") or "").split()))
 
 
-def _takes(own: Sequence[LocalImage], others: Sequence[LocalImage]) -> Iterator[str]:
+def _selectors(own: Sequence[LocalImage], others: Sequence[LocalImage]) -> Iterator[str]:
     """Selectors that mean a group's images and no others, or few: one for all, else the plainest for each."""
     if css := next((css for css in _shared(own) if not _meets(css, others)), ""):
         yield css

@@ -42,7 +42,7 @@ class LocalImage:
     ancestors: tuple[Tag, ...] = ()
 
     def is_meant(self, css: str) -> bool:
-        """Tells whether a selector of `takes` means it."""
+        """Tells whether a selector of `selectors` means it."""
         return parse_selector(css).matches(self.image.tag, self.ancestors)
 
 
@@ -100,14 +100,14 @@ class Group:
 
     Attributes:
         name: of the slot.
-        takes: selectors of its images; none if they name the slot themselves.
+        selectors: selectors of its images; none if they name the slot themselves.
         layout: what they have in common.
         images: the images.
         seen: what a browser showed of them; None if nobody looked.
     """
 
     name: str
-    takes: list[str]
+    selectors: list[str]
     layout: Layout = field(default_factory=Layout)
     images: list[LocalImage] = field(default_factory=list)
     seen: Seen | None = None
@@ -142,7 +142,7 @@ def grouped(images: Sequence[LocalImage]) -> list[Group]:
     while True:
         groups = _grouped(images, apart)
         strayed = {
-            one.src for group in groups if group.takes for one in group.images if _taker(groups, one) is not group
+            one.src for group in groups if group.selectors for one in group.images if _taker(groups, one) is not group
         }
         if strayed <= apart:
             return groups
@@ -151,7 +151,7 @@ def grouped(images: Sequence[LocalImage]) -> list[Group]:
 
 def _taker(groups: Iterable[Group], one: LocalImage) -> Group | None:
     """The first group that takes an image that names none."""
-    return next((group for group in groups if any(one.is_meant(css) for css in group.takes)), None)
+    return next((group for group in groups if any(one.is_meant(css) for css in group.selectors)), None)
 
 
 def _grouped(images: Sequence[LocalImage], apart: set[str]) -> list[Group]:
@@ -169,8 +169,10 @@ def _grouped(images: Sequence[LocalImage], apart: set[str]) -> list[Group]:
     used: Counter[str] = Counter(kind.name for kind in kinds if kind.rank == 0)
     groups = []
     for kind, seen in sorted(kinds.items(), key=lambda one: (one[0].rank, -len(one[1]), one[0].name, one[0].selector)):
-        takes = sorted({by_src(one.src) for one in seen}) if kind.rank == 1 else [kind.selector] if kind.rank else []
-        groups.append(Group(_free(kind.name, used) if kind.rank else kind.name, takes, kind.layout, seen))
+        selectors = (
+            sorted({by_src(one.src) for one in seen}) if kind.rank == 1 else [kind.selector] if kind.rank else []
+        )
+        groups.append(Group(_free(kind.name, used) if kind.rank else kind.name, selectors, kind.layout, seen))
     return groups
 
 

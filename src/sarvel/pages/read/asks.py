@@ -87,7 +87,7 @@ def page_of(
     asks = []
     based = _based(text.text, file.source, tops)
     named = functools.cache(lambda src: master_named(src, file.source, (*based, *tops), masters_folder))
-    mapped = file.slot is not None or any(slot.takes for slot in slots.values())
+    mapped = file.slot is not None or any(slot.selectors for slot in slots.values())
     found = tuple(blocks(text.text, file.dialect, mapped=mapped))
     around = _around(text.text, file.dialect, found, slots)
     for block in found:
@@ -125,15 +125,17 @@ def _around(
     text: str, dialect: Dialect, found: Sequence[Block], slots: Mapping[str, Slot]
 ) -> Mapping[int, tuple[Tag, ...]]:
     """What images that name no slot stand in, by their start, if a slot asks for it."""
-    asked = any(selector.around for slot in slots.values() for selector in slot.takes)
+    asked = any(selector.around for slot in slots.values() for selector in slot.selectors)
     return ancestors_of(text, dialect, [one.start for one in found if one.slot is None]) if asked else {}
 
 
 def _taken(block: Block, slots: Mapping[str, Slot], dialect: Dialect, ancestors: Sequence[Tag]) -> str | None:
     """The first slot that takes an image which names none."""
-    taking = [slot for slot in slots.values() if slot.takes and slot.behind == (block.style is not None)]
+    taking = [slot for slot in slots.values() if slot.selectors and slot.background == (block.style is not None)]
     tag = read_tag(block.image, 0, dialect.code) if taking and not block.fault else None
-    return next((slot.name for slot in taking if tag and any(one.matches(tag, ancestors) for one in slot.takes)), None)
+    return next(
+        (slot.name for slot in taking if tag and any(one.matches(tag, ancestors) for one in slot.selectors)), None
+    )
 
 
 def _is_master(block: Block, key: str | None, masters_folder: Path) -> bool:

@@ -51,7 +51,7 @@ class PictureOfSlot(_Shape):
     """A master in a slot."""
 
     alt: str | None = Field(description="as the plan has it; null where it has none")
-    load: str = Field(description='"first" (seen at once) or "later"')
+    loading: str = Field(description='"eager" (seen at once) or "lazy"')
     src: str = Field(description="the file for browsers without srcset")
     class_: str = Field(alias="class", description="the class in pictures.css, if it is a background")
     crops: tuple[CropOfPicture, ...]
@@ -92,9 +92,9 @@ def _picture(
     crops = [_crop(picture, crop, theirs, address, backgrounds, weights) for crop, theirs in listed]
     said = {
         "alt": picture.alt,
-        "load": picture.slot.load,
+        "loading": picture.slot.loading,
         "src": address.of(picture, picture.crops[-1], fallback(picture)),
-        "class": name if picture.slot.behind else "",
+        "class": name if picture.slot.background else "",
         "crops": crops,
     }
     return PictureOfSlot.model_validate(said)

@@ -125,7 +125,7 @@ def weave(
         if markup.urgent and ask is not urgent:
             markup = replace(markup, urgent=False)
         changes.append((ask.block, render_block(page.text.text, ask.block, markup, picture.alt, page.file.dialect)))
-        if picture.slot.load == "first":
+        if picture.slot.loading == "eager":
             first[pair] = picture
     count = len(changes)
     lost = _first_lost(page, changes)
@@ -150,7 +150,7 @@ def _most_urgent(page: Page, edition: Edition) -> Ask | None:
     largest: tuple[float, Ask] | None = None
     for ask in page.asks:
         picture = edition.pictures.get((ask.slot, ask.key or ""))
-        if ask.fault or picture is None or picture.slot.load != "first" or ask.block.style is not None:
+        if ask.fault or picture is None or picture.slot.loading != "eager" or ask.block.style is not None:
             continue
         area = sum(_share_of_screen(picture, device) for device in _SEEN_ON)
         if largest is None or area > largest[0]:

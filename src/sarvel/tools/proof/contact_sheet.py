@@ -161,10 +161,10 @@ def in_master(crop: Crop, box: Box) -> Box:
     """A box of a crop, in turned px, as fractions of the master before turning."""
     treatment = crop.rule.treatment
     width, height = crop.source.width, crop.source.height
-    if treatment.turn in ("left", "right"):
+    if treatment.rotate in ("left", "right"):
         width, height = height, width
     fractions = Box(box.left / width, box.top / height, box.right / width, box.bottom / height)
-    back: Turn = {"left": "right", "right": "left", "half": "half", "": ""}[treatment.turn]  # type: ignore[assignment]
+    back: Turn = {"left": "right", "right": "left", "half": "half", "": ""}[treatment.rotate]  # type: ignore[assignment]
     return turned(turned(fractions, "", mirror=treatment.mirror), back)
 
 

@@ -210,7 +210,7 @@ class _Pictures:
             picture.master.size,
             picture.alt or "",
             tuple(seen_from(plan.folder, page.file.source) for page in pages),
-            picture.slot.load,
+            picture.slot.loading,
             tuple(self._crop(crop) for crop in picture.crops),
             fetched,
             tuple(_stairs(picture)),
@@ -355,7 +355,7 @@ def _tasks(
         if budget.weight > budget.allowed:
             says = f"its images weigh {budget.weight:,} bytes on {budget.device}, its budget is {budget.allowed:,}"
             found.append(
-                OpenTask("broken", says, "Show fewer or smaller images, or take a lighter finish", budget.page)
+                OpenTask("broken", says, "Show fewer or smaller images, or choose a lighter quality", budget.page)
             )
     told = [_told(page.name, page.text, one) for page in checked.pages for one in page.findings]
     found += [one for one in told if one.severity != "hint"]

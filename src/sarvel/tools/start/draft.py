@@ -36,7 +36,7 @@ from sarvel.pages.read.local_files import file_of
 from sarvel.pages.read.page_files import PageFile
 from sarvel.pages.restore.background_tags import Background, backgrounds_in
 from sarvel.pipeline.roots import roots_of, tops_of
-from sarvel.plan.draft import Behind, Draft, Larger
+from sarvel.plan.draft import Backgrounds, Draft, Larger
 from sarvel.plan.read import Plan
 from sarvel.tools.measure.pages import worth_opening
 from sarvel.tools.start.measured import Place
@@ -111,7 +111,7 @@ def draft_of(found: Survey, root: Path, measures: Measures | None = None) -> Dra
     output = _free_folder(Path(os.path.commonpath([page.parent.resolve() for page in with_images])))
     if masters in output.parents:  # no folder of masters alone: then it is the site's own
         masters = root.resolve()
-    groups, behind = _grouped(seen, backdrops, refused, measures)
+    groups, backgrounds = _grouped(seen, backdrops, refused, measures)
     slots = {id(one): group.name for group in groups for one in group.images}
     for placed in found.missing:
         left.add("its file is not there", f"{placed} {placed.use.url}")
@@ -134,7 +134,7 @@ def draft_of(found: Survey, root: Path, measures: Measures | None = None) -> Dra
             for one in {_key(one.master, masters): one for one in seen if one.larger}.values()
             if one.larger
         ],
-        behind=behind,
+        backgrounds=backgrounds,
         left=left.places,
     )
 
@@ -145,18 +145,18 @@ Measures: TypeAlias = Callable[[Sequence[Place], Sequence[Place]], Mapping[Place
 
 def _grouped(
     seen: Sequence[_Seen], backdrops: Sequence[_Backdrop], refused: Container[str], measures: Measures | None
-) -> tuple[list[Group], Behind | None]:
+) -> tuple[list[Group], Backgrounds | None]:
     """The slots of images, and that of backgrounds."""
     places = [(Path(one.image.page), one.image.image.tag.start) for one in seen]
-    behind = [(one.page, one.tag.start) for one in backdrops]
+    backgrounds = [(one.page, one.tag.start) for one in backdrops]
     larger = [place for place, one in zip(places, seen, strict=True) if one.larger]
     looks = [_look_of(one.image) for one in seen]
     by_page: dict[Path, list[tuple[str, ...]]] = {}
     for (page, _), look in zip(places, looks, strict=True):
         by_page.setdefault(page, []).append(look)
     pages = worth_opening(by_page, _ENOUGH)
-    wanted = [place for place in [*places, *behind] if place[0] in pages or place in behind]
-    known = dict(measures(wanted, [*larger, *behind])) if measures else {}
+    wanted = [place for place in [*places, *backgrounds] if place[0] in pages or place in backgrounds]
+    known = dict(measures(wanted, [*larger, *backgrounds])) if measures else {}
     like = {look: known[place] for place, look in zip(places, looks, strict=True) if place in known}
     for place, look in zip(places, looks, strict=True):
         if place[0] not in pages and look in like:
@@ -166,10 +166,12 @@ def _grouped(
     groups = behaving(shown, HEIGHT) if shown else []
     names = Counter(group.name for group in groups)
     for group in grouped(rest):
-        while group.takes and names[group.name]:
+        while group.selectors and names[group.name]:
             group.name += "-more"
         groups.append(group)
-    return groups, _behind(backdrops, refused, [known[place] for place in behind if _is_shown(known.get(place))])
+    return groups, _backgrounds(
+        backdrops, refused, [known[place] for place in backgrounds if _is_shown(known.get(place))]
+    )
 
 
 def _look_of(image: LocalImage) -> tuple[str, ...]:
@@ -273,16 +275,18 @@ def _classes(tag: Tag) -> list[str]:
     return (value_of(tag, "class") or "").split()
 
 
-def _behind(backdrops: Sequence[_Backdrop], refused: Container[str], behaviours: Sequence[Behaviour]) -> Behind | None:
+def _backgrounds(
+    backdrops: Sequence[_Backdrop], refused: Container[str], behaviours: Sequence[Behaviour]
+) -> Backgrounds | None:
     """The slot of all backgrounds, by a class that no other background has, or by their whole style."""
-    takes = []
+    selectors = []
     for one in backdrops:
         first = next((name for name in _classes(one.tag) if _PLAIN.fullmatch(name) and name not in refused), "")
         quote = "'" if '"' in one.style else '"'
-        takes.append(f".{first}" if first else f"[style={quote}{one.style.strip()}{quote}]")
+        selectors.append(f".{first}" if first else f"[style={quote}{one.style.strip()}{quote}]")
     boxes = [one.box for one in behaviours]
     fitted = fit_shown((whole := united(boxes)).widths, whole.pulls, HEIGHT) if boxes else None
-    return Behind(list(dict.fromkeys(takes)), [one.place for one in backdrops], fitted) if backdrops else None
+    return Backgrounds(list(dict.fromkeys(selectors)), [one.place for one in backdrops], fitted) if backdrops else None
 
 
 def _address(image: Image) -> str:
