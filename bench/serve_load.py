@@ -43,7 +43,7 @@ def main() -> None:
     with socket.socket() as free:
         free.bind(("127.0.0.1", 0))
         port = free.getsockname()[1]
-    command = [sys.executable, "-m", "sarvel", "serve", "--production", "--port", str(port), "--cache", str(cache)]
+    command = [sys.executable, "-m", "sarvel", "deliver", "--port", str(port), "--cache", str(cache)]
     command += ["--plan", str(asked.folder / "sarvel.toml"), "--queue", str(asked.queue)]
     server = subprocess.Popen(command, stdout=subprocess.PIPE)
     try:

@@ -4,7 +4,7 @@
 
 labelled_photographs.py says where they are from. `--aside` scores those that are kept aside, which no number was fitted to.
 
-Printed are, for crops of 1:1, 4:5, 21:9 and 9:16: the share of the labelled part that is kept, by a centred crop, by the guess and
+Printed are, for crops of 1:1, 4:5, 21:9 and 9:16: the share of the labelled part that is kept by a centred crop, by the guess and
 at best; needless losses, crops that keep less than 95 % of what they could keep; how sure guesses are against how many are
 right; and the seconds that finding takes.
 """

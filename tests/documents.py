@@ -12,7 +12,7 @@ from sarvel.cli.options import parse
 
 SCHEMA = json.loads((Path(__file__).parents[1] / "docs" / "documents.schema.json").read_text())
 OPTIONS = (
-    "frozen",
+    "check",
     "dry_run",
     "as_plan",
     "schema",
@@ -25,10 +25,14 @@ OPTIONS = (
 
 def name_of(options: argparse.Namespace) -> str:
     """The name of the document that a call prints."""
+    if options.command == "build" and options.dry_run:
+        return "build --check"
+    if options.mend if options.command == "check" else False:
+        return "check --mend"
+    if options.command == "weave" and options.dry_run:
+        return "weave"
     if options.command == "demo":
         return "build"
-    if options.command == "proof" and (options.suggest or options.save or options.choose):
-        return "proof --suggest"
     said = [f"--{name.replace('_', '-')}" for name in OPTIONS if getattr(options, name, None)]
     return " ".join([options.command, *said])
 

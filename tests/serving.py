@@ -37,17 +37,17 @@ def listed(serving: "Serving", told: re.Pattern[str]) -> bool:
 class Serving:
     """The installed program, serving."""
 
-    def __init__(self, folder: Path, *arguments: str, **variables: str) -> None:
+    def __init__(self, folder: Path, *arguments: str, command: str = "serve", **variables: str) -> None:
         self.log = folder / "serve.log"
         with self.log.open("w") as log:
             self.process = subprocess.Popen(
-                [Path(sys.executable).parent / "sarvel", "serve", "--port", "0", *arguments],
+                [Path(sys.executable).parent / "sarvel", command, "--port", "0", *arguments],
                 cwd=folder, stdout=log, stderr=subprocess.STDOUT, env={**os.environ, "COLUMNS": "170", "PYTHONUNBUFFERED": "1", **variables},
             )  # fmt: skip
         until(
             lambda: (
                 "stop with Ctrl-C" in self.text
-                and ({"--no-watch", "--before", "--production"} & {*arguments} or "watching" in self.text)
+                and (command == "deliver" or {"--no-watch", "--before"} & {*arguments} or "watching" in self.text)
             )
         )
         self.address = re.search(r"http://[^/]+(?=/)", self.text).group()  # type: ignore[union-attr]

@@ -18,7 +18,7 @@ DOCS = [ROOT / "README.md", *sorted((ROOT / "docs").rglob("*.md")), *sorted((ROO
 GENERATED = {"commands.md"}  # within the site alone: scripts/docs_pages.py
 
 
-@pytest.mark.parametrize("command", options._COMMANDS)
+@pytest.mark.parametrize("command", options.COMMANDS)
 def test_every_command_is_in_the_readme_and_has_a_module(command: str) -> None:
     assert f"`sarvel {command}" in (ROOT / "README.md").read_text()
     assert (Path(options.__file__).parent / "commands" / f"{command}.py").is_file()

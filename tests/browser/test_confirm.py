@@ -50,7 +50,7 @@ PAGE = """<!doctype html><html><head><meta charset="utf-8"><style>body { margin:
 def test_what_is_made_when_asked_for_is_confirmed_alike(woven: Path, site_says: str) -> None:
     plan = woven / "sarvel.toml"
     plan.write_text(plan.read_text().replace("[site]", f"[site]\n{site_says}"))
-    assert run_sarvel("serve", "--new-key", cwd=woven).returncode == 0
+    assert run_sarvel("deliver", "--new-key", cwd=woven).returncode == 0
     shutil.rmtree(woven / "public")
     assert "nothing to render" in run_sarvel("build", cwd=woven).stdout
     done = run_sarvel("confirm", "--json", "--device", PHONE, "--device", DESKTOP, cwd=woven)

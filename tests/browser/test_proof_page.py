@@ -43,4 +43,4 @@ def test_a_click_and_a_dragged_box_give_lines_and_a_command(browser: webdriver.C
     assert f"subject = {lines['two.png']['subject']}" in (button.get_attribute("data-line") or "").replace("00]", "00]")
     command = browser.find_element(By.ID, "command").get_attribute("value")
     edges = ",".join(f"{edge:.3f}" for edge in box)
-    assert command == f"sarvel proof --choose 'two.png=2' --choose 'it'\\''s.png={edges}'"
+    assert command == f"sarvel subjects --choose 'two.png=2' --choose 'it'\\''s.png={edges}'"

@@ -218,7 +218,7 @@ def test_saving_subjects_keeps_the_plan_that_someone_edits(rendered: Path, sarve
     plan = rendered / "sarvel.toml"
     shutil.copy(plan, rendered / "before.toml")
     plan.write_bytes(b"\xef\xbb\xbf" + plan.read_bytes())
-    assert sarvel("proof", "--save").returncode == 0
+    assert sarvel("subjects", "--save").returncode == 0
     assert plan.read_bytes().startswith(b"\xef\xbb\xbf[site]") and b"subject" in plan.read_bytes()
 
 
@@ -234,7 +234,10 @@ def test_a_proof_is_drawn_onto_no_input_and_may_be_drawn_again(rendered: Path, s
     for output in ("masters/gull.jpg", "masters/new.png", "sarvel.toml", "pages/index.html"):
         done = sarvel("proof", "--output", output)
         assert done.returncode == 2 and f"--output {output}: is read by the plan, and nothing is written" in done.stderr
-    assert tree(rendered) == before
+    after = tree(rendered)  # the ledger may have learnt something
+    assert after.keys() == before.keys() and all(
+        after[name] == before[name] for name in after if name != "sarvel.ledger"
+    )
     plan = rendered / "sarvel.toml"
     plan.write_text(
         plan.read_text().replace("[site]", '[site]\nmasters = "."').replace('"gull.jpg"', '"masters/gull.jpg"')

@@ -212,7 +212,7 @@ MENDABLE = f'<img src="a.webp" srcset="{SRCSET}" sizes="400" loading=lazzy alt="
 def test_mend_writes_what_is_sure_and_tells_what_is_left(site: Path, sarvel: Run) -> None:
     page = site / "page.html"
     page.write_text(MENDABLE + '<img src="a.webp">\n')
-    done = sarvel("check", "--mend", "--diff", "page.html")
+    done = sarvel("check", "--mend", "--dry-run", "page.html")
     assert done.returncode == 1 and "3 findings would be mended, 4 findings left" in done.stdout
     assert 'srcset="//x.example/a.webp 400w, //x.example/b.webp 800w" sizes="400px" loading="lazy" alt' in done.stdout
     assert page.read_text().startswith(MENDABLE), "a diff writes nothing"
@@ -224,8 +224,8 @@ def test_mend_writes_what_is_sure_and_tells_what_is_left(site: Path, sarvel: Run
     assert 'sizes="400px"' in page.read_text()
     done = sarvel("check", "--mend", "page.html")
     assert "0 findings mended, 4 findings left, which sarvel check tells" in done.stdout
-    done = sarvel("check", "--diff", "page.html")
-    assert done.returncode == 2 and "--diff shows what --mend would change; give both" in done.stderr
+    done = sarvel("check", "--dry-run", "page.html")
+    assert done.returncode == 2 and "--dry-run shows what --mend would change; give both" in done.stderr
 
 
 def test_pages_are_mended_where_their_authors_keep_them(site: Path, sarvel: Run) -> None:

@@ -9,7 +9,7 @@ from tests.conftest import start_sarvel
 CASES = [
     ("sarvel ", {"build", "check", "weave", "--version"}, {"--plan"}),
     ("sarvel bu", {"build"}, {"check"}),
-    ("sarvel build --", {"--plan", "--only", "--frozen", "--effort"}, {"--explain"}),
+    ("sarvel build --", {"--plan", "--only", "--check", "--effort"}, {"--explain"}),
     ("sarvel build --effort ", {"quick", "normal", "thorough"}, set()),
     ("sarvel build --only ", {"banner", "badge", "gull.jpg"}, set()),
     ("sarvel plan ba", {"banner", "badge"}, {"build"}),

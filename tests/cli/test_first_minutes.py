@@ -13,7 +13,7 @@ from sarvel.tools.next_step import without_plan
 from tests.conftest import Run, run_sarvel
 
 CALLS = [(command, call) for command, calls in EXAMPLES.items() for call, _ in calls]
-SLOW = ("demo", "start", "confirm", "serve", "watch", "thorough", "sarvel measure", "--output")
+SLOW = ("demo", "start", "confirm", "serve", "deliver", "thorough", "sarvel measure", "--output")
 """What takes a browser, a minute, or does not end: told apart from others by its words."""
 
 
@@ -32,7 +32,7 @@ def test_examples_are_understood_and_work_on_the_demo(demo: Path, tmp_path: Path
 def test_every_command_has_two_examples_and_shows_them() -> None:
     listed = run_sarvel("--help", cwd=Path.cwd()).stdout
     for command, calls in EXAMPLES.items():
-        assert re.search(rf"(?m)^ +{command} ", listed) and len(calls) == 2
+        assert re.search(rf"(?m)^[\w ]{{13}}{command} ", listed) and len(calls) == 2
         helped = run_sarvel("help", command, cwd=Path.cwd())
         assert helped.returncode == 0 and all(call in helped.stdout for call, _ in calls)
         assert helped.stdout == run_sarvel(command, "--help", cwd=Path.cwd()).stdout
@@ -49,6 +49,8 @@ MEANT = [
     (("build", "--effort", "thorou"), "sarvel build: --effort: got 'thorou'; did you mean thorough?"),
     (("build", "--effort", "xxx"), "sarvel build: --effort: got 'xxx'; write quick, normal, thorough"),
     (("build", "now"), "sarvel: 'now' is one word too many; sarvel --help tells what it takes"),
+    (("watch",), "sarvel: no command 'watch'; did you mean build --watch?"),
+    (("build", "--frozen"), "sarvel: no option --frozen; did you mean --check?"),
     (("one",), "sarvel one: the following arguments are required: MASTER, --alt; sarvel one --help tells more"),
 ]
 
@@ -74,9 +76,9 @@ def test_alone_it_says_what_to_do_next(site: Path, sarvel: Run) -> None:
     sarvel("weave")
     done = sarvel()
     assert "none to make; all pages are woven\nNext: sarvel report" in done.stdout and done.returncode == 0
-    (site / "sarvel.toml").write_text("[slots.a]\nshow = 3\n")
+    (site / "sarvel.toml").write_text("[slots.a]\nsize = 3\n")
     wrong = sarvel()
-    assert wrong.returncode == 2 and "sarvel.toml:2: slots.a.show: unknown key; did you mean 'shown'?" in wrong.stderr
+    assert wrong.returncode == 2 and "sarvel.toml:2: slots.a.size: unknown key; did you mean 'sizes'?" in wrong.stderr
 
 
 def test_without_a_plan_it_goes_by_what_is_there(site: Path, tmp_path: Path) -> None:

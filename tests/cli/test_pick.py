@@ -33,11 +33,13 @@ def test_a_woven_page(rendered: Path, sarvel: Run) -> None:
 
 
 @pytest.mark.usefixtures("woven")
-def test_soft_and_missing_need_the_user(rendered: Path, sarvel: Run) -> None:
-    assert sarvel("pick", "pages/index.html", "--device", "600x800@2").returncode == 1  # the gull gives but 600 px
+def test_soft_and_missing_are_errors_with_strict(rendered: Path, sarvel: Run) -> None:
+    assert (
+        sarvel("pick", "pages/index.html", "--device", "600x800@2", "--strict").returncode == 1
+    )  # the gull gives but 600 px
     for file in (rendered / "public" / "pictures").glob("seal*"):
         file.unlink()
-    done = sarvel("pick", "pages/index.html", "--image", "badge", "--device", "600x800@1")
+    done = sarvel("pick", "pages/index.html", "--image", "badge", "--device", "600x800@1", "--strict")
     assert done.returncode == 1 and "missing" in done.stdout
 
 
@@ -65,7 +67,7 @@ def test_only_one_image_by_number_class_or_slot(sarvel: Run) -> None:
 )
 def test_anybodys_markup(site: Path, sarvel: Run, markup: str, device: str, fit: str, code: int) -> None:
     (site / "page.html").write_text(markup)
-    done = sarvel("pick", "page.html", "--device", device)
+    done = sarvel("pick", "page.html", "--device", device, "--strict")
     assert fit in done.stdout and done.returncode == code, done.stdout
 
 

@@ -103,7 +103,7 @@ def test_what_needs_a_person_is_told_and_what_was_confirmed(rendered: Path, sarv
     page = {"page": "index.html", "device": "360x740@3", "well": False, "fetched": ["a", "b"], "strayed": ["b"], "changes": [1], "broken": [], "errors": []}  # fmt: skip
     (rendered / "confirmed.json").write_text(json.dumps({"pages": [page]}))
     (rendered / "masters" / "seal.png").write_bytes(b"none")
-    done = sarvel("report", "--confirmed", "confirmed.json", "--compare", "0")
+    done = sarvel("report", "--confirmed", "confirmed.json", "--compare", "0", "--strict")
     text = (rendered / "report.html").read_text()
     assert done.returncode == 1 and "broken" in done.stdout
     assert "index.html on 360x740@3: 1 of 2 files as foretold; needs a look: 1 boxes elsewhere" in text

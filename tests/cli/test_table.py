@@ -52,7 +52,7 @@ def test_numbers_and_headers_stay_whole_at_any_width(room: int) -> None:
         "[draft]" if room > 60 else "]",
     ):
         assert word in text, (word, text)
-    assert ("viewports" in text, "crop, px" in text) == (room >= 80, room >= 60)
+    assert ("viewports" in text, "crop, px" in text) == (room >= 100, room >= 80)
     assert "…" not in text or room < 200
 
 

@@ -1,4 +1,4 @@
-"""`sarvel watch`: builds again at each change, and loses none."""
+"""`sarvel build --watch`: builds again at each change, and loses none."""
 
 import os
 import queue
@@ -21,7 +21,7 @@ class Watched:
     def __init__(self, site: Path) -> None:
         program = Path(sys.executable).parent / "sarvel"
         self.process = subprocess.Popen(
-            [program, "watch"], cwd=site, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True,
+            [program, "build", "--watch"], cwd=site, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True,
             env={**os.environ, "PYTHONUNBUFFERED": "1"}, start_new_session=True,
         )  # fmt: skip
         self.lines: queue.Queue[str] = queue.Queue()
@@ -72,8 +72,8 @@ def test_it_builds_at_each_change(rendered: Path, watched: Watched) -> None:
     assert "pages/index.html" in watched.until(" changed: ")
     wait_for(lambda: "<picture data-woven" in page.read_text())
     assert "and more" in page.read_text()
-    (rendered / "sarvel.toml").write_text(PLAN.replace("widths = 2", "rugns = 2"))
-    watched.until("sarvel.toml:11: defaults.rugns: unknown key; did you mean 'rungs'?")
+    (rendered / "sarvel.toml").write_text(PLAN.replace("widths = 2", "wdiths = 2"))
+    watched.until("sarvel.toml:11: defaults.wdiths: unknown key; did you mean 'widths'?")
     (rendered / "sarvel.toml").write_text(PLAN.replace('"40px"', '"30px"'))
     wait_for(
         lambda: any(file.name.startswith("seal-badge-30.") for file in (rendered / "public" / "pictures").iterdir())

@@ -74,7 +74,7 @@ def test_a_tag_at_fault_stays_and_the_rest_is_woven(rendered: Path, sarvel: Run,
 
 
 def test_diff_writes_nothing(rendered: Path, sarvel: Run) -> None:
-    done = sarvel("weave", "--diff")
+    done = sarvel("weave", "--dry-run")
     lines = done.stdout.splitlines()
     assert (
         lines[0] == "--- pages/index.html"
@@ -128,7 +128,7 @@ def test_slots_take_images_that_name_none_the_first_one_first(rendered: Path, sa
         "[slots.badge]", "[slots.badge]\nselectors = ['.round', '[width=\"40\"]', 'img']"
     )
     (rendered / "sarvel.toml").write_text(said)
-    assert sarvel("build", "--quiet").returncode == 1  # for the file that is not there
+    assert sarvel("build", "--quiet", "--strict").returncode == 1  # for the file that is not there
     woven = page.read_text()
     assert woven.count("<img") == 4 and '<img src="else.jpg" alt="Not ours">\n' in woven
     assert "/pictures/gull-badge-" in woven and "/pictures/seal-badge-" in woven

@@ -9,9 +9,7 @@ from sarvel.plan.find import find_plan
 from sarvel.plan.key_lines import lines_of_keys
 from sarvel.plan.read import read_plan
 
-GOOD = (
-    '[breakpoints]\nphone = 0\ndesktop = 1024\n[slots.card]\nsizes = { phone = "100vw", desktop = "384px" }\ncrops = "4:3"\n'
-)
+GOOD = '[breakpoints]\nphone = 0\ndesktop = 1024\n[slots.card]\nsizes = { phone = "100vw", desktop = "384px" }\ncrops = "4:3"\n'
 
 
 def faults_of(folder: Path, text: str) -> list[str]:
@@ -164,7 +162,9 @@ def test_lines_of_keys() -> None:
         ("quality = { avif = 40 }", 'quality = "light"', ("light", 91, {})),
     ],
 )
-def test_quality_as_a_word_a_likeness_or_numbers(tmp_path: Path, default: str, own: str, wanted: tuple[str, float, object]) -> None:
+def test_quality_as_a_word_a_likeness_or_numbers(
+    tmp_path: Path, default: str, own: str, wanted: tuple[str, float, object]
+) -> None:
     file = tmp_path / "sarvel.toml"
     file.write_text(GOOD + f'[defaults]\n{default}\n[slots.b]\nsizes = "9px"\n{own}\n')
     finish = read_plan(file).slots["b"].finish

@@ -54,7 +54,7 @@ def test_what_is_declined(plan: Plan, tmp_path: Path, text: str, mode: int, word
 
 
 def test_no_key_at_all(plan: Plan) -> None:
-    with pytest.raises(PlanError, match=r"there is no key; make .*sarvel.key with sarvel serve --new-key, or put"):
+    with pytest.raises(PlanError, match=r"there is no key; make .*sarvel.key with sarvel deliver --new-key, or put"):
         keys_of(plan, {})
 
 

@@ -1,4 +1,4 @@
-"""`sarvel serve --production`, the installed program: each file made once, by its sealed address, and nothing else."""
+"""`sarvel deliver`, the installed program: each file made once, by its sealed address, and nothing else."""
 
 import http.client
 import io
@@ -59,7 +59,7 @@ def on_request(folder: Path, more: str = "") -> list[str]:
     text = plan.read_text().replace("[site]\n", f'[site]\ndelivery = "request"\n{more}')
     plan.write_text(text.replace('[masters."gull.jpg"]', NOTE))
     page.write_text(page.read_text() + '<img data-sarvel="note" src="../masters/gull.jpg">\n')
-    assert start_sarvel("serve", "--new-key", cwd=folder).returncode == 0
+    assert start_sarvel("deliver", "--new-key", cwd=folder).returncode == 0
     done = run_sarvel("build", cwd=folder)
     assert done.returncode == 0, done.stderr
     return list(dict.fromkeys(SEALED.findall(page.read_text())))
@@ -75,7 +75,7 @@ def made(serving: Serving) -> dict[str, int]:
 
 
 def served(folder: Path, *arguments: str) -> Serving:
-    return Serving(folder, "--production", *arguments)
+    return Serving(folder, *arguments, command="deliver")
 
 
 @dataclass
@@ -229,7 +229,7 @@ def test_a_new_plan_master_and_key_are_taken_up_and_old_addresses_lead_on(site_b
     serving = served(folder)
     banner = next(one for one in addresses if "/banner/" in one)
     assert ask(serving.address, banner).status == 200
-    assert start_sarvel("serve", "--new-key", cwd=folder).returncode == 0
+    assert start_sarvel("deliver", "--new-key", cwd=folder).returncode == 0
     plan, page = folder / "sarvel.toml", folder / "pages" / "index.html"
     plan.write_text(plan.read_text().replace("webp = 20", "webp = 25"))
     Image.open(folder / "masters" / "gull.jpg").rotate(180).save(folder / "masters" / "gull.jpg")
@@ -317,7 +317,7 @@ def test_what_is_missing(site_before: Path, tmp_path: Path, change: tuple[str, s
     folder = Path(shutil.copytree(site_before, tmp_path / "site"))
     plan = folder / "sarvel.toml"
     plan.write_text(plan.read_text().replace(*change, 1))
-    done = start_sarvel("serve", "--production", "--port", "0", cwd=folder)
+    done = start_sarvel("deliver", "--port", "0", cwd=folder)
     assert done.returncode == 2 and words in done.stderr and "Traceback" not in done.stderr
-    done = start_sarvel("serve", "--production", "--port", "0", "--cache-size", "much", cwd=folder)
+    done = start_sarvel("deliver", "--port", "0", "--cache-size", "much", cwd=folder)
     assert done.returncode == 2

@@ -13,7 +13,7 @@ from sarvel.plan.find import find_plan
 
 _COMMANDS = ("render", "build")
 # Options that ask for more than to see that all is done.
-_TAKES_WORK = ("only", "force", "prune", "verify", "dry_run", "frozen")
+_TAKES_WORK = ("only", "force", "prune", "verify", "dry_run", "check", "watch")
 
 
 def result_key(options: argparse.Namespace) -> list[str] | None:
@@ -36,5 +36,6 @@ def skip_unchanged(options: argparse.Namespace) -> int | None:
     result = kept_result(plan.parent / FILE_NAME, words)
     if result is None:
         return None
-    tell_unchanged(result, Console.of(options))
-    return 0
+    console = Console.of(options)
+    tell_unchanged(result, console)
+    return console.code(failed=False)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 EXAMPLES: dict[str, tuple[tuple[str, str], ...]] = {
-    "demo": (("sarvel demo", "all of it, in the new folder brindle-rock"), ("sarvel demo rock", "in another one")),
+    "demo": (("sarvel demo", "in the new folder brindle-rock"), ("sarvel demo rock", "in another one")),
     "start": (
         ("sarvel start", "draft sarvel.toml from what is in this folder"),
         ("sarvel start --measure", "and measure in a browser how wide images are shown"),
@@ -23,24 +23,28 @@ EXAMPLES: dict[str, tuple[tuple[str, str], ...]] = {
         ),
         (
             "sarvel one masters/lamp-at-dusk.jpg --alt '' --crop 4:3 --sizes 384px --as-plan",
-            "the same as a plan, to go on from",
+            "the same as a plan to start from",
         ),
     ),
     "plan": (
-        ("sarvel plan", "what every slot comes to, and why"),
+        ("sarvel plan", "every slot, with reasons"),
         ("sarvel plan card --quality", "one slot, and how its files are encoded"),
     ),
     "proof": (
         ("sarvel proof", "proof.png: every crop with its subject"),
-        ("sarvel proof --suggest", "guess subjects, and print lines for the plan"),
+        ("sarvel proof --html", "proof.html: the same, with lines for the plan to copy"),
+    ),
+    "subjects": (
+        ("sarvel subjects", "guess subjects, and print lines for the plan"),
+        ("sarvel subjects --save", "write the guesses that are at least 80 % sure"),
     ),
     "render": (
         ("sarvel render --dry-run", "what would be made, and how long that may take"),
         ("sarvel render --only card", "make the files of one slot"),
     ),
     "weave": (
-        ("sarvel weave --diff", "what would change in the pages"),
-        ("sarvel weave --undo", "give the authors' tags back"),
+        ("sarvel weave --dry-run", "what would change in the pages"),
+        ("sarvel weave --undo", "restore the authors' tags"),
     ),
     "pick": (
         ("sarvel pick public/index.html --device 390x844@3", "what one phone fetches of a page"),
@@ -55,20 +59,20 @@ EXAMPLES: dict[str, tuple[tuple[str, str], ...]] = {
         ("sarvel check public --format sarif", "any folder of pages, for programs that show findings"),
     ),
     "report": (
-        ("sarvel report", "report.html beside the plan"),
+        ("sarvel report", "report.html, next to the plan"),
         ("sarvel report --markdown", "the same in short, for a review request"),
     ),
     "build": (
-        ("sarvel build", "make what is missing, weave, check"),
-        ("sarvel build --effort thorough --prune", "for what is published; and remove what nobody needs"),
+        ("sarvel build", "make missing files, weave, check"),
+        ("sarvel build --effort thorough --prune", "for what is published; and delete unused files"),
     ),
     "serve": (
         ("sarvel serve --port 8080", "the site at that port, built again at each change"),
         ("sarvel serve --before --no-watch", "the pages as their authors wrote them"),
     ),
-    "watch": (
-        ("sarvel watch", "build now, and again at each change"),
-        ("sarvel watch --effort normal", "with the files that are published"),
+    "deliver": (
+        ("sarvel deliver --new-key", "create the key that signs addresses"),
+        ("sarvel deliver --port 8080", "make and serve files at that port"),
     ),
 }
-"""By command: a call, and what comes of it. In the folder of a site, where nothing else is said."""
+"""By command: a call, and what comes of it. In the folder of a site, unless stated otherwise."""

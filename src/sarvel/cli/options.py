@@ -1,7 +1,6 @@
 """Every command and every option, declared once.
 
-Start-up is a feature: only the options of the command that is called are made into a parser, and the command's own module
-is loaded only then.
+Start-up is a feature: only the called command gets its options, and only its module is loaded.
 """
 
 from __future__ import annotations
@@ -22,9 +21,9 @@ Group: TypeAlias = "Parser | argparse._ArgumentGroup"  # noqa: SLF001 - argparse
 
 
 def parse(arguments: Sequence[str]) -> argparse.Namespace:
-    """Reads a command line; `command` is the command's name, None if there is none.
+    """Parses a command line; `command` is the name of the command, None if there is none.
 
-    Leaves the program with exit code 2 and a line on standard error where it says nothing that is known.
+    Exits with code 2 and one line on standard error if the command line is wrong.
     """
     if arguments[:1] == ["help"]:
         arguments = [*arguments[1:2], "--help"]
@@ -33,20 +32,21 @@ def parse(arguments: Sequence[str]) -> argparse.Namespace:
 
 def parser_for(arguments: Sequence[str]) -> Parser:
     """The parser of a command line, with the options of the command that it calls."""
-    parser = Parser(
-        prog="sarvel",
-        formatter_class=Help,
-        description="From a site's master images: crops at the layout's breakpoints, in modern formats, and the markup for them.",
-        epilog=_EPILOG,
-    )
+    parser = Parser(prog="sarvel", formatter_class=Help, description=_DESCRIPTION, epilog=_EPILOG)
+    parser.overview = _overview()
     parser.add_argument("--version", action="version", version=f"sarvel {__version__}")
     parser.set_defaults(verbose=False)
     commands = parser.add_subparsers(dest="command", metavar="COMMAND")
-    for name, (says, groups) in _COMMANDS.items():
+    for name, (says, groups) in COMMANDS.items():
         called = name in arguments
-        end = examples_of(name) if called and ("-h" in arguments or "--help" in arguments) else None
+        asks = {"-h", "--help", "--help-all"} & {*arguments}
         command = commands.add_parser(
-            name, help=says, description=says, formatter_class=Help, add_help=called, epilog=end
+            name,
+            help=says,
+            description=f"{says[0].upper()}{says[1:]}.",
+            formatter_class=Help,
+            add_help=called,
+            epilog=examples_of(name) if called and asks else None,
         )
         headed: dict[str, Group] = {}
         for add_group in groups if called else ():
@@ -54,7 +54,27 @@ def parser_for(arguments: Sequence[str]) -> Parser:
             if title and title not in headed:
                 headed[title] = command.add_argument_group(title)
             add_group(headed.get(title, command))
+        if called:
+            _hide_rare(command, all_of_them="--help-all" in arguments)
     return parser
+
+
+def _hide_rare(command: Parser, *, all_of_them: bool) -> None:
+    """Leaves rarely used options out of the help, and adds --help-all if there are any."""
+    rare = [action for action in command._actions if {*action.option_strings} & _RARE]  # noqa: SLF001 - has no public name
+    if rare:
+        command.add_argument("--help-all", action="help", help="show rarely used options too")
+    for action in () if all_of_them else rare:
+        action.help = argparse.SUPPRESS
+
+
+def _overview() -> str:
+    """The help of the program: commands in the order of the work. It fits a terminal of 80 by 24."""
+    lines = []
+    for group, names in GROUPS.items():
+        heads = [group, *[""] * (len(names) - 1)]
+        lines += [f"{head:12} {name:9} {COMMANDS[name][0]}" for head, name in zip(heads, names, strict=True)]
+    return "\n".join(["usage: sarvel COMMAND [OPTION ...]", "", *lines, "", _EPILOG, ""])
 
 
 def _workers(text: str) -> int:
@@ -68,8 +88,8 @@ def _percent(text: str) -> float:
         percent = float(text)
     except ValueError:
         percent = -1.0
-    if not 0 <= percent <= 100:
-        raise argparse.ArgumentTypeError(f"got '{text}', write a number from 0 to 100")
+    if not 0 <= percent <= 100 or 0 < percent < 1:
+        raise argparse.ArgumentTypeError(f"got '{text}', write a percentage from 0 to 100, such as 80")
     return percent
 
 
@@ -80,7 +100,7 @@ def _count(text: str) -> int:
 
 
 def _device(text: str) -> Device:
-    from sarvel.core.css.device import parse_device  # only `pick` needs it
+    from sarvel.core.css.device import parse_device  # few commands need it
 
     try:
         return parse_device(text)
@@ -95,9 +115,7 @@ def _planned(command: Group) -> None:
 
 
 def _working(command: Group) -> None:
-    command.add_argument(
-        "--workers", metavar="N", type=_workers, help="number of processes at most (default: one for each core)"
-    )
+    command.add_argument("--workers", metavar="N", type=_workers, help="most processes to use (default: one per core)")
 
 
 def _trying(command: Group) -> None:
@@ -107,44 +125,31 @@ def _trying(command: Group) -> None:
 
 def _choosing(command: Group) -> None:
     add = command.add_argument
-    add(
-        "--only",
-        metavar="PATTERN",
-        action="append",
-        help="only slots and masters whose name matches, such as card or 'boat*'",
-    )
-    add("--force", action="store_true", help="make files again that are there already")
-    add("--verify", action="store_true", help="read every file that is there, and make those again that were changed")
-    add("--prune", action="store_true", help="remove renditions that the plan no longer makes")
-    add("--on", metavar="ADDRESS", help="have the workers of a dask scheduler make them, such as tcp://10.0.0.5:8786")
+    says = "only slots and masters whose name matches, such as card or 'boat*'; repeatable"
+    add("--only", metavar="PATTERN", action="append", help=says)
+    add("--force", action="store_true", help="make existing files again")
+    add("--verify", action="store_true", help="read every existing file; make changed ones again")
+    add("--prune", action="store_true", help="delete files that the plan no longer makes")
+    add("--on", metavar="ADDRESS", help="use the workers of a dask scheduler, such as tcp://10.0.0.5:8786")
 
 
-def _watching(command: Group) -> None:
-    _trying(command)
-    command.set_defaults(effort="quick")
-    command.add_argument("--prune", action="store_true", help="remove renditions that the plan no longer makes")
-    command.add_argument("--quiet", action="store_true", help="print only problems")
-    command.add_argument("--verbose", action="store_true", help="print each step, and show tracebacks")
-    command.set_defaults(json=False)
+def _trying_out(command: Group) -> None:
+    says = "print what would be made and how long it may take; make nothing"
+    command.add_argument("--dry-run", action="store_true", help=says)
 
 
-def _foretelling(command: Group) -> None:
-    command.add_argument(
-        "--dry-run", action="store_true", help="print what would be made and how long it may take; make nothing"
-    )
-
-
-def _freezing(command: Group) -> None:
-    says = "make and write nothing; exit with 1 if anything would be: for pipelines that only verify"
-    command.add_argument("--frozen", action="store_true", help=says)
+def _build(command: Group) -> None:
+    command.add_argument("--watch", action="store_true", help="build again at each change; with quick files by default")
+    says = "write nothing; exit with 1 if a build would write anything (for pipelines)"
+    command.add_argument("--check", action="store_true", help=says)
 
 
 def _telling(command: Group) -> None:
-    command.add_argument(
-        "--json", action="store_true", help="print one JSON document, and nothing else, on standard output"
-    )
-    command.add_argument("--quiet", action="store_true", help="print only problems")
-    command.add_argument("--verbose", action="store_true", help="print each step, and show tracebacks")
+    add = command.add_argument
+    add("--json", action="store_true", help="print one JSON document on standard output, and nothing else")
+    add("--quiet", action="store_true", help="print problems only")
+    add("--verbose", action="store_true", help="print each step, every notice, and tracebacks")
+    add("--strict", action="store_true", help="exit with 1 for warnings and notes too")
 
 
 def _demo(command: Group) -> None:
@@ -157,106 +162,90 @@ def _one(command: Group) -> None:
     add = command.add_argument
     add("master", metavar="MASTER", help="the original image")
     add("--alt", required=True, metavar="WORDS", help="what it shows, in words; '' if it is decoration")
-    sizes = (
-        "how wide the page shows it: a CSS length or a sizes value; or several by viewport width: 0=100vw, 1024=50vw (default: 100vw)"
-    )
+    sizes = "how wide the page shows it: a CSS length, a sizes value, or 0=100vw and 1024=50vw (default: 100vw)"
     add("--sizes", metavar="[FROM=]WIDTH", action="append", help=sizes)
-    crop = "ratio: 4:3 or native; 1024=21:9 from a width up; '(orientation: portrait)=2:3' on a condition (default: native)"
+    crop = "4:3 or native; 1024=21:9 from a viewport width on; '(orientation: portrait)=2:3' (default: native)"
     add("--crop", metavar="[WHEN=]RATIO", action="append", help=crop)
     add("--subject", metavar="L,T,R,B", help="the part that must stay in view, in fractions of width and height")
     add("--formats", metavar="LIST", help="formats, best first (default: avif,webp,jpeg)")
     add("--densities", metavar="LIST", help="pixel densities; sharp up to the largest (default: 1,2)")
     _trying(command)
-    add("--loading", choices=["eager", "lazy"], help="eager for what is seen at once (default: lazy)")
+    add("--loading", choices=["eager", "lazy"], help="eager for an image that is seen at once (default: lazy)")
     add("--output", metavar="FOLDER", default="pictures", help="the folder for the files (default: pictures)")
     add("--address", metavar="PREFIX", help="URL prefix of that folder (default: its name)")
     add("--as-plan", action="store_true", help="print the same as a sarvel.toml; make nothing")
 
 
 def _plan(command: Group) -> None:
-    command.add_argument("slots", metavar="SLOT", nargs="*", help="slots of the plan (default: all)")
-    command.add_argument(
-        "--quality", action="store_true", help="show encoder numbers and likeness to the master, by format"
-    )
-    says = "print the JSON Schema of sarvel.toml, by which editors complete and check it"
-    command.add_argument("--schema", action="store_true", help=says)
+    add = command.add_argument
+    add("slots", metavar="SLOT", nargs="*", help="slots of the plan (default: all)")
+    add("--quality", action="store_true", help="show encoder numbers and likeness to the master, by format")
+    add("--schema", action="store_true", help="print the JSON Schema of sarvel.toml, for editors")
 
 
 def _proof(command: Group) -> None:
     add = command.add_argument
     add("--output", metavar="FILE", help="the file to write (default: proof.png, or proof.html)")
     add("--each", action="store_true", help="write one PNG for each master, named after it")
-    add(
-        "--html",
-        action="store_true",
-        help="write a page instead, in which a click or a dragged box gives the line for the plan",
-    )
-    add("--suggest", action="store_true", help="find subjects for masters without one, and print lines for the plan")
-    add("--save", action="store_true", help="find subjects, and write those that are sure enough into the plan")
-    add("--sure", metavar="PERCENT", type=_percent, default=80.0, help="how sure that is, at least (default: 80)")
-    add(
-        "--choose",
-        metavar="MASTER=NUMBER",
-        action="append",
-        default=[],
-        help="write a numbered guess of the sheet into the plan, or a box: MASTER=LEFT,TOP,RIGHT,BOTTOM",
-    )
+    says = "write a page: click or drag a box to get the line for the plan"
+    add("--html", action="store_true", help=says)
+
+
+def _subjects(command: Group) -> None:
+    add = command.add_argument
+    add("--save", action="store_true", help="write guesses that are sure enough into the plan")
+    add("--sure", metavar="PERCENT", type=_percent, default=80.0, help="minimum confidence for --save (default: 80)")
+    says = "write a guess by its number on the proof, or a box MASTER=LEFT,TOP,RIGHT,BOTTOM, into the plan; repeatable"
+    add("--choose", metavar="MASTER=NUMBER", action="append", default=[], help=says)
 
 
 def _report(command: Group) -> None:
     add = command.add_argument
-    add("--output", metavar="FILE", help="the file to write (default: report.html beside the plan)")
+    add("--output", metavar="FILE", help="the file to write (default: report.html, next to the plan)")
     add("--open", action="store_true", help="open it in the browser")
-    add(
-        "--compare",
-        metavar="COUNT",
-        type=_count,
-        default=24,
-        help="pictures held against their masters, those least alike first (default: 24)",
-    )
-    add("--markdown", action="store_true", help="print a page for a review request instead")
-    add("--pictures", action="store_true", help="with --markdown: put small pictures in, as data")
-    add("--since", metavar="FILE", help="tell what changed since FILE, a document that report --json wrote before")
-    add("--confirmed", metavar="FILE", help="show what FILE holds, a document that confirm --json wrote")
+    says = "how many files to compare with their masters, the least alike first (default: 24)"
+    add("--compare", metavar="COUNT", type=_count, default=24, help=says)
+    add("--markdown", action="store_true", help="print a summary for a review request instead")
+    add("--pictures", action="store_true", help="with --markdown: embed small pictures as data")
+    add("--since", metavar="FILE", help="show what changed since FILE, the output of an earlier report --json")
+    add("--confirmed", metavar="FILE", help="include FILE, the output of confirm --json")
+
+
+def _listening(command: Group, port: int) -> None:
+    add = command.add_argument
+    add("--host", metavar="ADDRESS", default="127.0.0.1", help="the address to listen at (default: 127.0.0.1)")
+    says = f"the port; 0 for any free one (default: {port})"
+    add("--port", metavar="PORT", type=_count, default=port, help=says)
 
 
 def _serve(command: Group) -> None:
+    _listening(command, 8123)
+    command.add_argument("--before", action="store_true", help="serve the authors' pages, before weaving")
+    says = "do not build at changes"
+    command.add_argument("--no-watch", dest="watch", action="store_false", help=says)
+
+
+def _deliver(command: Group) -> None:
+    _listening(command, 8124)
     add = command.add_argument
-    add("--host", metavar="ADDRESS", default="127.0.0.1", help="the address to listen at (default: 127.0.0.1)")
-    add("--port", metavar="PORT", type=_count, default=8123, help="the port; 0 for one that is free (default: 8123)")
-    add("--before", action="store_true", help="serve the authors' pages, as they are before weaving")
-    says = "serve what is there; do not build at changes"
-    add("--no-watch", dest="watch", action="store_false", help=says)
-    add(
-        "--production",
-        action="store_true",
-        help='serve nothing but pictures, each made when it is first asked for: for plans with delivery = "request"',
-    )
-    add("--new-key", action="store_true", help="put a new key for sealed addresses in front of the others, and end")
-    add(
-        "--cache",
-        metavar="FOLDER",
-        help="with --production: the folder for files (default: sarvel.cache beside the plan)",
-    )
-    add("--cache-size", metavar="WEIGHT", help="with --production: what they may weigh together (default: 10 GB)")
-    add("--queue", metavar="N", type=_count, help="with --production: files that may wait to be made (default: 64)")
-    log = "with --production: write a line of JSON for each request to FILE; - for standard output"
-    add("--access-log", metavar="FILE", help=log)
+    add("--new-key", action="store_true", help="create a signing key and exit; older keys stay valid")
+    add("--cache", metavar="FOLDER", help="the folder for made files (default: sarvel.cache, next to the plan)")
+    add("--cache-size", metavar="WEIGHT", help="most bytes to keep there, such as '2 GB' (default: 10 GB)")
+    add("--queue", metavar="N", type=_count, help="most files waiting to be made (default: 64)")
+    says = "write a line of JSON for each request to FILE; - for standard output"
+    add("--access-log", metavar="FILE", help=says)
 
 
 def _start(command: Group) -> None:
     command.add_argument(
         "folder", metavar="FOLDER", nargs="?", default=".", help="the site's folder (default: the current one)"
     )
-    command.add_argument(
-        "--measure", action="store_true", help="look at the pages in a browser, and draft what it shows"
-    )
+    command.add_argument("--measure", action="store_true", help="measure the layout in a browser")
 
 
 def _driven(command: Group) -> None:
-    command.add_argument(
-        "--driver", metavar="URL", help="a WebDriver that runs already (default: start the installed Chromium's)"
-    )
+    says = "a WebDriver that is running (default: start the installed Chromium's)"
+    command.add_argument("--driver", metavar="URL", help=says)
 
 
 def _measure(command: Group) -> None:
@@ -266,50 +255,46 @@ def _measure(command: Group) -> None:
 
 
 def _confirm(command: Group) -> None:
-    command.add_argument("pages", metavar="PAGE", nargs="*", help="pages of the plan (default: all)")
+    add = command.add_argument
+    add("pages", metavar="PAGE", nargs="*", help="pages of the plan (default: all)")
     _on_devices(command, "six of the audience's")
-    says = "ask for the pages at URL, where the site is deployed, and for all files that they name; without a browser"
-    command.add_argument("--against", metavar="URL", help=says)
-    says = "look at pages that an engine built: two folders, built from the pages before they were woven and after"
-    command.add_argument("--built", metavar=("BEFORE", "AFTER"), nargs=2, help=says)
+    add("--against", metavar="URL", help="check the deployed pages at URL and every file that they name; no browser")
+    says = "compare pages that an engine built: one folder from before weaving, one from after"
+    add("--built", metavar=("BEFORE", "AFTER"), nargs=2, help=says)
 
 
 def _on_devices(command: Group, default: str) -> None:
-    says = f"a device, such as 390x844@3; may be repeated (default: {default})"
+    says = f"a device, such as 390x844@3; repeatable (default: {default})"
     command.add_argument("--device", metavar="WxH@D", type=_device, action="append", help=says)
 
 
 def _survey(command: Group) -> None:
     add = command.add_argument
-    add("paths", metavar="PATH", nargs="*", help="folders and files to look through (default: the current folder)")
-    add("--all", action="store_true", help="show every file, not only those with most to save")
+    add("paths", metavar="PATH", nargs="*", help="folders and files to search (default: the current folder)")
+    add("--all", action="store_true", help="list every file, not only those with the most to save")
 
 
 def _weave(command: Group) -> None:
     add = command.add_argument
     add("pages", metavar="PAGE", nargs="*", help="pages of the plan (default: all)")
-    add("--undo", action="store_true", help="restore the author's tags")
-    add("--diff", action="store_true", help="show the changes; write nothing")
-    add("--frozen", action="store_true", help="write nothing; exit with 1 if a page is not woven as the plan says")
+    add("--undo", action="store_true", help="restore the authors' tags")
+    add("--dry-run", action="store_true", help="print the changes as a diff; write nothing")
+    add("--check", action="store_true", help="write nothing; exit with 1 if a page is not up to date")
 
 
 def _check(command: Group) -> None:
     add = command.add_argument
-    add(
-        "pages",
-        metavar="PAGE",
-        nargs="*",
-        help="any pages or folders, woven or not (default: the plan's pages, as woven)",
-    )
-    add("--explain", metavar="RULE", help="explain a rule: why it matters, what to do, an example, where it is silent")
-    add("--mend", action="store_true", help="mend the pages where it is sure how, and tell what is left")
-    add("--diff", action="store_true", help="with --mend: show the changes; write nothing")
-    name = "check standard input as the page NAME; with --mend its mended text goes to standard output"
-    add("--stdin-name", metavar="NAME", help=name)
+    says = "any pages or folders, woven or not (default: the plan's pages, as woven)"
+    add("pages", metavar="PAGE", nargs="*", help=says)
+    add("--explain", metavar="RULE", help="explain a rule: why it matters, how to fix it, an example, its limits")
+    add("--mend", action="store_true", help="fix what can be fixed safely, and report the rest")
+    add("--dry-run", action="store_true", help="with --mend: print the changes as a diff; write nothing")
+    says = "check standard input as the page NAME; with --mend, print the fixed text"
+    add("--stdin-name", metavar="NAME", help=says)
     forms = ["text", "json", "sarif", "lines", "annotations"]
-    add("--format", choices=forms, default="text", help="form of the findings (default: text)")
-    add("--baseline", metavar="FILE", help="leave out what FILE holds, a document that check --json wrote before")
-    says = "exit with 1 for findings of this severity or a graver one (default: wasteful)"
+    add("--format", choices=forms, default="text", help="the format of the findings (default: text)")
+    add("--baseline", metavar="FILE", help="ignore the findings in FILE, the output of an earlier check --json")
+    says = "exit with 1 for findings of this severity or higher (default: wasteful)"
     add("--severity", choices=["broken", "wasteful", "hint"], help=says)
 
 
@@ -317,62 +302,60 @@ def _pick(command: Group) -> None:
     add = command.add_argument
     add("page", metavar="PAGE", help="any page; - for standard input")
     _on_devices(command, "the audience's")
-    add("--image", metavar="NAME", help="a single image: its number, #id, .class or slot")
-    add("--why", action="store_true", help="explain what was passed over, and why")
+    add("--image", metavar="NAME", help="one image: its number, #id, .class or slot")
+    add("--why", action="store_true", help="explain why other files were not chosen")
 
 
 _TITLES: dict[Callable[[Group], None], str] = {
     _planned: "the plan",
     _choosing: "what is made",
-    _foretelling: "what is made",
+    _trying_out: "what is made",
     _trying: "how it is made",
     _working: "how it is made",
     _driven: "the browser",
-    _telling: "what is printed",
+    _telling: "output",
 }
-"""The headings of options that several commands have; a command's own stand before them."""
+"""Headings of options that several commands share; the options of one command are above them."""
 
+_RARE = {
+    "--on", "--driver", "--compare", "--confirmed", "--schema", "--stdin-name", "--verify", "--force", "--densities",
+    "--baseline", "--against", "--built", "--pictures", "--cache-size", "--queue", "--access-log", "--host", "--each",
+    "--address", "--as-plan", "--sure",
+}  # fmt: skip
+"""Options that only --help-all shows."""
+
+_DESCRIPTION = "Makes crops of a site's master images at its breakpoints, and writes the markup for them."
 _EPILOG = """\
-Begin with `sarvel demo`; `sarvel` alone says what to do next, `sarvel help COMMAND` what a command takes, with examples.
-Exit codes: 0 done; 1 done, and something needs you; 2 nothing done; 130 interrupted."""
+Begin with `sarvel demo`. `sarvel` alone prints the next step for a site.
+`sarvel help COMMAND` shows options and examples.
+Exit codes: 0 done; 1 not all done; 2 nothing done; 130 interrupted."""
 
-# By name, in the order in which people meet them: what it does, and its options. Its module in this folder has its name.
-_COMMANDS: dict[str, tuple[str, tuple[Callable[[Group], None], ...]]] = {
-    "demo": ("set up the demo site, and render, weave and check it", (_demo, _working, _telling)),
-    "start": ("draft a plan from the site's images, pages and stylesheets", (_start, _driven, _telling)),
-    "survey": (
-        "list the image files of a site: uses, weights, possible savings",
-        (_survey, _planned, _telling),
-    ),
-    "measure": ("measure in a browser how wide each slot shows its images", (_measure, _driven, _planned, _telling)),
-    "one": ("make the files and the markup of one image, without a plan", (_one, _working, _telling)),
-    "plan": ("show crops, widths and sizes, and why, before anything is made", (_plan, _trying, _planned, _telling)),
-    "proof": ("draw a contact sheet of every crop with its subject", (_proof, _planned, _telling)),
-    "render": (
-        "make the renditions that are missing or out of date",
-        (_planned, _choosing, _trying, _foretelling, _working, _telling),
-    ),
-    "weave": ("write the markup into the pages", (_weave, _planned, _telling)),
-    "pick": (
-        "show the file that each device fetches for the images of a page, and how it fits",
-        (_pick, _planned, _telling),
-    ),
-    "confirm": (
-        "look in a browser at what weaving moved, what each device fetched and how soon",
-        (_confirm, _driven, _planned, _telling),
-    ),
-    "check": ("find faults in the image markup of any page", (_check, _planned, _telling)),
-    "report": (
-        "write a page that shows what was made, what each device fetches, and what needs a look",
-        (_report, _planned, _working, _telling),
-    ),
-    "build": (
-        "render, weave and check, with a summary",
-        (_freezing, _planned, _choosing, _trying, _working, _telling),
-    ),
-    "serve": (
-        "serve the site to browsers here, with a live list of what each window fetches",
-        (_serve, _planned, _trying, _working, _telling),
-    ),
-    "watch": ("build, and build again at each change of a master, the plan or a page", (_planned, _working, _watching)),
+_PARTS = (_trying_out, _planned, _choosing, _trying, _working, _telling)
+COMMANDS: dict[str, tuple[str, tuple[Callable[[Group], None], ...]]] = {
+    "demo": ("create the demo site and build it", (_demo, _working, _telling)),
+    "start": ("draft a plan from images, pages and stylesheets", (_start, _driven, _telling)),
+    "one": ("make the files and markup of one image, without a plan", (_one, _working, _telling)),
+    "build": ("make missing files, write the markup, check the pages", (_build, *_PARTS)),
+    "serve": ("preview the site; list what each browser fetches", (_serve, _planned, _trying, _working, _telling)),
+    "render": ("make missing files only", _PARTS),
+    "weave": ("write the markup into the pages only", (_weave, _planned, _telling)),
+    "deliver": ("make files when browsers ask for them", (_deliver, _planned, _working, _telling)),
+    "survey": ("list a site's images: uses, bytes, possible savings", (_survey, _planned, _telling)),
+    "measure": ("measure in a browser how wide images are shown", (_measure, _driven, _planned, _telling)),
+    "plan": ("show crops, widths and sizes, with reasons", (_plan, _trying, _planned, _telling)),
+    "proof": ("draw every crop with its subject on a contact sheet", (_proof, _planned, _telling)),
+    "subjects": ("find subjects of masters, and save them", (_subjects, _planned, _telling)),
+    "check": ("find mistakes in the image markup of any page", (_check, _planned, _telling)),
+    "pick": ("show which file each device fetches, and why", (_pick, _planned, _telling)),
+    "confirm": ("compare pages before and after in a browser", (_confirm, _driven, _planned, _telling)),
+    "report": ("write a page about files, devices and open points", (_report, _planned, _working, _telling)),
 }
+"""By name: what a command does, and its options. Its module in `commands` has its name."""
+
+GROUPS: dict[str, tuple[str, ...]] = {
+    "begin": ("demo", "start", "one"),
+    "build": ("build", "serve", "render", "weave", "deliver"),
+    "look before": ("survey", "measure", "plan", "proof", "subjects"),
+    "look after": ("check", "pick", "confirm", "report"),
+}
+"""Commands in the order of the work."""

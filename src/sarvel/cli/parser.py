@@ -14,8 +14,34 @@ _CHOICES = re.compile(r"invalid choice: '(.*?)' \(choose from (.*)\)", re.DOTALL
 _UNKNOWN = re.compile(r"unrecognized arguments: (.*)", re.DOTALL)
 
 
+_RENAMED = {
+    "watch": "build --watch",
+    "--frozen": "--check",
+    "--diff": "--dry-run",
+    "--shown": "--sizes",
+    "--load": "--loading",
+    "--cut": "--crop",
+    "--production": "sarvel deliver",
+    "--suggest": "sarvel subjects",
+    "undo": "weave --undo",
+    "clean": "build --prune",
+    "init": "start",
+}
+"""Names that commands and options had before a release, or that people try."""
+
+
 class Parser(argparse.ArgumentParser):
-    """A parser that names the nearest command, option or word that it knows."""
+    """A parser that names the nearest command, option or word that it knows.
+
+    Attributes:
+        overview: the help to print instead of argparse's; "" for that.
+    """
+
+    overview = ""
+
+    def format_help(self) -> str:
+        """The help text."""
+        return self.overview or super().format_help()
 
     def error(self, message: str) -> NoReturn:
         """Says what is wrong in a line, and ends the program with exit code 2."""
@@ -51,6 +77,8 @@ class Parser(argparse.ArgumentParser):
 def _meant(said: str, known: list[str], otherwise: str) -> str:
     import difflib  # for mistakes alone
 
+    if said in _RENAMED:
+        return f"did you mean {_RENAMED[said]}?"
     near = difflib.get_close_matches(said, known, n=1)
     return f"did you mean {near[0]}?" if near else otherwise
 

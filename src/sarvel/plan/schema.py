@@ -59,7 +59,9 @@ _WIDTHS = (
 _SOFT = 'a share such as "5%": what visitors whom no table lists may lack of the pixels across'
 _WIDEST = "a number of pixels from 1 to 16383"
 _EFFORT = '"quick", "normal" or "thorough": how long encoders try'
-_QUALITY = '"light", "standard", "fine", a likeness from 80 to 99, or encoder numbers from 0 to 100 by format, such as { avif = 50 }'
+_QUALITY = (
+    '"light", "standard", "fine", a likeness from 80 to 99, or encoder numbers from 0 to 100 such as { avif = 50 }'
+)
 _GAMUT = '"srgb", or "wide" to keep the colors of masters that have more'
 _METADATA = 'a list of what to keep of metadata: "credit", which is artist and copyright'
 _INTERLACE = "true or false: whether PNG files show roughly before they are whole"

@@ -20,7 +20,7 @@ FILE_NAME = "sarvel.key"
 """The key file beside the plan, where no variable names another."""
 
 _FORM = re.compile(r"[\w-]{32,200}", re.ASCII)
-_WANTED = "a key is 32 to 200 letters, digits, hyphens or underscores; sarvel serve --new-key makes one"
+_WANTED = "a key is 32 to 200 letters, digits, hyphens or underscores; sarvel deliver --new-key makes one"
 _OTHERS = stat.S_IRWXG | stat.S_IRWXO
 
 
@@ -61,7 +61,7 @@ def _text(file: Path, plan: Plan) -> str:
         raise PlanError.at(
             plan.file,
             "its addresses are sealed, and there is no key",
-            f"make {file} with sarvel serve --new-key, or put one into the variable {VARIABLE}",
+            f"make {file} with sarvel deliver --new-key, or put one into the variable {VARIABLE}",
         )
     return private_text(file)
 

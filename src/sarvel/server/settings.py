@@ -1,4 +1,4 @@
-"""Settings of the server of sealed addresses: options of `sarvel serve --production`, or variables of the environment."""
+"""Settings of the server of sealed addresses: options of `sarvel deliver`, or variables of the environment."""
 
 from __future__ import annotations
 

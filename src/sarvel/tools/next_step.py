@@ -10,9 +10,9 @@ from pathlib import Path
 from sarvel.core.amounts import counted
 from sarvel.core.html.dialect import dialect_of
 from sarvel.pages.read.scan import is_image
-from sarvel.pipeline.frozen import unfinished
 from sarvel.pipeline.portions import Parts
 from sarvel.pipeline.site import ledger_of, read_asked
+from sarvel.pipeline.unfinished import unfinished
 from sarvel.plan.read import Plan
 
 _MOST = 20_000  # files that are looked at where there is no plan: somebody may call from the top of a disk
@@ -82,7 +82,7 @@ def of_plan(plan: Plan) -> NextStep:
             f"{all_there}{counted(late, 'written file')} not as the plan says now",
         )
         return NextStep(
-            lines, "sarvel build", "weaves them and checks them; sarvel weave --diff shows what would change"
+            lines, "sarvel build", "weaves them and checks them; sarvel weave --dry-run shows what would change"
         )
     lines = (here, *wrong, f"{all_there}all pages are woven")
     return NextStep(lines, "sarvel report", "shows what was made; sarvel confirm looks at the pages in a browser")

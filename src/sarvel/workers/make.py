@@ -140,7 +140,7 @@ class _Running:
         return ()
 
     def _search(self, bench: CropEncoder, rendition: Rendition, searches: _Searches) -> Sequence[Unit]:
-        """Searches for the numbers of a format; who is the last of a crop tells which formats pay, and their files can be made."""
+        """Searches for the numbers of a format; the last search of a crop decides which formats pay."""
         self.findings |= bench.search(rendition)
         if not searches.is_last():
             return ()

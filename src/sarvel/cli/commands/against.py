@@ -47,7 +47,7 @@ def run_against(options: argparse.Namespace, plan: Plan, console: Console) -> in
         faults=found.faults,
         notes=found.notes,
     )
-    return 1 if faults else 0
+    return console.code(failed=bool(faults))
 
 
 def _table(found: Deployed) -> Table:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 from collections.abc import Callable, Sequence
+from pathlib import Path
 from typing import Any
 
 from sarvel.cli.at_once import result_key
@@ -16,25 +17,38 @@ from sarvel.files.ledger import Ledger
 from sarvel.notices import Kind, Notice
 from sarvel.pipeline.build import Built, build
 from sarvel.pipeline.check import check_files, pages_of_plan
-from sarvel.pipeline.frozen import unfinished
 from sarvel.pipeline.page_sums import Weighed
 from sarvel.pipeline.portions import Parts
 from sarvel.pipeline.render import RenderOptions
 from sarvel.pipeline.site import ledger_of, read_asked, texts_read
 from sarvel.pipeline.unchanged import InputState, clock, folders_searched, kept_entry, places_listed
+from sarvel.pipeline.unfinished import unfinished
+from sarvel.plan.find import find_plan
 from sarvel.plan.read import Plan
 
 
 def run(options: argparse.Namespace) -> int:
-    """Builds; exit code 1 if something needs the user."""
+    """Builds; exit code 1 if a file was not made or a page not woven."""
     console = Console.of(options)
-    if options.frozen:
-        return _verify(plan_of(options), console)
+    if options.watch:
+        from sarvel.cli.watching import watching
+
+        file = Path(options.plan) if options.plan else find_plan(Path.cwd())
+        asked = render.options_of(options)
+        return watching(
+            file, options.effort or "quick", console, lambda plan: build_and_tell(plan, asked, console, table=False)
+        )
+    if options.check or options.dry_run:
+        return _verify(plan_of(options), console, fails=options.check)
     return build_and_tell(plan_of(options), render.options_of(options), console, result_key(options))
 
 
-def _verify(plan: Plan, console: Console) -> int:
-    """Says what a build would make and write, and what the check of the pages finds."""
+def _verify(plan: Plan, console: Console, *, fails: bool) -> int:
+    """Prints what a build would make and write, and what the check of the pages finds.
+
+    Args:
+        fails: whether the exit code is 1 if a build would write anything.
+    """
     with ledger_of(plan, warn, creates=False, keeps=False) as ledger:
         left = unfinished(Parts(read_asked(plan), ledger))
     checked = check_files(pages_of_plan(plan), plan)
@@ -55,7 +69,8 @@ def _verify(plan: Plan, console: Console) -> int:
         warnings=left.warnings,
         findings=[told for page in checked.pages for told in check.as_json(page)],
     )
-    return 1 if left or checked.faults or left.warnings or checked.has_grave() else 0
+    failed = bool(left.faults or checked.faults) or (fails and bool(left))
+    return console.code(failed=failed or (console.strict and checked.has_grave()))
 
 
 def build_and_tell(
@@ -81,7 +96,7 @@ def build_and_tell(
         _tell(built, document, console, table=table)
         if words is not None and plan.makes_files and not (built.needs_user or options.only or document["findings"]):
             _remember(built, document, ledger, words, started)
-    return 1 if built.needs_user else 0
+    return console.code(failed=bool(built.faults) or (console.strict and built.checked.has_grave()))
 
 
 def _tell(built: Built, document: dict[str, Any], console: Console, *, table: bool) -> None:

@@ -45,8 +45,8 @@ def run(options: argparse.Namespace) -> int:
         console = replace(console, quiet=True)
     if options.explain:
         return _explain(options.explain, console)
-    if options.diff and not options.mend:
-        raise PlanError.at("", "--diff shows what --mend would change", "give both")
+    if options.dry_run and not options.mend:
+        raise PlanError.at("", "--dry-run shows what --mend would change", "give both")
     if not options.plan and not _is_named(options) and nearest_plan(Path.cwd()) is None:
         raise PlanError.at(
             "", "no page is named, and no sarvel.toml is here or in any folder above", "name pages or folders"
@@ -71,7 +71,7 @@ def run(options: argparse.Namespace) -> int:
         console.result(summed(pages))
         console.document(findings=[told for page in pages for told in as_json(page)], faults=faults)
     console.trouble(faults)
-    return 1 if faults or checked.has_grave(options.severity or USUAL) else 0
+    return console.code(failed=bool(faults) or checked.has_grave(options.severity or USUAL))
 
 
 def _is_named(options: argparse.Namespace) -> bool:

@@ -42,7 +42,7 @@ def run(options: argparse.Namespace) -> int:
     console.trouble([*differences, *site.faults])
     console.notes(site.notes)
     console.document(pages=[_as_json(one) for one in site.pages], faults=site.faults, notes=site.notes)
-    return 1 if differences or site.faults else 0
+    return console.code(failed=bool(differences or site.faults))
 
 
 def _summed(site: ConfirmedSite, devices: int) -> str:

@@ -37,7 +37,7 @@ def run(options: argparse.Namespace) -> int:
     console.notes(measured.notes)
     console.document(slots=[_as_json(one) for one in measured.slots], faults=measured.faults, notes=measured.notes)
     otherwise = any(len(one.kinds) > 1 or not (one.agrees or options.save) for one in measured.slots)
-    return 1 if measured.faults or otherwise else 0
+    return console.code(failed=bool(measured.faults) or (console.strict and bool(otherwise)))
 
 
 def _tell(console: Console, one: SlotMeasured, plan: Plan) -> None:

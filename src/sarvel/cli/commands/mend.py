@@ -27,13 +27,13 @@ def run_mend(options: argparse.Namespace, plan: Plan | None, console: Console) -
         return _mend_stdin(Path(options.stdin_name), plan, bound)
     files = pages_to_check(options.pages, plan) if options.pages else _authors(plan)
     _refuse_woven(files, plan)
-    result = mend_files(files, plan, writes=not options.diff)
-    if options.diff:
+    result = mend_files(files, plan, writes=not options.dry_run)
+    if options.dry_run:
         console.diff("".join(page.diff() for page in result.pages))
     for page in result.pages:
-        _tell(console, page, would=options.diff)
+        _tell(console, page, would=options.dry_run)
     mended, left = (sum(len(getattr(page, name)) for page in result.pages) for name in ("mended", "left"))
-    would = "would be mended" if options.diff else "mended"
+    would = "would be mended" if options.dry_run else "mended"
     tail = f", {counted(left, 'finding')} left, which sarvel check tells" if left else ""
     console.result(f"{counted(mended, 'finding')} {would}{tail}")
     console.document(
@@ -41,7 +41,7 @@ def run_mend(options: argparse.Namespace, plan: Plan | None, console: Console) -
     )
     console.trouble(result.faults)
     grave = any(RULES[one.rule].severity in bound for page in result.pages for one in page.left)
-    return 1 if result.faults or grave else 0
+    return console.code(failed=bool(result.faults or grave))
 
 
 def _mend_stdin(file: Path, plan: Plan | None, bound: Sequence[str]) -> int:

@@ -59,7 +59,7 @@ def _make(plan: Plan, key: str, ledger: Ledger, options: argparse.Namespace, con
     console.result(markup)
     made = as_json(rendered, site.dropped())
     console.document(markup=markup, rendered=made, warnings=site.warnings, notes=site.notes)
-    return 1 if site.warnings else 0
+    return console.code(failed=False)
 
 
 def _content(options: argparse.Namespace) -> dict[str, object]:

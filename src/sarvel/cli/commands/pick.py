@@ -42,7 +42,8 @@ def run(options: argparse.Namespace) -> int:
         count = len(shown[images[0].number])
         console.result(f"{count} of {len(audience)} viewports; --device names others, --json tells all")
     console.document(images=[_as_json(image, results[image.number]) for image in images])
-    return 1 if any(_is_bad(outcome) for some in results.values() for outcome in some) else 0
+    is_bad = any(_is_bad(outcome) for some in results.values() for outcome in some)
+    return console.code(failed=console.strict and is_bad)
 
 
 def _shown(audience: Sequence[Visits], results: dict[int, list[Outcome]]) -> list[int]:

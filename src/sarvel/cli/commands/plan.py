@@ -80,7 +80,7 @@ def _run(site: Site, ledger: Ledger, slots: list[Slot], options: argparse.Namesp
         warnings=warnings,
         notes=notes,
     )
-    return 1 if site.faults or warnings else 0
+    return console.code(failed=bool(site.faults))
 
 
 def _foretold(told: Forecast, plan: Plan) -> str:

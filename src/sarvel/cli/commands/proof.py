@@ -7,41 +7,34 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from sarvel.cli.commands.subjects import edges_of, guess_as_json, listed
 from sarvel.cli.plans import plan_of
-from sarvel.cli.saving import rewritten
 from sarvel.cli.ui.console import Console, warn
 from sarvel.cli.ui.styles import BAD, GOOD, WARNING
 from sarvel.cli.ui.table import Column, Table
-from sarvel.core.crop.place import Box
 from sarvel.core.edition.compose import SUBJECT_LOST, Crop
 from sarvel.core.facts import FoundSubject, MasterFacts
-from sarvel.core.model import ONLY_CROP, Master, Slot
+from sarvel.core.model import ONLY_CROP, Slot
 from sarvel.errors import MasterError
 from sarvel.notices import Kind, Notice
 from sarvel.pipeline.site import Site, ledger_of, read_site
 from sarvel.pipeline.targets import check_output
-from sarvel.plan.save import subject_in_toml, with_subjects
-from sarvel.tools.proof.gather import Proof, chosen, found_in, proofs_of, sure_enough
+from sarvel.plan.save import subject_in_toml
+from sarvel.tools.proof.gather import Proof, found_in, proofs_of
 
 if TYPE_CHECKING:
     from sarvel.tools.proof.sheets import Sheets
 
 
 def run(options: argparse.Namespace) -> int:
-    """Draws the sheet; exit code 1 if a crop loses its subject or a master cannot be read."""
+    """Draws the sheet; exit code 1 if a master cannot be read."""
     console = Console.of(options)
     plan = plan_of(options)
     with ledger_of(plan, warn, creates=False) as ledger:
         site = read_site(plan, ledger)
         output = Path(options.output or ("proof.html" if options.html else "proof.png"))
-        draws = not (options.choose or options.save or options.suggest)
-        if draws:
-            check_output(plan, output, site.files_read())
+        check_output(plan, output, site.files_read())
         found, faults = found_in(site, ledger, console)
-        if options.choose or options.save:
-            return _save(site, found, faults, options, console)
-        if not draws:
-            return _suggest(site, found, faults, console)
         return _run(site, found, faults, output, options, console)
 
 
@@ -60,8 +53,8 @@ def _run(
     for file in written:
         console.result(f"drawn: {file}")
     if unsure := [proof.master.key for proof in proofs if proof.unsure]:
-        how = f"`sarvel proof --choose {unsure[0]}=1` writes the first one of the sheet"
-        console.notes([Notice(Kind.GUESSED, _listed(unsure), "no guess is sure enough", how, "note")])
+        how = f"`sarvel subjects --choose {unsure[0]}=1` writes the first one of the sheet"
+        console.notes([Notice(Kind.GUESSED, listed(unsure), "no guess is sure enough", how, "note")])
     console.trouble([*faults, *site.warnings])
     console.notes(site.notes)
     console.document(
@@ -72,7 +65,7 @@ def _run(
         warnings=site.warnings,
         notes=site.notes,
     )
-    return 1 if faults or site.warnings else 0
+    return console.code(failed=bool(faults))
 
 
 def _drawn(
@@ -106,71 +99,9 @@ def _drawn(
     return sheets.written()
 
 
-def _suggest(site: Site, found: dict[str, FoundSubject], faults: list[Notice], console: Console) -> int:
-    """Prints lines for the plan, for masters whose subject it does not name."""
-    for key, guess in found.items():
-        if guess.subjects:
-            line = f"subject = {subject_in_toml(guess.box)}  # guessed, {guess.sure:.0%} sure"
-        else:
-            line = "# nothing in particular stands out"
-        console.result(f'[masters."{key}"]\n{line}\n')
-    console.result(f"{_counted(sum(bool(guess.subjects) for guess in found.values()))} suggested for {site.plan.file}")
-    return _told(site, found, [], faults, console)
-
-
-def _save(
-    site: Site, found: dict[str, FoundSubject], faults: list[Notice], options: argparse.Namespace, console: Console
-) -> int:
-    """Writes subjects into the plan: those that were chosen, and with --save those that are sure enough."""
-    plan = site.plan
-    least = options.sure / 100
-    boxes = dict(chosen(said, plan, found) for said in options.choose)
-    others = {
-        key: guess for key, guess in found.items() if key not in boxes and not plan.masters.get(key, Master()).find
-    }
-    if options.save:
-        boxes |= {key: guess.box for key, guess in others.items() if sure_enough(guess, least)}
-    if boxes:
-        rewritten(plan.file, lambda text: with_subjects(text, boxes))
-    console.result(f"{_counted(len(boxes))} saved in {plan.file}")
-    left = [key for key in others if key not in boxes]
-    if options.save and left:
-        text = f"not {options.sure:g}% sure of the subject"
-        console.notes([Notice(Kind.GUESSED, _listed(left), text, "see `sarvel proof`, and choose there", "note")])
-    return _told(site, found, list(boxes), faults, console)
-
-
-def _told(site: Site, found: dict[str, FoundSubject], saved: list[str], faults: list[Notice], console: Console) -> int:
-    faults = list(dict.fromkeys([*site.faults, *faults]))
-    console.trouble(faults)
-    console.document(subjects={key: _guess_as_json(guess) for key, guess in found.items()}, saved=saved, faults=faults)
-    return 1 if faults else 0
-
-
-def _counted(count: int) -> str:
-    return "1 subject" if count == 1 else f"{count} subjects"
-
-
-def _listed(keys: Sequence[str]) -> str:
-    more = len(keys) - 3
-    return ", ".join(keys[:3]) + (f" and {more} more" if more > 0 else "")
-
-
-def _guess_as_json(guess: FoundSubject) -> dict[str, object]:
-    return {
-        "subject": _edges(guess.box),
-        "sure": round(guess.sure, 3),
-        "others": [_edges(other) for other in guess.others],
-    }
-
-
 def _master_as_json(proof: Proof) -> dict[str, object]:
-    guess = _guess_as_json(proof.found) if proof.found else None
+    guess = guess_as_json(proof.found) if proof.found else None
     return {"master": proof.master.key, "loses": proof.loses, "unsure": proof.unsure, "guess": guess}
-
-
-def _edges(box: Box) -> list[float]:
-    return [box.left, box.top, box.right, box.bottom]
 
 
 def _tell(console: Console, proofs: Sequence[Proof]) -> None:
@@ -220,7 +151,7 @@ def _as_json(master: MasterFacts, slot: Slot, crop: Crop) -> dict[str, object]:
         "from": crop.source.key,
         "ratio": crop.box.width / crop.box.height,
         "zoom": crop.rule.zoom,
-        "box": _edges(crop.box),
+        "box": edges_of(crop.box),
         "guessed": crop.guessed,
         "lost": round(crop.lost, 6),
         "soft": bool(crop.soft),

@@ -19,7 +19,7 @@ from sarvel.pipeline.unchanged import InputState, clock, folders_searched, kept_
 from sarvel.plan.read import Plan
 
 _ELSEWHERE = {
-    "request": "files are made when they are first asked for, by sarvel serve",
+    "request": "files are made when they are first asked for, by sarvel deliver",
     "elsewhere": "files are made by the service that the pattern in site.address names",
 }
 
@@ -45,7 +45,7 @@ def run(options: argparse.Namespace) -> int:
             state = InputState(read, (), (), places_listed(plan), done.masters, started)
             result = {"document": unchanged(document), "output": plan.output_url or str(plan.output)}
             ledger.remember([], kept_entry(words, state, result))
-    return 1 if done.faults or done.warnings else 0
+    return console.code(failed=bool(done.faults))
 
 
 def options_of(options: argparse.Namespace) -> RenderOptions:
@@ -98,7 +98,7 @@ def _foretell(plan: Plan, ledger: Ledger, asked: RenderOptions, console: Console
         faults=list(foretold.faults),
         warnings=list(foretold.warnings),
     )
-    return 1 if foretold.faults or foretold.warnings else 0
+    return console.code(failed=bool(foretold.faults))
 
 
 def describe(done: RenderedPlan) -> str:

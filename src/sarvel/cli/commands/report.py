@@ -43,7 +43,7 @@ def run(options: argparse.Namespace) -> int:
     told = _since(report, earlier, options.since) if earlier is not None else None
     written = _written(report, told, site, output, options, console)
     _tell(report, written, options, console)
-    return 1 if any(one.severity == "broken" for one in report.tasks) else 0
+    return console.code(failed=console.strict and any(one.severity == "broken" for one in report.tasks))
 
 
 def _since(report: Report, earlier: Mapping[str, Any], name: str) -> Since:

@@ -11,7 +11,7 @@ from collections.abc import Sequence
 from importlib.util import find_spec
 from typing import TYPE_CHECKING
 
-from sarvel.cli.commands.production import new_key, run_production
+from sarvel.cli.commands.build import build_and_tell
 from sarvel.cli.plans import plan_of
 from sarvel.cli.ui.console import Console
 from sarvel.cli.ui.styles import GOOD, TAKEN, WARNING
@@ -39,14 +39,10 @@ def run(options: argparse.Namespace) -> int:
         PlanError: the extra is not installed, or the port is taken.
     """
     console = Console.of(options)
-    if options.new_key:
-        return new_key(options, console)
     try:
         from sarvel.server.preview import Preview
     except ImportError:
-        raise PlanError.at("", "sarvel serve: needs an extra", "install it with pip install 'sarvel[serve]'") from None
-    if options.production:
-        return run_production(options, _listening(options.host, options.port), console)
+        raise PlanError.at("", "sarvel serve needs an extra", "install it with pip install 'sarvel[serve]'") from None
     from sarvel.server.live import Live
     from sarvel.tools.serving.served_folders import folders_of
 
@@ -54,7 +50,7 @@ def run(options: argparse.Namespace) -> int:
     preview = Preview(
         folders_of(plan, before=options.before), Live(plan), lambda rows: _tell(rows, console), [options.host]
     )
-    listening = _listening(options.host, options.port)
+    listening = listening_at(options.host, options.port)
     server = _started(preview, listening)
     host, port = listening.getsockname()[:2]
     whose = "the authors' pages of " if options.before else ""
@@ -71,23 +67,26 @@ def _wait(options: argparse.Namespace, plan: Plan, preview: Preview, console: Co
     """Builds at each change where it can be told of them; else waits."""
     from sarvel.tools.serving.served_folders import folders_of
 
+    def build(now: Plan) -> None:
+        build_and_tell(now, RenderOptions(workers=options.workers), console, table=False, woven=lambda: built(now))
+
     def built(now: Plan) -> None:
         preview.live.plan = now
         preview.folders = folders_of(now, before=options.before)
         preview.built()
 
     if options.watch and not options.before and find_spec("watchfiles") is None:
-        text, cure = "changes are not built: that needs another extra", "pip install 'sarvel[watch]'"
+        text, cure = "changes are not built, which needs another extra", "pip install 'sarvel[watch]'"
         console.notes([Notice(Kind.CALL, "", text, cure, "note")])
     elif options.watch and not options.before:
-        from sarvel.cli.commands.watch import watching
+        from sarvel.cli.watching import watching
 
-        watching(plan.file, RenderOptions(workers=options.workers), options.effort or "quick", console, built)
+        watching(plan.file, options.effort or "quick", console, build)
     while True:
         time.sleep(3600)
 
 
-def _listening(host: str, port: int) -> socket.socket:
+def listening_at(host: str, port: int) -> socket.socket:
     """A socket that listens.
 
     Raises:

@@ -59,7 +59,7 @@ def run(options: argparse.Namespace) -> int:
     console.result("Run sarvel build" if options.measure else "Look at sizes in each slot, then run sarvel build")
     console.notes(left)
     console.document(file=file.as_posix(), plan=text, left=left)
-    return 1 if left else 0
+    return console.code(failed=console.strict and bool(left))
 
 
 def _has_schema(file: Path) -> bool:

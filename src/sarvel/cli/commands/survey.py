@@ -33,7 +33,7 @@ def run(options: argparse.Namespace) -> int:
     console.document(**_as_json(found))
     missing = (Notice(Kind.PAGE, str(placed), f"there is no file {placed.use.url}") for placed in found.missing)
     console.trouble([*missing, *found.faults])
-    return 1 if found.missing or found.faults else 0
+    return console.code(failed=bool(found.faults) or (console.strict and bool(found.missing)))
 
 
 def _tell(console: Console, found: Survey, *, everything: bool) -> None:

@@ -23,15 +23,15 @@ def run(options: argparse.Namespace) -> int:
     """Weaves; exit code 1 if a page needs the user."""
     console = Console.of(options)
     plan = plan_of(options)
-    with ledger_of(plan, warn, creates=not (options.diff or options.frozen), keeps=not options.frozen) as ledger:
+    with ledger_of(plan, warn, creates=not (options.dry_run or options.check), keeps=not options.check) as ledger:
         asked = only_pages(read_asked(plan), options.pages)
         if options.undo:
             return _undo(asked, ledger, options, console)
         parts = Parts(asked, ledger, as_it_stands=True)
-        if options.frozen:
+        if options.check:
             return _verify(parts, console)
         make_placeholders(parts, console)
-        if options.diff:
+        if options.dry_run:
             return _show((woven for woven, _ in woven_pages(parts)), parts, console)
         pages = weave_plan(parts, console)
         console.result(describe_written(as_json(pages), "woven"))
@@ -39,7 +39,7 @@ def run(options: argparse.Namespace) -> int:
 
 
 def _undo(asked: RequestedImages, ledger: Ledger, options: argparse.Namespace, console: Console) -> int:
-    if options.diff:
+    if options.dry_run:
         return _show(map(unweave, in_place(asked).pages), None, console)
     pages = unweave_plan(asked, ledger, console)
     console.result(describe_written(as_json(pages), "given back"))
@@ -55,7 +55,7 @@ def _verify(parts: Parts, console: Console) -> int:
     console.trouble([*(Notice(Kind.TO_WRITE, str(file), text, cure) for file in late), *faults])
     console.result("" if late or faults else f"{counted(len(results), 'page')} woven as {parts.asked.plan.file} says")
     console.document(to_write=[file.as_posix() for file in late], faults=faults)
-    return 1 if late or faults else 0
+    return console.code(failed=bool(late or faults))
 
 
 def _show(results: Iterable[Woven], parts: Parts | None, console: Console) -> int:
@@ -71,7 +71,7 @@ def _tell(pages: WrittenPages, parts: Parts | None, console: Console, **more: ob
     faults = [*(_faults(parts) if parts else ()), *pages.faults]
     console.trouble(faults)
     console.document(pages=as_json(pages), faults=faults, **more)
-    return 1 if faults else 0
+    return console.code(failed=bool(faults))
 
 
 def _faults(parts: Parts) -> dict[Notice, None]:

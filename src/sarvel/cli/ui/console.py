@@ -9,7 +9,7 @@ import os
 import shutil
 import sys
 from collections.abc import Callable, Iterable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, Any
 
 from sarvel.cli.ui.condensed import condensed
@@ -32,21 +32,28 @@ class Console:
         json: one JSON document, nothing else.
         quiet: only what is wrong.
         verbose: each step.
+        strict: whether a notice makes the exit code 1.
     """
 
     json: bool
     quiet: bool
     verbose: bool
+    strict: bool = False
+    _told: list[Notice] = field(default_factory=list)
 
     @classmethod
     def of(cls, options: argparse.Namespace) -> Console:
         """The console that a command's options ask for."""
-        return cls(options.json, options.quiet, options.verbose)
+        return cls(options.json, options.quiet, options.verbose, options.strict)
 
     @property
     def is_for_people(self) -> bool:
         """Tells whether results are printed for people."""
         return not (self.json or self.quiet)
+
+    def code(self, *, failed: bool) -> int:
+        """The exit code: 1 if something that was asked for was not done, or --strict was given and a notice printed."""
+        return 1 if failed or (self.strict and self._told) else 0
 
     def document(self, **content: Any) -> None:  # noqa: ANN401 - whatever JSON can hold
         """Prints the result as JSON, if that was asked for."""
@@ -71,6 +78,8 @@ class Console:
         stream = io.StringIO()
         rich = RichConsole(file=stream, force_terminal=sys.stdout.isatty() or None, width=wide, highlight=False)
         rich.print(shown)
+        if not isinstance(what, Text) and (gone := what.left_out(room)):
+            rich.print(Text(f"Not shown at this width: {' · '.join(gone)}", style="dim"))
         sys.stdout.write(stream.getvalue() if isinstance(what, Text) else f"\n{stream.getvalue()}\n")
 
     def line(self, *parts: str | tuple[str, str]) -> None:
@@ -102,12 +111,17 @@ class Console:
 
     def trouble(self, notices: Iterable[Notice]) -> None:
         """Prints what needs the user; never silenced. Many notices of one kind are one line, unless --verbose asks for all."""
+        notices = tuple(notices)
+        self._told.extend(notices)
         for line in map(str, notices) if self.verbose else condensed(notices):
             warn(line)
 
     def notes(self, notices: Iterable[Notice]) -> None:
-        """Prints what the user should know and may leave so."""
-        if not self.quiet:
+        """Prints what the user should know and need not act on; nothing with --quiet."""
+        notices = tuple(notices)
+        if self.quiet:
+            self._told.extend(notices)
+        else:
             self.trouble(notices)
 
     @contextlib.contextmanager

@@ -1,7 +1,7 @@
 """Tables for terminals. Cells are text and nothing else; numbers are never cut off, and neither are headers.
 
-Where a table is wider than the terminal, lists wrap within their cells and long names lose their middle; if that is not
-enough, columns are left out, the least important first.
+In a table that is wider than the terminal, lists wrap within their cells and long names lose their middle; if that is not
+enough, columns are left out, the least important first, and a line below names them.
 """
 
 from __future__ import annotations
@@ -20,7 +20,7 @@ if TYPE_CHECKING:
 Cell: TypeAlias = str | tuple[str, str]
 """A text, or a text and its style."""
 
-_LEAST_NAME = 12  # letters that tell one file from another, mostly
+_WHOLE_NAME, _LEAST_NAME = 24, 12  # letters: most file names are shorter; and what mostly tells one from another
 
 _GAP = 1  # spaces between columns, beside the one that a column ends with
 
@@ -69,6 +69,11 @@ class Table:
         """Its width on a terminal of `room` columns: no more, unless numbers and headers alone take more."""
         return self._sum(self._widths(room))
 
+    def left_out(self, room: int) -> list[str]:
+        """Headers of the columns that do not fit on a terminal of `room` columns."""
+        shown = self._widths(room)
+        return [" ".join(column.title.split()) for i, column in enumerate(self.columns) if i not in shown]
+
     def laid_out(self, room: int) -> RichTable:
         """The table as it is printed on a terminal of so many columns."""
         from rich import box  # slow to load
@@ -100,9 +105,11 @@ class Table:
         shown = list(range(len(self.columns)))
         spare = sorted((i for i in shown if self.columns[i].spare), key=lambda i: self.columns[i].spare)
         while True:
-            least = {i: self._least(i) for i in shown}
-            if self._sum(least) <= room or not spare:
+            least = {i: self._least(i, _WHOLE_NAME) for i in shown}
+            if self._sum(least) <= room:
                 return self._spread(least, room)
+            if not spare:
+                return self._spread({i: self._least(i, _LEAST_NAME) for i in shown}, room)
             shown.remove(spare.pop())
 
     def _spread(self, least: dict[int, int], room: int) -> dict[int, int]:
@@ -124,12 +131,12 @@ class Table:
 
         return max(map(cell_len, (*self.columns[i].title.split("\n"), *self._texts(i))))
 
-    def _least(self, i: int) -> int:
+    def _least(self, i: int, name: int) -> int:
         """The least width of a column: that of its header, its numbers, its longest word."""
         column, natural = self.columns[i], self._natural(i)
         title = max(map(len, column.title.split("\n")))
         if column.holds == "name":
-            return min(natural, max(title, _LEAST_NAME))
+            return min(natural, max(title, name))
         if column.holds == "list":
             return max([title, *(len(word) for text in self._texts(i) for word in text.split())])
         return natural

@@ -69,8 +69,8 @@ class BackgroundFiles:
 def background_files(picture: Picture, address: Address) -> BackgroundFiles:
     """The files of a picture for a style attribute, which can tell devices apart by their density alone.
 
-    An option serves the devices of the audience whose density is at most its own and beyond that of the one before: of
-    dense screens many are narrow, and need a smaller file than a desktop. All that are denser than the slot is made for share one.
+    An option serves the devices of the audience whose density is at most its own and beyond that of the one before: many
+    dense screens are narrow, and need a smaller file than a desktop. All that are denser than the slot is made for share one.
 
     Args:
         picture: the picture; of several crops that without a condition counts.

@@ -1,16 +1,13 @@
-"""`sarvel watch`: builds, and builds again at each change of a master, the plan or a page."""
+"""`sarvel build --watch`: builds, and builds again at each change of a master, the plan or a page."""
 
 from __future__ import annotations
 
-import argparse
-import functools
 import os
 import time
 from collections.abc import Callable, Iterable
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from sarvel.cli.commands.build import build_and_tell
 from sarvel.cli.ui.console import Console
 from sarvel.core.address.on_request import CACHE_NAME
 from sarvel.core.model import Effort
@@ -18,8 +15,6 @@ from sarvel.errors import PlanError, SarvelError
 from sarvel.files.atomic import PART
 from sarvel.files.folder_lock import NAME as LOCK
 from sarvel.files.ledger import FILE_NAME
-from sarvel.pipeline.render import RenderOptions
-from sarvel.plan.find import find_plan
 from sarvel.plan.read import Plan, read_plan
 
 if TYPE_CHECKING:
@@ -30,27 +25,12 @@ _LONGEST = 1000  # ms after which a burst is acted on though it goes on
 _TICK = 200  # ms until the first build, by when changes are being listened for
 
 
-def run(options: argparse.Namespace) -> int:
-    """Watches until it is interrupted.
-
-    Raises:
-        PlanError: there is no plan, or the extra is not installed.
-    """
-    console = Console.of(options)
-    file = Path(options.plan) if options.plan else find_plan(Path.cwd())
-    watching(file, RenderOptions(prune=options.prune, workers=options.workers), options.effort, console, lambda _: None)
-    return 0  # pragma: no cover - it ends by an interrupt
-
-
-def watching(file: Path, asked: RenderOptions, effort: Effort, console: Console, built: Callable[[Plan], None]) -> None:
+def watching(file: Path, effort: Effort, console: Console, build: Callable[[Plan], object]) -> int:
     """Builds, and builds again at each change, until it is interrupted.
 
     Args:
-        file: the plan's.
-        asked: what is to be rendered, and how.
-        effort: how long encoders try.
-        console: where it is said.
-        built: called at each build, once pages are written.
+        file: the plan.
+        build: builds the plan as it is now.
 
     Raises:
         PlanError: the extra is not installed.
@@ -58,7 +38,7 @@ def watching(file: Path, asked: RenderOptions, effort: Effort, console: Console,
     try:
         import watchfiles
     except ImportError:
-        raise PlanError.at("", "sarvel watch: needs an extra", "install it with pip install 'sarvel[watch]'") from None
+        raise PlanError.at("", "watching needs an extra", "install it with pip install 'sarvel[watch]'") from None
     plan: Plan | None = None
     folders = _folders(file, _read(file, effort, console))
     # Listening begins before the first build, and goes on during each: no change falls between two of them.
@@ -74,10 +54,14 @@ def watching(file: Path, asked: RenderOptions, effort: Effort, console: Console,
             console.result(f"{time.strftime('%H:%M:%S')} changed: {_listed(told)}")
         plan = _read(file, effort, console) or plan
         if plan is not None:
-            _build(plan, asked, console, functools.partial(built, plan))
+            try:
+                build(plan)
+            except SarvelError as error:  # the next change may mend it
+                console.trouble(error.notices)
         if first:
             console.result(f"watching {', '.join(map(str, folders))}; stop with Ctrl-C")
         first = False
+    return 0  # pragma: no cover - an interrupt ends it
 
 
 def _read(file: Path, effort: Effort, console: Console) -> Plan | None:
@@ -87,13 +71,6 @@ def _read(file: Path, effort: Effort, console: Console) -> Plan | None:
     except SarvelError as error:
         console.trouble(error.notices)
         return None
-
-
-def _build(plan: Plan, asked: RenderOptions, console: Console, woven: Callable[[], None]) -> None:
-    try:
-        build_and_tell(plan, asked, console, table=False, woven=woven)
-    except SarvelError as error:  # the next change may mend it
-        console.trouble(error.notices)
 
 
 def _folders(file: Path, plan: Plan | None) -> list[Path]:

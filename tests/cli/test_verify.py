@@ -1,4 +1,4 @@
-"""`--frozen`: sites that are only verified, by pipelines and hooks; and the files that those are set up with."""
+"""`--check`: sites that are only verified, by pipelines and hooks; and the files that those are set up with."""
 
 import json
 import os
@@ -12,7 +12,7 @@ import yaml
 
 from sarvel.cli.options import parse
 from sarvel.notices import Kind, Notice
-from sarvel.pipeline.frozen import Unfinished
+from sarvel.pipeline.unfinished import Unfinished
 from tests.conftest import Run
 
 ROOT = Path(__file__).parents[2]
@@ -24,18 +24,18 @@ def state(site: Path) -> dict[Path, bytes]:
 
 def test_what_would_be_made_or_woven_is_a_failure_and_nothing_is_touched(site: Path, sarvel: Run) -> None:
     before = state(site)
-    done = sarvel("build", "--frozen")
+    done = sarvel("build", "--check")
     count = re.search(r"sarvel.toml: (\d+) files would be made; run sarvel build", done.stderr)
     assert done.returncode == 1 and count and state(site) == before
-    told = json.loads(sarvel("build", "--frozen", "--json").stdout)
+    told = json.loads(sarvel("build", "--check", "--json").stdout)
     assert len(told["to_make"]) == int(count[1]) and not told["to_write"], (
         "a page whose files are missing stays as it is"
     )
     sarvel("render")
     rendered = state(site)
-    done = sarvel("build", "--frozen")
+    done = sarvel("build", "--check")
     assert done.returncode == 1 and "pages/index.html: would be written otherwise; run sarvel build" in done.stderr
-    woven = sarvel("weave", "--frozen")
+    woven = sarvel("weave", "--check")
     assert (
         woven.returncode == 1
         and "pages/index.html: is not woven as the plan says now; run sarvel build" in woven.stderr
@@ -43,13 +43,13 @@ def test_what_would_be_made_or_woven_is_a_failure_and_nothing_is_touched(site: P
     assert state(site) == rendered
     sarvel("build")
     built = state(site)
-    done = sarvel("build", "--frozen")
+    done = sarvel("build", "--check")
     assert done.returncode == 0 and "all is as sarvel.toml says" in done.stdout, done.stderr
-    assert sarvel("weave", "--frozen").stdout == "1 page woven as sarvel.toml says\n"
+    assert sarvel("weave", "--check").stdout == "1 page woven as sarvel.toml says\n"
     assert state(site) == built
     name = next((site / "public" / "pictures").iterdir())
     name.unlink()
-    done = sarvel("build", "--frozen")
+    done = sarvel("build", "--check")
     assert done.returncode == 1 and "sarvel.toml: 1 file would be made" in done.stderr
     assert not Unfinished((), 1, (), (), (Notice(Kind.PLAN, "", ""),)) and Unfinished(("a",), 0, (), (), ())
 
@@ -57,7 +57,7 @@ def test_what_would_be_made_or_woven_is_a_failure_and_nothing_is_touched(site: P
 def test_a_checkout_without_ledger_is_verified_as_well(site: Path, sarvel: Run) -> None:
     sarvel("build")
     (site / "sarvel.ledger").unlink()
-    assert sarvel("build", "--frozen").returncode == 0
+    assert sarvel("build", "--check").returncode == 0
 
 
 def commands(text: str) -> list[list[str]]:
@@ -91,7 +91,7 @@ def test_workflows_are_what_their_engines_read() -> None:
 @pytest.mark.parametrize("command", ["build", "weave"])
 def test_frozen_is_no_order_for_undoing(site: Path, sarvel: Run, command: str) -> None:
     shutil.rmtree(site / "pages")
-    done = sarvel(command, "--frozen")
+    done = sarvel(command, "--check")
     assert done.returncode == 2 and "pages" in done.stderr, "a plan that is wrong is told as ever"
 
 
@@ -101,6 +101,6 @@ def test_a_ledger_under_version_control_stays_as_it_is(rendered: Path, sarvel: R
     ledger = (rendered / "sarvel.ledger").read_bytes()
     for master in (rendered / "masters").iterdir():
         os.utime(master, (10**9, 10**9))
-    for words in (("weave", "--frozen"), ("build", "--frozen")):
+    for words in (("weave", "--check"), ("build", "--check")):
         sarvel(*words)
         assert (rendered / "sarvel.ledger").read_bytes() == ledger, words

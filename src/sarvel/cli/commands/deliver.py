@@ -1,14 +1,14 @@
-"""`sarvel serve --production` and `--new-key`: pictures made when they are first asked for, behind sealed addresses."""
+"""`sarvel deliver`: files made when browsers first ask for them, behind signed addresses."""
 
 from __future__ import annotations
 
 import argparse
 import os
 import signal
-import socket
 from dataclasses import replace
 from pathlib import Path
 
+from sarvel.cli.commands.serve import listening_at
 from sarvel.cli.ui.console import Console
 from sarvel.errors import PlanError
 from sarvel.plan.find import find_plan
@@ -19,17 +19,24 @@ _MOST_CONNECTIONS = 2000  # at once; more are told to try again
 _GRACE = 30  # s that answers under way have to end
 
 
-def run_production(options: argparse.Namespace, listening: socket.socket, console: Console) -> int:
-    """Serves until it is told to end.
+def run(options: argparse.Namespace) -> int:
+    """Serves until SIGTERM or SIGINT; with --new-key creates a key.
 
     Raises:
-        PlanError: the plan delivers nothing on request, there is no key, or an option holds what it cannot.
+        PlanError: the plan delivers nothing on request, there is no key, an option is wrong, the extra is not installed, or
+            the port is taken.
     """
-    import uvicorn
+    console = Console.of(options)
+    if options.new_key:
+        return _new_key(options, console)
+    try:
+        import uvicorn
 
-    from sarvel.server.guarded import GuardedProtocol
-    from sarvel.server.pictures import Pictures
-    from sarvel.server.settings import from_environment, weight_of
+        from sarvel.server.guarded import GuardedProtocol
+        from sarvel.server.pictures import Pictures
+        from sarvel.server.settings import from_environment, weight_of
+    except ImportError:
+        raise PlanError.at("", "sarvel deliver needs an extra", "install it with pip install 'sarvel[serve]'") from None
 
     said = {**os.environ, **({"SARVEL_PLAN": options.plan} if options.plan else {})}
     settings = from_environment(said)
@@ -52,6 +59,7 @@ def run_production(options: argparse.Namespace, listening: socket.socket, consol
         app, http=GuardedProtocol, ws="none", lifespan="on", loop="asyncio", log_level="error", server_header=False,
         limit_concurrency=_MOST_CONNECTIONS, timeout_graceful_shutdown=_GRACE,
     )  # fmt: skip
+    listening = listening_at(options.host, options.port)
     host, port = listening.getsockname()[:2]
     console.result(
         f"serving pictures of {plan.file} at http://{host}:{port}/, kept in {settings.cache}; stop with Ctrl-C"
@@ -62,7 +70,7 @@ def run_production(options: argparse.Namespace, listening: socket.socket, consol
     return 0 if server.started else 2
 
 
-def new_key(options: argparse.Namespace, console: Console) -> int:
+def _new_key(options: argparse.Namespace, console: Console) -> int:
     """Puts a new key in front of the others.
 
     Raises:
