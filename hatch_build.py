@@ -33,7 +33,9 @@ def pages() -> Iterator[tuple[str, str]]:
         yield (
             f"sarvel-{name}.1",
             _page(
-                parser_for([name]).commands[name], __version__, [("examples", shown), ("see also", ".BR sarvel (1)")]
+                parser_for([name, "--help-all"]).commands[name],
+                __version__,
+                [("examples", shown), ("see also", ".BR sarvel (1)")],
             ),
         )
 

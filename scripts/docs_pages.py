@@ -7,8 +7,7 @@ import re
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from sarvel.cli.examples import EXAMPLES
-from sarvel.cli.options import parser_for
+from sarvel.cli.options import GROUPS, parser_for
 from sarvel.plan.json_schema import FILE_NAME, schema_text
 
 if TYPE_CHECKING:
@@ -38,10 +37,10 @@ def _commands() -> str:
     """Every command as its help has it."""
     os.environ["COLUMNS"] = "100"  # the same on any terminal
     parts = [
-        "# Commands\n\n`sarvel help COMMAND` prints the same, and so does `man sarvel-COMMAND` where that is installed.\n"
+        "# Commands\n\n`sarvel COMMAND --help-all` prints the same, and so does `man sarvel-COMMAND` if manual pages are installed.\n"
     ]
-    for name in EXAMPLES:
-        helped = parser_for([name, "--help"]).commands[name].format_help()
+    for name in (name for names in GROUPS.values() for name in names):
+        helped = parser_for([name, "--help-all"]).commands[name].format_help()
         parts.append(f"## {name}\n\n" + "".join(f"    {line}\n" if line else "\n" for line in helped.splitlines()))
     return "\n".join(parts)
 

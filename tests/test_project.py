@@ -19,8 +19,7 @@ GENERATED = {"commands.md"}  # within the site alone: scripts/docs_pages.py
 
 
 @pytest.mark.parametrize("command", options.COMMANDS)
-def test_every_command_is_in_the_readme_and_has_a_module(command: str) -> None:
-    assert f"`sarvel {command}" in (ROOT / "README.md").read_text()
+def test_every_command_has_a_module(command: str) -> None:
     assert (Path(options.__file__).parent / "commands" / f"{command}.py").is_file()
 
 
