@@ -37,7 +37,7 @@ def _commands() -> str:
     """Every command as its help has it."""
     os.environ["COLUMNS"] = "100"  # the same on any terminal
     parts = [
-        "# Commands\n\n`sarvel COMMAND --help-all` prints the same, and so does `man sarvel-COMMAND` if manual pages are installed.\n"
+        "# Commands\n\n`sarvel COMMAND --help-all` prints the same; so does `man sarvel-COMMAND`.\n"
     ]
     for name in (name for names in GROUPS.values() for name in names):
         helped = parser_for([name, "--help-all"]).commands[name].format_help()
