@@ -36,9 +36,7 @@ def pages() -> dict[str, str]:
 def _commands() -> str:
     """Every command as its help has it."""
     os.environ["COLUMNS"] = "100"  # the same on any terminal
-    parts = [
-        "# Commands\n\n`sarvel COMMAND --help-all` prints the same; so does `man sarvel-COMMAND`.\n"
-    ]
+    parts = ["# Commands\n\n`sarvel COMMAND --help-all` prints the same; so does `man sarvel-COMMAND`.\n"]
     for name in (name for names in GROUPS.values() for name in names):
         helped = parser_for([name, "--help-all"]).commands[name].format_help()
         parts.append(f"## {name}\n\n" + "".join(f"    {line}\n" if line else "\n" for line in helped.splitlines()))

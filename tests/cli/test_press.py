@@ -53,9 +53,9 @@ def test_a_renamed_master_is_copied(site: Path, sarvel: Run) -> None:
     (site / "masters" / "gull.jpg").rename(site / "masters" / "tern.jpg")
     (site / "pages" / "index.html").write_text(PAGE.replace("gull.jpg", "tern.jpg"))
     (site / "sarvel.toml").write_text(PLAN.replace("gull.jpg", "tern.jpg"))
-    foretold = json.loads(sarvel("render", "--dry-run", "--json").stdout)
-    assert foretold["to_make"] == {} and len(foretold["to_copy"]) == sum(name.startswith("gull") for name in before)
-    assert sorted(rendered(sarvel)["made"]) == sorted(foretold["to_copy"])
+    predicted = json.loads(sarvel("render", "--dry-run", "--json").stdout)
+    assert predicted["to_make"] == {} and len(predicted["to_copy"]) == sum(name.startswith("gull") for name in before)
+    assert sorted(rendered(sarvel)["made"]) == sorted(predicted["to_copy"])
     after = files(site)
     assert {name: after[name] for name in before} == before
     assert {name.replace("gull", "tern"): content for name, content in before.items()}.items() <= after.items()
@@ -187,9 +187,9 @@ def test_another_slot_that_crops_alike_is_no_second_encode(site: Path, sarvel: R
     rendered(sarvel)
     (site / "sarvel.toml").write_text(PLAN.replace("[slots.badge]", '[slots.crest]\nsizes = "40px"\n[slots.badge]'))
     (site / "pages" / "index.html").write_text(PAGE.replace("data-sarvel='badge'", "data-sarvel='crest'"))
-    foretold = json.loads(sarvel("render", "--dry-run", "--json").stdout)
-    assert foretold["to_make"] == {} and all(
-        "badge" in first and "crest" in name for name, first in foretold["to_copy"].items()
+    predicted = json.loads(sarvel("render", "--dry-run", "--json").stdout)
+    assert predicted["to_make"] == {} and all(
+        "badge" in first and "crest" in name for name, first in predicted["to_copy"].items()
     )
 
 

@@ -61,7 +61,7 @@ def test_an_example_is_built_by_one_command_and_nothing_moves(name: str, tmp_pat
     build = commands(readme, "The one command")
     assert len(build) == 1
     assert "no fault found" in run(build, site)
-    told = run(commands(readme, "Whether anything moved"), site)
+    told = run(commands(readme, "Did anything move?"), site)
     assert re.search(r"on 6 of \d+ devices, before and after: all as the plan asks", told), told
     assert " elsewhere" not in told and re.search(r"\b([1-9]) of \1\b", told), told
     assert {file: file.read_bytes() for file in (site / "masters").iterdir()} == before

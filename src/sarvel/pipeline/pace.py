@@ -13,7 +13,7 @@ from typing import Self
 from sarvel.encode.work import MasterWork, seconds_of
 
 _LOOK = 0.5  # s between looks, and not more than a twentieth of the time
-_FIRST = 0.03  # of the work, before which nothing is foretold
+_FIRST = 0.03  # of the work, before which nothing is predicted
 
 
 def costs_of(works: Iterable[MasterWork]) -> dict[str, float]:

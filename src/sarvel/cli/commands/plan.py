@@ -60,13 +60,13 @@ def _run(site: Site, ledger: Ledger, slots: list[Slot], options: argparse.Namesp
             [picture for picture in shown if picture.slot.name == slot.name],
             numbers if options.quality else None,
         )
-    foretold = forecast(site, ledger, names)
+    predicted = forecast(site, ledger, names)
     files = sum(1 for picture in shown for _ in picture.renditions())
     console.result(
-        f"{files} files of {len({picture.master.key for picture in shown})} masters; {_foretold(foretold, plan)}"
+        f"{files} files of {len({picture.master.key for picture in shown})} masters; {_predicted(predicted, plan)}"
     )
     if shown:
-        console.result(_weighing(foretold))
+        console.result(_weighing(predicted))
     told = [*shortfalls(shown), *(one for picture in shown for one in picture.notices)]
     notices = list(dict.fromkeys(one.within(plan.file) for one in told))
     warnings = [one for one in notices if one.severity == "warning"]
@@ -75,7 +75,7 @@ def _run(site: Site, ledger: Ledger, slots: list[Slot], options: argparse.Namesp
     console.notes(notes)
     console.document(
         slots=[_as_json(slot, site.edition, numbers) for slot in slots],
-        forecast=_forecast_as_json(foretold),
+        forecast=_forecast_as_json(predicted),
         faults=site.faults,
         warnings=warnings,
         notes=notes,
@@ -83,7 +83,7 @@ def _run(site: Site, ledger: Ledger, slots: list[Slot], options: argparse.Namesp
     return console.code(failed=bool(site.faults))
 
 
-def _foretold(told: Forecast, plan: Plan) -> str:
+def _predicted(told: Forecast, plan: Plan) -> str:
     """The files to make and the time that takes, in words."""
     if not plan.makes_files:
         return "each is made when it is asked for" + (", elsewhere" if plan.delivery == "elsewhere" else "")

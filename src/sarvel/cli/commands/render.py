@@ -30,7 +30,7 @@ def run(options: argparse.Namespace) -> int:
     plan, asked = plan_of(options), options_of(options)
     with ledger_of(plan, warn, creates=not options.dry_run) as ledger:
         if options.dry_run:
-            return _foretell(plan, ledger, asked, console)
+            return _predict(plan, ledger, asked, console)
         done = render_plan(plan, ledger, asked, console)
         if asked.prune:
             done.rendered.pruned = prune_plan(done.asked, ledger, list(done.faults), asked, console)
@@ -63,15 +63,15 @@ def _document(done: RenderedPlan) -> dict[str, Any]:
     }
 
 
-def _foretell(plan: Plan, ledger: Ledger, asked: RenderOptions, console: Console) -> int:
+def _predict(plan: Plan, ledger: Ledger, asked: RenderOptions, console: Console) -> int:
     """Says what would be made, and how long that may take going by the last run."""
-    foretold = RenderedPlan(read_asked(plan))
+    predicted = RenderedPlan(read_asked(plan))
     names: dict[str, list[str]] = {}
     copies: dict[str, str] = {}
     kept, seconds, is_known = 0, 0.0, False
-    for site in Parts(foretold.asked, ledger).by_masters(chosen(foretold.asked, asked)):
+    for site in Parts(predicted.asked, ledger).by_masters(chosen(predicted.asked, asked)):
         todo = to_do(site, ledger, asked)
-        foretold.add(site, Rendered())
+        predicted.add(site, Rendered())
         for work in todo.works:
             console.result(f"{work.key}: {work.count} files, {work.pixel_count / 1e6:.0f} megapixels")
             names[work.key] = [one.name for crop in work.crops for one in crop.renditions]
@@ -82,23 +82,23 @@ def _foretell(plan: Plan, ledger: Ledger, asked: RenderOptions, console: Console
         kept += todo.kept
         copies |= {one.name: first for one, first in todo.copies.items()}
     if not plan.makes_files:
-        console.result(describe(foretold))
+        console.result(describe(predicted))
     else:
         count = sum(map(len, names.values())) + len(copies)
         by = "an earlier run" if is_known else "the pixels"
         about = f"; about {seconds:.0f} s, going by {by}" if names else ""
         copied = f", {len(copies)} of them copied" if copies else ""
         console.result(f"{count} files to make{copied}, {kept} are there already{about}")
-        console.trouble([*foretold.faults, *foretold.warnings])
+        console.trouble([*predicted.faults, *predicted.warnings])
     console.document(
         to_make=names,
         to_copy=copies,
         kept=kept,
         seconds=round(seconds, 1),
-        faults=list(foretold.faults),
-        warnings=list(foretold.warnings),
+        faults=list(predicted.faults),
+        warnings=list(predicted.warnings),
     )
-    return console.code(failed=bool(foretold.faults))
+    return console.code(failed=bool(predicted.faults))
 
 
 def describe(done: RenderedPlan) -> str:

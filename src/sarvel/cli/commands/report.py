@@ -132,9 +132,9 @@ def _confirmed(name: str) -> tuple[str, ...]:
 def _confirmed_page(page: Mapping[str, Any]) -> str:
     files, strayed = len(page["fetched"]), len(page["strayed"])
     agreed = (
-        f"{files - strayed} of {counted(files, 'file')} as foretold"
+        f"{files - strayed} of {counted(files, 'file')} as predicted"
         if strayed
-        else f"{counted(files, 'file')} as foretold"
+        else f"{counted(files, 'file')} as predicted"
     )
     trouble = [f"{len(page[name])} {words}" for name, words in _TROUBLES.items() if page[name]]
     end = "" if page["well"] else f"; needs a look: {', '.join(trouble) or 'see sarvel confirm'}"

@@ -39,8 +39,8 @@ class Confirmed:
         grown: change of the page's height that the plan does not ask for, CSS px.
         broken: files whose images do not load any more.
         errors: what the console says that it did not say before.
-        strayed: images that fetched another file than was foretold: the file, and the one foretold.
-        fetched: how many images of the plan fetched what was foretold.
+        strayed: images that fetched another file than was predicted: the file, and the one predicted.
+        fetched: how many images of the plan fetched what was predicted.
         shift: how much the layout shifted before, with the plan's crops.
         largest: when the largest image was there on the slow network, ms, before and after; None where that is not known.
     """
@@ -103,7 +103,7 @@ def shape_of(picture: Picture, device: Device) -> tuple[str, bytes] | None:
 def strayed(
     text: str, at: str, after: PageState, device: Device, *, origin: str = "", dialect: Dialect = HTML
 ) -> tuple[list[tuple[str, str]], int]:
-    """Images that fetched another file than `pick` foretells; and how many fetched the right one.
+    """Images that fetched another file than `pick` predicts; and how many fetched the right one.
 
     Args:
         text: the markup of the page.
@@ -112,15 +112,15 @@ def strayed(
         origin: the host that pictures are really at; "" for the page's own.
         dialect: how the markup is read.
     """
-    foretold: dict[str, list[str]] = {}
+    predicted: dict[str, list[str]] = {}
     for image in read_document(text, dialect).images:
         if master := image.element.attributes.get("data-master"):
             picked = pick(image.element, device).url.removeprefix(origin)
-            foretold.setdefault(master, []).append(urllib.parse.urljoin(at, picked))
+            predicted.setdefault(master, []).append(urllib.parse.urljoin(at, picked))
     others, right = [], 0
     for one in after.images:
-        if one.woven and one.url and one.named in foretold:
-            wanted = foretold[one.named]
+        if one.woven and one.url and one.named in predicted:
+            wanted = predicted[one.named]
             if one.url in wanted:
                 right += 1
             else:
