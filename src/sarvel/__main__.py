@@ -49,7 +49,7 @@ def run() -> None:
 
         code = main()
     except KeyboardInterrupt:
-        os.write(2, b"interrupted; what was done is kept\n")  # plain, for half of what is loaded may be missing
+        os.write(2, b"interrupted; finished work is kept\n")  # plain, for half of what is loaded may be missing
         code = 130
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # all is done; leaving is not worth a traceback
     sys.exit(code)

@@ -199,7 +199,7 @@ def test_an_interrupted_render_leaves_no_half_file(site: Path, sarvel: Run) -> N
         time.sleep(0.02)
     os.killpg(process.pid, signal.SIGINT)
     _, stderr = process.communicate(timeout=20)
-    assert (process.returncode, stderr) == (130, "interrupted; what was done is kept\n")
+    assert (process.returncode, stderr) == (130, "interrupted; finished work is kept\n")
     assert not list(folder.glob(".*"))
     kept = pictures(site)
     again = json.loads(sarvel("render", "--json").stdout)

@@ -48,7 +48,7 @@ MEANT = [
     (("check", "--sevrity=hint"), "sarvel: no option --sevrity; did you mean --severity?"),
     (("build", "--effort", "thorou"), "sarvel build: --effort: got 'thorou'; did you mean thorough?"),
     (("build", "--effort", "xxx"), "sarvel build: --effort: got 'xxx'; write quick, normal, thorough"),
-    (("build", "now"), "sarvel: 'now' is one word too many; sarvel --help tells what it takes"),
+    (("build", "now"), "sarvel: 'now' is one word too many; see sarvel --help"),
     (("watch",), "sarvel: no command 'watch'; did you mean build --watch?"),
     (("build", "--frozen"), "sarvel: no option --frozen; did you mean --check?"),
     (("one",), "sarvel one: the following arguments are required: MASTER, --alt; sarvel one --help tells more"),

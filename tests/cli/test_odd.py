@@ -168,9 +168,9 @@ def test_files_and_folders_without_rights(site: Path, place: str, rights: int, c
 
 
 PLANS = {
-    "nothing": ('"40px"', '"0"', "sarvel.toml:20: slots.badge.sizes: comes to 0 px on every viewport"),
-    "no number": ('"40px"', '"1e400px"', "sarvel.toml:20: slots.badge.sizes: comes to no number on a viewport of 240 px"),
-    "divided by nothing": ('"40px"', '"calc(100vw/0)"', "sarvel.toml:20: slots.badge.sizes: comes to no number"),
+    "nothing": ('"40px"', '"0"', "sarvel.toml:20: slots.badge.sizes: is 0 px on every viewport"),
+    "no number": ('"40px"', '"1e400px"', "sarvel.toml:20: slots.badge.sizes: is no number on a viewport of 240 px"),
+    "divided by nothing": ('"40px"', '"calc(100vw/0)"', "sarvel.toml:20: slots.badge.sizes: is no number"),
     "many terms": ('"40px"', f'"calc({" + ".join(["1px"] * 20_000)})"', "more than 400 parts in one expression"),
     "nested arrays": ('"40px"', "[" * 3000 + "]" * 3000, "sarvel.toml:20: arrays or tables stand too deep within each other"),
     "an open bracket": ('"40px"', '"calc(100vw - 2rem"', "holds a '(' that is never closed; close it or take it away"),

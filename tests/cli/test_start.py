@@ -80,7 +80,7 @@ def demo_site(site: Path) -> None:
 CASES = [
     (one_huge, "img", ["1 image without alt; say in sarvel.toml what each shows: shore.jpg",
                        "2 slots: nothing tells how wide images are shown; write it as sizes, or run sarvel measure --save: slots.inset, slots.picture"], set()),
-    (by_hand, "images", ["1 image not taken: stands in a picture of its own; take that away to have Sarvel write it: blog/one.html:2:294"],
+    (by_hand, "images", ["1 image not taken: is in a picture of its own; remove that to have Sarvel write it: blog/one.html:2:294"],
      {"source-never-chosen", "no-modern-format"}),
     (demo_site, "masters", ["5 images without alt; say in sarvel.toml what each shows: ",
                             "5 slots: nothing tells how wide images are shown; write it as sizes, or run sarvel measure --save: "], {"image-soft"}),
@@ -130,7 +130,7 @@ def test_breakpoints_are_the_stylesheets_own_and_most_used_first(tmp_path: Path)
     ("prepare", "words"),
     [
         (lambda site: (site / "sarvel.toml").write_text("mine"), "sarvel.toml: is there already and stays as it is; rename it to have another drafted"),
-        (lambda site: (site / "index.html").write_text("<p>"), "no page here shows an image that is here as well; name the folder of the site"),
+        (lambda site: (site / "index.html").write_text("<p>"), "no page here shows an image of this folder; name the folder of the site"),
     ],
 )  # fmt: skip
 def test_nothing_is_overwritten_and_nothing_drafted_from_nothing(

@@ -91,5 +91,5 @@ def test_a_burst_of_changes_is_not_lost(rendered: Path, watched: Watched) -> Non
 def test_an_interrupt_ends_it(watched: Watched) -> None:
     watched.until("watching ")
     os.killpg(watched.process.pid, signal.SIGINT)
-    watched.until("interrupted; what was done is kept")
+    watched.until("interrupted; finished work is kept")
     assert watched.process.wait(10) == 130

@@ -89,7 +89,7 @@ def test_a_master_that_kills_who_works_on_it_is_given_up_and_named(dask: DaskHer
     dask.worker()
     done = run_sarvel("render", "--on", dask.address, cwd=site)
     assert done.returncode == 1
-    assert "deadly.png: 2 processes died on it; save or copy it anew, or leave it out" in done.stderr
+    assert "deadly.png: 2 processes died on it; save or copy it again, or leave it out" in done.stderr
     assert {name.split("-")[0] for name in files_of(site)} == {"a", "b"}
     assert dask.workers[0].poll() is None
 
@@ -115,7 +115,7 @@ def test_workers_of_another_version_get_no_work(dask: DaskHere, tmp_path: Path) 
     done = run_sarvel("render", "--on", dask.address, cwd=site)
     assert done.returncode == 2
     assert "gets no work: sarvel 0.0.9 where we have " in done.stderr
-    assert "install there what is installed here, and run again" in done.stderr
+    assert "install the same versions there, and run again" in done.stderr
     dask.worker()
     time.sleep(4)
     done = run_sarvel("render", "--on", dask.address, cwd=site)
@@ -143,7 +143,7 @@ def test_an_interrupt_cancels_what_is_queued(dask: DaskHere, tmp_path: Path) -> 
     os.killpg(process.pid, signal.SIGINT)
     _, said = process.communicate(timeout=60)
     *before, last = said.splitlines()
-    assert (process.returncode, last) == (130, "interrupted; what was done is kept"), said
+    assert (process.returncode, last) == (130, "interrupted; finished work is kept"), said
     assert all("waiting for one" in line for line in before), "the worker may come after the run"
     there = -1
     while len(files_of(site)) != there:  # what a worker has begun, it ends

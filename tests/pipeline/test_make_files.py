@@ -39,5 +39,5 @@ def test_a_worker_that_dies_is_its_masters_fault_alone(monkeypatch: pytest.Monke
     assert list(rendered.faults) == ["bad"] and rendered.kept == 3
     assert (
         str(rendered.faults["bad"])
-        == "bad: the worker that decoded or encoded it died; save or copy it anew, or leave it out"
+        == "bad: the worker that decoded or encoded it died; save or copy it again, or leave it out"
     )

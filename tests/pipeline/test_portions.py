@@ -76,7 +76,7 @@ def test_folders_of_a_plan_on_this_machine(site: Path) -> None:
 
 WRONG = [
     ('output = "s3://shop/pictures"', "address", "site.output: pages reach files in object storage at an address of their own"),
-    ('output = "s3://me:secret@shop/pictures"', "", "site.output: a password stands in the plan; take it out"),
+    ('output = "s3://me:secret@shop/pictures"', "", "site.output: the plan holds a password; take it out"),
     ('masters = "s3a://shop/masters"', "", "site.masters: no kind of storage 's3a://'; did you mean 's3'?"),
     ('masters = "s3://"', "", "site.masters: 's3://' names no place; write one such as s3://bucket/masters"),
     ('masters_kept = "much"', "", "site.masters_kept: got \"much\"; write"),

@@ -49,4 +49,4 @@ def test_work_whose_worker_dies_is_done_without(tmp_path: Path) -> None:
     assert list(each_done(abs, [-3, 2], 1, abs)) == [3, 2]
     look, error = subjects._died(SubjectTask("a.jpg", tmp_path, ""))
     assert look.key == "a.jpg"
-    assert str(error) == "a.jpg: the worker that decoded it died; save or copy it anew, or leave it out"
+    assert str(error) == "a.jpg: the worker that decoded it died; save or copy it again, or leave it out"

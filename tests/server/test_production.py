@@ -309,7 +309,7 @@ def test_beyond_the_bound_clients_are_told_when_to_come_again(site_before: Path,
 @pytest.mark.parametrize(
     ("change", "words"),
     [
-        (("", ""), 'delivers files that stand in a folder; write delivery = "request" under [site]'),
+        (("", ""), 'delivers files from a folder; write delivery = "request" under [site]'),
         (("[site]", '[site]\ndelivery = "request"'), "its addresses are sealed, and there is no key"),
     ],
 )

@@ -61,7 +61,7 @@ def test_a_draft(found: Path) -> None:
     assert {words: [place.removeprefix(str(found)) for place in places] for words, places in draft.left.items()} == {
         "is animated; a video is lighter, and stills can be woven": ["/index.html:2:32"],
         "only the template engine knows its file; include a partial there": ["/index.html:5:55"],
-        "stands in a picture of its own; take that away to have Sarvel write it": ["/index.html:8:10"],
+        "is in a picture of its own; remove that to have Sarvel write it": ["/index.html:8:10"],
         "its background has no background-size, so that another file would be shown at another size": [
             "/index.html:7:1"
         ],

@@ -161,7 +161,7 @@ def test_an_interrupt_is_one_line(slow_site: Path, after: float) -> None:
     os.killpg(process.pid, signal.SIGINT)
     _, said = process.communicate(timeout=60)
     finished = process.returncode in (0, 1) and "Traceback" not in said  # on a fast machine
-    assert finished or (process.returncode, said) == (130, "interrupted; what was done is kept\n")
+    assert finished or (process.returncode, said) == (130, "interrupted; finished work is kept\n")
 
 
 def test_an_interrupt_that_another_thread_gets_waits_for_the_end_of_the_block() -> None:

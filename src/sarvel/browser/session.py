@@ -131,7 +131,7 @@ def _answering(what: str, seconds: float) -> Iterator[None]:
     except HTTPError as error:
         raise _unanswered(error, what, seconds) from None
     except JavascriptException as error:
-        raise PageError.at("", f"its scripts stand in the way ({_first_line(error)})", "look at its console") from None
+        raise PageError.at("", f"its scripts prevent it ({_first_line(error)})", "look at its console") from None
     except WebDriverException as error:
         raise _of_driver(error) from error
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 EXAMPLES: dict[str, tuple[tuple[str, str], ...]] = {
     "demo": (("sarvel demo", "in the new folder brindle-rock"), ("sarvel demo rock", "in another one")),
     "start": (
-        ("sarvel start", "draft sarvel.toml from what is in this folder"),
+        ("sarvel start", "draft sarvel.toml for this folder"),
         ("sarvel start --measure", "and measure in a browser how wide images are shown"),
     ),
     "survey": (
@@ -39,11 +39,11 @@ EXAMPLES: dict[str, tuple[tuple[str, str], ...]] = {
         ("sarvel subjects --save", "write the guesses that are at least 80 % sure"),
     ),
     "render": (
-        ("sarvel render --dry-run", "what would be made, and how long that may take"),
+        ("sarvel render --dry-run", "files to make, and how long it may take"),
         ("sarvel render --only card", "make the files of one slot"),
     ),
     "weave": (
-        ("sarvel weave --dry-run", "what would change in the pages"),
+        ("sarvel weave --dry-run", "the changes as a diff"),
         ("sarvel weave --undo", "restore the authors' tags"),
     ),
     "pick": (
@@ -64,7 +64,7 @@ EXAMPLES: dict[str, tuple[tuple[str, str], ...]] = {
     ),
     "build": (
         ("sarvel build", "make missing files, weave, check"),
-        ("sarvel build --effort thorough --prune", "for what is published; and delete unused files"),
+        ("sarvel build --effort thorough --prune", "for publishing; and delete unused files"),
     ),
     "serve": (
         ("sarvel serve --port 8080", "the site at that port, built again at each change"),

@@ -49,7 +49,7 @@ def _failed(error: BaseException, *, verbose: bool) -> int:
     """Says what ended a command, and returns its exit code."""
     # What an interrupt came to in a library may look like anything.
     if isinstance(error, KeyboardInterrupt) or getattr(signal.getsignal(signal.SIGINT), "came", False):
-        print("interrupted; what was done is kept", file=sys.stderr)
+        print("interrupted; finished work is kept", file=sys.stderr)
         return 130
     if isinstance(error, BrokenPipeError):
         # Whoever read our output has gone; writing the rest on exit would fail once more.
@@ -71,7 +71,7 @@ def _failed(error: BaseException, *, verbose: bool) -> int:
         print(f"sarvel: {error.strerror}; {cure_of(error)}, then run again", file=sys.stderr)
         return 2
     print(
-        f"sarvel: a fault of ours, not of yours: {one_line(repr(error))}; run again with --verbose and send us what it says",
+        f"sarvel: internal error: {one_line(repr(error))}; run again with --verbose and send us the output",
         file=sys.stderr,
     )
     return 2

@@ -134,7 +134,7 @@ def _choosing(command: Group) -> None:
 
 
 def _trying_out(command: Group) -> None:
-    says = "print what would be made and how long it may take; make nothing"
+    says = "print files to make and how long it may take; make nothing"
     command.add_argument("--dry-run", action="store_true", help=says)
 
 
@@ -161,7 +161,7 @@ def _demo(command: Group) -> None:
 def _one(command: Group) -> None:
     add = command.add_argument
     add("master", metavar="MASTER", help="the original image")
-    add("--alt", required=True, metavar="WORDS", help="what it shows, in words; '' if it is decoration")
+    add("--alt", required=True, metavar="WORDS", help="the alt text; '' for decoration")
     sizes = "how wide the page shows it: a CSS length, a sizes value, or 0=100vw and 1024=50vw (default: 100vw)"
     add("--sizes", metavar="[FROM=]WIDTH", action="append", help=sizes)
     crop = "4:3 or native; 1024=21:9 from a viewport width on; '(orientation: portrait)=2:3' (default: native)"
@@ -203,7 +203,7 @@ def _report(command: Group) -> None:
     add = command.add_argument
     add("--output", metavar="FILE", help="the file to write (default: report.html, next to the plan)")
     add("--open", action="store_true", help="open it in the browser")
-    says = "how many files to compare with their masters, the least alike first (default: 24)"
+    says = "how many files to compare with their masters, the least similar first (default: 24)"
     add("--compare", metavar="COUNT", type=_count, default=24, help=says)
     add("--markdown", action="store_true", help="print a summary for a review request instead")
     add("--pictures", action="store_true", help="with --markdown: embed small pictures as data")
@@ -251,7 +251,7 @@ def _driven(command: Group) -> None:
 def _measure(command: Group) -> None:
     add = command.add_argument
     add("pages", metavar="PAGE", nargs="*", help="pages as a browser gets them (default: the plan's)")
-    add("--save", action="store_true", help="write what was measured into the plan")
+    add("--save", action="store_true", help="write the measurements into the plan")
 
 
 def _confirm(command: Group) -> None:
@@ -287,7 +287,7 @@ def _check(command: Group) -> None:
     says = "any pages or folders, woven or not (default: the plan's pages, as woven)"
     add("pages", metavar="PAGE", nargs="*", help=says)
     add("--explain", metavar="RULE", help="explain a rule: why it matters, how to fix it, an example, its limits")
-    add("--mend", action="store_true", help="fix what can be fixed safely, and report the rest")
+    add("--mend", action="store_true", help="fix safe cases, and report the rest")
     add("--dry-run", action="store_true", help="with --mend: print the changes as a diff; write nothing")
     says = "check standard input as the page NAME; with --mend, print the fixed text"
     add("--stdin-name", metavar="NAME", help=says)
@@ -308,8 +308,8 @@ def _pick(command: Group) -> None:
 
 _TITLES: dict[Callable[[Group], None], str] = {
     _planned: "the plan",
-    _choosing: "what is made",
-    _trying_out: "what is made",
+    _choosing: "files",
+    _trying_out: "files",
     _trying: "how it is made",
     _working: "how it is made",
     _driven: "the browser",

@@ -58,7 +58,7 @@ class Parser(argparse.ArgumentParser):
             words = found[1].split()
             said = next((word.partition("=")[0] for word in words if word.startswith("-")), words[0])
             if not said.startswith("-"):
-                return f"'{said}' is one word too many; {self.prog} --help tells what it takes"
+                return f"'{said}' is one word too many; see {self.prog} --help"
             known = [option for action in self._every() for option in action.option_strings]
             return f"no option {said}; {_meant(said, known, f'{self.prog} --help lists them')}"
         return f"{message}; {self.prog} --help tells more"

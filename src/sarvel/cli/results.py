@@ -24,7 +24,7 @@ def describe_made(rendered: Mapping[str, Any], output: str) -> str:
 def describe_written(pages: Mapping[str, Any], verb: str) -> str:
     """What was written into pages and beside them, in a sentence; `pages` as docs/json.md has it."""
     written = len(pages["written"])
-    return f"{pages['images']} images {verb}; {written} pages and files written, {pages['unchanged']} left as they were"
+    return f"{pages['images']} images {verb}; {written} pages and files written, {pages['unchanged']} unchanged"
 
 
 def show_pictures(document: Mapping[str, Any], console: Console) -> None:

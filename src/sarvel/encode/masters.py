@@ -100,7 +100,7 @@ def _remarks(image: Image.Image) -> Iterator[str]:
     try:
         profile_of(image)
     except ImageCms.PyCMSError as error:
-        yield f"its color profile cannot be used ({error}), its colors are taken for sRGB; save it with a sound one"
+        yield f"its color profile cannot be used ({error}), its colors are treated as sRGB; save it with a valid one"
 
 
 def _is_drawn(image: Image.Image) -> bool:
@@ -262,8 +262,8 @@ def _told(key: str) -> Iterator[None]:
     except OSError as error:
         if error.errno is not None:
             raise MasterError.at(key, f"cannot be read ({error.strerror})", cure_of(error)) from error
-        raise MasterError.at(key, f"is damaged ({error})", "save or copy it anew") from error
+        raise MasterError.at(key, f"is damaged ({error})", "save or copy it again") from error
     except MasterError:
         raise
     except Exception as error:  # decoders raise whatever they like about damaged files; no list of it was ever whole
-        raise MasterError.at(key, f"is damaged ({error})", "save or copy it anew") from error
+        raise MasterError.at(key, f"is damaged ({error})", "save or copy it again") from error

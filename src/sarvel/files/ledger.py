@@ -239,7 +239,7 @@ class Ledger:
             return []
         if all(row[-1] == digest_of_row(row[:-1]) for row in rows):
             return rows
-        self._set_aside("a row is not what was written")
+        self._set_aside("a row was changed")
         return []
 
     def _open(self, file: Path) -> None:
@@ -285,7 +285,7 @@ class Ledger:
             places = ", ".join("?" * len(rows[0]))
             self._database.executemany(f"INSERT OR REPLACE INTO {table} VALUES ({places})", rows)  # noqa: S608 - of _KEYS
         self._told(
-            f"{self._file}: could not be used ({problem}); it is set aside as {aside.name} and begun anew, which only takes time"
+            f"{self._file}: could not be used ({problem}); it is kept as {aside.name}; a new one is started"
         )
 
     def _go_without(self, error: object) -> None:

@@ -73,7 +73,7 @@ def _all_done(todo: Todo, output: OutputFolder, workers: int, cluster: Cluster |
 
 
 def _died(work: MasterWork) -> Made:
-    reason = "save or copy it anew, or leave it out"
+    reason = "save or copy it again, or leave it out"
     return Made(work.key, (), {}, Notice(Kind.MASTER, work.key, "the worker that decoded or encoded it died", reason))
 
 

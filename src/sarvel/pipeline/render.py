@@ -192,7 +192,7 @@ def _altered(todo: Todo, output: OutputFolder) -> Iterator[Notice]:
     if count := len(todo.altered):
         some = ", ".join(todo.altered[:3]) + (", …" if count > 3 else "")
         is_, are = ("1 file is", "is") if count == 1 else (f"{count} files are", "are")
-        text = f"{is_} not what was written there, and {are} made again: {some}"
+        text = f"{is_} changed by others, and {are} made again: {some}"
         yield Notice(Kind.ALTERED, str(output), text, severity="warning")
 
 

@@ -51,4 +51,4 @@ def _found(look: SubjectTask) -> tuple[SubjectTask, FoundSubject | MasterError]:
 
 
 def _died(look: SubjectTask) -> tuple[SubjectTask, MasterError]:
-    return look, MasterError.at(look.key, "the worker that decoded it died", "save or copy it anew, or leave it out")
+    return look, MasterError.at(look.key, "the worker that decoded it died", "save or copy it again, or leave it out")

@@ -260,7 +260,7 @@ def _write_page(woven: Woven, again: Callable[[PageFile], Woven], is_ours: IsOur
     raise PageError.at(
         woven.page.file.source,
         "was changed by someone else each time that it was to be written, and stays as it is",
-        "run again when nobody writes it",
+        "run again when no other program writes it",
     )
 
 

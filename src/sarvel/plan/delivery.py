@@ -41,8 +41,8 @@ def delivery_problems(parsed: schema.PlanFile, slots: Mapping[str, Slot]) -> Ite
     """What does not go together of how files are delivered."""
     site, delivery = parsed.site, delivery_of(parsed.site)
     if delivery == "files" and site.formats_by == "accept":
-        how = 'write delivery = "request" beside it, or take it out'
-        yield Problem(("site", "formats_by"), '"accept" needs a server that chooses, and files stand in a folder', how)
+        how = 'add delivery = "request", or remove it'
+        yield Problem(("site", "formats_by"), '"accept" needs a server that chooses, and files are in a folder', how)
     if delivery != "elsewhere":
         return
     try:

@@ -146,7 +146,7 @@ def _masters(draft: Draft) -> Iterator[str]:
     """The tables of single images."""
     larger = {one.key: one for one in draft.larger}
     if draft.without_alt:
-        yield '# Images without alt: say what they show, in words; "" if they are decoration.'
+        yield '# Images without alt text. Write it; "" for decoration.'
     for key in sorted({*draft.without_alt, *larger}):
         lines = [f"[masters.{quoted(key)}]"]
         if key in draft.without_alt:
@@ -171,8 +171,8 @@ def names_of(breaks: Sequence[tuple[float, int]]) -> dict[str, tuple[float, int]
 def _site(draft: Draft) -> str:
     pages = ", ".join(map(quoted, draft.pages))
     return (
-        "# Drafted by `sarvel start` from what is here. `sarvel plan` shows what it comes to, `sarvel build` does it, and\n"
-        "# `sarvel weave --undo` takes the markup back.\n\n"
+        "# Drafted by `sarvel start`. `sarvel plan` explains the result, `sarvel build` makes it, and\n"
+        "# `sarvel weave --undo` restores the pages.\n\n"
         "[site]\n"
         f"masters = {quoted(draft.masters)}    # the images as they are; never written to\n"
         f"pages   = [{pages}]\n"

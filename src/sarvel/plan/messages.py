@@ -93,7 +93,7 @@ def toml_in_words(file: Path, message: str, text: str) -> Notice:
     words = place.rstrip(")").split()
     if place.startswith("line") and len(words) == 4:
         at = f"{file}:{words[1].rstrip(',')}:{words[3]}"
-        return Notice(Kind.PLAN, at, f"not TOML: {what}", "mend it there, or quote the text it stands in")
+        return Notice(Kind.PLAN, at, f"not TOML: {what}", "correct it, or quote the text")
     last = text.count("\n") + (not text.endswith("\n"))
     return Notice(Kind.PLAN, f"{file}:{last}", f"not TOML: {message}", "see whether a quote or bracket is left open")
 

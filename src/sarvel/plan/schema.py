@@ -233,7 +233,7 @@ class SiteTable(PlanTable):
     masters_kept: str = Field(
         default="4 GB",
         pattern=_WEIGHT_FORM,
-        description='what may be kept here of masters in object storage, such as "4 GB"',
+        description='how much of the masters in object storage to keep here, such as "4 GB"',
     )
     pages: tuple[str, ...] = Field(
         default=("pages",), strict=False, description='a list of folders, files or globs, such as ["pages"]'
@@ -255,7 +255,7 @@ class SiteTable(PlanTable):
     )
     formats_by: Literal["markup", "accept"] = Field(
         default="markup",
-        description='"markup" (a source for each format) or "accept" (one address, of which a server sends the best format '
+        description='"markup" (a source for each format) or "accept" (one address, and the server chooses the format '
         "that the browser accepts)",
     )
     root: str | None = Field(default=None, min_length=1, description='the folder that is served as /, such as "public"')

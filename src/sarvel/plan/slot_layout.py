@@ -173,9 +173,9 @@ def _checked(shown: Shown, path: KeyPath) -> Shown:
     for at, width in widths.items():
         if not width <= _WIDEST:  # what is no number is not, either
             told = f"{width:,.0f} px" if math.isfinite(width) else "no number"
-            raise Problem(path, f"comes to {told} on a viewport of {at} px", f"write a width of at most {_WIDEST} px")
+            raise Problem(path, f"is {told} on a viewport of {at} px", f"write a width of at most {_WIDEST} px")
     if not any(widths.values()):
-        raise Problem(path, "comes to 0 px on every viewport", "write how wide the layout shows the image")
+        raise Problem(path, "is 0 px on every viewport", "write how wide the layout shows the image")
     return shown
 
 

@@ -68,9 +68,9 @@ def place_problems(site: schema.SiteTable) -> Iterator[Problem]:
             )
         elif ":" in rest.partition("/")[0].rpartition("@")[0]:
             how = "take it out, and give credentials in the storage's own way, as by its environment variables"
-            yield Problem(("site", key), "a password stands in the plan", how)
+            yield Problem(("site", key), "the plan holds a password", how)
     if _store_url(site.output) and not site.address:
-        how = 'say it beside it, as address = "https://pictures.example"'
+        how = 'add it, as address = "https://pictures.example"'
         yield Problem(("site", "output"), "pages reach files in object storage at an address of their own", how)
 
 

@@ -81,8 +81,6 @@ def of_plan(plan: Plan) -> NextStep:
             *wrong,
             f"{all_there}{counted(late, 'written file')} not as the plan says now",
         )
-        return NextStep(
-            lines, "sarvel build", "weaves them and checks them; sarvel weave --dry-run shows what would change"
-        )
+        return NextStep(lines, "sarvel build", "weaves them and checks them; sarvel weave --dry-run shows the changes")
     lines = (here, *wrong, f"{all_there}all pages are woven")
-    return NextStep(lines, "sarvel report", "shows what was made; sarvel confirm looks at the pages in a browser")
+    return NextStep(lines, "sarvel report", "shows the results; sarvel confirm looks at the pages in a browser")

@@ -44,7 +44,7 @@ def do_work(work: MasterWork) -> Made:
     except OutputError:
         raise
     except Exception as error:  # noqa: BLE001 - whatever a codec raises for one master, the others are made
-        cure = "save it anew in another format, or leave it out"
+        cure = "save it in another format, or leave it out"
         return running.made(Notice(Kind.MASTER, work.key, f"cannot be made ({error!r})", cure))
     return running.made()
 

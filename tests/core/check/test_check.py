@@ -110,7 +110,7 @@ CASES = [
      IMG.replace(" alt", ' srcset="a.webp 1x, b.webp 2x" alt')),
     (IMG.replace(" alt", ' srcset="a.webp 400w" sizes="50%" alt'), "length-dropped", "50%",
      IMG.replace(" alt", ' srcset="a.webp 400w, b.webp 800w" sizes="50vw" alt')),
-    (IMG.replace(" alt", ' srcset="a.webp 1x, b.webp 1x" alt'), "descriptors-alike", "b.webp 1x",
+    (IMG.replace(" alt", ' srcset="a.webp 1x, b.webp 1x" alt'), "same-descriptor-twice", "b.webp 1x",
      IMG.replace(" alt", ' srcset="a.webp 1x, b.webp 2x" alt')),
     ('<img src="a.webp" width="400" height="300">', "alt-missing", '<img src="a.webp" width="400" height="300">',
      '<img src="a.webp" width="400" height="300" alt>'),

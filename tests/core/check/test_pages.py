@@ -60,7 +60,7 @@ FAULTY = [
     (FITS, f'<img src="a.webp" srcset="a.webp 800w; b.webp 1600w" sizes="100vw" {SIZE}>', ['candidate-dropped'], '800w;'),
     (FITS, f'<img src="a.webp" {LIST} sizes="calc(100vw-40px)" {SIZE}>', ['length-dropped'], '100vw-40px'),
     (FITS, f'<img src="a.webp" srcset="a.webp 800w, b.webp 2x" sizes="100vw" {SIZE}>', ['widths-and-densities-mixed'], 'b.webp 2x'),
-    (FITS, f'<img src="a.webp" srcset="a.webp 800w, b.webp 800w" sizes="100vw" {SIZE}>', ['descriptors-alike'], 'b.webp 800w'),
+    (FITS, f'<img src="a.webp" srcset="a.webp 800w, b.webp 800w" sizes="100vw" {SIZE}>', ['same-descriptor-twice'], 'b.webp 800w'),
     (FITS, f'<picture><source media="(min-width: 1000px)" srcset="b.webp"><source media="(max-width: 999px)" srcset="a.webp"><source media="(max-width: 500px)" srcset="a.jpg"><img src="a.webp" {SIZE}></picture>', ['source-never-chosen'], '<source media="(max-width: 500px)" srcset="a.jpg">'),
     (FITS, f'<img src="a.webp" decoding="asynch" {SIZE}>', ['value-unknown'], 'decoding="asynch"'),
     (FITS, f'<img src="a.webp" crossorigin="anonymus" {SIZE}>', ['value-unknown'], 'crossorigin="anonymus"'),

@@ -44,7 +44,7 @@ def test_those_nobody_listed_have_their_share() -> None:
     assert min(phone.shares) == NARROWEST and max(phone.shares) == 2048, (
         "one px before the desktop begins, twice as dense"
     )
-    assert {one.label for one in desktop.visits} == {"nobody of the audience"}
+    assert {one.label for one in desktop.visits} == {"not in the audience"}
     assert sum(desktop.shares.values()) == pytest.approx(1)
 
 

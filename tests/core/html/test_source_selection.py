@@ -121,7 +121,7 @@ def test_a_pick_explains_itself() -> None:
         "source 1: media print does not hold",
         "source 2: type image/jp2 is not understood",
         "source 3: has no srcset",
-        "source 4: d dropped: 'foo' is no descriptor that may stand there",
+        "source 4: d dropped: 'foo' is not a descriptor",
         "source 4: has no candidate that counts",
-        "img: g.png dropped: '5h' needs a width descriptor beside it",
+        "img: g.png dropped: '5h' needs a width descriptor too",
     )

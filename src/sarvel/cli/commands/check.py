@@ -113,7 +113,7 @@ def _explain(name: str, console: Console) -> int:
     rule = RULES.get(name)
     if rule is None:
         like = [one for one in RULES if name in one]
-        advice = f"these are alike: {', '.join(like)}" if like else nearest(name, sorted(RULES))
+        advice = f"similar rules: {', '.join(like)}" if like else nearest(name, sorted(RULES))
         raise PlanError.at("", f"--explain {name}: no rule is called so", advice)
     parts = [f"{rule.name} ({rule.severity})", rule.why, f"To mend it: {rule.mend}", f"Bounds: {rule.bounds}"]
     for title, markup in (("Before", rule.before), ("After", rule.after)):

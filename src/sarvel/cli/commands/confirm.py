@@ -126,7 +126,7 @@ def _told_apart(one: Confirmed) -> Iterator[tuple[str, str]]:
         most = max(change.most for change in one.changes)
         yield f"{len(one.changes) - _WORST} more boxes stand elsewhere, by up to {most:.0f} px", ""
     if abs(one.grown) > GROWN and not one.changes:
-        yield f"the page is {one.grown:+.0f} px high", "look at what stands below its last image"
+        yield f"the page is {one.grown:+.0f} px high", "look at the elements below its last image"
     for name in one.broken:
         yield f"{name} does not load any more", "run sarvel check"
     for url, wanted in one.strayed:

@@ -42,9 +42,7 @@ def run(options: argparse.Namespace) -> int:
     settings = from_environment(said)
     plan = read_plan(settings.plan)
     if plan.delivery != "request":
-        raise PlanError.at(
-            plan.file, "delivers files that stand in a folder", 'write delivery = "request" under [site]'
-        )
+        raise PlanError.at(plan.file, "delivers files from a folder", 'write delivery = "request" under [site]')
     keys_of(plan)
     settings = replace(
         settings,
@@ -82,11 +80,7 @@ def _new_key(options: argparse.Namespace, console: Console) -> int:
     plan = read_plan(Path(options.plan) if options.plan else find_plan(Path.cwd()))
     file = key_file(plan)
     count = with_new_key(file)
-    others = (
-        f"; {count - 1} older still open what they sealed, take them out when no page holds their seals"
-        if count > 1
-        else ""
-    )
+    others = f"; {count - 1} older keys stay valid; delete them when no page holds their seals" if count > 1 else ""
     console.result(
         f"{file}: a new key seals from now on{others}; keep the file out of version control, and weave again"
     )

@@ -94,7 +94,7 @@ def _sum_up(console: Console, measured: MeasuredPlan, *, saved: bool) -> None:
         if off
         else []
     )
-    told += [f"{apart} with images that are not alike"] if apart else []
+    told += [f"{apart} with images of different widths"] if apart else []
     console.result("; ".join(told))
     if console.quiet and not saved:
         cure = "run sarvel measure --save"

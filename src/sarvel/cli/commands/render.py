@@ -64,7 +64,7 @@ def _document(done: RenderedPlan) -> dict[str, Any]:
 
 
 def _predict(plan: Plan, ledger: Ledger, asked: RenderOptions, console: Console) -> int:
-    """Says what would be made, and how long that may take going by the last run."""
+    """Says files to make, and how long it may take going by the last run."""
     predicted = RenderedPlan(read_asked(plan))
     names: dict[str, list[str]] = {}
     copies: dict[str, str] = {}

@@ -125,7 +125,7 @@ def _tell(rows: Sequence[LiveRow], console: Console) -> None:
 
     for row in rows:
         said = Text().append(f"{time.strftime('%H:%M:%S')} ", style="dim")
-        said.append("fetched " if row.fetched else "afresh  ", style="" if row.fetched else "dim")
+        said.append("fetched " if row.fetched else "would   ", style="" if row.fetched else "dim")
         size = "" if row.weight is None else weight(row.weight)
         px = "" if row.width is None else f"{row.width} px"
         said.append(

@@ -104,7 +104,7 @@ def _tell_unused(console: Console, unused: Sequence[SurveyedFile], *, everything
 def _sums(found: Survey, used: Sequence[SurveyedFile]) -> list[str]:
     total = sum(row.weight for row in found.rows)
     looked = f"{counted(len(found.pages), 'page')} and {counted(len(found.sheets), 'stylesheet')}"
-    lines = [f"{counted(len(found.rows), 'image file')}, {weight(total)}, beside {looked}"]
+    lines = [f"{counted(len(found.rows), 'image file')}, {weight(total)}, next to {looked}"]
     known = [row for row in used if row.weighed.fitting is not None]
     weighs = sum(row.weight for row in known)
     fitting = sum(row.weighed.fitting or 0 for row in known)

@@ -42,7 +42,7 @@ def _undo(asked: RequestedImages, ledger: Ledger, options: argparse.Namespace, c
     if options.dry_run:
         return _show(map(unweave, in_place(asked).pages), None, console)
     pages = unweave_plan(asked, ledger, console)
-    console.result(describe_written(as_json(pages), "given back"))
+    console.result(describe_written(as_json(pages), "restored"))
     return _tell(pages, None, console)
 
 

@@ -190,9 +190,9 @@ def check_pattern(pattern: str) -> None:
         if name not in FIELDS:
             raise PatternError(f"no field {{{name}}}; fields are {', '.join(f'{{{one}}}' for one in FIELDS)}")
     if is_pattern(_FIELD.sub("", pattern)):
-        raise PatternError("a brace stands alone; write fields such as {master}, and %7B or %7D for a brace itself")
+        raise PatternError("a single brace; write fields such as {master}, and %7B or %7D for a brace itself")
     if pattern.startswith(",") or pattern.endswith(","):
-        raise PatternError("a comma stands at its end, which srcset would take for its own; write %2C")
+        raise PatternError("it ends in a comma, which srcset would read as its own; write %2C")
     for name in _NEEDED:
         if name not in found:
             raise PatternError(f"lacks {{{name}}}: files that differ in it would have one address; put it in")

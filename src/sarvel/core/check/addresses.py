@@ -87,7 +87,7 @@ def of_address(url: str, lookup: FileLookup, where: tuple[int, int]) -> Iterator
         return
     folder = url[: url.rfind("/") + 1]
     if file.missing and file.base:
-        words = f"the base of this page, {file.base}, leads {url} to where there is none; beside the page there is one"
+        words = f"the base of this page, {file.base}, leads {url} to a missing file; next to the page there is one"
         yield Finding("file-missing", *where, words, "Write the address as seen from the base, or take the base away")
     elif file.missing and file.near:
         words = f"there is no file {url}; {file.near} is there"

@@ -55,14 +55,14 @@ def check_attributes(page: Document) -> Iterator[Finding]:
 def _picture(picture: PictureElement, text: str) -> Iterator[Finding]:
     for name in _OF_PICTURE:
         if value_of(picture.tag, name) is not None:
-            words = f"this picture has a {name}, which nobody looks at"
+            words = f"this picture has a {name}, which browsers ignore"
             yield Finding("attribute-on-picture", *span_of(picture.tag, name), words)
     for tag in picture.images[1:]:
         yield Finding("several-images", tag.start, tag.end, "this picture holds another img already")
     if picture.images and picture.sources:
         inner = _COMMENT.sub("", text[picture.tag.end : picture.images[0].start])
         if (found := _ELEMENT.search(inner)) and not holds_code(inner):
-            words = f"this img stands in a {found.group(1).lower()} within its picture"
+            words = f"this img is inside a {found.group(1).lower()}, not directly in its picture"
             yield Finding("img-not-a-child", picture.images[0].start, picture.images[0].end, words)
 
 
@@ -170,12 +170,12 @@ def _formats(image: Image, text: str) -> Iterator[Finding]:
         srcset = value_of(tag, "srcset") or ""
         endings = {found.group(1).lower() if (found := _NEW.search(one.url)) else "" for one in parse_srcset(srcset)}
         if value_of(tag, "type") is None and not is_bound(tag, "type") and len(endings) == 1 and "" not in endings:
-            words = f"this source is {_name(*endings)} and does not say so"
+            words = f"this source is {_name(*endings)} without stating it"
             type_ = written("type", f"image/{next(iter(endings))}")
             yield Finding("type-not-said", *span_of(tag, "srcset"), words, _write(type_), (added(tag, type_),))
         before = [one for one in image.sources[:i] if value_of(one, "media") == value_of(tag, "media")]
         if type_of(tag) == "image/avif" and any(type_of(one) == "image/webp" for one in before):
-            words = "a source of WebP before it holds wherever this one does, and nearly every browser takes it"
+            words = "an earlier source of WebP matches whenever this one does, and nearly every browser takes it"
             at = min(image.sources.index(one) for one in before if type_of(one) == "image/webp")
             order = [*range(at), i, *range(at, i), *range(i + 1, len(image.sources))]
             edits = order_edits(text, image.sources, order)

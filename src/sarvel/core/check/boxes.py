@@ -135,9 +135,7 @@ def _auto(image: Image, device: Device, values: Values) -> Finding | None:
     ratio = _sets(values, "aspect-ratio") or (dimension(image.tag, "width") and dimension(image.tag, "height"))
     if (width and (height or ratio)) or (height and ratio):
         return None
-    words = (
-        f"on {device} nothing says how {'high' if width else 'wide'} this lazy img is, and its sizes begins with auto"
-    )
+    words = f"on {device} nothing sets the {'height' if width else 'width'} of this lazy img, and its sizes begins with auto"
     return Finding("auto-without-width", *span_of(image.tag, "sizes"), words)
 
 

@@ -78,7 +78,7 @@ def _mixed(text: str, tag: Tag, candidates: Sequence[Candidate], lookup: FileLoo
     where = piece_span(text, tag, _SET, first.start, first.end)
     widths = [_width(one, lookup) for one in by_density]
     said = " ".join([_short(first.url), *first.descriptors])
-    words = f"{said} stands among {'widths' if first.width is None else 'densities'}"
+    words = f"{said} is among {'widths' if first.width is None else 'densities'}"
     if few is not by_density or not all(widths):
         return Finding("widths-and-densities-mixed", *where, words)
     told = ", ".join(f"{_short(one.url)} {width}w" for one, width in zip(by_density, widths, strict=True))
@@ -106,7 +106,9 @@ def _alike(text: str, tag: Tag, candidates: Sequence[Candidate], lookup: FileLoo
         where = piece_span(text, tag, _SET, one.start, one.end)
         sure = one.width is not None and width and widths.count(width) == 1
         cure = f"Write {width}w, which its file is wide" if sure else ""
-        yield Finding("descriptors-alike", *where, words, cure, _described(text, tag, one, f"{width}w") if sure else ())
+        yield Finding(
+            "same-descriptor-twice", *where, words, cure, _described(text, tag, one, f"{width}w") if sure else ()
+        )
 
 
 def _denser_but_narrower(text: str, tag: Tag, candidates: Sequence[Candidate], lookup: FileLookup) -> Iterator[Finding]:

@@ -20,7 +20,7 @@ _FOLLOWING: Mapping[str, frozenset[str]] = {
     "candidate-dropped": _LIST | _SOURCE,
     "address-not-escaped": _LIST | _SOURCE,
     "widths-and-densities-mixed": _LIST,
-    "descriptors-alike": _FIT | {"width-not-the-files"},
+    "same-descriptor-twice": _FIT | {"width-not-the-files"},
     "densities-out-of-order": _FIT,
     "width-not-the-files": _WIDTHS,
     "length-dropped": _WIDTHS | {"entry-never-counts", "sizes-end-open", "auto-not-lazy"},

@@ -145,7 +145,7 @@ def _addresses(text: str, image: Image) -> Iterator[Finding]:
         meant = re.sub(r"\s", "%20", src.strip())
         start = len(src) - len(src.lstrip())
         edits = piece_edit(text, image.tag, "src", start, len(src.rstrip()), meant)
-        words = "a space stands in this src"
+        words = "this src holds a space"
         yield Finding("address-not-escaped", *span_of(image.tag, "src"), words, f"Write {meant}", edits)
     for tag in (*image.sources, image.tag):
         for name in ("src", "srcset"):

@@ -27,7 +27,7 @@ def check_preloads(page: Document) -> Iterator[Finding]:
         urls = _urls(link, "href", "imagesrcset")
         as_ = values.get("as", "").strip().lower()
         if not as_ and urls and all(map(_IMAGE.search, urls)):
-            words = "this link does not say as what it preloads"
+            words = "this link has no as"
             yield Finding("preload-without-as", link.start, link.end, words, "", (added(link, 'as="image"'),))
         if as_ == "image":
             yield from _of_image(link, urls, page)

@@ -33,7 +33,7 @@ def _of_tag(text: str, tag: Tag, srcset: str, sizes: str | None) -> Iterator[Fin
     if sizes is None:
         return
     if candidates and not by_width:
-        yield Finding("sizes-without-widths", *span_of(tag, "sizes"), "sizes stands beside candidates without widths")
+        yield Finding("sizes-without-widths", *span_of(tag, "sizes"), "sizes is next to candidates without widths")
     dropped = list(_dropped(text, tag, sizes))
     yield from dropped
     if by_width and not dropped:
@@ -61,7 +61,7 @@ def _order_of(text: str, tag: Tag, sizes: str) -> Iterator[Finding]:
         pieces = [sizes[start:end] for start, end in spans]
         meant = ", ".join(pieces[i] for i in order or ())
         for i in dead:
-            words = f"{pieces[i]} never counts: entries before it hold wherever it does"
+            words = f"{pieces[i]} never counts: earlier entries match whenever it does"
             where = piece_span(text, tag, "sizes", *spans[i])
             edits = piece_edit(text, tag, "sizes", 0, len(sizes), meant) if order else ()
             yield Finding("entry-never-counts", *where, words, f"Write {meant}" if order else "", edits)

@@ -49,13 +49,13 @@ def check_sources(page: Document, lookup: FileLookup) -> Iterator[Finding]:
             yield Finding("picture-without-img", picture.tag.start, picture.tag.end, "this picture holds no img")
         for tag in picture.late:
             edits = _moved(page.text, tag, picture.images[0])
-            words = "this source stands behind the img"
+            words = "this source comes after the img"
             yield Finding("img-not-last", tag.start, tag.end, words, "", edits)
         for tag in (*picture.sources, *picture.late):
             if src := tag.get("src"):
                 named = tag.get("srcset") is None
                 edits = (Edit(src.start, src.start + len(src.name), "srcset"),) if named else ()
-                words = "this source has a src, which nobody looks at"
+                words = "this source has a src, which browsers ignore"
                 yield Finding(
                     "src-on-source",
                     *span_of(tag, "src"),
@@ -145,7 +145,7 @@ def _never_chosen(ranges: Sequence[_Range]) -> Iterator[Finding]:
             if before.type in _EVERYWHERE or before.type == one.type:
                 covered |= before.sure
             if one.can and not one.can - covered:
-                words, cure = "this source can never be chosen: sources before it hold wherever it does", ""
+                words, cure = "this source can never be chosen: earlier sources match whenever it does", ""
                 if (one.type, one.can) == (before.type, before.can):
                     words = "this source can never be chosen: one before it has the same conditions"
                     cure = "Give one of the two other media or another type, or take it away"
@@ -165,7 +165,7 @@ def _out_of_order(ranges: Sequence[_Range]) -> Iterator[Finding]:
                     left -= earlier.sure
             if left and not left - before.sure and before.sure - one.can:
                 words = (
-                    f"browsers that know {before.type} never come to this source: an earlier one holds at {left}, too"
+                    f"browsers that know {before.type} never reach this source: an earlier one matches at {left}, too"
                 )
                 yield Finding("sources-out-of-order", one.tag.start, one.tag.end, words)
                 break

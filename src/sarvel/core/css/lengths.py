@@ -175,7 +175,7 @@ def _operand(token: Node) -> _Term:
             return _sum(token.content, token)
     if token.type == "percentage":
         raise LengthError(
-            f"'{token.serialize()}' hangs on a container that is unknown when the file is chosen; "
+            f"'{token.serialize()}' depends on a container that is unknown when the file is chosen; "
             "write it of the viewport, in vw",
             token.source_column,
         )

@@ -342,7 +342,7 @@ def _notices_of_crop(crop: Crop, where: str) -> Iterator[Notice]:
         text = f"the subject is guessed ({crop.guessed:.0%} sure)"
         yield Notice(Kind.GUESSED, where, text, "look at it with `sarvel proof`", "note")
     elif is_guess:
-        text, cure = "no subject stands out, so its crops are centred", "say it in the plan if there is one"
+        text, cure = "no subject stands out, so its crops are centred", "set it in the plan if there is one"
         yield Notice(Kind.NO_SUBJECT, crop.source.key, text, cure, "note")
     outside = sum(kept(crop.box, subject) < 1 - SUBJECT_LOST for subject in crop.subjects[1:])
     if outside and not is_guess:

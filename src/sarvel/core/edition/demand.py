@@ -162,7 +162,7 @@ def _needed(slot: Slot, device: Device) -> int:
 def _demand(
     slot: Slot, rule: CropRule, viewports: Viewports, visits: Sequence[Visits], others: Sequence[Device]
 ) -> CropDemand:
-    visits = visits or [Visits(device, 1 / len(others), "nobody of the audience") for device in others]
+    visits = visits or [Visits(device, 1 / len(others), "not in the audience") for device in others]
     devices = (*others, *(one.device for one in visits))
     return CropDemand(
         slot,

@@ -89,8 +89,7 @@ def parse_selector(css: str) -> Selector:
             break
     if not compounds or at < len(text):
         raise SelectorError(
-            f"'{css}' is no selector of an element by what it is and stands in; write one such as \"img.wide\", "
-            '"[width=\'300\']" or ".cards img"'
+            f'\'{css}\' is not a supported selector; write one such as "img.wide", "[width=\'300\']" or ".cards img"'
         )
     return replace(compounds[-1], css=css, around=tuple(compounds[:-1]))
 

@@ -109,9 +109,7 @@ def _candidate(url: str, descriptors: list[str]) -> Candidate:
         elif unit == "h" and _INTEGER.match(number) and height is None and density is None and int(number) > 0:
             height = int(number)
         else:
-            return Candidate(
-                url, fault=f"'{text}' is no descriptor that may stand there", descriptors=tuple(descriptors)
-            )
+            return Candidate(url, fault=f"'{text}' is not a descriptor", descriptors=tuple(descriptors))
     if height is not None and width is None:
-        return Candidate(url, fault=f"'{height}h' needs a width descriptor beside it", descriptors=tuple(descriptors))
+        return Candidate(url, fault=f"'{height}h' needs a width descriptor too", descriptors=tuple(descriptors))
     return Candidate(url, width, density, descriptors=tuple(descriptors))

@@ -17,7 +17,7 @@ from sarvel.core.edition.compose import Crop, Picture
 from sarvel.core.edition.rendition import Rendition, plain_name
 from sarvel.core.markup.picture import ladders_of
 
-_HEIGHT = 900  # CSS px of a viewport that nobody of the audience has
+_HEIGHT = 900  # CSS px of a viewport that not in the audience has
 
 
 STYLESHEET = "pictures.css"

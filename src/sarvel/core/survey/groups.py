@@ -16,7 +16,7 @@ from sarvel.core.layout.fitted import Fitted
 from sarvel.core.survey.traits import Traits
 
 _PLAIN = re.compile(r"[A-Za-z][\w-]*")
-_UNTOLD = "nothing tells how wide, but no wider than their files; say it"
+_UNTOLD = "unknown, at most the width of their files; set it"
 
 
 @dataclass(frozen=True)

@@ -109,9 +109,7 @@ def find_pages(
             for one in matched:
                 unused.pop(one, None)
     for one in unused:
-        raise PlanError.at(
-            where("content", one), "no page lies there", "name its folder in site.pages as well, or mend it"
-        )
+        raise PlanError.at(where("content", one), "no page lies there", "add its folder to site.pages, or correct it")
     return list(pages.values()), list(others.values()) if woven else []
 
 

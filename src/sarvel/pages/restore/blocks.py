@@ -57,14 +57,14 @@ _NESTED = Notice(
 _UNREADABLE = Notice(
     Kind.IMAGE,
     "",
-    "reads otherwise by itself than on its page",
-    "close what is open before or in it, a quote or a brace",
+    "has another meaning by itself than on its page",
+    "close the open quote or brace before or in it",
 )
 _CUT_OFF = Notice(Kind.IMAGE, "", "is cut off by the end of the file", "close it, and any quote in it")
 _AMONG = Notice(
     Kind.IMAGE,
     "",
-    "stands alone with other images in a paragraph, which is none if they are woven",
+    "is in a paragraph of images only, which woven markup would end",
     "give each a paragraph of its own",
 )
 _UNCLOSED = Notice(Kind.IMAGE, "", "its woven picture element is not closed", "write </picture> behind the img")
@@ -73,7 +73,7 @@ _UNCLOSED = Notice(Kind.IMAGE, "", "its woven picture element is not closed", "w
 def _edited(what: str) -> Notice | None:
     """The fault of a woven block that somebody changed; None if nobody did."""
     cure = "take that change out again, onto the img or in front of the block, or put your own tag here"
-    return Notice(Kind.IMAGE, "", f"stays as it is, since {what} within what is woven", cure) if what else None
+    return Notice(Kind.IMAGE, "", f"is not changed, because {what} in the woven block", cure) if what else None
 
 
 @dataclass(frozen=True)

@@ -30,7 +30,7 @@ class File(_Shape):
 class FormatOfCrop(_Shape):
     """One crop in one format: what a source element says."""
 
-    type: str = Field(description='media type; "" where the server goes by what a browser accepts')
+    type: str = Field(description='media type; "" if the server chooses by Accept')
     srcset: str = Field(description="the attribute, ready to be written")
     files: tuple[File, ...] = Field(description="narrowest first")
 
@@ -39,7 +39,7 @@ class CropOfPicture(_Shape):
     """One crop of a picture, in the order tried."""
 
     name: str = Field(description='"" if it is the only one')
-    media: str = Field(description='the devices it is for, of those that no earlier one is for; "" for all')
+    media: str = Field(description='its media condition, tried after earlier ones; "" for all')
     sizes: str = Field(description='the attribute; "" where descriptors are densities')
     width: int = Field(ge=1, description="CSS px, to reserve its space")
     height: int = Field(ge=1, description="CSS px, to reserve its space")

@@ -30,8 +30,8 @@ from sarvel.pages.weave.write import has_words, render_block
 _DAMAGED = Notice(
     Kind.IMAGE,
     "",
-    "the markup around here is so damaged that the author's tag could not be given back",
-    "close what is open, a quote or a tag; nothing of this page is woven",
+    "the markup around here is so damaged that the author's tag could not be restored",
+    "close the open quote or tag; nothing of this page is woven",
 )
 _NO_XML = Notice(
     Kind.PAGE,

@@ -112,7 +112,7 @@ def _pages(built: tuple[Path, Path], names: Sequence[str], result: ConfirmedSite
             )
         )
     if not pages and not result.faults:
-        raise PlanError.at(after, f"no page in it is in {before} as well", "build the same site into both")
+        raise PlanError.at(after, f"no page in it is also in {before}", "build the same site into both")
     return pages
 
 

@@ -133,7 +133,7 @@ def _pair(plan: Plan, file: PageFile, folders: Folders, texts: dict[str, bytes],
     author = unweave(page).text
     paths = folders.path(file.source), folders.path(file.target)
     if not paths[0] or not paths[1]:
-        result.faults.append(Notice(Kind.PAGE, str(file.source), "lies outside of what is served"))
+        result.faults.append(Notice(Kind.PAGE, str(file.source), "lies outside the served folders"))
         return None
     folder, _, name = paths[0].rpartition("/")
     before = f"{folder}/.author.{name}"

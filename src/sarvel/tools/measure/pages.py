@@ -18,7 +18,7 @@ from sarvel.pages.read.places import with_places
 from sarvel.pipeline.listener import Listener
 
 _MOST_PAGES = 12  # that are all measured
-_BENDS = "its layout bends more often than could be looked at; what was found is as near as it comes"
+_BENDS = "its layout bends too often to measure every bend; the result is an approximation"
 _MOST_ENDS = 3  # times that a browser may end at a page before none is started any more
 
 
@@ -91,7 +91,7 @@ def measured_pages(
         if path is None:
             faults.append(
                 Notice(
-                    Kind.PAGE, str(one.file), "lies outside of what is served", "name a page within the site's folder"
+                    Kind.PAGE, str(one.file), "lies outside the served folders", "name a page within the site's folder"
                 )
             )
             continue

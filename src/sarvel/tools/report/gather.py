@@ -94,7 +94,7 @@ def report_of(site: Site, ledger: Ledger, options: ReportOptions, listener: List
     if not plan.makes_files:
         raise PlanError.at(
             plan.file,
-            "a report tells of files that are made beforehand, and these are made when asked for",
+            "a report needs files that are made in advance, and these are made on request",
             'see plan, pick and check, or write delivery = "files" into a copy of the plan',
         )
     there = site.there()
@@ -339,7 +339,7 @@ def _budgets(pages: Sequence[PageFacts], budgets: Mapping[Device, int]) -> tuple
 def _tasks(
     site: Site, shown: Sequence[Picture], checked: Checked, budgets: Sequence[Budget], *, unmade: int
 ) -> Iterable[OpenTask]:
-    """What needs a person, worst first."""
+    """Open points, worst first."""
     found = [OpenTask("broken", str(fault)) for fault in (*site.faults, *checked.faults)]
     if unmade:
         says = f"{unmade} picture{'s have' if unmade > 1 else ' has'} files that are not made yet"

@@ -79,7 +79,7 @@ def _tasks(report: Report) -> Iterable[str]:
         yield "Nothing needs a person."
         return
     more = f", the first {_MOST} of {len(report.tasks)}" if len(report.tasks) > _MOST else ""
-    yield f"### What needs a person{more}"
+    yield f"### Open points{more}"
     yield ""
     for one in report.tasks[:_MOST]:
         where = f"{_code(one.where)}: " if one.where else ""

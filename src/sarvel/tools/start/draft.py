@@ -102,7 +102,7 @@ def draft_of(found: Survey, root: Path, measures: Measures | None = None) -> Dra
         refused.update(name for one in elements if one.tag.start not in starts for name in _classes(one.tag))
         backdrops += taken
     if not seen and not backdrops:
-        raise PlanError.at(root, "no page here shows an image that is here as well", "name the folder of the site")
+        raise PlanError.at(root, "no page here shows an image of this folder", "name the folder of the site")
     used = [row.file for one in seen for row in (one.master, one.larger) if row] + [
         one.master.file for one in backdrops
     ]
@@ -304,9 +304,9 @@ def _problem(image: Image, src: str, row: SurveyedFile, in_pictures: Iterable[in
     if row.header.frames > 1:
         return "is animated; a video is lighter, and stills can be woven"
     if image.sources or image.tag.start in in_pictures:
-        return "stands in a picture of its own; take that away to have Sarvel write it"
+        return "is in a picture of its own; remove that to have Sarvel write it"
     if "'" in src and '"' in src:
-        return "both kinds of quotes stand in its address; rename its file"
+        return "its address holds both kinds of quotes; rename its file"
     return ""
 
 

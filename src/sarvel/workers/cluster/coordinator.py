@@ -166,7 +166,7 @@ class Cluster:
         elif now - self._seen > self.patience:
             raise ClusterError.at(
                 self.address,
-                f"no worker for {self.patience:g} s; what was made is kept",
+                f"no worker for {self.patience:g} s; finished files are kept",
                 "start workers, and run again",
             )
 
@@ -194,7 +194,7 @@ class Cluster:
                 if time.monotonic() < end and not isinstance(error, ValueError):
                     time.sleep(_LOOK)
                     continue
-                kept = "what was made is kept; " if is_again else ""
+                kept = "finished files are kept; " if is_again else ""
                 raise ClusterError.at(
                     self.address,
                     f"no scheduler of dask answers there ({first_line(error)})",
@@ -226,7 +226,7 @@ class Cluster:
                 Kind.CLUSTER,
                 self.address,
                 "no worker may be used",
-                "install there what is installed here, and run again",
+                "install the same versions there, and run again",
             )
             raise ClusterError(*lines, last)
         for line in lines:
@@ -310,8 +310,8 @@ class _Run:
             workers = counted(self.cluster.threads, "thread")
             raise ClusterError.at(
                 self.cluster.address,
-                f"nothing was done for {limit:.0f} s by {workers} of workers; what was made is kept",
-                "see what they do, and run again",
+                f"nothing was done for {limit:.0f} s by {workers} of workers; finished files are kept",
+                "check the workers, and run again",
             )
 
     def _send(self) -> Iterator[Made]:
@@ -368,7 +368,7 @@ class _Run:
         if self._deaths[key] < _TRIES:
             self.waiting.append(out.work)
             return
-        text, cure = f"{_TRIES} processes died on it{why}", "save or copy it anew, or leave it out"
+        text, cure = f"{_TRIES} processes died on it{why}", "save or copy it again, or leave it out"
         yield Made(key, (), {}, Notice(Kind.MASTER, key, text, cure))
 
 
