@@ -1,4 +1,4 @@
-"""The console script, and `python -m sarvel`. Small, so that an interrupt finds somebody who catches it as early as can be."""
+"""The console script, and `python -m sarvel`. Small, so that an interrupt finds someone who catches it as early as can be."""
 
 import os
 import sys
@@ -20,7 +20,7 @@ class Interrupts:
 
 
 def _heard_late(lost: "sys.UnraisableHookArgs") -> None:
-    """Repeats an interrupt that a library let fall, where no exception can pass; all else is told as ever."""
+    """Repeats an interrupt that a library dropped, where no exception can pass; all else is told as ever."""
     if not issubclass(lost.exc_type, KeyboardInterrupt):
         sys.__unraisablehook__(lost)
         return

@@ -70,7 +70,7 @@ class SarvelError(Exception):
 
 
 class PlanError(SarvelError):
-    """The plan is missing, is not TOML, or says what cannot be. Every problem has a line of its own."""
+    """The plan is missing, is not TOML, or states what cannot be. Every problem has a line of its own."""
 
     kind = Kind.PLAN
 
@@ -83,7 +83,7 @@ class MasterError(SarvelError):
 
 
 class AnimatedError(MasterError):
-    """One master is a moving picture. It is left as it is."""
+    """One master is a moving picture. It is not changed."""
 
     kind = Kind.MOVING
 

@@ -48,7 +48,7 @@ def load(plan: str | Path | None = None) -> LoadedPlan:
         plan: its file; None for the nearest `sarvel.toml`, here or in a folder above.
 
     Raises:
-        PlanError: there is none, or it is wrong: a line for each fault.
+        PlanError: it is missing, or it is wrong: a line for each fault.
 
     >>> import sarvel
     >>> plan = sarvel.load("sarvel.toml")
@@ -97,7 +97,7 @@ class LoadedPlan:
             workers: processes at most; None for as many as suit.
 
         Returns:
-            What was made, how many files were there already, and what stands in the way of some.
+            What was made, how many files were there already, and what is in the way of some.
 
         Raises:
             PlanError: as compose; or a pattern means nothing.
@@ -121,7 +121,7 @@ class LoadedPlan:
             attributes: others of the img; `class_` for class, `data_id` for data-id.
 
         Raises:
-            PlanError: there is no such slot, or nobody says the words.
+            PlanError: there is no such slot, or no one states the words.
             MasterError: the master cannot be read.
             OutputError: its files are not made yet.
 
@@ -194,7 +194,7 @@ class LoadedPlan:
         return check_files(files, self.plan).pages
 
     def _edition(self, slot: str, master: str) -> Edition:
-        """What one picture comes to; worked out again when a master of it was changed.
+        """What one picture amounts to; worked out again when a master of it was changed.
 
         Raises:
             MasterError: the master cannot be read.
@@ -212,9 +212,9 @@ class LoadedPlan:
 
 
 def _name(said: str) -> str:
-    """The name of an attribute, as Python can say it."""
+    """The name of an attribute, as Python can state it."""
     return said.rstrip("_").replace("_", "-")
 
 
 def _unheard(_: str) -> None:
-    """Takes what is told of a ledger that cannot be used: it only ever saves time."""
+    """Takes reports on a ledger that cannot be used: it only ever saves time."""

@@ -1,4 +1,4 @@
-"""Notices: what a run has to tell beside its result, as data. `cli.ui.console` prints them; docs/json.md lists their kinds."""
+"""Notices: what a run has to tell next to its result, as data. `cli.ui.console` prints them; docs/json.md lists their kinds."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""A driver with its browser, in a folder of its own: both end and the folder is removed, whatever ends this run."""
+"""A driver with its browser, in a folder of its own: both end and the folder is removed, no matter what ends this run."""
 
 from __future__ import annotations
 
@@ -49,7 +49,7 @@ def kept_driver() -> Iterator[KeptDriver]:
     """A driver for the length of the block; what earlier ones left that could not end is removed.
 
     Raises:
-        BrowserError: there is none, or it does not start.
+        BrowserError: it is missing, or it does not start.
     """
     browser = next((found for name in _NAMES if (found := shutil.which(name))), None)
     driver = shutil.which("chromedriver")
@@ -80,7 +80,7 @@ def _port(process: subprocess.Popen[bytes]) -> int:
     """The port that a driver listens at, as it says when it has started.
 
     Raises:
-        BrowserError: it does not say so in time.
+        BrowserError: it does not state so in time.
     """
     late = threading.Timer(_STARTING, process.kill)
     late.daemon = True
@@ -96,7 +96,7 @@ def _port(process: subprocess.Popen[bytes]) -> int:
 
 def _top() -> Path:
     """The folder for temporary files, or the common one where its path is long."""
-    top, common = Path(tempfile.gettempdir()), Path("/tmp")  # noqa: S108 - what is made in it has a name that nobody guesses
+    top, common = Path(tempfile.gettempdir()), Path("/tmp")  # noqa: S108 - what is made in it has a name that no one guesses
     is_long = sys.platform != "win32" and len(os.fsencode(top)) > _LONGEST
     return common if is_long and os.access(common, os.W_OK) else top
 

@@ -1,4 +1,4 @@
-"""A look at the boxes of a page's images and backgrounds, as they stand in a browser at one viewport."""
+"""A look at the boxes of a page's images and backgrounds, as they are in a browser at one viewport."""
 
 from __future__ import annotations
 
@@ -11,7 +11,7 @@ from typing import Any, Literal
 from sarvel.browser.session import Session
 
 PLACE = "data-sarvel-place"
-"""Name of an attribute that tells the tags of a page apart; it stands in what is served alone."""
+"""Name of an attribute that tells the tags of a page apart; it is in what is served alone."""
 
 # Scripts hear of a new viewport in the frame after it, and may lay out once more in the next ones (HTML, section 8.1.7.3).
 _FRAMES = """const [count, done] = arguments;
@@ -38,8 +38,8 @@ class ShownBox:
         first: the share of the first screen that it fills, 0 to 1.
         fit: its `object-fit`, or `background-size`.
         position: its `object-position`, or `background-position`.
-        natural: width and height of the image that stands in it, CSS px; 0 where that is not known.
-        listed: whether a list says which file stands in it.
+        natural: width and height of the image that is in it, CSS px; 0 where that is not known.
+        listed: whether a list states which file is in it.
     """
 
     width: float
@@ -64,7 +64,7 @@ def steady(browser: Session, images: Literal["all", "scrolled", "first"] = "all"
 
     Args:
         browser: at the page.
-        images: which must be there: all, late ones hurried; those that come as one scrolls down; those of the first screen.
+        images: which must be there: all, late ones hurried; the ones that come as one scrolls down; those of the first screen.
     """
     browser.run_until_done(script("steady"), _WAIT, images)
 

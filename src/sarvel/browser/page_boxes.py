@@ -105,7 +105,7 @@ class _Measuring:
         return {at: self._seen(at, HEIGHT) for at in _AGAIN}
 
     def _depends_on_opening(self, patient: Mapping[int, Mapping[int, ShownBox]]) -> bool:
-        """Tells whether a page has other boxes when it is opened anew, twice: on a busy machine something may be late once."""
+        """Tells whether a page has other boxes when it is opened again, twice: on a busy machine something may be late once."""
         for _ in range(2):
             self._reloads = True
             fresh = self._tried()

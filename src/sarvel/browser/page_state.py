@@ -25,7 +25,7 @@ class FetchedImage:
     Attributes:
         number: which of the page's elements it is; -1 for none of those compared.
         named: the file that its author named.
-        url: the address of the file that stands in it; "" for none.
+        url: the address of the file that is in it; "" for none.
         natural: its natural width, CSS px; 0 if it is broken.
         woven: whether it is Sarvel's.
         shown: whether it has a box.

@@ -62,7 +62,7 @@ class Session:
         """Makes the browser's font size so large, CSS px; tells whether it can."""
         return self._command("Page.setFontSizes", {"fontSizes": {"standard": size}}) is not None
 
-    def command(self, name: str, **parameters: Any) -> Any:  # noqa: ANN401 - whatever the browser answers
+    def command(self, name: str, **parameters: Any) -> Any:  # noqa: ANN401 - anything that the browser answers
         """A command of the browser's own protocol; None if it knows none such."""
         return self._command(name, parameters)
 
@@ -79,7 +79,7 @@ class Session:
         if is_at.partition("#")[0].partition("?")[0] != wanted:
             raise PageError.at("", f"leads to {is_at.removeprefix(self.address)}", "name that page instead")
 
-    def run(self, script: str, *arguments: Any) -> Any:  # noqa: ANN401 - whatever the script returns
+    def run(self, script: str, *arguments: Any) -> Any:  # noqa: ANN401 - anything that the script returns
         """Runs a script in the page.
 
         Raises:
@@ -88,7 +88,7 @@ class Session:
         with _answering("does not answer", _SCRIPT):
             return self.driver.execute_script(script, *arguments)
 
-    def run_until_done(self, script: str, *arguments: Any) -> Any:  # noqa: ANN401 - whatever the script passes on
+    def run_until_done(self, script: str, *arguments: Any) -> Any:  # noqa: ANN401 - anything that the script passes on
         """Runs a script that calls its last argument when it is done; faults as `run`."""
         with _answering("does not answer", _SCRIPT):
             return self.driver.execute_async_script(script, *arguments)
@@ -100,7 +100,7 @@ class Session:
         except Exception:  # noqa: BLE001 - only some browsers tell, and each of the others refuses in its own way
             return []
 
-    def _command(self, name: str, parameters: Mapping[str, Any]) -> Any:  # noqa: ANN401 - whatever the browser answers
+    def _command(self, name: str, parameters: Mapping[str, Any]) -> Any:  # noqa: ANN401 - anything that the browser answers
         from selenium.common.exceptions import WebDriverException
         from urllib3.exceptions import HTTPError
 
@@ -182,7 +182,7 @@ def session(address: str, driver: str | None) -> Iterator[Session]:
         driver: address of a WebDriver that runs already; None starts the one that is installed.
 
     Raises:
-        BrowserError: there is none, or it cannot be started.
+        BrowserError: it is missing, or it cannot be started.
     """
     try:
         from selenium.common.exceptions import WebDriverException

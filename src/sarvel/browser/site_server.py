@@ -33,7 +33,7 @@ LOOPBACK = frozenset({"localhost", "127.0.0.1", "::1"})
 
 
 def host_of(authority: str) -> str:
-    """The host of an authority such as `localhost:8123` or `[::1]:8123`, in lower case; "" if it is none."""
+    """The host of an authority such as `localhost:8123` or `[::1]:8123`, in lower case; "" if it is not one."""
     try:
         parts = urllib.parse.urlsplit(f"//{authority}")
     except ValueError:
@@ -59,7 +59,7 @@ class Folders:
     Attributes:
         tops: folders that / may mean, the likeliest first; of files of one path the first counts.
         mounts: other folders, by the path that they are served at, with a slash at both ends.
-        maker: makes what stands in no folder: takes path and query as a browser sends them; None for none.
+        maker: makes what is in no folder: takes path and query as a browser sends them; None for none.
         publishes: whether browsers may have a file that is there; hidden ones are never served.
     """
 
@@ -73,7 +73,7 @@ class Folders:
         return self.maker(target) if self.maker else None
 
     def file(self, path: str, *, asked: bool = True) -> Path | None:
-        """The file of a path that begins with a slash; None if there is none that browsers may have.
+        """The file of a path that begins with a slash; or None that browsers may have.
 
         Args:
             asked: whether a page of the site asks for it.

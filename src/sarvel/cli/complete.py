@@ -1,4 +1,4 @@
-"""Completion for shells: what could be typed next. docs/guide.md tells how a shell is told of it."""
+"""Completion for shells: what could be typed next. docs/guide.md tells how to set it up."""
 
 from __future__ import annotations
 

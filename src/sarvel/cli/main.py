@@ -21,7 +21,7 @@ def main(argv: Sequence[str] | None = None) -> int:
     """Runs one command.
 
     Args:
-        argv: what stands behind `sarvel`; None takes the process's own.
+        argv: what follows `sarvel`; None takes the process's own.
 
     Returns:
         The exit code.
@@ -46,13 +46,13 @@ def main(argv: Sequence[str] | None = None) -> int:
 
 
 def _failed(error: BaseException, *, verbose: bool) -> int:
-    """Says what ended a command, and returns its exit code."""
+    """States what ended a command, and returns its exit code."""
     # What an interrupt came to in a library may look like anything.
     if isinstance(error, KeyboardInterrupt) or getattr(signal.getsignal(signal.SIGINT), "came", False):
         print("interrupted; finished work is kept", file=sys.stderr)
         return 130
     if isinstance(error, BrokenPipeError):
-        # Whoever read our output has gone; writing the rest on exit would fail once more.
+        # Anyone who read our output has gone; writing the rest on exit would fail once more.
         os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
         return 1
     if verbose:
@@ -63,7 +63,7 @@ def _failed(error: BaseException, *, verbose: bool) -> int:
         for notice in error.notices:
             print(one_line(str(notice)), file=sys.stderr)
         return error.exit_code
-    if isinstance(error, OSError) and error.filename is not None:  # a file or folder that nobody may look at
+    if isinstance(error, OSError) and error.filename is not None:  # a file or folder that no one may look at
         where = one_line(os.fsdecode(error.filename))
         print(f"{where}: {error.strerror}; {cure_of(error)}", file=sys.stderr)
         return 2

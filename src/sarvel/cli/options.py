@@ -21,7 +21,7 @@ Group: TypeAlias = "Parser | argparse._ArgumentGroup"  # noqa: SLF001 - argparse
 
 
 def parse(arguments: Sequence[str]) -> argparse.Namespace:
-    """Parses a command line; `command` is the name of the command, None if there is none.
+    """Parses a command line; `command` is the name of the command, or None.
 
     Exits with code 2 and one line on standard error if the command line is wrong.
     """

@@ -44,7 +44,7 @@ class Parser(argparse.ArgumentParser):
         return self.overview or super().format_help()
 
     def error(self, message: str) -> NoReturn:
-        """Says what is wrong in a line, and ends the program with exit code 2."""
+        """States what is wrong in a line, and ends the program with exit code 2."""
         self.exit(2, f"{one_line(f'{self.prog}: {self._in_words(message)}')}\n")
 
     def _in_words(self, message: str) -> str:

@@ -13,7 +13,7 @@ def plan_of(options: argparse.Namespace) -> Plan:
     """Reads the plan that the options name, or the nearest, at the effort that they name.
 
     Raises:
-        PlanError: there is none, or it is wrong.
+        PlanError: it is missing, or it is wrong.
     """
     plan = read_plan(Path(options.plan) if options.plan else find_plan(Path.cwd()))
     effort = getattr(options, "effort", None)

@@ -22,7 +22,7 @@ def describe_made(rendered: Mapping[str, Any], output: str) -> str:
 
 
 def describe_written(pages: Mapping[str, Any], verb: str) -> str:
-    """What was written into pages and beside them, in a sentence; `pages` as docs/json.md has it."""
+    """What was written into pages and next to them, in a sentence; `pages` as docs/json.md has it."""
     written = len(pages["written"])
     return f"{pages['images']} images {verb}; {written} pages and files written, {pages['unchanged']} unchanged"
 
@@ -66,11 +66,11 @@ def unchanged(document: Mapping[str, Any]) -> dict[str, Any]:
 
 
 def tell_unchanged(result: Mapping[str, Any], console: Console) -> None:
-    """Says what a run came to that had nothing to do.
+    """States what a run came to that had nothing to do.
 
     Args:
         result: its `document`; its `output`; of a build `pages`, how many were checked.
-        console: where it is said.
+        console: where it is stated.
     """
     document = result["document"]
     console.notes(map(Notice.from_json, document["notes"]))

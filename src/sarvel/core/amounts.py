@@ -1,4 +1,4 @@
-"""Amounts in words, alike wherever they are told."""
+"""Amounts in words, the same no matter where they are told."""
 
 from __future__ import annotations
 
@@ -18,7 +18,7 @@ def weight(count: float) -> str:
 
 
 def duration(seconds: float) -> str:
-    """A time as people say it, such as 12 s or 3 min."""
+    """A time as people state it, such as 12 s or 3 min."""
     whole = max(1, round(seconds))
     return f"{whole} s" if whole < 120 else f"{seconds / 60:.0f} min"
 

@@ -8,11 +8,11 @@ from dataclasses import dataclass
 from sarvel.core.crop.place import Box
 
 READ_FORMATS = ("JPEG", "MPO", "PNG", "WEBP", "AVIF", "JXL", "TIFF", "GIF", "BMP", "PPM")
-"""Formats that images are read in, as Pillow calls them; a file of any other is none, whatever its name says."""
+"""Formats that images are read in, as Pillow calls them; a file of any other is rejected, regardless of its name."""
 
 
 LEAST_SURE = 0.5
-"""How sure a guess is at least that a crop goes by; below, nothing in particular was found."""
+"""How sure a guess is at least that a crop follows; below, nothing in particular was found."""
 
 _MOST = 0.85  # of the picture: a guess that covers more says nothing
 _TOP = 0.3  # of a found subject's height: where heads, blossoms and gables are
@@ -59,7 +59,7 @@ class MasterFacts:
         size: bytes of the file.
         drawn: whether its pixels are those of flat graphics.
         remarks: what is wrong with it that does not stop it, a sentence each.
-        found: the subject found in its pixels; None if nobody looked.
+        found: the subject found in its pixels; None if no one looked.
     """
 
     key: str

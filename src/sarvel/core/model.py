@@ -41,10 +41,10 @@ class Finish:
     """The finish of a slot's files.
 
     Attributes:
-        name: how the plan says it: "standard", or a number.
-        likeness: how alike renditions look to their master at the same size, 0 to 100.
+        name: how the plan states it: "standard", or a number.
+        likeness: how similar renditions look to their master at the same size, 0 to 100.
         quality: encoder numbers by hand, 0 to 100, by format; they win over the likeness.
-        gamut: "wide" keeps colors beyond sRGB where a master has them and the format can say so.
+        gamut: "wide" keeps colors beyond sRGB where a master has them and the format can state so.
         metadata: what of a master's metadata its files keep.
         interlace: whether PNG files show roughly before they are whole.
     """
@@ -82,7 +82,7 @@ class CropRule:
 
     Attributes:
         name: what it is called in file names and messages; "" if it is the only one.
-        media: the devices it is for, of those that no earlier rule is for.
+        media: the devices it is for, of the ones that no earlier rule is for.
         ratio: width divided by height; None keeps the master's own.
         zoom: 1 for the largest crop of the ratio; more comes closer to the subject.
         subject_at: where in the crop the subject's centre should be, in fractions of the crop.
@@ -104,9 +104,9 @@ class CropOverride:
     Attributes:
         box: a crop set by hand, in fractions of the master; wins over the computed one.
         master: key of another master that is shown instead.
-        ratio: as of a CropRule; "native" is 0.
-        zoom: as of a CropRule.
-        subject_at: as of a CropRule.
+        ratio: like a CropRule; "native" is 0.
+        zoom: like a CropRule.
+        subject_at: like a CropRule.
     """
 
     box: Box | None = None
@@ -156,7 +156,7 @@ class Slot:
         background: whether its images are backgrounds.
         selectors: which images of pages it is for that name no slot.
         reserve: how room is kept for an image until it has loaded: by its ratio in a style, by width and height, or not at all;
-            "" goes by the shapes of its crops.
+            "" follows the shapes of its crops.
         auto_sizes: whether the stylesheet gives its images a width of their own, so that browsers may measure it.
         measured: when and where its shown width was measured; None if it was not.
         effort: how long encoders try.
@@ -190,7 +190,7 @@ class Master:
     """The plan's words about one master.
 
     Attributes:
-        alt: what the picture shows, in words; "" for decoration; None where only the page says it.
+        alt: what the picture shows, in words; "" for decoration; None where only the page states it.
         subjects: the parts that must stay in view, in fractions, the first matters most; empty for the whole picture.
         find: whether a subject is to be found in the pixels.
         crops: what it says of single crops, by slot and crop name.

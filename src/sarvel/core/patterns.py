@@ -2,7 +2,7 @@
 
 `*` stands for any letters of one name, `?` for one letter, `[abc]` for one of these, `[!abc]` for none of these, and `**`
 between slashes for any number of folders. A pattern means the files whose paths it matches, and everything in folders
-whose paths it matches. A path always matches itself, whatever brackets are in its name.
+whose paths it matches. A path always matches itself, no matter what brackets are in its name.
 """
 
 from __future__ import annotations

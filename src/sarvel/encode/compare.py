@@ -1,4 +1,4 @@
-"""Renditions held against their master: where they differ most, at their own pixels."""
+"""Renditions compared with their master: where they differ most, at their own pixels."""
 
 from __future__ import annotations
 
@@ -84,7 +84,7 @@ class Compared:
 
 
 def compare(work: CompareWork) -> list[Compared]:
-    """Compares; what cannot be read is left out, for other commands tell of it."""
+    """Compares; what cannot be read is left out, for other commands describe it."""
     try:
         master = decode(work.file, work.key, "srgb", work.digest)
     except MasterError:

@@ -1,6 +1,6 @@
 """A master's pixels: decoded once, and handed out in bands: upright, in 8 bits, in sRGB or in the wide gamut.
 
-Pillow holds four bytes a pixel whatever the picture. Nothing else is ever held whole of a large master: neither a second
+Pillow holds four bytes a pixel no matter what the picture. Nothing else is ever held whole of a large master: neither a second
 copy of its bytes nor its light.
 """
 
@@ -61,7 +61,7 @@ class Decoded:
         Args:
             turn: how it is turned.
             mirror: whether it is mirrored.
-            each: as of light_of_rows.
+            each: as for light_of_rows.
         """
         moves = (*self.moves, *TURNS[turn], *([Image.Transpose.FLIP_LEFT_RIGHT] if mirror else []))
         rows, (columns, height) = self._rows(moves), moved_size(self.image.size, moves)

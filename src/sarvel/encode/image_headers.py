@@ -21,12 +21,12 @@ class Header:
 
     Attributes:
         width: px as people see it; 0 if it cannot be read, or is drawn in vectors.
-        height: px, as well.
+        height: px too.
         format: as Pillow names it, or SVG; "" if it cannot be read.
-        media_type: of the format; "" as well.
+        media_type: of the format; "" too.
         alpha: whether it may be transparent.
         profile: the name of its color profile; "" for none.
-        frames: more than one if it moves; 1 where nobody asked.
+        frames: more than one if it moves; 1 where no one asked.
     """
 
     width: int = 0
@@ -55,7 +55,7 @@ def read_header(file: Path, *, whole: bool = True) -> Header:
             profile = _profile_name(image.info.get("icc_profile") or b"")
             frames = int(getattr(image, "n_frames", 1))
             return Header(width, height, name, type_, image.has_transparency_data, profile, frames)
-    except Exception:  # noqa: BLE001 - decoders raise whatever they like about damaged files
+    except Exception:  # noqa: BLE001 - decoders raise anything for damaged files
         return Header()
 
 

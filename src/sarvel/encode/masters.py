@@ -28,7 +28,7 @@ _MOST_PIXELS = {"WEBP": 36_000_000, "AVIF": 60_000_000, "TIFF": 80_000_000}
 _MOST_PIXELS_OF_OTHERS = 100_000_000
 
 # A JPEG decoder can give each block of eight by eight pixels as four by four (ITU-T T.81 leaves the size of the inverse
-# transform to the decoder). Larger masters are taken for half as wide and high, which is more than any screen shows.
+# transform to the decoder). Larger masters are treated as half as wide and high, which is more than any screen shows.
 _HALVED = ("JPEG", "MPO")
 _MOST_PIXELS_HALVED = 200_000_000
 
@@ -201,7 +201,7 @@ def _regular(file: Path, key: str) -> Iterator[IO[bytes]]:
     """Opens a regular file for reading; pipes and devices, which have no end, are declined.
 
     Raises:
-        MasterError: it is none.
+        MasterError: it is not one.
         OSError: it cannot be opened.
     """
     handle = os.open(file, os.O_RDONLY | getattr(os, "O_NONBLOCK", 0) | getattr(os, "O_BINARY", 0))
@@ -265,5 +265,5 @@ def _told(key: str) -> Iterator[None]:
         raise MasterError.at(key, f"is damaged ({error})", "save or copy it again") from error
     except MasterError:
         raise
-    except Exception as error:  # decoders raise whatever they like about damaged files; no list of it was ever whole
+    except Exception as error:  # decoders raise anything for damaged files; no list of it was ever whole
         raise MasterError.at(key, f"is damaged ({error})", "save or copy it again") from error

@@ -12,7 +12,7 @@ _Value = TypeVar("_Value")
 
 
 class Once(Generic[_Key, _Value]):
-    """Results by key, each worked out once, by whoever asks first; others wait for it."""
+    """Results by key, each worked out once, by anyone who asks first; others wait for it."""
 
     def __init__(self) -> None:
         """Begins empty."""
@@ -24,7 +24,7 @@ class Once(Generic[_Key, _Value]):
         """The result of a key.
 
         Args:
-            work_out: called if there is none yet; what it raises, the next who asks tries again.
+            work_out: called if it is missing yet; what it raises, the next who asks tries again.
         """
         if key in self._values:
             return self._values[key]

@@ -1,4 +1,4 @@
-"""The search for the encoder's number with which a rendition looks as alike to its master as the plan wants, and no more."""
+"""The search for the encoder's number with which a rendition looks as the same to its master as the plan wants, and no more."""
 
 from __future__ import annotations
 

@@ -10,7 +10,7 @@ from PIL import ImageOps
 from sarvel.encode.image_headers import opened_quietly
 
 _WIDTHS = (256, 512)  # px: small enough to take a twentieth of a second, large enough to tell what full sizes weigh
-_QUALITY = 60  # of AVIF: near what the finish `standard` comes to on photographs
+_QUALITY = 60  # of AVIF: near what the finish `standard` amounts to on photographs
 
 
 def encoded_small(file: Path) -> list[tuple[int, int]]:
@@ -22,7 +22,7 @@ def encoded_small(file: Path) -> list[tuple[int, int]]:
             image.draft(None, (_WIDTHS[-1], _WIDTHS[-1]))
             upright = ImageOps.exif_transpose(image)
             picture = upright.convert("RGBA" if upright.has_transparency_data else "RGB")
-    except Exception:  # noqa: BLE001 - decoders raise whatever they like about damaged files
+    except Exception:  # noqa: BLE001 - decoders raise anything for damaged files
         return []
     found = []
     for width in sorted({min(width, picture.width) for width in _WIDTHS}):

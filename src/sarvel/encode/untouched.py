@@ -9,7 +9,7 @@ from sarvel.core.model import Treatment
 from sarvel.encode.masters import opened, size_of, taken
 from sarvel.encode.work import CropWork, MasterWork
 
-# What Pillow names of a file beside its pixels that must not be published, or that changes how they are shown.
+# What Pillow names of a file next to its pixels that must not be published, or that changes how they are shown.
 _BESIDE = frozenset(
     {"exif", "xmp", "XML:com.adobe.xmp", "icc_profile", "photoshop", "comment", "gamma", "chromaticity"}
 )
@@ -39,7 +39,7 @@ def untouched(work: MasterWork, crop: CropWork, rendition: Rendition, most: int)
 
 
 def _is_bare(image: ImageFile.ImageFile) -> bool:
-    """Tells whether there are 8-bit pixels that browsers show as they are, and nothing beside them."""
+    """Tells whether there are 8-bit pixels that browsers show as they are, and nothing next to them."""
     texts = getattr(image, "text", {}) if image.format == "PNG" else {}
     is_plain = image.mode in ("RGB", "RGBA", "L", "P") and not _BESIDE & set(image.info)
     return is_plain and not texts and not dict(image.getexif())

@@ -22,11 +22,11 @@ _ENCODE: Mapping[str, float] = {"avif": 0.5, "jxl": 0.5, "webp": 0.12, "jpeg": 0
 _LOSSLESS = 1.0  # the same, of formats that keep every pixel
 _OTHERS = 0.1  # to be resampled and written; and to be decoded and compared, where a number is searched for
 _FIRST_SEARCHED = 1.8  # tries for the number of the narrowest rung, on average; of the next ones one mostly does
-_FILE = 0.01  # s of a file, whatever its size
+_FILE = 0.01  # s of a file, no matter what its size
 
 
 def seconds_of(rendition: Rendition) -> float:
-    """About how long a file takes, beside others, s."""
+    """About how long a file takes, next to others, s."""
     encoding, search = rendition.encoding, rendition.encoding.search
     once = _LOSSLESS if encoding.lossless else _ENCODE.get(rendition.format, _LOSSLESS)
     is_tried = search is not None and rendition.size in search.sizes
@@ -59,11 +59,11 @@ class CropWork:
 
     @property
     def estimated_seconds(self) -> float:
-        """About how long it takes, beside others, s of one core."""
+        """About how long it takes, next to others, s of one core."""
         return sum(map(seconds_of, self.renditions))
 
     def sizes(self) -> list[Size]:
-        """The rungs that it takes, largest first: those of its files, those that numbers are found on, and placeholders'."""
+        """The rungs that it takes, largest first: those of its files, the ones that numbers are found on, and placeholders'."""
         searches = [one.encoding.search for one in self.renditions if one.encoding.search]
         tried = {size for search in searches if search.key not in self.known for size in search.sizes}
         wanted = {one.size for one in self.renditions} | {one.size for one in self.placeholders}
@@ -95,7 +95,7 @@ class MasterWork:
 
     @property
     def estimated_seconds(self) -> float:
-        """About how long it takes, beside others, s of one core."""
+        """About how long it takes, next to others, s of one core."""
         return sum(crop.estimated_seconds for crop in self.crops)
 
     def parts(self, most: float) -> list[MasterWork]:

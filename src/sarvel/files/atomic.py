@@ -19,7 +19,7 @@ PART = ".sarvel-"
 
 
 def sweep(folder: Path) -> None:
-    """Removes what runs that were killed had begun to write; nobody else may be writing in the folder."""
+    """Removes what runs that were killed had begun to write; no one else may be writing in the folder."""
     with contextlib.suppress(OSError):  # who may not look into it has left nothing there
         with os.scandir(folder) as entries:  # of a million files, of which a glob would make a list
             parts = [Path(entry.path) for entry in entries if entry.name.startswith(PART)]

@@ -22,7 +22,7 @@ if TYPE_CHECKING:
     from filelock import FileLock
 
 _LEFT = 0.9  # of the limit that a sweep leaves, so that not every file that comes makes another one necessary
-_YOUNG = 10.0  # s within which a file was asked for, and is not taken away from under whoever did
+_YOUNG = 10.0  # s within which a file was asked for, and is not taken away from under anyone who did
 _ABANDONED = 600.0  # s after which what was begun to be written was left by a server that was killed
 _LOCKS = "locks"
 _NAME = re.compile(r"[0-9a-f]{16,}\.(?:first\.)?\w+\Z")
@@ -82,13 +82,13 @@ class Cache:
             (self.folder / self.name(rendition, first=True)).unlink(missing_ok=True)
 
     def used(self, files: Iterable[Path]) -> None:
-        """Tells that files were used now; those that are used least go first."""
+        """Tells that files were used now; the ones that are used least go first."""
         for file in files:
             with contextlib.suppress(OSError):
                 os.utime(file)
 
     def claim(self, rendition: Rendition) -> FileLock | None:
-        """Takes a file for this server to make; None if another one makes it. Whoever is killed gives it back."""
+        """Takes a file for this server to make; None if another one makes it. Anyone who is killed restores it."""
         from filelock import FileLock, Timeout
 
         place = self.folder / _LOCKS / f"{rendition.fingerprint}.lock"
@@ -113,7 +113,7 @@ class Cache:
         """Removes what was not used for longest until the limit is kept, and what killed servers left half written.
 
         Args:
-            in_memory: files that are served from memory, and so are in use though nobody reads them.
+            in_memory: files that are served from memory, and so are in use though no one reads them.
         """
         self.used(self.folder / self.name(one, first=False) for one in in_memory)
         found, now = list(self._files()), time.time()
@@ -140,7 +140,7 @@ class Cache:
 
 
 def _those_in(folder: Path) -> Iterator[tuple[Path, os.stat_result]]:
-    """The cache's own files in a folder; no others that somebody put there."""
+    """The cache's own files in a folder; no others that someone put there."""
     with contextlib.suppress(OSError):
         for place in folder.iterdir():
             if _NAME.match(place.name) or place.name.startswith(PART):

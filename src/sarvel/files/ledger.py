@@ -1,7 +1,7 @@
 """The ledger: what was read and rendered before, so that nothing is done twice. Without it all is done again, and rightly.
 
 It is a file that others can damage, lock or replace. Each row carries a digest of itself, so that nothing false is ever
-taken from it; a ledger with a false row is set aside and begun anew. What is remembered is written in short transactions,
+taken from it; a ledger with a false row is set aside and begun again. What is remembered is written in short transactions,
 none of which is open while anything else is done. Nothing reads a table as a whole: rows are asked for by their keys.
 """
 
@@ -30,7 +30,7 @@ FILE_NAME = "sarvel.ledger"
 SET_ASIDE = ".damaged"
 """The ending of the name of a ledger that was set aside."""
 
-_VERSION = 4  # of the tables; a ledger of another version is begun anew, but for those that can be brought to it
+_VERSION = 4  # of the tables; a ledger of another version is begun again, but for the ones that can be brought to it
 _INDEX = "CREATE INDEX files_by_fingerprint ON files (fingerprint)"
 _TABLES = f"""
 CREATE TABLE masters (path TEXT PRIMARY KEY, size INTEGER, changed INTEGER, facts TEXT, digest TEXT) WITHOUT ROWID;
@@ -170,7 +170,7 @@ class Ledger:
         self._masters[_as_text(place)] = (_as_text(place), *stamp, told)
 
     def finding(self, key: str) -> str | None:
-        """The finding under a key; None if there is none."""
+        """The finding under a key; or None."""
         row = self._one("SELECT key, finding, digest FROM findings WHERE key = ?", key)
         return str(row[1]) if row else None
 
@@ -243,7 +243,7 @@ class Ledger:
         return []
 
     def _open(self, file: Path) -> None:
-        """Opens the ledger of a file; one that is damaged or of another version is begun anew."""
+        """Opens the ledger of a file; one that is damaged or of another version is begun again."""
         try:
             opened = _opened(file)
         except (sqlite3.Error, OSError) as error:
@@ -317,7 +317,7 @@ def _refuse_links(file: Path) -> None:
     """Checks that a ledger, and what SQLite keeps next to it, are files of their own.
 
     Raises:
-        sqlite3.DatabaseError: one is a link, another file as well, or none.
+        sqlite3.DatabaseError: one is a link, another file too, or none.
     """
     for own in (file, *(file.with_name(file.name + ending) for ending in _BESIDE)):
         with contextlib.suppress(FileNotFoundError):  # another run may end at this moment
@@ -338,7 +338,7 @@ def _file(row: Row) -> MadeFile:
 
 
 def read_finding(file: Path, key: str) -> str | None:
-    """A finding, read without opening the whole ledger; None if there is none that can be relied on."""
+    """A finding, read without opening the whole ledger; or None that can be relied on."""
     try:
         with contextlib.closing(_read_only(file)) as database:
             row = database.execute("SELECT key, finding, digest FROM findings WHERE key = ?", (key,)).fetchone()

@@ -75,7 +75,7 @@ def typical_number(ledger: Ledger, kind: str) -> int | None:
 
 
 def remember_number(ledger: Ledger, kind: str, number: int) -> None:
-    """Keeps the encoder's number that a search of a kind came to, beside some others."""
+    """Keeps the encoder's number that a search of a kind came to, next to some others."""
     said = ledger.finding(f"{_NUMBERS} {kind}")
     numbers = [*(json.loads(said) if said else []), number][-_MOST_NUMBERS:]
     ledger.remember([], {f"{_NUMBERS} {kind}": json.dumps(numbers)})
@@ -86,7 +86,7 @@ def unpaid_finding(key: str, simpler: str, weight: int, other: int) -> dict[str,
 
     Args:
         key: of its search.
-        simpler: the format that it was held against.
+        simpler: the format that it was compared with.
         weight: bytes of its files that were tried.
         other: bytes of the other one's.
     """
@@ -114,7 +114,7 @@ def _searches(edition: Edition) -> Iterator[QualitySearch]:
 
 
 def known_subject(ledger: Ledger, digest: str) -> FoundSubject | None:
-    """The subject that was found in a master before; None if nobody looked.
+    """The subject that was found in a master before; None if no one looked.
 
     Args:
         digest: of the master's bytes.

@@ -1,4 +1,4 @@
-"""The folder of renditions: what stands in it, what it weighs, and what is taken out of it."""
+"""The folder of renditions: what is in it, what it weighs, and what is taken out of it."""
 
 from __future__ import annotations
 
@@ -70,7 +70,7 @@ class OutputFolder:
             yield from (entry.name for entry in entries if entry.is_file())
 
     def sizes(self, names: Iterable[str]) -> dict[str, int]:
-        """Bytes of some files, by name, as far as they stand there.
+        """Bytes of some files, by name, as far as they are there.
 
         Raises:
             OutputError: it cannot be read.
@@ -105,7 +105,7 @@ class OutputFolder:
         write_whole(self.folder / name, content)
 
     def arrived(self, files: Iterable[MadeFile]) -> None:
-        """Takes note of files that somebody else brought to where they are published."""
+        """Takes note of files that another program brought to where they are published."""
 
     def left_behind(self, ledger: Ledger) -> list[MadeFile]:  # noqa: ARG002 - see the other one
         """Files that an earlier run made and did not send."""
@@ -117,7 +117,7 @@ class OutputFolder:
         yield Sender()
 
     def remove(self, names: Iterable[str]) -> None:
-        """Takes files out of it; those that are not there are passed over.
+        """Takes files out of it; the ones that are not there are passed over.
 
         Raises:
             OutputError: one cannot be removed.
@@ -150,7 +150,7 @@ class OutputFolder:
 
 
 def sizes_of(edition: Edition, output: OutputFolder) -> dict[str, int]:
-    """Bytes of the renditions of an Edition, by name, as far as they stand there.
+    """Bytes of the renditions of an Edition, by name, as far as they are there.
 
     Raises:
         OutputError: the folder cannot be read.

@@ -15,6 +15,6 @@ def real_places(places: Iterable[str | os.PathLike[str]]) -> list[str]:
 
 
 def is_within(real: str | os.PathLike[str], tops: Iterable[str]) -> bool:
-    """Tells whether a place is one of some folders, or below one; of both it is said where they really are."""
+    """Tells whether a place is one of some folders, or below one; of both it is stated where they really are."""
     name = os.fspath(real)
     return any(name == top or name.startswith(top.rstrip(os.sep) + os.sep) for top in tops)

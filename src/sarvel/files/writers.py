@@ -29,7 +29,7 @@ def is_held(file: Path) -> bool:
     except OSError:
         return False
     try:
-        # A program that opens the file meanwhile sends a signal; the default one, SIGIO, would end this process.
+        # A program that opens the file in the meantime sends a signal; the default one, SIGIO, would end this process.
         fcntl.fcntl(handle, fcntl.F_SETSIG, signal.SIGURG)
         fcntl.fcntl(handle, fcntl.F_SETLEASE, fcntl.F_RDLCK)
     except BlockingIOError:
@@ -52,7 +52,7 @@ def wait_until_still(file: Path) -> bool:
     while True:
         try:
             stat = file.stat()
-        except OSError:  # reading it says what is wrong
+        except OSError:  # reading it states what is wrong
             return True
         now, state = time.monotonic(), (stat.st_ino, stat.st_size, stat.st_mtime_ns)
         if state != seen:

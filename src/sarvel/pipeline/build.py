@@ -27,7 +27,7 @@ class Built:
         pictures: the pictures that pages show and whose files are all there; if no page shows any, all. None of those whose
             files are made when asked for.
         sums: of all pages; of all pictures, as one page, if no page shows any.
-        faults: what stands in the way of parts of it, each once.
+        faults: what is in the way of parts of it, each once.
     """
 
     done: RenderedPlan

@@ -29,7 +29,7 @@ class Checked:
     Attributes:
         pages: the pages and stylesheets, in the order of the files.
         faults: files that could not be read, and why.
-        looked: files whose headers or texts were read beside those, and places where there is none.
+        looked: files whose headers or texts were read next to those, and places where there is none.
     """
 
     pages: tuple[CheckedPage, ...]

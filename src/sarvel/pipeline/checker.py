@@ -65,7 +65,7 @@ class CheckedPage:
 
 
 class Checker:
-    """Checks pages and stylesheets one by one; what it has looked at beside them it keeps."""
+    """Checks pages and stylesheets one by one; what it has looked at next to them it keeps."""
 
     def __init__(self, plan: Plan | None) -> None:
         """Prepares to check.

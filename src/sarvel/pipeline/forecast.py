@@ -1,4 +1,4 @@
-"""A forecast of what a plan will come to: files, time and bytes, before anything is made."""
+"""A forecast of what a plan will amount to: files, time and bytes, before anything is made."""
 
 from __future__ import annotations
 
@@ -23,7 +23,7 @@ class Forecast:
         to_make: how many files are missing.
         kept: how many are there already.
         seconds: that making the missing ones may take.
-        by_run: whether that goes by an earlier run, not by the pixels alone.
+        by_run: whether that follows an earlier run, not by the pixels alone.
         sums: what pages will fetch, in bytes.
         guessed: whether some of that is guessed, for files that were never made.
     """
@@ -37,7 +37,7 @@ class Forecast:
 
 
 def forecast(site: Site, ledger: Ledger, slots: Collection[str], workers: int | None = None) -> Forecast:
-    """Works out what the pictures of some slots will come to.
+    """Works out what the pictures of some slots will amount to.
 
     Raises:
         OutputError: the folder of renditions cannot be read.

@@ -47,7 +47,7 @@ def state_of_page(plan: Plan, page: Page) -> str:
     files = (file_of(address, roots)[0] for address in read_document(text, page.file.dialect).sheets)
     theirs = [
         file for file in files if file and plan.output.absolute() not in file.absolute().parents
-    ]  # ours is made anew
+    ]  # ours is made again
     return layout_state(text, page.file.dialect, [file.read_bytes() for file in theirs])
 
 

@@ -22,7 +22,7 @@ class Listener(Protocol):
         Args:
             label: what is being done.
             total: of how many things.
-            timed: whether the time left goes by their count; else by what is said of what is being done.
+            timed: whether the time left follows their count; else by what is stated of what is being done.
         """
 
     def step(self, text: str) -> None:

@@ -1,6 +1,6 @@
-"""Files that are made when a browser asks for them: for looking at pages whose files do not stand in a folder.
+"""Files that are made when a browser asks for them: for looking at pages whose files do not are in a folder.
 
-It stands in for the server of sealed addresses, and for a service elsewhere: each address that weaving writes is answered.
+It replaces the server of sealed addresses, and for a service elsewhere: each address that weaving writes is answered.
 """
 
 from __future__ import annotations
@@ -30,7 +30,7 @@ from sarvel.pipeline.site import ledger_of, read_site
 from sarvel.plan.read import Plan
 
 _Result = TypeVar("_Result")
-_LIMIT = 10 * 10**9  # bytes, as of a server that is not told otherwise
+_LIMIT = 10 * 10**9  # bytes, like a server that is not told otherwise
 
 
 class MadeWhenAsked:

@@ -1,4 +1,4 @@
-"""Files made by several workers: the work on each master, wherever a worker runs.
+"""Files made by several workers: the work on each master, no matter where a worker runs.
 
 What there is to do is data (`MasterWork`), and doing it is one function of that data (`do_work`), which local processes or the
 workers of a cluster run.
@@ -150,7 +150,7 @@ def workers_for(todo: Todo) -> int:
 
 
 def estimate(todo: Todo, ledger: Ledger, workers: int | None) -> tuple[float, bool]:
-    """Seconds that the work may take, and whether that goes by an earlier run; else it goes by the pixels alone."""
+    """Seconds that the work may take, and whether that follows an earlier run; else it follows the pixels alone."""
     effort = _effort(todo)
     known = known_pace(ledger, effort)
     pixels = sum(work.pixel_count for work in todo.works)

@@ -1,4 +1,4 @@
-"""How far a run of the press is, going by the files that stand there, wherever they are made; and how long it will still take."""
+"""How far a run of the press is, going by the files that are there, no matter where they are made; and how long it will still take."""
 
 from __future__ import annotations
 
@@ -17,7 +17,7 @@ _FIRST = 0.03  # of the work, before which nothing is predicted
 
 
 def costs_of(works: Iterable[MasterWork]) -> dict[str, float]:
-    """About how long each file takes, beside the others, by name."""
+    """About how long each file takes, next to the others, by name."""
     return {one.name: seconds_of(one) for work in works for crop in work.crops for one in crop.renditions}
 
 
@@ -36,7 +36,7 @@ def seconds_left(done: float, whole: float, elapsed: float) -> float | None:
 
 
 class ProgressPoller:
-    """Looks again and again at which files stand there, and tells of it, until the block ends."""
+    """Looks again and again at which files are there, and describes it, until the block ends."""
 
     def __init__(
         self, costs: Mapping[str, float], output: Path, workers: int, tell: Callable[[int, float | None], None]
@@ -47,7 +47,7 @@ class ProgressPoller:
             costs: of the files that are made, by name, s of one core.
             output: where they are written.
             workers: how many are made at one time.
-            tell: called with how many more stand there, and the seconds left; from a thread of its own.
+            tell: called with how many more are there, and the seconds left; from a thread of its own.
         """
         self._left, self._whole = dict(costs), sum(costs.values())
         self._folder, self._workers, self._tell = f"{output}{os.sep}", workers, tell
@@ -90,7 +90,7 @@ class ProgressPoller:
         self._made.update(names)
 
     def _written(self) -> list[str]:
-        """Names of files of this run that were made; those that it makes again count once they are new."""
+        """Names of files of this run that were made; the ones that it makes again count once they are new."""
         return [name for name in list(self._left) if name in self._made or self._is_new(name)]
 
     def _is_new(self, name: str) -> bool:

@@ -38,7 +38,7 @@ class MastersFolder:
         return str(self.folder / key)
 
     def stamp(self, key: str) -> Stamp | None:
-        """What changes whenever a master does; None if there is none."""
+        """What changes whenever a master does; or None."""
         file = self.folder / key
         if not is_file(file):
             return None
@@ -53,7 +53,7 @@ class MastersFolder:
 
 
 class StoredMasters(MastersFolder):
-    """A folder of masters in object storage, as one listing tells of it."""
+    """A folder of masters in object storage, as one listing describes it."""
 
     def __init__(self, folder: Path, url: str, cache: Path, limit: int) -> None:
         """Lists it.

@@ -35,8 +35,8 @@ class RenderOptions:
 
     Attributes:
         only: patterns of names of slots and masters; empty for all.
-        force: whether to make what stands there already, too.
-        verify: whether to compare the contents of what stands there with what was written.
+        force: whether to make what is there already, too.
+        verify: whether to compare the contents of what is there with what was written.
         prune: whether to remove files that the plan does not make any more.
         workers: processes at most, >= 1; None for as many as suit.
         on: the address of a dask scheduler whose workers do it; None for this machine.
@@ -58,9 +58,9 @@ class RenderedPlan:
         asked: what was asked for.
         rendered: what was made.
         left_out: names of files that were made and are of formats that do not pay.
-        count: how many files the plan comes to.
+        count: how many files the plan amounts to.
         masters: the folders that its masters lie in, each with the endings of their names.
-        faults: what stands in the way of parts of it, each once.
+        faults: what is in the way of parts of it, each once.
         warnings: what needs the user about pictures, each once.
         notes: what the user may leave so about pictures, each once.
         pictures: the pictures whose files are all there, if it is asked what they weigh.
@@ -204,7 +204,7 @@ def prune_plan(
     Args:
         asked: the plan and its pages.
         ledger: what was made before.
-        faults: what stands in the way of parts of it: then nothing is removed.
+        faults: what is in the way of parts of it: then nothing is removed.
         options: how the run was asked for.
 
     Raises:

@@ -1,4 +1,4 @@
-"""Side files: what is written beside the pages. The stylesheet, the manifest, partials and the macro."""
+"""Side files: what is written next to the pages. The stylesheet, the manifest, partials and the macro."""
 
 from __future__ import annotations
 
@@ -48,7 +48,7 @@ def side_files(parts: Parts) -> dict[Path, bytes]:
 
 
 def _styles(plan: Plan, pictures: list[Picture], made: list[Picture], placeholders: Mapping[str, str]) -> str:
-    """The stylesheet beside the renditions, with backgrounds, and placeholders if the plan wants them there."""
+    """The stylesheet next to the renditions, with backgrounds, and placeholders if the plan wants them there."""
     address = addresses_of(plan).beside
     rules = style_rules(pictures, placeholders, address) if plan.stylesheet else ""
     return background_rules(made, plan.starts, address) + rules

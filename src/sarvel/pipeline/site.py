@@ -35,7 +35,7 @@ class PlanAndPages:
         masters: where its masters are.
         output: where its renditions go.
         pages: pages that could be read.
-        others: files that belong beside woven pages.
+        others: files that belong next to woven pages.
     """
 
     plan: Plan
@@ -60,7 +60,7 @@ class RequestedImages(PlanAndPages):
 
 @dataclass(frozen=True)
 class Site(RequestedImages):
-    """A plan, its pages, and the Edition that they come to.
+    """A plan, its pages, and the Edition that they amount to.
 
     Attributes:
         composed: everything that could be made.
@@ -80,7 +80,7 @@ class Site(RequestedImages):
 
     @property
     def faults(self) -> tuple[Notice, ...]:
-        """What stands in the way of parts of it."""
+        """What is in the way of parts of it."""
         unreadable = (
             notice.within(place)
             for key, error in self.unreadable.items()
@@ -142,7 +142,7 @@ class Site(RequestedImages):
         return {one.name for left in self.left_out for one in left.renditions}
 
     def there(self) -> dict[str, int]:
-        """The files that are to be published and stand there: bytes by name.
+        """The files that are to be published and are there: bytes by name.
 
         Raises:
             OutputError: the folder of renditions cannot be read.
@@ -155,7 +155,7 @@ class Site(RequestedImages):
 
 
 def texts_read(site: PlanAndPages) -> list[Path]:
-    """The files beside masters that an Edition depends on."""
+    """The files next to masters that an Edition depends on."""
     audience = [site.plan.audience_file] if site.plan.audience_file else []
     return [site.plan.file, *audience, *(page.file.source for page in site.pages)]
 
@@ -285,7 +285,7 @@ def settled(site: Site, ledger: Ledger) -> Site:
 
 
 def _files_made(plan: Plan, edition: Edition) -> Iterator[tuple[Path, str, str]]:
-    """The files that an Edition comes to: folder, name, and what messages call them."""
+    """The files that an Edition amounts to: folder, name, and what messages call them."""
     yield from ((plan.output, name, "a rendition") for name in sorted(edition.files()))
     if plan.partials:
         files = (partial_file(plan.partials, one) for one in edition.pictures.values())
@@ -343,7 +343,7 @@ def compose_edition(
                     f"install it with pip install 'sarvel[{name}]', or take {name} out of formats",
                 )
     facts, unreadable = facts_of_masters(plan, masters, masters_of(wanted, plan.masters), ledger)
-    named = {name for slot in plan.slots.values() for name in slot.formats} | {"png"}  # which stands in for others
+    named = {name for slot in plan.slots.values() for name in slot.formats} | {"png"}  # which replaces others
     formats = {name: CODECS[name].facts() for name in named}
     return compose(wanted, plan.slots, plan.masters, facts, formats, plan.audience), unreadable
 
@@ -362,7 +362,7 @@ def _crop_from(plan: Plan, key: str) -> Iterator[str]:
 
 
 def _missing(plan: Plan, masters: MastersFolder, asked: set[str]) -> Iterator[Notice]:
-    """Notices of masters that the plan names and that are not there; those that pages ask for are told with their page."""
+    """Notices of masters that the plan names and that are not there; the ones that pages ask for are told with their page."""
     for key in plan.masters:
         if key not in asked and masters.stamp(key) is None:
             where, cure = plan.where("masters", key), "put it there or mend its name"

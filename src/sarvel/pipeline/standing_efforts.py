@@ -1,4 +1,4 @@
-"""Files that were made with another effort than is asked for now, and stand for those that would be made."""
+"""Files that were made with another effort than is asked for now, and stand for the ones that would be made."""
 
 from __future__ import annotations
 
@@ -19,7 +19,7 @@ def standing_efforts(plan: Plan, ledger: Ledger, *, less: bool) -> Iterator[Plan
     Args:
         plan: the plan, at the efforts that are asked for.
         ledger: what knows which efforts were ever made.
-        less: whether files of less effort will do as well, where those that are asked for are not there.
+        less: whether files of less effort will do too, where the ones that are asked for are not there.
     """
     made = known_efforts(ledger)
     if not made - {slot.effort for slot in plan.slots.values()}:
@@ -32,7 +32,7 @@ def standing_efforts(plan: Plan, ledger: Ledger, *, less: bool) -> Iterator[Plan
 
 
 def standing(edition: Edition, output: OutputFolder, ledger: Ledger) -> dict[tuple[str, str], Picture]:
-    """The pictures all of whose files were made once, and that still stand as far as they pay."""
+    """The pictures all of whose files were made once, and that still are as far as they pay."""
     weights = weights_of(edition, output, ledger)
     there = sizes_of(edition, output)
     settled, _ = settle(edition, weights, known_unpaid(ledger, edition))

@@ -34,7 +34,7 @@ _OUT = "it is left alone; put the file itself there, or name the place that it l
 
 
 def pages_of(plan: Plan) -> tuple[list[PageFile], list[PageFile], list[Notice]]:
-    """The pages of a plan, what is to be copied beside woven ones, and links that lead out of the plan's folder, in words.
+    """The pages of a plan, what is to be copied next to woven ones, and links that lead out of the plan's folder, in words.
 
     Raises:
         PlanError: the plan writes where it may not, or its pages cannot be found.
@@ -78,7 +78,7 @@ def check_targets(
     """Compares all places that a run may write to.
 
     Args:
-        others: what is copied beside woven pages.
+        others: what is copied next to woven pages.
         made: what else is written: folder, name, and what messages call it.
 
     Raises:
@@ -137,7 +137,7 @@ def check_output(plan: Plan, file: Path, read: Iterable[Path]) -> None:
 
     Args:
         file: the output.
-        read: the files that the Edition hangs on.
+        read: the files that the Edition depends on.
 
     Raises:
         PlanError: it is one.
@@ -175,7 +175,7 @@ def _folders(plan: Plan) -> Iterator[tuple[tuple[str, str], Path]]:
         yield ("site", "woven"), plan.woven
     if plan.partials:
         yield ("partials", "folder"), plan.partials.folder
-    yield from ((tuple(key.split(".")), file) for key, file in _single_files(plan))  # type: ignore[misc]  # two parts each
+    yield from ((tuple(key.split(".")), file) for key, file in _single_files(plan))  # type: ignore[misc] # two parts each
 
 
 def _check_folders(plan: Plan) -> None:
@@ -252,13 +252,13 @@ def _check_reach(plan: Plan) -> None:
 
 
 def _is_among_masters(plan: Plan, place: Path) -> bool:
-    """Tells whether a place lies in a folder of masters alone: one that holds the plan as well is the site's own."""
+    """Tells whether a place lies in a folder of masters alone: one that holds the plan too is the site's own."""
     masters, folder = Path(os.path.realpath(plan.masters_folder)), Path(os.path.realpath(plan.folder))
     return masters not in (folder, *folder.parents) and masters in Path(os.path.realpath(place)).parents
 
 
 class _LeftOut:
-    """Files that are no pages and are not copied beside them, though they lie in the same folder.
+    """Files that are no pages and are not copied next to them, though they lie in the same folder.
 
     These are what a run writes, reports and proofs, the plan and what it reads, and masters. What the plan names as its pages
     itself stays one.

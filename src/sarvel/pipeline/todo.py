@@ -22,9 +22,9 @@ class Todo:
 
     Attributes:
         works: one for each master that something is to be made of, in the order of the work.
-        copies: files that hold the same as another one, each with that: a master was renamed, or two slots crop alike.
-        kept: how many files stand there already.
-        altered: names of files that stand there, and are not what was written: they are made again.
+        copies: files that hold the same as another one, each with that: a master was renamed, or two slots crop the same.
+        kept: how many files are there already.
+        altered: names of files that are there, and are not what was written: they are made again.
     """
 
     works: list[MasterWork]
@@ -49,14 +49,14 @@ def work_to_do(
 ) -> Todo:
     """Works out what is missing.
 
-    A file's name holds a digest of all that it was made from, and files are written whole: one that stands there is right,
-    unless somebody else changed it.
+    A file's name holds a digest of all that it was made from, and files are written whole: one that is there is right,
+    unless another program changed it.
 
     Args:
         edition: what is to be there: settled, as far as weights are known.
         master: tells where a master is, by its key.
-        force: whether to make what stands there, too.
-        verify: whether to compare the contents of what stands there with what was written, not only its size.
+        force: whether to make what is there, too.
+        verify: whether to compare the contents of what is there with what was written, not only its size.
     """
     wanted = edition.files()
     sizes = {} if force else output.sizes(wanted)
@@ -80,7 +80,7 @@ def work_to_do(
 def _standing_alike(
     absent: Sequence[Rendition], altered: Container[str], output: OutputFolder, ledger: Ledger
 ) -> dict[str, str]:
-    """Names of files that stand there and hold what absent ones would, by their fingerprint."""
+    """Names of files that are there and hold what absent ones would, by their fingerprint."""
     found = ledger.alike(one.fingerprint for one in absent)
     sizes = output.sizes(file.name for files in found.values() for file in files)
     return {

@@ -25,7 +25,7 @@ if TYPE_CHECKING:
     from sarvel.plan.read import Plan
 
 _SETTLED_NS = 2_000_000_000  # what changed so shortly ago could change again within a tick of the file system's clock
-_DIGEST = 32  # bytes, of which sums are taken: against chance, for nobody gains by a false one
+_DIGEST = 32  # bytes, of which sums are taken: against chance, for no one gains by a false one
 _SMALL = 1_000_000  # bytes; smaller files that a run wrote itself are known by their contents, however new they are
 
 _Mark = list[int] | str | None  # time of change, ns, and size; or a digest of the contents; None for no file
@@ -84,7 +84,7 @@ def kept_entry(called: Sequence[str], state: InputState, result: Mapping[str, ob
     Args:
         called: as for `nothing_to_do`.
         state: what the run went by.
-        result: what the next one comes to, as JSON.
+        result: what the next one amounts to, as JSON.
     """
     marks: dict[str, _Mark] = {}
     written = {str(path.absolute()) for path in state.written}
@@ -166,7 +166,7 @@ def _program() -> list[int]:
 
 
 def _mark(path: str, like: _Mark = None) -> _Mark:
-    """A mark of the state of a file or folder; None if there is none.
+    """A mark of the state of a file or folder; or None.
 
     Args:
         path: the file or folder.
@@ -183,7 +183,7 @@ def _mark(path: str, like: _Mark = None) -> _Mark:
 
 
 def _names(folder: str) -> str:
-    """A digest of the names and sizes of what is in a folder, or in object storage; "" if there is none."""
+    """A digest of the names and sizes of what is in a folder, or in object storage, or ""."""
     if "://" in folder:
         return _names_in_store(folder)
     try:

@@ -20,8 +20,8 @@ class Unfinished:
     Attributes:
         files: names of renditions that would be made.
         there: how many are there.
-        written: pages and files beside them that would be written.
-        faults: what stands in the way of parts of it, each once.
+        written: pages and files next to them that would be written.
+        faults: what is in the way of parts of it, each once.
         warnings: messages about pictures that need the user.
     """
 
@@ -32,7 +32,7 @@ class Unfinished:
     warnings: tuple[Notice, ...]
 
     def __bool__(self) -> bool:
-        """Tells whether something would be made or written, or stands in the way of that."""
+        """Tells whether something would be made or written, or is in the way of that."""
         return bool(self.files or self.written or self.faults)
 
 

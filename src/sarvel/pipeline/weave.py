@@ -43,7 +43,7 @@ class WrittenPages:
     Attributes:
         written: targets whose bytes changed.
         unchanged: targets that were right already.
-        images: how many images are woven, or given back.
+        images: how many images are woven, or restored.
         faults: what could not be, each with its place.
     """
 
@@ -54,7 +54,7 @@ class WrittenPages:
 
 
 def weaver_of(site: Site, refused: Container[str] = ()) -> Weaver:
-    """The weaver for the pages of a site; a page that was read again may ask for more than was made, and is told of.
+    """The weaver for the pages of a site; a page that was read again may ask for more than was made, and is reported.
 
     Args:
         refused: masters that could not be rendered in this run, which has reported them.
@@ -100,7 +100,7 @@ def only_pages(asked: RequestedImages, names: Sequence[str]) -> RequestedImages:
 
 
 def in_place(asked: RequestedImages) -> RequestedImages:
-    """The same with its pages woven, or given back, where their authors keep them."""
+    """The same with its pages woven, or restored, where their authors keep them."""
     pages = (replace(page, file=replace(page.file, target=page.file.source, top=None)) for page in asked.pages)
     return replace(asked, pages=tuple(pages))
 
@@ -112,7 +112,7 @@ def unweave_plan(asked: RequestedImages, ledger: Ledger, listener: Listener) -> 
 
 
 def weave_plan(parts: Parts, listener: Listener, refused: Container[str] = ()) -> WrittenPages:
-    """Weaves the pages of a plan, and writes what belongs beside them.
+    """Weaves the pages of a plan, and writes what belongs next to them.
 
     Args:
         parts: what is asked for.
@@ -135,13 +135,13 @@ def write_site(
     listener: Listener,
     beside: Parts | None = None,
 ) -> WrittenPages:
-    """Writes pages, and what belongs beside them, while no other run does; what killed runs left is removed.
+    """Writes pages, and what belongs next to them, while no other run does; what killed runs left is removed.
 
     Args:
         asked: the plan and its pages.
         results: the pages, each with the weaver for when it was changed since it was read.
         ledger: knows what earlier runs wrote.
-        beside: what side files are written of; None writes nothing beside pages.
+        beside: what side files are written of; None writes nothing next to pages.
     """
     folder = asked.plan.folder
     waiting = Notice(Kind.WAITING, str(folder), "another run is writing pages; waiting for it", severity="note")
@@ -203,7 +203,7 @@ class _Writing:
         self._write(woven.page.file.target, write)
 
     def copy(self, file: PageFile) -> None:
-        """Writes a copy of a file that belongs beside pages."""
+        """Writes a copy of a file that belongs next to pages."""
         self._write(file.target, lambda: _copy(file, self.is_ours))
 
     def side_files(self, parts: Parts) -> None:
@@ -265,7 +265,7 @@ def _write_page(woven: Woven, again: Callable[[PageFile], Woven], is_ours: IsOur
 
 
 def _copy(file: PageFile, is_ours: IsOurs) -> bool:
-    """Copies what belongs beside woven pages; returns whether that was needed.
+    """Copies what belongs next to woven pages; returns whether that was needed.
 
     Raises:
         OutputError: it cannot be written.

@@ -34,7 +34,7 @@ class Export:
     Attributes:
         size: sizes such as 390x844.
         visits: numbers of visits, or shares.
-        density: densities; None if there are none.
+        density: densities; or None.
         screens: whether sizes are of screens, not of windows.
     """
 
@@ -44,10 +44,10 @@ class Export:
     screens: bool
 
     def read(self, cells: Sequence[str]) -> Iterator[Visits]:
-        """The visits that a row tells of; none if it tells of no known size.
+        """The visits that a row describes; none if it describes no known size.
 
         Raises:
-            ValueError: a cell holds neither a size nor a number; says what to write.
+            ValueError: a cell holds neither a size nor a number; states what to write.
         """
         text = cells[self.size] if self.size < len(cells) else ""
         if _NO_SIZE.fullmatch(text):
@@ -69,7 +69,7 @@ class Export:
 
 
 def export_of(names: Sequence[str]) -> Export | None:
-    """The columns of an export by their names; None if it is none."""
+    """The columns of an export by their names; None if it is not one."""
     plain = [re.sub(r"[^a-z]", "", name.lower()) for name in names]
 
     def place(known: Sequence[str]) -> int | None:

@@ -24,7 +24,7 @@ def address_of(said: str | None) -> str | None:
 
 
 def delivery_of(site: schema.SiteTable) -> Delivery:
-    """How the files of a plan reach browsers: a pattern as address tells of a service elsewhere."""
+    """How the files of a plan reach browsers: a pattern as address describes a service elsewhere."""
     return "elsewhere" if site.address and is_pattern(site.address) else site.delivery
 
 

@@ -27,7 +27,7 @@ _WORST = 3  # places that are named of many
 
 @dataclass(frozen=True)
 class Larger:
-    """A larger file of an image, which stands in for it.
+    """A larger file of an image, which replaces it.
 
     Attributes:
         key: of the image's own file.
@@ -49,7 +49,7 @@ class Backgrounds:
     Attributes:
         selectors: selectors of their elements.
         places: where they are.
-        fitted: how wide a browser shows them; None if nobody looked.
+        fitted: how wide a browser shows them; None if no one looked.
     """
 
     selectors: Sequence[str]
@@ -68,8 +68,8 @@ class Draft:
         breaks: viewport widths, CSS px, and how many media queries ask for each, the most used first.
         groups: the slots.
         without_alt: images that have no words anywhere, by master key; where one of each is.
-        larger: files that images link to and that stand in for their own.
-        backgrounds: backgrounds in pages; None if there are none.
+        larger: files that images link to and that replace their own.
+        backgrounds: backgrounds in pages; or None.
         left: images that the plan does not take: why, and where they are.
     """
 
@@ -158,7 +158,7 @@ def _masters(draft: Draft) -> Iterator[str]:
 
 
 def names_of(breaks: Sequence[tuple[float, int]]) -> dict[str, tuple[float, int]]:
-    """Breakpoints with names, the narrowest first: of many those that are used most.
+    """Breakpoints with names, the narrowest first: of many the ones that are used most.
 
     Args:
         breaks: viewport widths and how often each is used, the most used first.
@@ -235,7 +235,7 @@ def _slot(group: Group, names: Mapping[str, tuple[float, int]]) -> str:
 
 
 def shown_in_toml(fitted: Fitted, starts: Mapping[str, float]) -> str:
-    """A measured width as a plan says it: one length, lengths by band where breakpoints have names, else a list.
+    """A measured width as a plan states it: one length, lengths by band where breakpoints have names, else a list.
 
     Args:
         fitted: the width.

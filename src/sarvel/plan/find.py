@@ -24,6 +24,6 @@ def find_plan(start: Path) -> Path:
 
 
 def nearest_plan(start: Path) -> Path | None:
-    """The nearest sarvel.toml, in this folder or above it, as seen from this folder; None if there is none."""
+    """The nearest sarvel.toml, in this folder or above it, as seen from this folder; or None."""
     folders = enumerate((start, *start.parents))
     return next((Path(*[".."] * ups, FILE_NAME) for ups, folder in folders if (folder / FILE_NAME).is_file()), None)

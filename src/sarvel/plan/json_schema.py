@@ -8,7 +8,7 @@ from typing import Any
 from sarvel.plan.schema import PlanFile
 
 FILE_NAME = "sarvel.schema.json"
-"""What `sarvel start` calls it, beside the plan; the plan's first line names it for editors."""
+"""What `sarvel start` calls it, next to the plan; the plan's first line names it for editors."""
 
 NAMED = f"#:schema {FILE_NAME}\n"
 """The line of a TOML file by which editors find its schema."""

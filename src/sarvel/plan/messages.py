@@ -40,7 +40,7 @@ _RENAMED = {
 }
 """Keys of plans that were written before a release, and what they are called now."""
 
-_NO_KEYS = (schema.BY_BAND, schema.IN_ORDER, "[key]")  # what pydantic puts into paths beside keys
+_NO_KEYS = (schema.BY_BAND, schema.IN_ORDER, "[key]")  # what pydantic puts into paths next to keys
 
 
 class Problem(Exception):  # noqa: N818 - raised and caught by the reader alone, to carry a place to its message
@@ -99,7 +99,7 @@ def toml_in_words(file: Path, message: str, text: str) -> Notice:
 
 
 def deepest_line(text: str) -> int:
-    """The line, from 1, where brackets first stand as deep within each other as anywhere in a TOML text."""
+    """The line, from 1, where brackets first are as deep within each other as anywhere in a TOML text."""
     depth = deepest = line = 0
     for number, written in enumerate(text.splitlines(), start=1):
         for letter in written:
@@ -110,7 +110,7 @@ def deepest_line(text: str) -> int:
 
 
 def innermost(errors: list[ErrorDetails]) -> list[ErrorDetails]:
-    """Errors without those that only follow from another: a list is called too short when its members are wrong."""
+    """Errors without the ones that only follow from another: a list is called too short when its members are wrong."""
     paths = [error["loc"] for error in errors]
     return [error for error in errors if not any(path[: len(error["loc"])] == error["loc"] != path for path in paths)]
 
@@ -164,7 +164,7 @@ def _kinds(annotation: Any) -> Iterator[Any]:  # noqa: ANN401 - annotations have
         yield annotation
 
 
-def _as_toml(value: Any) -> str:  # noqa: ANN401 - whatever the user wrote
+def _as_toml(value: Any) -> str:  # noqa: ANN401 - anything that the user wrote
     if isinstance(value, bool):
         return str(value).lower()
     if isinstance(value, dict):

@@ -72,9 +72,9 @@ class Plan:
         masters_url: where in object storage they are; None for a folder.
         masters_kept: bytes that may be kept of those on this machine.
         page_patterns: folders, files or globs of pages, relative to the plan's folder.
-        output: the folder of renditions; of those that go to object storage, where they are made.
+        output: the folder of renditions; of the ones that go to object storage, where they are made.
         output_url: where in object storage they go; None for a folder.
-        address: how pages reach it: a URL prefix, escaped, without a slash at its end; None goes by the page. Of a service
+        address: how pages reach it: a URL prefix, escaped, without a slash at its end; None follows the page. Of a service
             elsewhere the pattern.
         delivery: how files reach browsers.
         by_accept: whether one address stands for a file in all its formats.
@@ -130,7 +130,7 @@ class Plan:
 
     @property
     def makes_files(self) -> bool:
-        """Whether files are made beforehand, and stand in the folder of renditions."""
+        """Whether files are made beforehand, and are in the folder of renditions."""
         return self.delivery == "files"
 
     @property
@@ -156,7 +156,7 @@ def read_plan(file: Path) -> Plan:
     """Reads and checks a plan.
 
     Raises:
-        PlanError: the file is missing or unreadable, is not TOML, or says what cannot be: one line a problem.
+        PlanError: the file is missing or unreadable, is not TOML, or states what cannot be: one line a problem.
     """
     text = _text(file)
     try:
@@ -171,7 +171,7 @@ def read_plan(file: Path) -> Plan:
 
 
 def read_plan_if_any(named: str | None, start: Path) -> Plan | None:
-    """Reads the plan that is named, else the nearest; None if there is none.
+    """Reads the plan that is named, else the nearest; or None.
 
     Args:
         named: what --plan says.
@@ -187,7 +187,7 @@ def read_plan_if_any(named: str | None, start: Path) -> Plan | None:
 
 
 def plan_from(content: Mapping[str, object], file: Path, lines: Mapping[KeyPath, int]) -> Plan:
-    """Checks what a plan says, from wherever it came.
+    """Checks what a plan says, from any source.
 
     Args:
         content: its tables and keys.
@@ -195,7 +195,7 @@ def plan_from(content: Mapping[str, object], file: Path, lines: Mapping[KeyPath,
         lines: the line of each key, as far as there are any.
 
     Raises:
-        PlanError: it says what cannot be: one line a problem.
+        PlanError: it states what cannot be: one line a problem.
     """
     try:
         parsed = schema.PlanFile.model_validate(schema.with_defaults(content))

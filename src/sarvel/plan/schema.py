@@ -340,7 +340,7 @@ class DefaultsTable(MakingKeys):
 
 
 def with_defaults(content: Mapping[str, object]) -> dict[str, object]:
-    """A plan's tables with what [defaults] says put into every slot that does not say it, where both are tables."""
+    """A plan's tables with what [defaults] says put into every slot that does not state it, where both are tables."""
     defaults, slots = content.get("defaults"), content.get("slots")
     if not isinstance(defaults, Mapping) or not isinstance(slots, Mapping):
         return dict(content)

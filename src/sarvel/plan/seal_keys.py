@@ -1,4 +1,4 @@
-"""The keys that seal addresses: from the environment, or from a file that nobody else may read; never from the plan."""
+"""The keys that seal addresses: from the environment, or from a file that no one else may read; never from the plan."""
 
 from __future__ import annotations
 
@@ -17,7 +17,7 @@ if TYPE_CHECKING:
 
 VARIABLE, FILE_VARIABLE = "SARVEL_KEY", "SARVEL_KEY_FILE"
 FILE_NAME = "sarvel.key"
-"""The key file beside the plan, where no variable names another."""
+"""The key file next to the plan, where no variable names another."""
 
 _FORM = re.compile(r"[\w-]{32,200}", re.ASCII)
 _WANTED = "a key is 32 to 200 letters, digits, hyphens or underscores; sarvel deliver --new-key makes one"
@@ -67,7 +67,7 @@ def _text(file: Path, plan: Plan) -> str:
 
 
 def private_text(file: Path) -> str:
-    """The text of a file that nobody else may read; systems without such rights are believed.
+    """The text of a file that no one else may read; systems without such rights are believed.
 
     Raises:
         PlanError: others may read it, or it cannot be read.

@@ -33,7 +33,7 @@ def read_shown(said: Mapping[str, str] | Sequence[ShownStep], breakpoints: Break
     """A shown width: a length, a whole `sizes` value, lengths by band, or a list with the width each begins at.
 
     Raises:
-        Problem: it is none of these; a length is faulty; some viewports are left out.
+        Problem: it is not one of these; a length is faulty; some viewports are left out.
     """
     if not isinstance(said, Mapping):
         return _checked(_shown_in_order(said, path), path)
@@ -168,7 +168,7 @@ def _check_closed(css: str, path: KeyPath) -> None:
 
 
 def _checked(shown: Shown, path: KeyPath) -> Shown:
-    """Raises a Problem if a shown width comes to no width that a screen could show."""
+    """Raises a Problem if a shown width amounts to no width that a screen could show."""
     widths = {width: shown.on(Device(width, height)) for width in _WIDTHS for height in _HEIGHTS}
     for at, width in widths.items():
         if not width <= _WIDEST:  # what is no number is not, either
@@ -183,7 +183,7 @@ def read_ratio(text: str, path: KeyPath) -> float | None:
     """A ratio as width divided by height; None for "native".
 
     Raises:
-        Problem: it is none, or beyond 20:1.
+        Problem: it is not one, or beyond 20:1.
     """
     if text == "native":
         return None

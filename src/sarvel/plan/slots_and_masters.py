@@ -1,4 +1,4 @@
-"""Reading [slots] and [masters]: each into what the core computes with, or the problem that stands in its way."""
+"""Reading [slots] and [masters]: each into what the core computes with, or the problem that is in its way."""
 
 from __future__ import annotations
 

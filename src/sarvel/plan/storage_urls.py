@@ -34,7 +34,7 @@ class Place(NamedTuple):
 
 
 def masters_place(said: str, folder: Path) -> Place:
-    """Where masters are. Pages name those of a store as if they lay beside the plan, in a folder called as the URL ends.
+    """Where masters are. Pages name those of a store as if they lay next to the plan, in a folder called as the URL ends.
 
     Args:
         said: by the plan.

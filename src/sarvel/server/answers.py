@@ -52,7 +52,7 @@ class Answer:
     Attributes:
         status: its status code.
         headers: its header fields.
-        body: its bytes; of an answer to HEAD those that an answer to GET would have.
+        body: its bytes; of an answer to HEAD the ones that an answer to GET would have.
     """
 
     status: int
@@ -110,7 +110,7 @@ def refusal(status: int, why: str, *others: tuple[bytes, bytes]) -> Answer:
 def accepted(accept: str, media_types: Sequence[str]) -> int:
     """The number of the first of some media types that a browser names as acceptable; the last one for all others.
 
-    Browsers that know a format name it; `image/*` stands in the requests of old ones, too, and says nothing of new formats.
+    Browsers that know a format name it; `image/*` is in the requests of old ones, too, and says nothing of new formats.
 
     Args:
         accept: the field Accept.
@@ -140,7 +140,7 @@ def _is_still(said: bytes | None, tag: bytes) -> bool:
 
 
 def _span(said: bytes | None, size: int) -> tuple[int, int] | None:
-    """The part of a file that Range asks for, from and behind; an empty one if there is none; None for all of it.
+    """The part of a file that Range asks for, from and behind; an empty one if it is missing; None for all of it.
 
     Several parts at once are not sent, as RFC 9110, section 14.2, allows.
     """

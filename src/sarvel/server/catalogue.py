@@ -26,8 +26,8 @@ from sarvel.pipeline.site import compose_edition
 from sarvel.plan.read import Plan, read_plan
 from sarvel.plan.seal_keys import key_file, keys_of
 
-_LISTED = 60.0  # s that masters in object storage are taken to be as they were: a listing is paid for
-_FRESH = 1.0  # s that a plan, keys and masters are taken to be as they were
+_LISTED = 60.0  # s that masters in object storage are treated as as they were: a listing is paid for
+_FRESH = 1.0  # s that a plan, keys and masters are treated as as they were
 _MOST_KEPT = 2000  # pictures that are kept composed; each has some dozen files, about 50 kB
 
 Stamp = tuple[tuple[int, int] | None, ...]  # size and time of change of some files; None of one that is not there
@@ -90,7 +90,7 @@ class Catalogue:
         self._stamp = _stamp(self._files())
 
     def look_again(self) -> bool:
-        """Reads the plan and its keys again if their files changed; what cannot be read is told of in `problem`, once.
+        """Reads the plan and its keys again if their files changed; what cannot be read is reported in `problem`, once.
 
         Returns:
             Whether something was read, or could not be.
@@ -112,7 +112,7 @@ class Catalogue:
 
     def _read(self) -> None:
         if self._looked:
-            self._stamp = _stamp(self._files())  # before it is read: what is written meanwhile is read the next time
+            self._stamp = _stamp(self._files())  # before it is read: what is written in the meantime is read the next time
         plan = read_plan(self.file)
         self.keys = keys_of(plan, self.environment)
         self.plan, self.problem = plan, ""
@@ -123,7 +123,7 @@ class Catalogue:
 
     @property
     def stylesheet(self) -> Path:
-        """The stylesheet that weave writes beside the files, whether it is there or not."""
+        """The stylesheet that weave writes next to the files, whether it is there or not."""
         return self.plan.output / STYLESHEET
 
     def opened(self, path: str) -> Asked | None:

@@ -1,7 +1,7 @@
 """Connections that ask for too much, too slowly: they are answered with 431, or dropped.
 
 uvicorn waits as long as a client likes for the headers of a request, keeps as many as it sends, and holds an answer for a
-client that does not read it. Behind a proxy nobody meets that; without one anybody does.
+client that does not read it. Behind a proxy no one meets that; without one anybody does.
 """
 
 from __future__ import annotations
@@ -26,7 +26,7 @@ _TOO_LARGE = b"HTTP/1.1 431 Request Header Fields Too Large\r\ncontent-length: 0
 class GuardedProtocol(HttpToolsProtocol):
     """A connection whose patience has an end."""
 
-    def connection_made(self, transport: asyncio.Transport) -> None:  # type: ignore[override]  # as in the base
+    def connection_made(self, transport: asyncio.Transport) -> None:  # type: ignore[override] # as in the base
         """Begins to wait for headers."""
         super().connection_made(transport)
         self._header_bytes = 0

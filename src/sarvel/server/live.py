@@ -1,4 +1,4 @@
-"""The live list: each image that a browser asks for, and each that it would fetch afresh as its window changes."""
+"""The live list: each image that a browser asks for, and each that it would fetch again as its window changes."""
 
 from __future__ import annotations
 
@@ -16,7 +16,7 @@ from sarvel.pages.read.page_files import read_text
 from sarvel.plan.read import Plan
 from sarvel.tools.pick import Outcome, PageImage, images_of, outcomes
 
-_MOST = 1000  # images of a page that are listed; nobody reads on
+_MOST = 1000  # images of a page that are listed; no one reads on
 
 
 @dataclass(frozen=True)
@@ -58,19 +58,19 @@ class Live:
     _lock: threading.Lock = field(default_factory=threading.Lock)
 
     def ask(self, page: str, path: str, weight: int) -> None:
-        """Remembers that a page asked for an image; which slot it is for is known once the page tells of its window."""
+        """Remembers that a page asked for an image; which slot it is for is known once the page describes its window."""
         with self._lock:
             self._asked[page, path.rsplit("/", 1)[-1]] = (time.monotonic(), weight)
 
     def rows_of_view(self, page: str, file: Path, device: Device, *, first: bool) -> list[LiveRow]:
-        """What a page fetches in a window: of its first view all images, then those that change.
+        """What a page fetches in a window: of its first view all images, then the ones that change.
 
         Args:
             page: its address.
             device: the window.
             first: whether the page has just been loaded.
         """
-        found = self._outcomes(file, device)  # may take long, and others ask meanwhile
+        found = self._outcomes(file, device)  # may take long, and others ask in the meantime
         with self._lock:
             if first:
                 self._told = {key: url for key, url in self._told.items() if key[0] != page}

@@ -22,7 +22,7 @@ Receive: TypeAlias = Callable[[], Awaitable[MutableMapping[str, Any]]]
 Send: TypeAlias = Callable[[MutableMapping[str, Any]], Awaitable[None]]
 
 HEALTH, METRICS = ".sarvel/health", ".sarvel/metrics"
-"""The paths that tell of the server itself."""
+"""The paths that describe the server itself."""
 
 _LONGEST_PATH = 8000  # bytes: escapes take three for one, and Asked.LONGEST letters are the most that an address has
 _METHODS = ("GET", "HEAD")
@@ -85,7 +85,7 @@ class Pictures:
         asked = dict(scope["headers"])
         found, source = await _answered(scope, asked, renditions, self._records)
         headers = found.headers
-        if b"content-length" in asked or b"transfer-encoding" in asked:  # a body that nobody reads
+        if b"content-length" in asked or b"transfer-encoding" in asked:  # a body that no one reads
             headers = [*headers, (b"connection", b"close")]
         await send({"type": "http.response.start", "status": found.status, "headers": headers})
         body = b"" if scope["method"] == "HEAD" else found.body
@@ -116,11 +116,11 @@ async def _answered(
 
 
 def _told(outcome: Outcome, asked: Mapping[bytes, bytes], renditions: Renditions) -> tuple[Answer, str]:
-    """The answer that tells of an outcome, and where it comes from."""
+    """The answer that describes an outcome, and where it comes from."""
     if isinstance(outcome, Moved):
         place = "./" + escaped(
             renditions.new_address(outcome.now)
-        )  # relative: nobody here knows how browsers reach the server
+        )  # relative: no one here knows how browsers reach the server
         return refusal(302, "this picture is now elsewhere", (b"location", place.encode())), "moved"
     if isinstance(outcome, Refused):
         retry = [(b"retry-after", b"%d" % outcome.retry)] if outcome.retry else []
@@ -140,7 +140,7 @@ def _paths(scope: Scope, prefix: str) -> list[str]:
 
 
 def _own(path: str, records: Records) -> Answer | None:
-    """What the server tells of itself; None for other paths."""
+    """What the server describes itself; None for other paths."""
     if path == HEALTH:
         body, kind = b"well\n", b"text/plain; charset=utf-8"
     elif path == METRICS:

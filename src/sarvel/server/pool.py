@@ -57,7 +57,7 @@ class Pool:
 
     @property
     def waiting(self) -> int:
-        """How much work that somebody waits for is not begun."""
+        """How much work that someone waits for is not begun."""
         with self._some:
             return sum(job.rank == 0 for job in self._jobs)
 
@@ -70,7 +70,7 @@ class Pool:
         """Takes work.
 
         Args:
-            urgent: whether somebody waits for it; else it is done when a worker has nothing else to do.
+            urgent: whether someone waits for it; else it is done when a worker has nothing else to do.
 
         Returns:
             What comes of it; it may raise GivenUpError, or what the work raises.
@@ -109,7 +109,7 @@ class Pool:
             except DiedError:
                 process.close()
                 self._again(job)
-            except Exception as error:  # noqa: BLE001 - whoever asked for it hears what it was
+            except Exception as error:  # noqa: BLE001 - anyone who asked for it hears what it was
                 if isinstance(error, GivenUpError):
                     process.close()
                 self._told(job, error)

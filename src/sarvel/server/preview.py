@@ -30,7 +30,7 @@ from sarvel.tools.serving.served_folders import with_stand_in
 
 _SCRIPT = '<script src="/.sarvel/live.js" data-path="{}" data-token="{}" defer></script>'
 _BODY_END = re.compile(rb"</body\s*>(?!.*</body\s*>)", re.IGNORECASE | re.DOTALL)
-_LATE = 1.0  # s within which a page tells of its window; what was asked for before, and is none of its images, is told of then
+_LATE = 1.0  # s within which a page describes its window; what was asked for before, and is none of its images, is reported then
 _ALIVE = 15.0  # s between signs of life, so that nothing between server and browser takes the line for dead
 _SOON = 0.05  # s between two looks at which windows have changed
 _MOST_TOLD = 2000  # bytes of what a page tells
@@ -190,7 +190,7 @@ def media_type(file: Path) -> str:
 
 
 def with_script(page: bytes, path: str, token: str) -> bytes:
-    """A page with the script that tells of its window, before the end of its body; nothing else changes.
+    """A page with the script that describes its window, before the end of its body; nothing else changes.
 
     Args:
         path: the path that it is served at, as an address has it.

@@ -81,7 +81,7 @@ class Records:
         print(f"{_now()} {message}".encode("utf-8", "backslashreplace").decode(), file=sys.stderr, flush=True)  # noqa: T201 - the server's log
 
     def flush(self) -> None:
-        """Writes down what was recorded; a log that was moved away is begun anew."""
+        """Writes down what was recorded; a log that was moved away is begun again."""
         if self._log:
             self._log.flush()
 

@@ -1,6 +1,6 @@
 """Files by their address: from memory, from disk, or made now; each once, however many ask.
 
-A file whose encoder's number was never searched for is made with the number that is usual in its slot, so that nobody waits
+A file whose encoder's number was never searched for is made with the number that is usual in its slot, so that no one waits
 for a search; that is done when a worker is idle, and then the file with the right number takes its place.
 """
 
@@ -37,7 +37,7 @@ from sarvel.server.records import Records
 from sarvel.server.settings import ServerSettings
 from sarvel.workers.render_process import GivenUpError
 
-_FRESH = 1.0  # s that the meaning of an address is taken to be what it was
+_FRESH = 1.0  # s that the meaning of an address is treated as what it was
 _MOST_MEANT = 20_000  # addresses whose meaning is kept
 _SWEEP = 60.0  # s between sweeps of the cache, at most
 _SWEPT_EARLY = 0.05  # of the cache's limit: what was written since a sweep, after which there is another
@@ -109,7 +109,7 @@ class Renditions:
         return self._catalogue.prefix
 
     def stylesheet(self) -> bytes | None:
-        """The stylesheet that weave writes beside the files; None if there is none."""
+        """The stylesheet that weave writes next to the files; or None."""
         try:
             return self._catalogue.stylesheet.read_bytes()
         except OSError:
@@ -169,7 +169,7 @@ class Renditions:
             flight.add_done_callback(lambda _: self._flights.pop(rendition.fingerprint, None))
             flight.add_done_callback(
                 lambda done: done.cancelled() or done.exception()
-            )  # asked for, if nobody waits any more
+            )  # asked for, if no one waits any more
         try:
             entry, source = await asyncio.wait_for(asyncio.shield(flight), self._settings.patience)
         except TimeoutError:
@@ -352,7 +352,7 @@ class Renditions:
 
 
 def _kind(found: Found, rendition: Rendition) -> str:
-    """What files have in common whose numbers are alike."""
+    """What files have in common whose numbers are the same."""
     search, encoding = rendition.encoding.search, rendition.encoding
     likeness = search.likeness if search else 0.0
     drawn = " drawn" if encoding.drawn else ""

@@ -75,7 +75,7 @@ def weight_of(said: str, where: str) -> int:
     """A weight such as "10 GB" in bytes, in units of 1000.
 
     Raises:
-        PlanError: it is none.
+        PlanError: it is not one.
     """
     found = _WEIGHT.fullmatch(said)
     if found is None or float(found[1]) <= 0:

@@ -118,7 +118,7 @@ def mend(text: str, check: _Check) -> tuple[str, list[Finding], list[Finding]]:
         check: finds what is wrong with a text.
 
     Returns:
-        The text mended, the findings that are gone by it, and those that are left.
+        The text mended, the findings that are gone by it, and the ones that are left.
     """
     found, gone = list(check(text)), []
     seen = {text}
@@ -173,7 +173,7 @@ def _woven_spans(text: str) -> list[tuple[int, int]]:
 def _is_better(
     mended: Sequence[Finding], text: str, before: Sequence[Finding], new: str, after: Sequence[Finding]
 ) -> bool:
-    """Tells whether what was mended is gone, and nothing broken has come that cannot be mended as well."""
+    """Tells whether what was mended is gone, and nothing broken has come that cannot be mended too."""
     was, is_ = (Counter(one.rule for one in found) for found in (before, after))
     gone = Counter(one.rule for one in mended)
     lasting, left = _lasting(text, before), _lasting(new, after)

@@ -1,4 +1,4 @@
-"""A new key for sealed addresses, put in front of those that pages were sealed with before."""
+"""A new key for sealed addresses, put in front of the ones that pages were sealed with before."""
 
 from __future__ import annotations
 

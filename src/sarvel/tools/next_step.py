@@ -15,7 +15,7 @@ from sarvel.pipeline.site import ledger_of, read_asked
 from sarvel.pipeline.unfinished import unfinished
 from sarvel.plan.read import Plan
 
-_MOST = 20_000  # files that are looked at where there is no plan: somebody may call from the top of a disk
+_MOST = 20_000  # files that are looked at where there is no plan: someone may call from the top of a disk
 
 
 @dataclass(frozen=True)

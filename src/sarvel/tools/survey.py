@@ -28,7 +28,7 @@ from sarvel.pipeline.roots import roots_of
 from sarvel.plan.read import Plan
 from sarvel.workers.cores import available_workers
 
-_OWN_SAMPLES = 16  # files that are encoded small, those that weigh most; what others weigh follows from these
+_OWN_SAMPLES = 16  # files that are encoded small, the ones that weigh most; what others weigh follows from these
 
 
 @dataclass(frozen=True)

@@ -43,7 +43,7 @@ def do_work(work: MasterWork) -> Made:
         return running.made(error.notices[0])
     except OutputError:
         raise
-    except Exception as error:  # noqa: BLE001 - whatever a codec raises for one master, the others are made
+    except Exception as error:  # noqa: BLE001 - no matter what a codec raises for one master, the others are made
         cure = "save it in another format, or leave it out"
         return running.made(Notice(Kind.MASTER, work.key, f"cannot be made ({error!r})", cure))
     return running.made()
@@ -55,7 +55,7 @@ class _Running:
 
     Attributes:
         work: the work.
-        files: those that were written, by name.
+        files: the ones that were written, by name.
         findings: what was found out, as the ledger keeps it.
     """
 
@@ -127,9 +127,9 @@ class _Running:
         searches = _Searches(searched, len(searched))
         for files in groups:
             if files in searched:
-                yield lambda files=files: self._search(bench, files[0], searches)  # type: ignore[misc]  # mypy does not see that it fits
+                yield lambda files=files: self._search(bench, files[0], searches)  # type: ignore[misc] # mypy does not see that it fits
             else:
-                yield lambda files=files: self._files_of(bench, files)  # type: ignore[misc]  # as above
+                yield lambda files=files: self._files_of(bench, files)  # type: ignore[misc] # as above
 
     def _placeholders(self, bench: CropEncoder) -> Sequence[Unit]:
         from sarvel.encode.placeholder_css import background_of  # slow to load, and few plans ask for it
@@ -147,14 +147,14 @@ class _Running:
         unpaid = bench.unpaid([files[0] for files in searches.groups])
         self.findings |= {name: said for one in unpaid.values() for name, said in one.items()}
         kept = [files for files in searches.groups if files[0] not in unpaid]
-        return [lambda files=files: self._files_of(bench, files) for files in kept]  # type: ignore[misc]  # as above
+        return [lambda files=files: self._files_of(bench, files) for files in kept]  # type: ignore[misc] # as above
 
     def _files_of(self, bench: CropEncoder, files: Sequence[Rendition]) -> Sequence[Unit]:
         """Writes the files of a format that a search made; others can be begun then."""
         there, others = bench.parted(files)
         for one in there:
             self._write(bench, one)
-        return [lambda one=one: self._write(bench, one) for one in others]  # type: ignore[misc]  # as above
+        return [lambda one=one: self._write(bench, one) for one in others]  # type: ignore[misc] # as above
 
     def _write(self, bench: CropEncoder, rendition: Rendition) -> Sequence[Unit]:
         """Writes a file."""

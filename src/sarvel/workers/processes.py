@@ -73,13 +73,13 @@ def _on(pool: Executor, do: Callable[[_Work], _Done], works: Mapping[int, _Work]
 
 @contextlib.contextmanager
 def _processes(count: int, turns: int) -> Iterator[Executor]:
-    """Local processes, and the turns that they take together; whatever ends the block ends them."""
+    """Local processes, and the turns that they take together; no matter what ends the block ends them."""
     from concurrent.futures import ProcessPoolExecutor
     from multiprocessing import get_context
 
     from sarvel.workers.life import live_with
 
-    # The tracker of semaphores removes those of a parent that was killed, and says so: which is no news for a user.
+    # The tracker of semaphores removes those of a parent that was killed, and states so: which is no news for a user.
     if _QUIET not in sys.warnoptions:
         sys.warnoptions.append(_QUIET)
     context = get_context("spawn")

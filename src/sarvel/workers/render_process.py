@@ -1,7 +1,7 @@
-"""A process that does the work on masters, one after the other: a master that kills it ends nobody else.
+"""A process that does the work on masters, one after the other: a master that kills it ends no one else.
 
 It is a program of its own, for a worker of dask may have no children that `multiprocessing` would start. Works come in by its
-standard input and results go out by its standard output; it ends when nobody is there to write to it.
+standard input and results go out by its standard output; it ends when no one is there to write to it.
 """
 
 from __future__ import annotations
@@ -30,7 +30,7 @@ class DiedError(Exception):
 
 
 class GivenUpError(Exception):
-    """Work took too long, or nobody waits for it any more. Its text says which."""
+    """Work took too long, or no one waits for it any more. Its text states which."""
 
 
 class RenderProcess:
@@ -61,11 +61,11 @@ class RenderProcess:
 
         Args:
             longest: s after which it is given up.
-            ends: tells whether nobody waits for it any more.
+            ends: tells whether no one waits for it any more.
 
         Raises:
             SarvelError: as do_work.
-            GivenUpError: it took too long, or nobody waits for it any more; the process is still at it.
+            GivenUpError: it took too long, or no one waits for it any more; the process is still at it.
             DiedError: the process died.
         """
         assert self._process.stdin is not None  # noqa: S101 - it is a pipe
@@ -96,7 +96,7 @@ class RenderProcess:
         self._reader.join()
         for stream in (self._process.stdin, self._process.stdout):
             with contextlib.suppress(OSError):
-                stream.close()  # type: ignore[union-attr]  # both are pipes
+                stream.close()  # type: ignore[union-attr] # both are pipes
 
     def _read(self) -> None:
         assert self._process.stdout is not None  # noqa: S101 - it is a pipe

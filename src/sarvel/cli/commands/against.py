@@ -1,4 +1,4 @@
-"""`sarvel confirm --against`: pages and files of a site that is deployed somewhere, held against what is woven here."""
+"""`sarvel confirm --against`: pages and files of a site that is deployed somewhere, compared with what is woven here."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""`sarvel build`: renders, weaves, checks, and says what came of it."""
+"""`sarvel build`: renders, weaves, checks, and states what came of it."""
 
 from __future__ import annotations
 
@@ -77,13 +77,13 @@ def build_and_tell(
     plan: Plan, options: RenderOptions, console: Console, words: Sequence[str] | None = None, *, table: bool = True,
     woven: Callable[[], None] = lambda: None,
 ) -> int:  # fmt: skip
-    """Does the whole job of a plan and says what came of it.
+    """Does the whole job of a plan and states what came of it.
 
     Args:
         options: what is to be rendered, and how.
-        console: where it is said.
+        console: where it is stated.
         words: all that the result depends on; None if the run is not to be remembered.
-        table: whether all pictures are told of in a table.
+        table: whether all pictures are reported in a table.
         woven: called once pages are written.
 
     Returns:
@@ -114,7 +114,7 @@ def _tell(built: Built, document: dict[str, Any], console: Console, *, table: bo
 
 
 def _remember(built: Built, document: dict[str, Any], ledger: Ledger, words: Sequence[str], started: int) -> None:
-    """Keeps in the ledger what the next run comes to, if nothing changes until then."""
+    """Keeps in the ledger what the next run amounts to, if nothing changes until then."""
     asked = built.done.asked
     state = InputState(
         [*texts_read(asked), *folders_searched(asked), *(one.source for one in asked.others)],

@@ -94,7 +94,7 @@ def _as_line(one: Located) -> str:
 
 
 def _as_annotation(one: Located) -> str:
-    """A finding as a workflow command, which services for continuous integration show beside the line."""
+    """A finding as a workflow command, which services for continuous integration show next to the line."""
     rule = RULES[one.finding.rule]
     kind = {"broken": "error", "wasteful": "warning", "hint": "notice"}[rule.severity]
     says = _escaped(one.finding.told(rule.mend))

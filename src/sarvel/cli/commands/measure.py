@@ -41,7 +41,7 @@ def run(options: argparse.Namespace) -> int:
 
 
 def _tell(console: Console, one: SlotMeasured, plan: Plan) -> None:
-    """Prints a slot as the plan would say it."""
+    """Prints a slot as the plan would state it."""
     first, *others = one.kinds
     count = sum(len(kind.places) for kind in one.kinds)
     told = f"    # {counted(count, 'image')} on {counted(len(one.states), 'page')}"

@@ -1,4 +1,4 @@
-"""`sarvel check --mend`: mends pages where it is sure how, and says what is left."""
+"""`sarvel check --mend`: mends pages where it is sure how, and states what is left."""
 
 from __future__ import annotations
 

@@ -24,7 +24,7 @@ from sarvel.pipeline.site import RequestedImages, compose_site
 from sarvel.plan.read import Plan, plan_from
 
 _SLOT = "image"
-_CALLED = Path("command line")  # what messages call the plan that nobody wrote
+_CALLED = Path("command line")  # what messages call the plan that no one wrote
 
 
 def run(options: argparse.Namespace) -> int:

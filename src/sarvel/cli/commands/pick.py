@@ -19,7 +19,7 @@ from sarvel.pages.read.page_files import read_text
 from sarvel.plan.read import Plan, read_plan_if_any
 from sarvel.tools.pick import Outcome, PageImage, images_of, outcomes
 
-_SHOWN = 12  # viewports of a table: with more of them nobody reads it
+_SHOWN = 12  # viewports of a table: with more of them no one reads it
 
 
 def run(options: argparse.Namespace) -> int:

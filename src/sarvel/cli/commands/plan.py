@@ -26,7 +26,7 @@ from sarvel.pipeline.site import Site, ledger_of, read_site
 from sarvel.plan.messages import nearest
 from sarvel.plan.read import Plan
 
-_SMALL = 0.1  # excess that nobody need think about
+_SMALL = 0.1  # excess that no one need think about
 _END = {"": "", "master": " master", "widest": " widest", "widths": " widths"}  # what ends a ladder
 
 

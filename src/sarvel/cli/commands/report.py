@@ -106,7 +106,7 @@ def _document(name: str, option: str, how: str) -> Mapping[str, Any]:
     """A JSON document, or the part of it that a report is.
 
     Raises:
-        PlanError: it cannot be read, or is none.
+        PlanError: it cannot be read, or is not one.
     """
     try:
         document = json.loads(Path(name).read_text(encoding="utf-8"))

@@ -64,7 +64,7 @@ def run(options: argparse.Namespace) -> int:
 
 
 def _wait(options: argparse.Namespace, plan: Plan, preview: Preview, console: Console) -> None:
-    """Builds at each change where it can be told of them; else waits."""
+    """Builds at each change, if changes can be watched; else waits."""
     from sarvel.tools.serving.served_folders import folders_of
 
     def build(now: Plan) -> None:

@@ -63,7 +63,7 @@ def run(options: argparse.Namespace) -> int:
 
 
 def _has_schema(file: Path) -> bool:
-    """Tells whether the schema may stand in a place: nothing is there, or one that an earlier version wrote."""
+    """Tells whether the schema may are in a place: nothing is there, or one that an earlier version wrote."""
     if file.is_symlink():
         return False
     try:
@@ -75,7 +75,7 @@ def _has_schema(file: Path) -> bool:
 
 
 def _measuring(root: Path, driver: str | None, console: Console, faults: list[Notice]) -> Measures:
-    """What measures images of a site; what stands in the way of single pages goes to `faults`."""
+    """What measures images of a site; what is in the way of single pages goes to `faults`."""
     from sarvel.tools.start.measured import behaviours
 
     def measured(places: Sequence[Place], larger: Sequence[Place]) -> Mapping[Place, Behaviour]:

@@ -16,7 +16,7 @@ from sarvel.notices import Kind, Notice
 from sarvel.plan.read import read_plan_if_any
 from sarvel.tools.survey import Placed, Survey, SurveyedFile, survey
 
-_SHOWN = 20  # rows; the rest is of those that could save least
+_SHOWN = 20  # rows; the rest is of the ones that could save least
 _FEW = 5  # rows of what is unused or missing
 _PLENTY = 1.5  # times the pixels that are needed, from which on it is told
 
@@ -132,7 +132,7 @@ def _is(row: SurveyedFile) -> str:
 
 
 def _profile(name: str) -> list[str]:
-    """The name of a color profile, unless it is sRGB, which every image without one is taken for."""
+    """The name of a color profile, unless it is sRGB, which every image without one is treated as."""
     return [] if not name or name.lower().startswith("srgb") else [name]
 
 

@@ -55,7 +55,7 @@ class Console:
         """The exit code: 1 if something that was asked for was not done, or --strict was given and a notice printed."""
         return 1 if failed or (self.strict and self._told) else 0
 
-    def document(self, **content: Any) -> None:  # noqa: ANN401 - whatever JSON can hold
+    def document(self, **content: Any) -> None:  # noqa: ANN401 - anything that JSON can hold
         """Prints the result as JSON, if that was asked for."""
         if self.json:
             print(as_json({"sarvel": __version__, **content}))
@@ -144,7 +144,7 @@ class Console:
 
 
 def warn(message: str) -> None:
-    """Prints at once what the user should know, whatever options say of how much to say."""
+    """Prints at once what the user should know, no matter what options say of how much to say."""
     print(one_line(message), file=sys.stderr)
 
 

@@ -22,8 +22,8 @@ class Located:
         finding: what was found.
         file: the page, with forward slashes.
         start: line and column, both from 1.
-        end: just behind it, as well.
-        fingerprint: the same for the same fault, wherever it moves.
+        end: just behind it too.
+        fingerprint: the same for the same fault, no matter where it moves.
     """
 
     finding: Finding

@@ -22,7 +22,7 @@ Cell: TypeAlias = str | tuple[str, str]
 
 _WHOLE_NAME, _LEAST_NAME = 24, 12  # letters: most file names are shorter; and what mostly tells one from another
 
-_GAP = 1  # spaces between columns, beside the one that a column ends with
+_GAP = 1  # spaces between columns, next to the one that a column ends with
 
 
 @dataclass(frozen=True)
@@ -49,7 +49,7 @@ class Table:
 
     Attributes:
         columns: from left to right.
-        title: stands above it; "" for none.
+        title: is above it; "" for none.
     """
 
     columns: Sequence[Column]

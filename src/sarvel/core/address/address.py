@@ -19,7 +19,7 @@ class Address(Protocol):
 
     @property
     def by_accept(self) -> bool:
-        """Whether one address stands for a file in all its formats, and the server goes by what a browser accepts."""
+        """Whether one address stands for a file in all its formats, and the server follows what a browser accepts."""
 
     def of(self, picture: Picture, crop: Crop, rendition: Rendition) -> str:
         """The URL of a file, escaped so that srcset, HTML and CSS can hold it.
@@ -35,7 +35,7 @@ class Address(Protocol):
 
 @dataclass(frozen=True)
 class InFolder:
-    """Files that stand in a folder.
+    """Files that are in a folder.
 
     Attributes:
         prefix: how the page reaches the folder: a URL prefix that needs no escaping, without a slash at its end.
@@ -63,7 +63,7 @@ def escaped(name: str, *, keeps: str = "") -> str:
 
     Args:
         name: the part, as it is called; letters that stand for bytes of no UTF-8 become those bytes.
-        keeps: letters that are left as they are beside those of a path's part.
+        keeps: letters that are not changed next to those of a path's part.
     """
     return _UNSAFE.sub(lambda found: found[0] if found[0] in keeps else _escapes(found[0]), name)
 

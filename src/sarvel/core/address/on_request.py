@@ -2,7 +2,7 @@
 
     card/boats/boat.jpg/desktop-960-3f9c2a1b7d.avif~Zt0-HxUmJ4e0aS5rPq1xVg
 
-Slot, master, crop, width in px, a digest of all that the file is made from, its format, and a seal of all that stands before.
+Slot, master, crop, width in px, a digest of all that the file is made from, its format, and a seal of all that is before.
 The digest lets caches keep a file for ever: of another master, or another plan, the address is another.
 """
 
@@ -29,13 +29,13 @@ _FORM = re.compile(
 )
 _SEALED = re.compile(rf"(?P<path>.+)~(?P<seal>[\w-]{{{LETTERS}}})", re.ASCII | re.DOTALL)
 CACHE_NAME = "sarvel.cache"
-"""The folder beside the plan that files are kept in once they were asked for, where nobody names another."""
+"""The folder next to the plan that files are kept in once they were asked for, where no one names another."""
 
 FOR_NOW = "public, max-age=60"
 """Cache-Control of a file whose encoder's number is still to be searched for."""
 
 LONGEST = 4000
-"""Letters of an address; a longer one is nobody's: file systems allow paths of 4096 bytes."""
+"""Letters of an address; a longer one is no one's: file systems allow paths of 4096 bytes."""
 
 
 @dataclass(frozen=True)
@@ -115,7 +115,7 @@ def unsealed(path: str, keys: Keys) -> Asked | None:
 
 
 def has_form(path: str) -> Asked | None:
-    """The words of an address that has the form of a sealed one, whoever sealed it; None for others."""
+    """The words of an address that has the form of a sealed one, anyone who sealed it; None for others."""
     found = _SEALED.fullmatch(path) if len(path) <= LONGEST else None
     return _read(found["path"]) if found else None
 

@@ -25,7 +25,7 @@ _PLACES = 6  # decimals of a fraction: of a side of 16383 px, a sixtieth of one
 
 @dataclass(frozen=True)
 class _Said:
-    """All that fields may tell of."""
+    """All that fields may describe."""
 
     picture: Picture
     crop: Crop
@@ -183,7 +183,7 @@ def check_pattern(pattern: str) -> None:
     """Declines a pattern that cannot be followed.
 
     Raises:
-        PatternError: it holds an unknown field or a lone brace, or lacks a field without which files are alike.
+        PatternError: it holds an unknown field or a lone brace, or lacks a field without which files are the same.
     """
     found = _FIELD.findall(pattern)
     for name in found:

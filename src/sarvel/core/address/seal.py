@@ -24,7 +24,7 @@ class Keys:
     secrets: tuple[bytes, ...] = field(repr=False)
 
     def __post_init__(self) -> None:
-        """Declines to be empty: what nothing seals, everybody could write."""
+        """Declines to be empty: what nothing seals, everyone could write."""
         if not self.secrets or not all(self.secrets):
             raise ValueError
 
@@ -33,7 +33,7 @@ class Keys:
         return _seal(self.secrets[0], text)
 
     def fits(self, text: str, seal: str) -> bool:
-        """Whether a seal is that of a text by one of the keys; in the same time wherever the two differ."""
+        """Whether a seal is that of a text by one of the keys; in the same time no matter where the two differ."""
         return fits(self.secrets, text, seal)
 
 

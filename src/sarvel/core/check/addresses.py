@@ -17,7 +17,7 @@ from sarvel.core.html.tags import Tag
 
 _ALIKE = 0.02  # ratios that differ by less are one shape: a pixel of rounding on a narrow file
 _HUGE = 2.5  # times as many px across as its attribute says CSS px: beyond what any common screen shows
-_ICON = 400  # px; what is no wider than this costs nobody much, however small it is shown
+_ICON = 400  # px; what is no wider than this costs no one much, however small it is shown
 _HUGE_WIDTH = 2000  # px; one file as wide as this for every device
 
 

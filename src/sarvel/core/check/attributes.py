@@ -17,7 +17,7 @@ from sarvel.core.html.srcset import parse_srcset
 from sarvel.core.html.tags import Tag
 from sarvel.core.html.template_code import holds_code
 
-# HTML, section 4.8.3 "The img element", and 4.8.2 for source: what stands in them commonly, and is commonly misspelt.
+# HTML, section 4.8.3 "The img element", and 4.8.2 for source: what is in them commonly, and is commonly misspelt.
 _NAMES = ("srcset", "sizes", "loading", "decoding", "fetchpriority", "height", "width", "crossorigin", "referrerpolicy")
 _VALUES = {
     "loading": ("lazy", "eager"),

@@ -1,6 +1,6 @@
-"""Rules for the box that stylesheets give an image: squeezed, stretched, or laid out as nobody meant.
+"""Rules for the box that stylesheets give an image: squeezed, stretched, or laid out as no one meant.
 
-Told only where it is sure: all stylesheets are at hand, and the same holds whatever the image stands in.
+Told only where it is sure: all stylesheets are at hand, and the same holds no matter what the image is in.
 """
 
 from __future__ import annotations
@@ -18,9 +18,9 @@ from sarvel.core.html.source_selection import pick
 from sarvel.core.html.srcset import parse_srcset
 from sarvel.core.html.template_code import holds_code
 
-_DIFFER = 0.02  # of a width, beside a CSS px of rounding
+_DIFFER = 0.02  # of a width, next to a CSS px of rounding
 _FAR = 1.5  # times as wide: by so much another file is taken
-_SHAPING = ("height", "aspect-ratio", "object-fit")  # properties that give an image a shape whatever its file has
+_SHAPING = ("height", "aspect-ratio", "object-fit")  # properties that give an image a shape no matter what its file has
 _NOTHING = frozenset({"auto", "none", "initial", "unset", "revert", "revert-layer", "inherit"})
 _READ = ("width", "height", "srcset", "sizes", "style", "class")
 

@@ -37,7 +37,7 @@ def sizes_slips(text: str) -> list[tuple[int, int, str, Slip | None]]:
 
 
 def media_slip(text: str) -> Slip | None:
-    """What was meant by a media query list that never holds; None if that cannot be told."""
+    """What was meant by a media query list that never holds; None if unknown."""
     start = len(text) - len(text.lstrip())
     return slip_of(text, start, len(text.rstrip()), _CONDITIONS, _can_hold)
 

@@ -18,13 +18,13 @@ class LinkedFile:
 
     Attributes:
         width: px; 0 if it is missing or no image that can be read.
-        height: px; 0 as well.
-        type: its media type, going by its content; "" as well.
+        height: px; 0 too.
+        type: its media type, going by its content; "" too.
         missing: whether it ought to be at hand and is not.
         real_name: its name, if that differs in letter case from the address; else "".
         near: of a missing file, one that has the same name and another ending, or none; else "".
         weight: bytes; 0 if it is missing.
-        base: of a missing file that lies beside its page, the base of the page that leads elsewhere; else "".
+        base: of a missing file that lies next to its page, the base of the page that leads elsewhere; else "".
     """
 
     width: int = 0

@@ -21,9 +21,9 @@ from sarvel.core.layout.fit import Fit, fit
 from sarvel.core.layout.ladder import DENSEST
 from sarvel.core.model import Slot
 
-_SOFT = 2 / 3  # of the pixels across that a device needs; with fewer, an image looks soft to everybody
+_SOFT = 2 / 3  # of the pixels across that a device needs; with fewer, an image looks soft to everyone
 _MANY = 0.2  # of all visits; what fewer meet may be the price of a short list
-_SIZES_DIFFER = 0.02  # of the shown width, beside a CSS px of rounding
+_SIZES_DIFFER = 0.02  # of the shown width, next to a CSS px of rounding
 _KNOWN = ("src", "srcset", "sizes", "media", "type")
 
 
@@ -112,7 +112,7 @@ def _fits(outcomes: Sequence[_Outcome], context: Context) -> Iterator[Finding]:
 
 
 def _sound(one: _Outcome) -> bool:
-    """Tells whether sizes says how wide it is shown as its author meant it; what is wrong with it is told as itself."""
+    """Tells whether sizes states how wide it is shown as its author meant it; what is wrong with it is told as itself."""
     if one.pick.shown is None:
         return True
     entries = parse_sizes(value_of(one.tag, "sizes") or "")

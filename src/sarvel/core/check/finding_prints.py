@@ -1,4 +1,4 @@
-"""Fingerprints of findings: the same for the same fault, wherever in its page it moves."""
+"""Fingerprints of findings: the same for the same fault, no matter where in its page it moves."""
 
 from __future__ import annotations
 
@@ -14,7 +14,7 @@ def fingerprints(file: str, text: str, findings: Sequence[Finding]) -> list[str]
 
     Args:
         file: what the page is called.
-        findings: in it; of those that are alike, the first keeps its fingerprint if another comes behind it.
+        findings: in it; of the ones that are the same, the first keeps its fingerprint if another comes behind it.
     """
     counts: Counter[tuple[str, str]] = Counter()
     found = [""] * len(findings)

@@ -82,7 +82,7 @@ def _words(image: Image, text: str) -> Iterator[Finding]:
 
 
 def _wordless_link(tag: Tag, text: str) -> tuple[int, int] | None:
-    """Where the start tag of a link is that an img stands in, if there are no words in it; None if there is none."""
+    """Where the start tag of a link is that an img is in, if there are no words in it; or None."""
     before = text[max(0, tag.start - _NEAR) : tag.start]
     opened = max(before.rfind("<a "), before.rfind("<a\n"))
     end = text.find("</a", tag.end, tag.end + _NEAR)
@@ -166,7 +166,7 @@ def _format(image: Image, lookup: FileLookup) -> Iterator[Finding]:
     types = set(map(type_of, image.sources))
     urls += [one.url for source in image.sources for one in parse_srcset(value_of(source, "srcset") or "")]
     urls = [url for url in urls if url]
-    settled = tag.get("data-master") is not None  # the plan's formats, less those that do not pay
+    settled = tag.get("data-master") is not None  # the plan's formats, less the ones that do not pay
     if urls and all(map(_OLD.search, urls)) and not types & set(_MODERN) and not settled and not _light(urls, lookup):
         yield Finding("no-modern-format", tag.start, tag.end, "this img is offered as JPEG or PNG alone")
 
@@ -194,13 +194,13 @@ def _loading(page: Document, styles: PageStyles, lookup: FileLookup) -> Iterator
 
 
 def _below_much_text(page: Document, image: Image) -> bool:
-    """Tells whether so many words stand before an image that it is below the first screen of a laptop."""
+    """Tells whether so many words are before an image that it is below the first screen of a laptop."""
     body = next((tag.end for tag in page.frames if tag.name == "body"), 0)
     return len(_WORDS_ALONE.sub(" ", page.text[body : image.tag.start]).split()) > _SCREEN
 
 
 def _closed(image: Image, styles: PageStyles) -> bool:
-    """Tells whether an image stands in what is opened later."""
+    """Tells whether an image is in what is opened later."""
     around = (styles.around(image.tag, name) for name in ("dialog", "details"))
     return any(attributes is not None and "open" not in attributes for attributes in around)
 

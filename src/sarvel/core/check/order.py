@@ -12,11 +12,11 @@ _MOST = 24  # conditions that are put in order; more take long, and are written 
 
 
 def living_order(count: int, dead: Callable[[Sequence[int]], Sequence[int]]) -> list[int] | None:
-    """An order in which nothing is dead, by the fewest moves; empty if there is none, None if there are too many to try.
+    """An order in which nothing is dead, by the fewest moves, or empty; None if there are too many to try.
 
     Args:
         count: how many there are.
-        dead: takes their numbers in an order; returns the places in it of those that can never count.
+        dead: takes their numbers in an order; returns the places in it of the ones that can never count.
     """
     if count > _MOST:
         return None

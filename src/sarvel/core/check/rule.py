@@ -21,8 +21,8 @@ class Rule:
         name: what messages, allow-lists and other programs call it.
         severity: how grave it is to break it.
         why: why it matters, in a sentence or two.
-        mend: what to do, where a finding does not say it better.
-        bounds: where it is told of, and where it is silent.
+        mend: what to do, where a finding does not state it better.
+        bounds: where it is reported, and where it is silent.
         before: an example with the fault; "" for none.
         after: the same, mended.
     """
@@ -45,7 +45,7 @@ class Finding:
         start: where the markup at fault begins, in the page.
         end: just behind it.
         says: what is wrong, in a sentence.
-        cure: what to do about this very fault; "" where the rule says it.
+        cure: what to do about this very fault; "" where the rule states it.
         edits: what mends it; none where that is not sure.
     """
 

@@ -1,4 +1,4 @@
-"""All rules, out of the table beside this file."""
+"""All rules, out of the table next to this file."""
 
 from __future__ import annotations
 

@@ -11,10 +11,10 @@ from typing import TypeAlias
 Repair: TypeAlias = Callable[[str], Iterator[tuple[str, str, bool]]]
 """Takes a faulty text; yields texts that may be meant, each with what is wrong, in words, and whether it is sure."""
 
-_MOST_REPAIRS = 3  # in one piece; who makes more slips in it means what nobody can tell
-_LONGEST = 2000  # letters of a piece; nobody mends a longer one in his head, either
+_MOST_REPAIRS = 3  # in one piece; who makes more slips in it means what no one can tell
+_LONGEST = 2000  # letters of a piece; no one mends a longer one in his head, either
 _MOST_TRIED = 300  # texts; so many come of three repairs of a piece in which much may be meant
-_ALIKE = 0.75  # of two words, as difflib has it: scrset and srcset come to 0.83, lazzy and lazy to 0.89
+_ALIKE = 0.75  # of two words, as difflib has it: scrset and srcset amount to 0.83, lazzy and lazy to 0.89
 _WORD = re.compile(r"[\w.%#/+-]")
 
 
@@ -94,7 +94,7 @@ def _to_words(value: str, start: int, end: int) -> tuple[int, int]:
 
 
 def swap(pattern: str, new: str, words: str, *, sure: bool = True) -> Repair:
-    r"""A repair that writes another text wherever a pattern is found; in it and in the words `\\1` is the first group."""
+    r"""A repair that writes another text no matter where a pattern is found; in it and in the words `\\1` is the first group."""
     found = re.compile(pattern)
 
     def repair(text: str) -> Iterator[tuple[str, str, bool]]:

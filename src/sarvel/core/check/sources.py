@@ -21,7 +21,7 @@ from sarvel.core.html.tags import Tag
 from sarvel.core.html.template_code import holds_code
 
 _EVERYWHERE = frozenset({"", "image/jpeg", "image/png", "image/gif", "image/svg+xml"})  # types that every browser knows
-_NUMBER = re.compile(r"(?<!\d)\d{3,4}(?!\d)")  # what names of files commonly tell of their width
+_NUMBER = re.compile(r"(?<!\d)\d{3,4}(?!\d)")  # what names of files commonly describe their width
 _HUNDREDTH = 0.02  # CSS px; two of them, which every browser tells apart from the whole px
 _NARROW = 2.0  # CSS px; a gap or an overlap no wider is a slip between max-width and min-width
 _NO_ORDER = "No order helps: give media to the sources before it, so that they leave it something, or take it away"
@@ -110,7 +110,7 @@ def _range(tag: Tag) -> _Range:
 
 
 def _unreadable(text: str, ranges: Sequence[_Range]) -> Iterator[Finding]:
-    """Findings about sources that no browser takes, wherever they stand: faulty lists, and media that never hold."""
+    """Findings about sources that no browser takes, no matter where they stand: faulty lists, and media that never hold."""
     for one in ranges:
         srcset = value_of(one.tag, "srcset")
         if srcset is not None and not holds_code(srcset) and all(candidate.fault for candidate in parse_srcset(srcset)):
@@ -204,7 +204,7 @@ def _overlaps(text: str, ranges: Sequence[_Range]) -> Iterator[Finding]:
 
 
 def _ended(text: str, some: Sequence[_Range], others: Sequence[_Range]) -> tuple[str, tuple[Edit, ...]]:
-    """The cure that ends a range just before the next begins, where both are said by one bound in px."""
+    """The cure that ends a range just before the next begins, where both are stated by one bound in px."""
     ends = [(one.tag, found) for one in some if (found := _bound(one.tag, "max"))]
     begins = [found for one in others if (found := _bound(one.tag, "min"))]
     if len(ends) != 1 or len(begins) != 1:

@@ -24,7 +24,7 @@ _BACKGROUNDS = ("background", "background-image")
 _OTHERS = ("mask", "-webkit-mask", "border-image", "list-style", "content", "cursor")  # which show files, too
 _SHRINKS = re.compile(r"\d(?:%|vi|vw|cqw|cqi)|min\(|clamp\(", re.IGNORECASE)
 
-# Properties that may make an image or what it stands in narrower than it is by itself; and displays that do not.
+# Properties that may make an image or what it is in narrower than it is by itself; and displays that do not.
 _LAID_OUT = frozenset(
     {"position", "flex", "flex-basis", "flex-shrink", "min-width", "zoom", "transform", "contain", "scale"}
 )
@@ -128,7 +128,7 @@ def _is_for_all(rule: Declaration) -> bool:
 
 
 def _stays_wide(image: Image, styles: PageStyles) -> bool:
-    """Tells whether an image is surely wider than a phone: nothing that it stands in hides what is too wide, or fits it."""
+    """Tells whether an image is surely wider than a phone: nothing that it is in hides what is too wide, or fits it."""
     own, *around = styles.outwards(image.tag, _PHONE)
     if _LAID_OUT & own.values.keys() or own.values.get("display") == "none":
         return False

@@ -10,7 +10,7 @@ from sarvel.core.css.lengths import Length, LengthError, parse_length
 from sarvel.core.html.document import value_of
 from sarvel.core.html.tags import Tag
 
-# HTML, section 2.3.4.4 "Dimension values": what stands behind the digits is passed over, but for a percent sign.
+# HTML, section 2.3.4.4 "Dimension values": what follows the digits is passed over, but for a percent sign.
 _DIMENSION = re.compile(r"\s*(\d{1,9})(?![\d.]*%)")
 _AUTO = re.compile(r"\s*auto\s*(?:,|$)", re.IGNORECASE)
 
@@ -22,7 +22,7 @@ def dimension(tag: Tag, name: str) -> int:
 
 
 def css_px(css: str, device: Device) -> float | None:
-    """A length on a device, CSS px; None if it depends on more than the viewport, or is none."""
+    """A length on a device, CSS px; None if it depends on more than the viewport, or is not one."""
     length = _length(css)
     return length.on(device) if length else None
 

@@ -94,7 +94,7 @@ FEATURES = (
 VALUES = tuple(sorted(frozenset[str]().union(*_VALUES.values())))
 """All words that media features have as values."""
 
-_NO = frozenset({"none", "no-preference"})  # values that are false where a feature stands alone
+_NO = frozenset({"none", "no-preference"})  # values that are false where a feature is alone
 
 
 def feature_test(tokens: Sequence[Node]) -> FeatureTest | None:
@@ -216,7 +216,7 @@ def _widths(sign: str, width: float) -> Viewports:
 
 
 def _value(name: str, tokens: Sequence[Node]) -> Reading | None:
-    """The value beside a feature of a range, in the feature's kind; None if it is of another."""
+    """The value next to a feature of a range, in the feature's kind; None if it is of another."""
     name = name.removeprefix("device-")
     if name in ("width", "height"):
         return _length(tokens)

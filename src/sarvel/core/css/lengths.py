@@ -2,7 +2,7 @@
 
 What belongs here: the units and functions of CSS Values and Units 4 that `sizes` may hold (section 6 "Distance Units",
 section 10 "Mathematical Expressions"). What does not: percentages, which `sizes` cannot hold because an image's
-container is not known when its file is chosen (HTML, "sizes attributes"), and units that hang on an element.
+container is not known when its file is chosen (HTML, "sizes attributes"), and units that depend on an element.
 """
 
 from __future__ import annotations
@@ -56,7 +56,7 @@ _UNITS = "px, em, rem, vw, vh, vmin, vmax, cm, mm, in, pt, pc"
 
 
 _MOST_TOKENS = (
-    400  # of one sum, white space counted: nobody writes more, and each is a step deeper when it is evaluated
+    400  # of one sum, white space counted: no one writes more, and each is a step deeper when it is evaluated
 )
 
 
@@ -76,7 +76,7 @@ class LengthError(ValueError):
 
 @dataclass(frozen=True)
 class Length:
-    """A CSS length as written, with its value on any device. Lengths written alike are equal."""
+    """A CSS length as written, with its value on any device. Lengths written the same are equal."""
 
     css: str
     value: Value = field(compare=False)
@@ -87,7 +87,7 @@ class Length:
 
     def fixed(self) -> float | None:
         """The length in CSS px if it is one and the same on every device, else None."""
-        # Four viewports that differ in every way a length can hang on: width, height, the lesser, the greater.
+        # Four viewports that differ in every way a length can depend on: width, height, the lesser, the greater.
         values = {self.on(Device(*viewport)) for viewport in ((320, 480), (480, 320), (997, 613), (613, 997))}
         return values.pop() if len(values) == 1 else None
 
@@ -120,7 +120,7 @@ def parse_length(css: str) -> Length:
     """Reads a CSS length such as `100vw`, `384px` or `min(100vw - 4rem, 1280px)`.
 
     Raises:
-        LengthError: the text is no such length, or is negative; says where and what to write.
+        LengthError: the text is no such length, or is negative; states where and what to write.
     """
     tokens = tokens_of(css)
     length = length_of([token for token in tokens if token.type not in ("whitespace", "comment")])
@@ -130,7 +130,7 @@ def parse_length(css: str) -> Length:
 
 
 def is_negative(tokens: Sequence[Node]) -> bool:
-    """Tells whether a length is written as a bare number below zero; calc() may come to one, and then means 0."""
+    """Tells whether a length is written as a bare number below zero; calc() may amount to one, and then means 0."""
     return any(isinstance(token, DimensionToken) and token.value < 0 for token in tokens)
 
 

@@ -28,7 +28,7 @@ class Test:
 
     Attributes:
         on: whether it holds on a device; None where that is not known.
-        can_hold: viewport widths on which it can be true, whatever else the device is.
+        can_hold: viewport widths on which it can be true, regardless of what else the device is.
         can_fail: viewport widths on which it can be false.
     """
 
@@ -54,7 +54,7 @@ class Media:
         return self.test.on(device) is True
 
     def __eq__(self, other: object) -> bool:
-        """Two are equal if they are written alike."""
+        """Two are equal if they are written the same."""
         return isinstance(other, Media) and self.css == other.css
 
     def __hash__(self) -> int:
@@ -82,7 +82,7 @@ def parse_media(css: str) -> Media:
 
 
 def parse_condition(tokens: Sequence[Node], css: str) -> Media | None:
-    """Reads a media condition, such as stands before a length in `sizes`; None if it is none, and so never holds."""
+    """Reads a media condition, such as the one before a length in `sizes`; None if it is not one, and so never holds."""
     test = _condition(_bare(tokens), either=True)
     return Media(css, test) if test else None
 

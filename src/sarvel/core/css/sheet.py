@@ -38,7 +38,7 @@ class Declaration:
 
     Attributes:
         selector: of its rule, spaces made single.
-        media: the media queries that its rule stands in, outermost first.
+        media: the media queries that its rule is in, outermost first.
         name: in lower case.
         value: as written.
         urls: those in its value.
@@ -76,7 +76,7 @@ class Sheet:
 
 
 WIDTHS = frozenset({"max-width", "max-inline-size", "width", "inline-size"})
-"""Properties that say how wide something is, or may be."""
+"""Properties that state how wide something is, or may be."""
 
 
 def read_sheet(css: str) -> Sheet:
@@ -142,7 +142,7 @@ def _block(
 
 
 def _nested(selectors: str, around: str) -> str:
-    """Nested selectors as such that stand alone: `&` is what the rule around them means (CSS Nesting 1, section 3.1)."""
+    """Nested selectors as such that are alone: `&` is what the rule around them means (CSS Nesting 1, section 3.1)."""
     parts = (tinycss2.serialize(part).strip() for part in parted(tinycss2.parse_component_value_list(selectors)))
     outer = f":is({around})"
     return ", ".join(part.replace("&", outer) if "&" in part else f"{outer} {part}" for part in parts)

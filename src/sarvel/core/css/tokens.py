@@ -9,7 +9,7 @@ import tinycss2
 from tinycss2.ast import LiteralToken, Node
 
 DEEPEST = 60
-"""Brackets within brackets that are still read; nobody writes more, and tinycss2 reads them by recursion."""
+"""Brackets within brackets that are still read; no one writes more, and tinycss2 reads them by recursion."""
 
 _BRACKETS = re.compile(r"[(\[{)\]}]")
 
@@ -40,7 +40,7 @@ def tokens_of(css: str) -> list[Node]:
 
 
 def is_too_deep(css: str) -> bool:
-    """Tells whether brackets stand within brackets more often than is read."""
+    """Tells whether brackets are within brackets more often than is read."""
     depth = 0
     for bracket in _BRACKETS.findall(css):
         depth = depth + 1 if bracket in "([{" else max(0, depth - 1)

@@ -25,7 +25,7 @@ from sarvel.notices import Kind, Notice
 
 _NOTHING = Master()  # what a plan says of a master that it does not name
 SUBJECT_LOST = 0.001
-"""The share of a subject above which a crop is said to lose some of it; less is rounding."""
+"""The share of a subject above which a crop is stated to lose some of it; less is rounding."""
 
 
 @dataclass(frozen=True)
@@ -36,20 +36,20 @@ class Crop:
         rule: what the plan says of it, the master's own word included.
         source: the master that it is cropped from.
         viewports: the widths on which some device meets it.
-        visits: the devices of the audience that meet it; if none does, some that nobody listed.
+        visits: the devices of the audience that meet it; if none does, some that no one listed.
         met: all who meet it, and what they need.
         kind: what its files are.
         box: where it lies, px of the master, turned and mirrored as the rule says; beyond its edges if it is padded.
         by_hand: whether the plan gives the box.
         guessed: how sure it is of a subject that was found in the pixels, 0 to 1; None if the plan names the subject.
-        subjects: what is to stay in view, in px as the box is; empty if nobody said.
+        subjects: what is to stay in view, in px as the box is; empty if no one said.
         constant: its shown width in CSS px where that is the same on every device, else None; at most its own px.
         sizes: the `sizes` value, nowhere wider than its own px; "" where the shown width is constant.
         ladder: its widths, and how well they fit.
         soft: those of `visits` that need more px than the crop has.
         drawn: whether it is flat graphics.
         renditions: its files by format, best format first, each narrowest first.
-        placeholder: what stands in its place until it has loaded, if anything.
+        placeholder: what is in its place until it has loaded, if anything.
         limits: what formats cannot hold of it, and what becomes of that, a sentence each.
     """
 
@@ -191,7 +191,7 @@ class _Placed:
 
 _MOST_LISTED = 8  # devices that a note names
 
-_place = functools.cache(place)  # masters of one camera are alike in all that it asks
+_place = functools.cache(place)  # masters of one camera are the same in all that it asks
 
 
 def _placed(rule: CropRule, override: CropOverride, source: MasterFacts, master: Master) -> _Placed:
@@ -311,7 +311,7 @@ def _width(master: MasterFacts, rule: CropRule) -> int:
 
 
 def _notices(slot: Slot, facts: MasterFacts, crops: Sequence[Crop]) -> Iterator[Notice]:
-    """What is to be told of a picture."""
+    """The notices of a picture."""
     everybody = sum(one.share for crop in crops for one in crop.visits)
     for crop in crops:
         where = f"slots.{slot.name}: {facts.key}" + (f": crop {crop.rule.name}" if crop.rule.name else "")

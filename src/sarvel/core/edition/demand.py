@@ -43,12 +43,12 @@ class CropDemand:
         slot: the slot.
         rule: the crop.
         viewports: the widths on which some device meets it.
-        visits: the devices of the audience that meet it, ranges spread out; if none does, some that nobody listed.
+        visits: the devices of the audience that meet it, ranges spread out; if none does, some that no one listed.
         needs: px that each of them needs across, at most the slot's widest.
         unlisted: devices of the even spread that meet it.
         others: px that each of those needs across, at most the slot's widest.
         constant: its shown width in CSS px where that is the same on every device, else None.
-        greatest: the device that needs most, and its px, whatever the slot's widest is.
+        greatest: the device that needs most, and its px, no matter what the slot's widest is.
         shares: the share of all who meet it, by the px that they need; sums up to 1.
     """
 
@@ -67,7 +67,7 @@ class CropDemand:
     _choosers: dict[FileKind, Chooser] = field(default_factory=dict, repr=False, compare=False)
 
     def __post_init__(self) -> None:
-        """Mixes the audience with those whom nobody listed: docs/inside.md, "Demand"."""
+        """Mixes the audience with those whom no one listed: docs/inside.md, "Demand"."""
         shares: dict[int, float] = {}
         total = sum(one.share for one in self.visits)
         for one, need in zip(self.visits, self.needs, strict=True):
@@ -99,7 +99,7 @@ class CropDemand:
         return self._ladders[own_width, kind]
 
     def rungs_wanted(self, own_width: int, kind: FileKind) -> int | None:
-        """The fewest rungs that would keep everybody from a waste; None if none would."""
+        """The fewest rungs that would keep everyone from a waste; None if none would."""
         limits = self._limits(own_width)
         if (limits, kind) not in self._wanted:
             self._wanted[limits, kind] = self._chooser(kind).rungs_wanted(*limits)
@@ -192,7 +192,7 @@ def _by_crop(slot: Slot, devices: Sequence[Device]) -> list[list[int]]:
 
 
 def _unlisted(slot: Slot) -> list[Device]:
-    """The devices of the even spread: widths, with several heights and densities where the slot hangs on them."""
+    """The devices of the even spread: widths, with several heights and densities where the slot depends on them."""
     media = (*(rule.media for rule in slot.crops), *(step.media for step in slot.shown.steps))
     tests = [one.test for one in media]
     viewports = viewports_of(
@@ -222,7 +222,7 @@ def _invented(slot: Slot, viewports: Viewports, unlisted: Sequence[Device]) -> l
 
 
 def _most_needing(slot: Slot, crop: int, devices: Sequence[Device]) -> list[Device]:
-    """A device beside the one that needs most, if it needs even more: lengths may bend between viewports that are tried."""
+    """A device next to the one that needs most, if it needs even more: lengths may bend between viewports that are tried."""
     most = max(devices, key=lambda one: _needed(slot, one))
     beside = [
         replace(most, width=most.width + shift)

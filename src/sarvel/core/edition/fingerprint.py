@@ -1,7 +1,7 @@
 """Fingerprints: all that a file is made from, told as text in a fixed form, and the digest of that text.
 
-The form is a public promise, described in docs/press.md: published file names hang on it. It names every field in words of
-its own, so that no renaming within the program changes a name. Whoever adds a line raises FORM; whoever changes what the
+The form is a public promise, described in docs/press.md: published file names depend on it. It names every field in words of
+its own, so that no renaming within the program changes a name. Anyone who adds a line raises FORM; anyone who changes what the
 same settings make of the same pixels raises RECIPE. Both change the names of all files.
 """
 
@@ -23,7 +23,7 @@ RECIPE = 7
 _BYTES = 16  # of a digest: among a billion files, two that differ have one digest with a chance of 1 in 10^21
 
 IN_NAMES = 10
-"""Hexadecimal digits of a digest that stand in a file's name, beside those of master, slot and crop."""
+"""Hexadecimal digits of a digest that are in a file's name, next to those of master, slot and crop."""
 
 
 def describe_crop(master: str, box: Box, treatment: Treatment, gamut: Gamut) -> str:
@@ -96,6 +96,6 @@ def digests_of(begin: str, sizes: Sequence[Size]) -> Iterator[str]:
 
 
 def _lines(*said: tuple[str, str | int | bool]) -> str:
-    """A line for each field: its name, and what it says; yes or no, and nothing where nothing is said."""
+    """A line for each field: its name, and what it says; yes or no, and nothing where nothing is stated."""
     words = ((name, ("yes" if value else "no") if isinstance(value, bool) else str(value)) for name, value in said)
     return "".join(f"{name} {value}".rstrip() + "\n" for name, value in words)

@@ -1,4 +1,4 @@
-"""The promise of a crop: what everybody gets of it, listed or not, at worst."""
+"""The promise of a crop: what everyone gets of it, listed or not, in the worst case."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ from sarvel.core.model import ONLY_CROP
 from sarvel.notices import Kind, Notice
 
 End: TypeAlias = Literal["", "master", "widest", "widths"]
-"""What ends a ladder before everybody has enough: the master's px, or the slot's key of that name; "" if nothing does."""
+"""What ends a ladder before everyone has enough: the master's px, or the slot's key of that name; "" if nothing does."""
 
 _ROUNDING = 1e-6
 
@@ -23,12 +23,12 @@ class Promise:
     """The promise of a crop.
 
     Attributes:
-        soft: the share of the px across that somebody lacks, at worst; 0 to 1.
+        soft: the share of the px across that someone lacks, in the worst case; 0 to 1.
         softest: that visitor's viewport and density.
         end: what ends the ladder, if that is more than the slot allows.
-        waste: how many times the px across somebody gets that are needed, at worst; >= 1.
+        waste: how many times the px across someone gets that are needed, in the worst case; >= 1.
         wasteful: that visitor's viewport and density.
-        rungs: the fewest with which nobody would get more than WASTE; None if nobody does, or no number helps.
+        rungs: the fewest with which no one would get more than WASTE; None if no one does, or no number helps.
     """
 
     soft: float

@@ -110,7 +110,7 @@ class Naming:
         master: the master's key.
         slot: the slot.
         crop: the crop; "" if it is the only one.
-        constant: the one width that the slot is shown at, CSS px; None where that differs. {density} goes by it.
+        constant: the one width that the slot is shown at, CSS px; None where that differs. {density} follows it.
     """
 
     pattern: str

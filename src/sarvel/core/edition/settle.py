@@ -53,7 +53,7 @@ class LeftOut:
         crop: the crop's name.
         format: the format that is left out, or one width of it.
         weight: bytes of its files together.
-        simpler: the format that it was held against, or a wider file that weighs less.
+        simpler: the format that it was compared with, or a wider file that weighs less.
         simpler_weight: bytes of that one's files.
         renditions: its files.
         early: whether only the rungs were weighed that its number was searched on.
@@ -160,7 +160,7 @@ def _undercut(ladder: tuple[Rendition, ...], weights: Mapping[str, int]) -> dict
 
 
 def _not_paying(crop: Crop, weights: Mapping[str, int]) -> dict[str, str]:
-    """Formats to leave out, each with the simpler one that it was held against. The simplest always stays."""
+    """Formats to leave out, each with the simpler one that it was compared with. The simplest always stays."""
     if any(one.name not in weights for ladder in crop.renditions.values() for one in ladder):
         return {}
     sums = {name: sum(weights[one.name] for one in ladder) for name, ladder in crop.renditions.items()}

@@ -1,4 +1,4 @@
-"""The elements that tags of a page stand in, as far as its text tells."""
+"""The elements that tags of a page are in, as far as its text tells."""
 
 from __future__ import annotations
 

@@ -13,9 +13,9 @@ _WANTED = Wanted(frozenset({"base"}))
 
 
 def base_path(text: str) -> str | None:
-    """The path that relative addresses of a page begin at, as its base element says; None if none does, or code says it.
+    """The path that relative addresses of a page begin at, as its base element says; None if none does, or code states it.
 
-    The host of a base is taken to be the site's own.
+    The host of a base is treated as the site's own.
     """
     if not _BASE.search(text):
         return None

@@ -39,7 +39,7 @@ class Dialect:
         style: what a style attribute holds.
         fragment: reads markup that was woven into a page; None if that is read as a whole page is.
         nests: whether what a text is read as depends on what is open before it. Else, from the end of a tag on, it depends on the
-            text from there alone: what stands between two images is read alike whatever they are replaced by.
+            text from there alone: what stands between two images is read the same no matter what they are replaced by.
         lines: whether lines decide on paragraphs. "html": a tag alone on its line is no paragraph; "components": what consists of
             tags alone is none.
         outline: the parts of a page that its lines decide on, as paragraphs, in order; they must outlast weaving.

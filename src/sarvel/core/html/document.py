@@ -34,7 +34,7 @@ class Image:
 
     Attributes:
         tag: the img.
-        sources: those of its picture that stand before it, in order.
+        sources: those of its picture that are before it, in order.
         number: its place among the page's images, from 1.
     """
 
@@ -150,7 +150,7 @@ def has_more(text: str, tag: Tag) -> bool:
 
 
 def writes_more(text: str, tag: Tag) -> bool:
-    """Tells whether a template engine may write attributes into a tag that do not stand there; conditions alone write none."""
+    """Tells whether a template engine may write attributes into a tag that do not are there; conditions alone write none."""
     ends = [tag.start + 1, *(one.end for one in tag.attributes)]
     starts = [*(one.start for one in tag.attributes), tag.end]
     gaps = "".join(text[end:start] for end, start in zip(ends, starts, strict=True))

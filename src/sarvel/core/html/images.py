@@ -34,7 +34,7 @@ class ImageElement:
 
     Attributes:
         attributes: its own, by lower-case name, character references resolved.
-        sources: those of the source elements of its picture that stand before it, in order; none if it is in no picture.
+        sources: those of the source elements of its picture that are before it, in order; none if it is in no picture.
         start: where its tag begins in the page.
     """
 

@@ -1,4 +1,4 @@
-"""What a selector asks of an element itself, and of what it stands in: most rules can be told without the page's tree."""
+"""What a selector asks of an element itself, and of what it is in: most rules can be told without the page's tree."""
 
 from __future__ import annotations
 
@@ -21,7 +21,7 @@ class Reach:
 
     Attributes:
         compiled: the selector, to be tested on an element.
-        own: its last compound, without pseudo-classes, to be tested on an element that stands alone.
+        own: its last compound, without pseudo-classes, to be tested on an element that is alone.
         alone: whether that is all of it.
         around: classes and ids that it asks of other elements.
     """
@@ -83,7 +83,7 @@ def _named(tree: CombinedSelector | CompoundSelector) -> set[str]:
 
 
 def lone(name: str, attributes: Mapping[str, str]) -> ElementWrapper:
-    """An element that stands in nothing, by its name and attributes in lower case."""
+    """An element that is in nothing, by its name and attributes in lower case."""
     from xml.etree.ElementTree import Element
 
     from cssselect2 import ElementWrapper

@@ -1,6 +1,6 @@
 """Images in Markdown, each in its exact place, as tags like those of HTML.
 
-A Markdown parser tells which lines are code and which are text. Where an image stands within the text is found here by the
+A Markdown parser tells which lines are code and which are text. Where an image is within the text is found here by the
 rules of CommonMark 0.31: sections 2.4 (backslash escapes), 6.1 (code spans), 6.4 (images) and 6.6 (raw HTML).
 """
 
@@ -129,7 +129,7 @@ def outline(text: str) -> tuple[str, ...]:
 
 
 def _image_counts(text: Token) -> list[int]:
-    """For each image of a text: of how many images, and nothing else, its paragraph consists; 0 where it is none such.
+    """For each image of a text: of how many images, and nothing else, its paragraph consists; 0 where it is not one such.
 
     Lines of tags alone stand between paragraphs; so it is where components are, and only there it matters.
     """
@@ -200,7 +200,7 @@ class _Stretch:
         return runs
 
     def _closing_run(self, at: int, count: int) -> int:
-        """End offset of the next run of so many backticks; -1 if there is none."""
+        """End offset of the next run of so many backticks, or -1."""
         starts = self._runs.get(count, [])
         place = bisect.bisect_left(starts, at)
         return starts[place] + count if place < len(starts) else -1
@@ -260,7 +260,7 @@ def _as_tag(start: int, end: int, src: str, said: str, title: str) -> Tag:
 
 
 def _target(text: str, at: int) -> tuple[int, str, str] | None:
-    """End offset, address and title of what stands in parentheses, escapes resolved; None if it is no address."""
+    """End offset, address and title of what is in parentheses, escapes resolved; None if it is no address."""
     if not text.startswith("(", at):
         return None
     from markdown_it.helpers import parseLinkDestination, parseLinkTitle  # slow to load, and few sites have Markdown

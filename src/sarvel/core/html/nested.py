@@ -1,4 +1,4 @@
-"""Tags in templates whose code is elements with a prefix, which may stand within a tag and within a value.
+"""Tags in templates whose code is elements with a prefix, which may are within a tag and within a value.
 
 <img <c:if test="${wide}">class="wide"</c:if> src="<c:url value="/a.jpg"/>">
 """

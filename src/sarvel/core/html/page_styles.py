@@ -59,7 +59,7 @@ class DeclaredBox:
     Attributes:
         name: its name, in lower case.
         values: of properties that rules set.
-        alone: whether it is all that stands in its parent.
+        alone: whether it is all that is in its parent.
     """
 
     name: str
@@ -98,7 +98,7 @@ class PageStyles:
 
     @functools.cached_property
     def complete(self) -> bool:
-        """Tells whether all stylesheets are at hand; those that only bring fonts do not count.
+        """Tells whether all stylesheets are at hand; the ones that only bring fonts do not count.
 
         Of a part of a page, which names none, it is not known what the whole will have.
         """
@@ -113,7 +113,7 @@ class PageStyles:
         return _winning(self._box_rules(tag), device)
 
     def may_set(self, tag: Tag, name: str) -> bool:
-        """Tells whether some rule, under whatever condition, sets a property of its box."""
+        """Tells whether some rule, under any condition, sets a property of its box."""
         return any(_physical(rule.declaration.name) == name for rule in self._box_rules(tag))
 
     def _box_rules(self, tag: Tag) -> Sequence[_Rule]:
@@ -129,7 +129,7 @@ class PageStyles:
         return known
 
     def _told_alone(self, tag: Tag) -> Sequence[_Rule] | None:
-        """The same by the element alone; None if what it stands in may decide."""
+        """The same by the element alone; None if what it is in may decide."""
         element = lone(tag.name, tag.values())
         found: list[_Rule] = []
         for number, declaration in self._of_boxes:
@@ -151,18 +151,18 @@ class PageStyles:
         return [(number, one) for number, one in enumerate(self.declarations) if _physical(one.name) in BOX]
 
     def around(self, tag: Tag, name: str) -> Mapping[str, str] | None:
-        """The attributes of the nearest element of a name that an element stands in; None if there is none."""
+        """The attributes of the nearest element of a name that an element is in; or None."""
         found = next((one for one in self._outwards(tag) if one.local_name == name), None)
         return dict(found.etree_element.attrib) if found is not None else None
 
     def outwards(self, tag: Tag, device: Device) -> Iterator[DeclaredBox]:
-        """An element and those that it stands in, from the innermost, as a device shows them."""
+        """An element and the ones that it is in, from the innermost, as a device shows them."""
         for one in self._outwards(tag):
             alone = one.parent is None or (len(one.parent.etree_element) == 1 and not _has_text(one.parent))
             yield DeclaredBox(one.local_name, self._values(one, device), alone=alone)
 
     def changed_by_picture(self, tag: Tag) -> str:
-        """The selector of a rule that means other elements once an img stands in a picture of its own; "" if none does."""
+        """The selector of a rule that means other elements once an img is in a picture of its own; "" if none does."""
         return self._changes.get(tag.start, "")
 
     def _outwards(self, tag: Tag) -> Iterator[ElementWrapper]:
@@ -228,7 +228,7 @@ class PageStyles:
 
     @functools.cached_property
     def _changes(self) -> Mapping[int, str]:
-        """Selectors that mean other elements once images stand in pictures, by the image next before them, or else the first."""
+        """Selectors that mean other elements once images are in pictures, by the image next before them, or else the first."""
         selectors = dict.fromkeys(one.selector for one in self.declarations if _BY_PLACE.search(one.selector))
         tests = [(css, one) for css in selectors for one in compiled(css) if not one.never_matches]
         if not tests:

@@ -1,4 +1,4 @@
-"""Tags of a file in sections: one `template` with markup, and scripts, styles and sections of any other name beside it."""
+"""Tags of a file in sections: one `template` with markup, and scripts, styles and sections of any other name next to it."""
 
 from __future__ import annotations
 

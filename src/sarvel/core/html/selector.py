@@ -1,7 +1,7 @@
-"""Selectors that say which images of pages a slot takes: of the img or element itself, and of what it stands in.
+"""Selectors that state which images of pages a slot takes: of the img or element itself, and of what it is in.
 
 Selectors Level 4, sections 5 to 7: a type, classes, an id, attributes with or without a value; section 15.1: such compounds one
-after another, with white space between, for what stands within each other. Templates are no trees, so there are no others.
+after another, with white space between, for what is within each other. Templates are no trees, so there are no others.
 """
 
 from __future__ import annotations
@@ -32,7 +32,7 @@ class Selector:
         type: the element's name in lower case; "" for any.
         classes: that an image must have.
         said: attributes that it must have, in lower case, and their values; None for any value.
-        around: selectors of what it stands in, from the outside inwards.
+        around: selectors of what it is in, from the outside inwards.
     """
 
     css: str
@@ -46,7 +46,7 @@ class Selector:
 
         Args:
             tag: its start tag.
-            ancestors: the start tags that it stands in, from the outside inwards; only needed if `around` says something.
+            ancestors: the start tags that it is in, from the outside inwards; only needed if `around` says something.
         """
         return self._is(tag) and _stand_within(self.around, ancestors)
 
@@ -75,7 +75,7 @@ def parse_selector(css: str) -> Selector:
     """Reads a selector.
 
     Raises:
-        SelectorError: it is none, or one that no tag tells by itself.
+        SelectorError: it is not one, or one that no tag tells by itself.
     """
     text, compounds = css.strip(), []
     at = 0

@@ -10,7 +10,7 @@ from dataclasses import dataclass, field, replace
 from sarvel.core.html.template_code import holds_code
 
 _SPACE = "\t\n\f\r "
-# "Valid non-negative integer": no sign. Nobody means one of more than 15 digits.
+# "Valid non-negative integer": no sign. No one means one of more than 15 digits.
 _INTEGER = re.compile(r"\d{1,15}\Z", re.ASCII)
 _FLOAT = re.compile(r"-?(\d+|\d*\.\d+)([eE][-+]?\d+)?\Z", re.ASCII)  # "valid floating-point number": no plus sign
 
@@ -39,7 +39,7 @@ class Candidate:
 
 
 def parse_srcset(text: str) -> list[Candidate]:
-    """All candidates of a srcset in order, those that a browser drops with their fault."""
+    """All candidates of a srcset in order, the ones that a browser drops with their fault."""
     return list(_candidates(text))
 
 

@@ -1,6 +1,6 @@
 """Tags of a page in their exact place. The page is never parsed into a tree or rebuilt: its text is what counts.
 
-Follows the tokenizer of the HTML standard (section 13.2.5) as far as tags and attributes go; what stands in comments,
+Follows the tokenizer of the HTML standard (section 13.2.5) as far as tags and attributes go; what is in comments,
 scripts, styles and other raw text is no tag. Template code is passed over whole, between tags and within them.
 """
 
@@ -90,7 +90,7 @@ class Tag:
         end: just behind its `>`.
         short: whether it is written in the short form that its dialect has for images, which cannot hold a size.
         one_line: whether it must stay within its line.
-        paragraph_of: of how many images, and nothing else, the paragraph consists that it stands in; 0 where it is none such.
+        paragraph_of: of how many images, and nothing else, the paragraph consists that it is in; 0 where it is not one such.
     """
 
     name: str
@@ -174,13 +174,13 @@ def _places(stop: str) -> re.Pattern[str]:
 
 
 def _raw_end(text: str, at: int, name: str) -> int:
-    """Offset of the end tag of an element of raw text; the end of the text if there is none."""
+    """Offset of the end tag of an element of raw text; the end of the text if it is missing."""
     found = re.compile(rf"</{re.escape(name)}(?=[\s/>])", re.IGNORECASE).search(text, at)
     return found.start() if found else len(text)
 
 
 def read_tag(text: str, at: int, code: Beyond = marked_code) -> Tag | None:
-    """The tag that begins at this `<`, or None if there is none or it never ends."""
+    """The tag that begins at this `<`, or or None or it never ends."""
     opening = _OPENING.match(text, at)
     if not opening:
         return None
@@ -195,7 +195,7 @@ def read_tag(text: str, at: int, code: Beyond = marked_code) -> Tag | None:
         name_end = _name(text, end, code)
         equals = _EQUALS.match(text, name_end)
         if equals is None:
-            if code(text, end) != name_end:  # code alone is nobody's attribute
+            if code(text, end) != name_end:  # code alone is no one's attribute
                 attributes.append(Attribute(text[end:name_end], None, end, name_end))
             end = name_end
             continue

@@ -1,4 +1,4 @@
-"""Template code in a page: how far it goes. What stands in it is the engine's, whatever it looks like.
+"""Template code in a page: how far it goes. What is in it is the engine's, no matter what it looks like.
 
 A page may hold thousands of openings that are never closed. What was found out about a text is therefore kept while it is
 read: where each kind of closing stands, and how far braces and templates go. Reading takes time in proportion to the text.
@@ -74,7 +74,7 @@ def _matches(text: str, pattern: re.Pattern[str]) -> tuple[list[int], list[int]]
 
 
 def closing(text: str, at: int, pattern: re.Pattern[str]) -> int:
-    """End offset of the first match of a pattern that starts at an offset or behind it; -1 if there is none.
+    """End offset of the first match of a pattern that starts at an offset or behind it, or -1.
 
     As quick as looking it up, however often it is asked of one text.
     """

@@ -1,7 +1,7 @@
-"""Boxes that behave alike over all viewports, so that one shown width says it for all of them.
+"""Boxes that behave the same over all viewports, so that one shown width states it for all of them.
 
 An image is no wider than its file where nothing but `max-width: 100%` sizes it. So of two images in one place the one with the
-larger file may be shown wider; they are alike nevertheless: each is as wide as the place, or as its file if that is less.
+larger file may be shown wider; they are the same nevertheless: each is as wide as the place, or as its file if that is less.
 """
 
 from __future__ import annotations
@@ -42,7 +42,7 @@ class Measured:
 
 
 def united(boxes: Sequence[Measured]) -> Measured:
-    """The place that all these boxes stand in: as wide as the widest of them on each viewport."""
+    """The place that all these boxes are in: as wide as the widest of them on each viewport."""
     at = sorted({viewport for box in boxes for viewport in box.widths})
     filled = [_filled(box.widths, at) for box in boxes]
     widths = {
@@ -59,7 +59,7 @@ def united(boxes: Sequence[Measured]) -> Measured:
 
 
 def are_alike(boxes: Sequence[Measured]) -> bool:
-    """Tells whether one width says it for all of these."""
+    """Tells whether one width states it for all of these."""
     whole = united(boxes)
     for box in boxes:
         most = float("inf") if box.limit is None else box.limit
@@ -94,17 +94,17 @@ def _filled(widths: Widths, at: Sequence[int]) -> dict[int, float | None]:
 
 
 def sorted_apart(boxes: Sequence[Measured]) -> list[list[int]]:
-    """Numbers of boxes in groups that are alike, the largest group first.
+    """Numbers of boxes in groups that are the same, the largest group first.
 
     Args:
-        boxes: those that are shown somewhere.
+        boxes: the ones that are shown somewhere.
     """
     same: dict[tuple[object, ...], list[int]] = {}
     for number, box in enumerate(boxes):
         key = (box.limit, *(None if width is None else round(width, 1) for _, width in sorted(box.widths.items())))
         same.setdefault(key, []).append(number)
     groups: list[list[list[int]]] = []
-    # Those that no file limits say most of their place, so groups begin with them.
+    # The ones that no file limits say most of their place, so groups begin with them.
     for numbers in sorted(same.values(), key=lambda some: (boxes[some[0]].limit is not None, -len(some), some)):
         for group in groups:
             if are_alike([*(boxes[some[0]] for some in group), boxes[numbers[0]]]):

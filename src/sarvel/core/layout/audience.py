@@ -14,7 +14,7 @@ further apart."""
 
 @dataclass(frozen=True)
 class Visits:
-    """Visits of one kind: on one viewport, or on viewports of a range, all of them alike often.
+    """Visits of one kind: on one viewport, or on viewports of a range, all of them the same often.
 
     Attributes:
         device: the viewport and the density; of a range the narrowest viewport.
@@ -88,7 +88,7 @@ def _phones(rows: Iterable[tuple[int, int, float, float]]) -> tuple[Visits, ...]
 
 
 # An assumption of ours, and no measurement of anybody's visitors: a site that is read as much on phones as on desks. Phones are
-# at the CSS widths that phones have, with their densities. Tablets and windows on desks can be of any width, and stand as ranges.
+# at the CSS widths that phones have, with their densities. Tablets and windows on desks can be of any width, and are as ranges.
 # To be replaced by the site's own numbers as soon as there are any.
 BUILT_IN: tuple[Visits, ...] = (
     *_phones(

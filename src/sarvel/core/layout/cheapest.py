@@ -14,7 +14,7 @@ from itertools import accumulate
 
 APART = 1.08
 """The least ratio of neighbouring widths: our choice. Of two files that differ by less, bytes differ by about an eighth, and
-nobody sees which one is shown."""
+no one sees which one is shown."""
 
 
 class Ways:

@@ -11,7 +11,7 @@ from sarvel.core.layout.ladder import demand
 # Half a percent of the width is less than a pixel of any phone, and what rounding to whole pixels takes.
 _ROUNDING = 0.005
 
-# Up to a twentieth wider than needed nobody calls a waste; ladders cannot fit every device.
+# Up to a twentieth wider than needed no one calls a waste; ladders cannot fit every device.
 _AMPLE = 0.05
 
 
@@ -20,9 +20,9 @@ class Fit:
     """A picked file against what its device needs.
 
     Attributes:
-        shown: how wide it is shown, CSS px; None where nothing says so.
+        shown: how wide it is shown, CSS px; None where nothing states so.
         needed: px across that the device needs; None where `shown` is.
-        width: px across that the file has; None where nothing says so.
+        width: px across that the file has; None where nothing states so.
         share: what it has of what is needed: 1 is exact, 0.8 soft, 2 twice as wide; None where that is not known.
     """
 
@@ -60,7 +60,7 @@ def fit(pick: Pick, device: Device, *, shown: float | None, width: int | None, d
     has = float(width) if width is not None else choice.width
     place = pick.shown if pick.shown is not None else shown
     if place is None and has is not None and choice.density:
-        place = has / choice.density  # nothing but its density says how large it is shown: then at its own size
+        place = has / choice.density  # nothing but its density states how large it is shown: then at its own size
     if place is None or not place:
         return Fit(place, None, has, None)
     if has is None:

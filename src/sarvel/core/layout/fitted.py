@@ -1,4 +1,4 @@
-"""A measured width as CSS says it: the shortest lengths by band whose error is at most half a pixel wherever it was measured."""
+"""A measured width as CSS states it: the shortest lengths by band whose error is at most half a pixel no matter where it was measured."""
 
 from __future__ import annotations
 
@@ -24,7 +24,7 @@ _MOST_PARTS = 3  # of min() and max(): what people read at a glance
 
 @dataclass(frozen=True)
 class Pull:
-    """Pull of things beside the viewport's width on a box.
+    """Pull of things next to the viewport's width on a box.
 
     Attributes:
         font: change of its width for each px of the initial font size.

@@ -11,7 +11,7 @@ GROWTH = 1.7
 """The exponent where the format is not known."""
 
 # By format: g, and the bits a pixel at 800 px across. JPEG XL was not measured, and counts as AVIF where it is lossy and as WebP
-# where it is lossless; PNG of photographs is of one picture, JPEG of drawings as of photographs.
+# where it is lossless; PNG of photographs is of one picture, JPEG of drawings as for photographs.
 _PHOTOGRAPHS = {
     "avif": (1.79, 0.67),
     "webp": (1.8, 0.94),

@@ -10,21 +10,21 @@ from dataclasses import dataclass
 from sarvel.core.layout.cheapest import Ways
 
 DENSEST = 2.0
-"""The density up to which images are made sharp where nobody says otherwise: docs/inside.md, "Densities"."""
+"""The density up to which images are made sharp where no one states otherwise: docs/inside.md, "Densities"."""
 
 SOFT = 0.05
-"""The share of the pixels across that a visitor may lack whom no table lists, where nobody says otherwise."""
+"""The share of the pixels across that a visitor may lack whom no table lists, where no one states otherwise."""
 
 WASTE = 1.75
 """How many times the pixels across that a device needs are a waste: three times the pixels in all. Our choice."""
 
 _BOUNDS = (WASTE, 2.0, 2.5, 3.0, 4.0)  # of waste, from the one that is wanted to one that is better than none
-_PRICE = 0.01  # of the bytes that are expected: what it may cost to keep everybody within such a bound; our choice
+_PRICE = 0.01  # of the bytes that are expected: what it may cost to keep everyone within such a bound; our choice
 
 _VISITS = 500  # on which a width spares at least the bytes of its own files, or it is not worth making: our choice
 
 MOST_RUNGS = 20
-"""The rungs of a ladder at most, whatever it is to keep: more are a slip of the plan."""
+"""The rungs of a ladder at most, no matter what it is to keep: more are a slip of the plan."""
 
 
 @dataclass(frozen=True)
@@ -32,8 +32,8 @@ class Fitness:
     """The fit of some widths to those who meet a crop.
 
     Attributes:
-        excess: expected bytes over those of files that fit everybody exactly, as a share: 0.05 is 5 % more.
-        waste: how many times the pixels across somebody gets that are needed, at worst; >= 1.
+        excess: expected bytes over those of files that fit everyone exactly, as a share: 0.05 is 5 % more.
+        waste: how many times the pixels across someone gets that are needed, in the worst case; >= 1.
         wasteful: the px that that visitor needs.
     """
 
@@ -89,7 +89,7 @@ def ladder(shares: Mapping[int, float], widths: Sequence[int], growth: float) ->
 
 
 def fitness(shares: Mapping[int, float], widths: Sequence[int], growth: float) -> Fitness:
-    """The fit of some widths, ascending, to demands; whoever needs more gets the widest, and counts as fitted exactly by it."""
+    """The fit of some widths, ascending, to demands; anyone who needs more gets the widest, and counts as fitted exactly by it."""
     exact = got = 0.0
     waste, wasteful = 1.0, widths[-1]
     for need, share in shares.items():
@@ -122,12 +122,12 @@ class Chooser:
     """The choice of widths for given demands, on any master."""
 
     def __init__(self, shares: Mapping[int, float], terms: Terms) -> None:
-        """Takes demands, as of a Ladder, and terms."""
+        """Takes demands, like a Ladder, and terms."""
         self._shares, self._terms = shares, terms
         self._ways: dict[float, Ways] = {}
 
     def widths(self, low: int, top: int) -> tuple[int, ...]:
-        """The widths of least cost, ascending, px; of those that cost little more the ones with least waste.
+        """The widths of least cost, ascending, px; of the ones that cost little more the ones with least waste.
 
         Args:
             low: px that the widest may have at least.
@@ -144,13 +144,13 @@ class Chooser:
         return self._best(tops, rungs)
 
     def rungs_wanted(self, low: int, top: int) -> int | None:
-        """The fewest rungs at which nobody gets more than WASTE; None if not even MOST_RUNGS would do."""
+        """The fewest rungs at which no one gets more than WASTE; None if not even MOST_RUNGS would do."""
         tops = self._tops(low, top)
         counts = range(1, MOST_RUNGS + 1)
         return next((count for count in counts if self._waste(self._best(tops, count)) <= WASTE), None)
 
     def _within(self, bound: float) -> Ways:
-        """The ways on which nobody gets more than so many times the px across that are needed."""
+        """The ways on which no one gets more than so many times the px across that are needed."""
         if bound not in self._ways:
             self._ways[bound] = Ways(self._shares, self._terms.growth, self._terms.files / _VISITS, bound)
         return self._ways[bound]

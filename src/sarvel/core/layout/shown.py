@@ -84,5 +84,5 @@ def _bounded(step: Step, most: float, part: Viewports) -> Length:
 
 
 def _covers(later: Step, earlier: Step, part: Viewports) -> bool:
-    """Tells whether the later step holds wherever the earlier one can."""
+    """Tells whether the later step holds no matter where the earlier one can."""
     return (earlier.media.test.can_hold & later.media.test.can_fail & part) == NONE

@@ -13,16 +13,16 @@ NARROWEST, WIDEST = 240, 3840
 smallest windows that desktops allow; 3840 is the largest screen in common use, at density 1."""
 
 SHARE = 0.05
-"""The share of all visits that is counted as those that nobody listed: our choice. A ladder costs the listed visits hardly
+"""The share of all visits that is counted as the ones that no one listed: our choice. A ladder costs the listed visits hardly
 anything by it, and has its rungs where windows of any width need them."""
 
-_BESIDE = 0.01  # CSS px beside a breakpoint: windows of zoomed pages have widths between whole px
+_BESIDE = 0.01  # CSS px next to a breakpoint: windows of zoomed pages have widths between whole px
 
 FINE = 1.04
-"""The ratio of neighbouring widths, heights and densities where a layout hangs on more than widths: less than softness is
+"""The ratio of neighbouring widths, heights and densities where a layout depends on more than widths: less than softness is
 allowed."""
 
-_ANY_HEIGHT = 800.0  # CSS px, where a layout does not hang on it
+_ANY_HEIGHT = 800.0  # CSS px, where a layout does not depend on it
 
 
 def viewports_of(sets: Iterable[Viewports], *, tall: bool) -> list[tuple[float, float]]:
@@ -32,7 +32,7 @@ def viewports_of(sets: Iterable[Viewports], *, tall: bool) -> list[tuple[float, 
 
     Args:
         sets: the widths on which conditions of the layout can hold, or fail.
-        tall: whether it hangs on heights as well; then each side is FINE times the one before.
+        tall: whether it depends on heights too; then each side is FINE times the one before.
     """
     ends = {end for one in sets for start, stop in one.spans for end in (_first(start), _last(stop))}
     inner = {min(max(end, float(NARROWEST)), float(WIDEST)) for end in ends}

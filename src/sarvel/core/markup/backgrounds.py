@@ -21,7 +21,7 @@ _HEIGHT = 900  # CSS px of a viewport that not in the audience has
 
 
 STYLESHEET = "pictures.css"
-"""The name of the stylesheet beside the renditions."""
+"""The name of the stylesheet next to the renditions."""
 
 
 def class_names(pictures: Iterable[Picture]) -> dict[tuple[str, str], str]:
@@ -107,7 +107,7 @@ def _merged(by_density: Mapping[float, Rendition]) -> Iterator[tuple[float, Rend
 
 
 def _type(rendition: Rendition, address: Address, quote: str) -> str:
-    """What an option of image-set says of its type; nothing where the server goes by what a browser accepts."""
+    """What an option of image-set says of its type; nothing where the server follows what a browser accepts."""
     return "" if address.by_accept else f" type({quote}{rendition.media_type}{quote})"
 
 

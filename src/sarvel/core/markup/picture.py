@@ -58,7 +58,7 @@ class Markup:
         eager: whether the image is seen at once.
         room: how room is kept for it.
         background: what the property `background` says until the image has loaded; "" for nothing.
-        style: whether a style attribute may be written; else a stylesheet says it.
+        style: whether a style attribute may be written; else a stylesheet states it.
         urgent: whether browsers are to fetch it before others.
     """
 
@@ -119,7 +119,7 @@ def _ratio(crop: Crop) -> tuple[int, int]:
 
 
 def background_of(crop: Crop, backgrounds: Mapping[str, str]) -> str:
-    """The value of `background` until a crop has loaded: within the edges of the image, whatever its padding."""
+    """The value of `background` until a crop has loaded: within the edges of the image, no matter what its padding."""
     if crop.placeholder is None:
         return ""
     said = backgrounds.get(crop.placeholder.key, "") if crop.placeholder.key else crop.placeholder.kind
@@ -129,7 +129,7 @@ def background_of(crop: Crop, backgrounds: Mapping[str, str]) -> str:
 def style_rules(pictures: Iterable[Picture], backgrounds: Mapping[str, str], address: Address) -> str:
     """Styles as rules of a stylesheet, one for each crop: for pages whose security policy allows no style attribute.
 
-    All but placeholders are rules of no specificity, so that whatever the site's own stylesheet says wins.
+    All but placeholders are rules of no specificity, so that no matter what the site's own stylesheet says wins.
 
     Images are found by the file that `src` names, which no two pictures share.
 

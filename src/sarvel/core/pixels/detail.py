@@ -12,7 +12,7 @@ from sarvel.core.pixels.small import Field, averaged, scaled
 _SIZES = (1.0, 2.0, 4.0)  # px of standard deviation: finest, fine and middle detail lie below each
 
 _NEAR = 2.0  # px of standard deviation of the coarser grid
-_FAINT = 0.05  # a change of L* that nobody sees
+_FAINT = 0.05  # a change of L* that no one sees
 
 
 class Detail:

@@ -1,9 +1,9 @@
 """Telling flat graphics (drawn: a chart, a logo, a screen) from photographs.
 
-A pixel is plain if it has exactly the color of the pixel beside it and of the one below. In a photograph few are, because
+A pixel is plain if it has exactly the color of the pixel next to it and of the one below. In a photograph few are, because
 of noise and shading; in flat graphics most are, edges aside. The commonest color is left out, so that the white around a
 photographed object does not count as flat. Where that color is a ground that fills half the picture, what is thin upon it
-counts as plain as well: lettering and lines are little but edges.
+counts as plain too: lettering and lines are little but edges.
 """
 
 from __future__ import annotations

@@ -53,7 +53,7 @@ class Reference:
         self._planes = [[_Scales(plane) for plane in planes] for planes in _planes(pixels)]
 
     def likeness(self, other: Pixels) -> float:
-        """The likeness of another picture; transparent ones on black or on white, where they are less alike."""
+        """The likeness of another picture; transparent ones on black or on white, where they are less the same."""
         return min(
             _spread_out(
                 sum(
@@ -66,7 +66,7 @@ class Reference:
     def texture(self) -> tuple[float, float, float]:
         """How busy the picture is at full size, at half and at a quarter: mean of ln(1 + variance) of luma's windows, >= 0.
 
-        Of one too small to be halved so often the last scale stands for those that lack.
+        Of one too small to be halved so often the last scale stands for the ones that lack.
         """
         scales = self._planes[0][0].textures()
         first, second, third = (scales[min(i, len(scales) - 1)] for i in range(3))

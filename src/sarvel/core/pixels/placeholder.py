@@ -39,7 +39,7 @@ def soft(light: Light, longest: int) -> Pixels:
 def outline(light: Light) -> str:
     """The strongest contours of an opaque picture as an SVG document of one line, at most MOST_OUTLINE bytes once escaped.
 
-    Strong is a contour that is long and along which the picture changes much. Of those that run side by side one is kept.
+    Strong is a contour that is long and along which the picture changes much. Of the ones that run side by side one is kept.
     The lines are the picture's tint, darker on a light one and lighter on a dark one.
     """
     small = pixels_from_light(_within(light, _GRID)).astype(np.float64)
@@ -60,7 +60,7 @@ def outline(light: Light) -> str:
 
 
 def escaped(svg: str) -> str:
-    """An SVG document of one line as it stands behind `data:image/svg+xml,` in a URL that CSS need not quote."""
+    """An SVG document of one line as it follows `data:image/svg+xml,` in a URL that CSS need not quote."""
     for letter in "%#<>'\" ()":
         svg = svg.replace(letter, f"%{ord(letter):02X}")
     return svg

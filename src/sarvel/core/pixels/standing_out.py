@@ -24,7 +24,7 @@ _SHARP_SIDE = 400  # px of the longer side, where detail is measured: what is in
 _FLAT = 1.0  # the spread of L*, a* or b* in a picture in which nothing is seen
 _MIDDLE = 1.5  # how fast the weight of the middle falls off: to a fifth halfway along the edges
 
-# Fitted by bench/fit_subjects.py on labelled photographs; those that are kept aside took no part.
+# Fitted by bench/fit_subjects.py on labelled photographs; the ones that are kept aside took no part.
 WEIGHTS = {
     "closed shapes": 1.09,
     "most voted": 1.35,

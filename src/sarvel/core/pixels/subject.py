@@ -17,7 +17,7 @@ from sarvel.core.pixels.small import Field, scaled
 from sarvel.core.pixels.standing_out import BIAS, WEIGHTS, Cues, cues_of
 
 # By trying, on the labelled photographs of bench/: how fast what is unlikely ceases to count, what counts of a place that is
-# foreseen, and how crisp a shape is that is taken in the place of a box which overlaps with the subject as well.
+# foreseen, and how crisp a shape is that is taken in the place of a box which overlaps with the subject too.
 _LIKELIER, _FORESEEN = 2, 0.4
 _SPOT = 1.5  # px of standard deviation
 _CRISP = 9.0
@@ -111,7 +111,7 @@ def set_apart(likely: Field, box: Box) -> float:
 
 
 def _best_box(gain: Field, shapes: Sequence[ClosedShape]) -> tuple[float, Box]:
-    """The box that overlaps most with what gains, and how much; that of a crisp shape instead, if it does so as well."""
+    """The box that overlaps most with what gains, and how much; that of a crisp shape instead, if it does so too."""
     rows, columns = gain.shape
     sums = np.pad(gain.cumsum(axis=0).cumsum(axis=1), ((1, 0), (1, 0)))
     best, (top, left, bottom, right) = _most_overlap(sums)

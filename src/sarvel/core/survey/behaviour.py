@@ -1,4 +1,4 @@
-"""Images grouped into slots by how a browser shows them over all viewports, whatever their classes say."""
+"""Images grouped into slots by how a browser shows them over all viewports, no matter what their classes say."""
 
 from __future__ import annotations
 
@@ -39,10 +39,10 @@ class Behaviour:
 
 
 def ratios_of(boxes: Iterable[tuple[int, float, float, str, str, tuple[int, int]]]) -> dict[int, float]:
-    """The ratios of a box that crops what stands in it around its middle on every viewport; empty if it does not.
+    """The ratios of a box that crops what is in it around its middle on every viewport; empty if it does not.
 
     Args:
-        boxes: viewport width, width and height, fit, position, and natural size of what stands in it.
+        boxes: viewport width, width and height, fit, position, and natural size of what is in it.
     """
     found: dict[int, float] = {}
     uncropped = 0
@@ -55,7 +55,7 @@ def ratios_of(boxes: Iterable[tuple[int, float, float, str, str, tuple[int, int]
 
 
 def behaving(images: Sequence[tuple[LocalImage, Behaviour]], height: float) -> list[Group]:
-    """All images in groups that are shown alike, each with selectors that mean its images and no others.
+    """All images in groups that are shown at the same widths, each with selectors that mean its images and no others.
 
     Args:
         height: of the viewports that they were measured on, CSS px.
@@ -95,7 +95,7 @@ def _in_order(parts: Iterable[_Part]) -> Iterator[tuple[_Part, list[str]]]:
 
 
 def _told(part: _Part, left: Sequence[_Part]) -> tuple[list[str], list[LocalImage]]:
-    """Selectors of a group's images, and the images of other groups that they mean as well."""
+    """Selectors of a group's images, and the images of other groups that they mean too."""
     own = [image for image, _ in part]
     others = [image for other in left if other is not part for image, _ in other if not _named(image)]
     selectors = [] if _named(own[0]) else list(_selectors(own, others))
@@ -107,7 +107,7 @@ def _named(image: LocalImage) -> str:
 
 
 def _kind(image: LocalImage, behaviour: Behaviour) -> tuple[object, ...]:
-    """What images must have in common beside their widths."""
+    """What images must have in common besides their widths."""
     traits = image.traits
     ratios = tuple(round(behaviour.ratios[at] / _SAME_RATIO) for at in _COMMON if at in behaviour.ratios)
     return _named(image), traits.natural, traits.by_place, ratios
@@ -171,7 +171,7 @@ def _shared(images: Sequence[LocalImage]) -> Iterator[str]:
 
 
 def _of_tag(tag: Tag) -> Iterator[str]:
-    """Selectors of an element that an image stands in, the plainest first."""
+    """Selectors of an element that an image is in, the plainest first."""
     yield from (f".{name}" for name in (value_of(tag, "class") or "").split() if _PLAIN.fullmatch(name))
     if (id_ := value_of(tag, "id") or "") and _PLAIN.fullmatch(id_):
         yield f"#{id_}"

@@ -59,8 +59,8 @@ class WeightEstimate:
 
     Attributes:
         widest: px across that the most demanding device needs; None if no device fetches it.
-        too_many: how many times the pixels that that device needs; None as well.
-        fitting: bytes that an average visit would fetch; None if that cannot be told.
+        too_many: how many times the pixels that that device needs; None too.
+        fitting: bytes that an average visit would fetch; None if unknown.
         saves: bytes that an average visit to a page with it would be spared; 0 if nothing can be told.
     """
 

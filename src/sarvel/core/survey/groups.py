@@ -1,4 +1,4 @@
-"""Images of a site's pages grouped into slots: by the `sizes` that they have, their class, or how wide they are said to be."""
+"""Images of a site's pages grouped into slots: by the `sizes` that they have, their class, or how wide they are stated to be."""
 
 from __future__ import annotations
 
@@ -30,7 +30,7 @@ class LocalImage:
         place: where that is, for people.
         width: px across of its file.
         traits: what stylesheets say of it.
-        ancestors: the start tags that it stands in, from the outside inwards.
+        ancestors: the start tags that it is in, from the outside inwards.
     """
 
     image: Image
@@ -103,7 +103,7 @@ class Group:
         selectors: selectors of its images; none if they name the slot themselves.
         layout: what they have in common.
         images: the images.
-        seen: what a browser showed of them; None if nobody looked.
+        seen: what a browser showed of them; None if no one looked.
     """
 
     name: str
@@ -114,7 +114,7 @@ class Group:
 
     @property
     def shown(self) -> str:
-        """The width at which they are shown, as a plan says it: at most as wide as their files are."""
+        """The width at which they are shown, as a plan states it: at most as wide as their files are."""
         return _shown(self.images, natural=self.layout.natural)[0]
 
     @property
@@ -136,7 +136,7 @@ class Group:
 def grouped(images: Sequence[LocalImage]) -> list[Group]:
     """All images in groups, such that the first whose selectors match an image is its own.
 
-    Images that name a slot come first, then those that only their address tells apart, then by how much tells of each.
+    Images that name a slot come first, then the ones that only their address tells apart, then by how much describes each.
     """
     apart: set[str] = set()
     while True:
@@ -155,7 +155,7 @@ def _taker(groups: Iterable[Group], one: LocalImage) -> Group | None:
 
 
 def _grouped(images: Sequence[LocalImage], apart: set[str]) -> list[Group]:
-    """Groups in which images of some addresses are taken by these, whatever else tells of them."""
+    """Groups in which images of some addresses are taken by these, regardless of what else describes them."""
     by_address: dict[str, _Kind] = {}
     kinds: dict[_Kind, list[LocalImage]] = {}
     for one in images:

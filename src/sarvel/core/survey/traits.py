@@ -12,7 +12,7 @@ from sarvel.core.css.lengths import LengthError, parse_length
 from sarvel.core.html.page_styles import PageStyles
 from sarvel.core.html.tags import Tag
 
-# Viewports on which styles are tried, CSS px: those that layouts are commonly made for, and one beyond.
+# Viewports on which styles are tried, CSS px: the ones that layouts are commonly made for, and one beyond.
 _TRIED = tuple(Device(width, 900) for width in (320, 360, 480, 600, 768, 900, 1024, 1200, 1440, 1920, 2560))
 _UNSET = frozenset({"", "auto", "none", "initial", "unset", "revert", "revert-layer"})
 _NATURAL = frozenset({"none", "scale-down"})  # values of object-fit that show an image at its own size
@@ -24,8 +24,8 @@ class Traits:
 
     Attributes:
         shown: a length that rules give it on every viewport, as CSS px; 0 if they do not.
-        most: the greatest width that they allow it, CSS px; 0 if that depends on what it stands in.
-        natural: whether the width of its file counts on every viewport: nothing limits it, or what stands beside it has room
+        most: the greatest width that they allow it, CSS px; 0 if that depends on what it is in.
+        natural: whether the width of its file counts on every viewport: nothing limits it, or what is next to it has room
             by it.
         shaped: whether a rule gives it a ratio of its own.
         by_place: the selector of a rule that would miss it, or meet something else, if it stood in a picture; "" for none.
@@ -76,7 +76,7 @@ def _is_natural(tag: Tag, said: Sequence[Mapping[str, str]]) -> bool:
 
 
 def _counts(tag: Tag, styles: PageStyles, device: Device) -> bool:
-    """Tells whether the width that an image has by nature may decide how wide something beside it is.
+    """Tells whether the width that an image has by nature may decide how wide something next to it is.
 
     Cells of a table, items of a flex container and tracks of a grid share out the room by what is in them (CSS Tables 3,
     section 3.8.2; CSS Flexbox 1, section 9.7; CSS Grid 2, section 12.5), unless they are given a width.

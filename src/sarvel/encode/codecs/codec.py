@@ -58,8 +58,8 @@ class Codec:
         longest: px of a side that it can have, or that browsers take, at most.
         version: names the library that writes it.
         always: options of every file.
-        efforts: options of every file by effort; without one of them, the normal ones. What those come to: docs/press.md.
-        lossy: options beside `quality`, of files that leave something out; None if it cannot.
+        efforts: options of every file by effort; without one of them, the normal ones. What those amount to: docs/press.md.
+        lossy: options next to `quality`, of files that leave something out; None if it cannot.
         lossless: options of files that keep every pixel; None if it cannot.
         drawn: options of lossy files of flat graphics, which win over those above.
         typical: the quality with which pictures commonly reach a likeness: where the search begins.

@@ -22,7 +22,7 @@ if TYPE_CHECKING:
 
 # Section 8.1: of each block of 8 × 8 px, the first row and column of each pass, and the steps between its rows and columns.
 _PASSES = ((0, 0, 8, 8), (0, 4, 8, 8), (4, 0, 8, 4), (0, 2, 4, 4), (2, 0, 4, 2), (0, 1, 2, 2), (1, 0, 2, 1))
-_INTERLACE = 12  # the byte of IHDR that says how rows are ordered: section 11.2.1
+_INTERLACE = 12  # the byte of IHDR that states how rows are ordered: section 11.2.1
 _SIGNATURE = b"\x89PNG\r\n\x1a\n"
 _MOST_COLORS = 256
 

@@ -93,7 +93,7 @@ class OutputStore(OutputFolder):
         super().publish(name, content)
 
     def left_behind(self, ledger: Ledger) -> list[MadeFile]:
-        """As of any folder of renditions; such as nobody knows of are removed, for they would be made again."""
+        """As of any folder of renditions; such as no one knows of are removed, for they would be made again."""
         found: list[MadeFile] = []
         ours = (name for name in super().names() if self.place.is_rendition(name))
         for names in batches(sorted(ours), _LOOKED_UP):
@@ -190,7 +190,7 @@ class _Sending(Sender):
         return True
 
     def _look(self) -> int:
-        """Takes note of what became of those that are done; how many."""
+        """Takes note of what became of the ones that are done; how many."""
         done = {one for one in self._out if one.done()}
         self._out -= done
         self._refused += sum(not one.result() for one in done)

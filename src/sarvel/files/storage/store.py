@@ -169,7 +169,7 @@ class Store:
         return {}
 
     def _arrived(self, fs: AbstractFileSystem, path: str, content: bytes, answer: object) -> bool:
-        """Tells whether a file is there as it was sent, by its size and the digest that the store tells of it."""
+        """Tells whether a file is there as it was sent, by its size and the digest that the store describes it."""
         digests = _digests(content)
         if isinstance(answer, dict) and str(answer.get("ETag", "")).strip('"') in digests:
             return True
@@ -231,7 +231,7 @@ def _digests(content: bytes) -> set[str]:
 
 
 def _told_digest(info: dict[str, Any]) -> str:
-    """The digest that a store tells of a file, in one of its forms; "" if none."""
+    """The digest that a store describes a file, in one of its forms; "" if none."""
     settings = info.get("content_settings") or {}
     told = (
         info.get("md5Hash") or info.get("ETag") or (settings.get("content_md5") if isinstance(settings, dict) else "")

@@ -12,7 +12,7 @@ from pathlib import Path, PurePosixPath
 
 from sarvel.files.atomic import write_whole
 
-_YOUNG = 60.0  # s within which a master was asked for, and is not taken away from under whoever reads it
+_YOUNG = 60.0  # s within which a master was asked for, and is not taken away from under anyone who reads it
 _NAME = re.compile(r"[0-9a-f]{32}(?:\.|\Z)")
 _LEFT = 0.9  # of the limit that is left, so that not every master that comes makes another one go
 
@@ -25,7 +25,7 @@ class StoredMaster:
         url: of the store.
         key: its path there.
         size: its bytes; 0 if it is not there.
-        version: as of the store's entry; "" if it is not there.
+        version: as for the store's entry; "" if it is not there.
         cache: the folder that it is fetched to.
         limit: bytes that the masters in that may have together.
     """
@@ -64,7 +64,7 @@ class StoredMaster:
 
 
 def _bound(cache: Path, limit: int) -> None:
-    """Removes those that were not asked for longest, until the rest weighs less than the limit. Others' files stay."""
+    """Removes the ones that were not asked for longest, until the rest weighs less than the limit. Others' files stay."""
     there: list[tuple[float, int, Path]] = []
     with contextlib.suppress(OSError), os.scandir(cache) as entries:
         for entry in entries:

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from sarvel.errors import StorageError
 from sarvel.files.storage.store import ASKED_AGAIN, KEPT_FOR_EVER, Store
 
-_TRIES = 3  # of a file, beside those of the storage's own library
+_TRIES = 3  # of a file, next to those of the storage's own library
 _PAUSE = 0.5  # s before another try, and twice as long before the next
 
 

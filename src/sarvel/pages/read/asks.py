@@ -100,9 +100,9 @@ def page_of(
         src = followed(block.src, text.text) if block.src else ""
         key = named(src) if src and not holds_code(src) else None
         if key and block.slot is None and (block.src or "").startswith(_CALLS) and not is_file(masters_folder / key):
-            continue  # a template's call may come to any address, and nobody asked us to look after this one
+            continue  # a template's call may amount to any address, and no one asked us to look after this one
         if block.slot is None and not block.fault and (theirs is None or not _is_master(block, key, masters_folder)):
-            continue  # an image from elsewhere, which nobody asked us to look after
+            continue  # an image from elsewhere, which no one asked us to look after
         if key and key.lower().endswith(_DRAWINGS) and not block.fault:
             continue
         slot = theirs or ""
@@ -124,7 +124,7 @@ def _based(text: str, page: Path, tops: Sequence[Path]) -> list[Path]:
 def _around(
     text: str, dialect: Dialect, found: Sequence[Block], slots: Mapping[str, Slot]
 ) -> Mapping[int, tuple[Tag, ...]]:
-    """What images that name no slot stand in, by their start, if a slot asks for it."""
+    """What images that name no slot are in, by their start, if a slot asks for it."""
     asked = any(selector.around for slot in slots.values() for selector in slot.selectors)
     return ancestors_of(text, dialect, [one.start for one in found if one.slot is None]) if asked else {}
 

@@ -1,7 +1,7 @@
 """The encoding of a page: what its byte-order mark or its first tags say, as browsers read them; each byte comes back as it was.
 
 HTML, section 13.2.3.2 ("prescan a byte stream to determine its encoding"); labels are those of the Encoding Standard. A page
-whose encoding nobody knows, or whose bytes would not come back, is read as ASCII with its other bytes kept aside.
+whose encoding no one knows, or whose bytes would not come back, is read as ASCII with its other bytes kept aside.
 """
 
 from __future__ import annotations
@@ -80,7 +80,7 @@ def _declared(head: str) -> str:
             labels += [one for one in (values.get("charset"), content and content[1]) if one]
     known = (webencodings.lookup(label.strip()) for label in labels)
     found = next((one for one in known if one), None)
-    # A page that could be read this far is in no such encoding, whatever it says: HTML, section 13.2.3.2, step 16.
+    # A page that could be read this far is in no such encoding, no matter what it says: HTML, section 13.2.3.2, step 16.
     return "" if found is None or found.name.startswith(("utf-16", "x-user")) else str(found.codec_info.name)
 
 

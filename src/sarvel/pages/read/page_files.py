@@ -80,7 +80,7 @@ def find_pages(
         where: tells where the keys of the plan stand.
 
     Returns:
-        Pages in the order of the patterns, by path within each; and, if `woven` is given, what lies beside them and
+        Pages in the order of the patterns, by path within each; and, if `woven` is given, what lies next to them and
         belongs there too, such as stylesheets.
 
     Raises:
@@ -114,7 +114,7 @@ def find_pages(
 
 
 def seen_from(folder: Path, file: Path) -> str:
-    """The path of a file as patterns are held against it: from the plan's folder, with forward slashes."""
+    """The path of a file as patterns are compared with it: from the plan's folder, with forward slashes."""
     return os.path.relpath(file.absolute(), folder.absolute()).replace(os.sep, "/")
 
 
@@ -124,7 +124,7 @@ def _is_private(path: Path) -> bool:
 
 
 def base_of(folder: Path, pattern: str) -> Path:
-    """The folder from which the places of a pattern's files below `woven` are seen: what stands before its first wildcard."""
+    """The folder from which the places of a pattern's files below `woven` are seen: what is before its first wildcard."""
     place = folder / pattern
     if is_folder(place):
         return place

@@ -1,4 +1,4 @@
-"""References: files that pages still name, which are never removed, whatever a plan says now."""
+"""References: files that pages still name, which are never removed, no matter what a plan says now."""
 
 from __future__ import annotations
 
@@ -15,7 +15,7 @@ _BETWEEN = re.compile(r"""[\s"'`()\[\]{}<>,/\\|=]+""")
 def names_in_pages(files: Iterable[Path]) -> set[str]:
     """Last parts of all possible addresses in some files, escapes of HTML and of URLs resolved.
 
-    Files that cannot be read are passed over; who asks sees to it that they are told of.
+    Files that cannot be read are passed over; who asks sees to it that they are reported.
     """
     names: set[str] = set()
     for file in files:

@@ -34,7 +34,7 @@ _TEXTS = frozenset(
     }
 )
 _LEFT_OUT = frozenset({"node_modules", "__pycache__", CACHE_NAME})  # and folders whose name begins with a point
-_LONGEST = 2_000_000  # bytes; longer texts are data that nobody wrote
+_LONGEST = 2_000_000  # bytes; longer texts are data that no one wrote
 _NAMED = re.compile(rf"[\w@.%+~-]+\.(?:{'|'.join(sorted(_IMAGES))})\b", re.IGNORECASE)
 
 

@@ -4,7 +4,7 @@
     <header class="top" data-was-style="background: url('masters/sea.jpg') center / cover"     the same, its style set aside
       style="background: url(…) center / cover;background: image-set(…) center / cover" data-woven="…">
 
-A plain file stands before the set, for browsers that do not know it. Whatever else the style says stays.
+A plain file is before the set, for browsers that do not know it. No matter what else the style says stays.
 """
 
 from __future__ import annotations
@@ -37,7 +37,7 @@ class Background:
         author: the text of that tag, as its author wrote it.
         style: the author's style, character references resolved.
         url: the file that it names.
-        fault: why it can neither be woven nor given back, in words; "" if it can.
+        fault: why it can neither be woven nor restored, in words; "" if it can.
     """
 
     tag: Tag

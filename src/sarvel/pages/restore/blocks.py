@@ -1,6 +1,6 @@
 """The blocks of a page that are Sarvel's: found, read and taken back; `written` makes them. Text in, text out.
 
-A woven block holds the author's own tag, so that nothing else need be remembered to give it back byte for byte:
+A woven block holds the author's own tag, so that nothing else need be remembered to restore it byte for byte:
 
     <img data-sarvel="card" src="masters/boat.jpg" alt="The boat" />            the author's tag
     <picture data-woven
@@ -11,7 +11,7 @@ A woven block holds the author's own tag, so that nothing else need be remembere
 An attribute that would contradict ours is set aside by renaming it in place: `src` as `data-master`, others with
 `data-was-` in front. So from our `src` on, all attributes of the names in `OURS` are Sarvel's, and none before it is.
 Whether they are still as they were written, a mark tells (see `marks`).
-An attribute that decides whether or how often the image is there is set aside as well, and stands on the picture instead.
+An attribute that decides whether or how often the image is there is set aside too, and is on the picture instead.
 Of an image in Markdown, the author's words are kept whole, in `data-was-markdown`. What is woven there must not change what
 its lines are read as: see `Block.within` and `Block.line_break`.
 
@@ -43,7 +43,7 @@ _END_TAG = re.compile(r"\s*</img\s*>", re.IGNORECASE)
 PARAGRAPH = ('<p data-woven="">', "</p>")
 """What is written around an image that is all there is of a paragraph, where a paragraph of tags alone is none."""
 
-# CommonMark 0.31, sections 5.1 and 5.2: what may stand before the text of a line: block quotes and the markers of list items.
+# CommonMark 0.31, sections 5.1 and 5.2: what may are before the text of a line: block quotes and the markers of list items.
 _CONTAINERS = re.compile(r"[ \t]*(?:(?:>|[-+*]|\d{1,9}[.)])[ \t]*)*")
 _MARKER = re.compile(r"[^\s>]")
 _BLANK_LINE = re.compile(r"[ \t]*(?:[\r\n]|\Z)")
@@ -71,7 +71,7 @@ _UNCLOSED = Notice(Kind.IMAGE, "", "its woven picture element is not closed", "w
 
 
 def _edited(what: str) -> Notice | None:
-    """The fault of a woven block that somebody changed; None if nobody did."""
+    """The fault of a woven block that someone changed; None if no one did."""
     cure = "take that change out again, onto the img or in front of the block, or put your own tag here"
     return Notice(Kind.IMAGE, "", f"is not changed, because {what} in the woven block", cure) if what else None
 
@@ -96,7 +96,7 @@ class Block:
         fault: why it cannot be woven, what to do; "" where it can.
         style: of an element with a background, its style; None for an image.
         within: the element to write it in, so that a paragraph of Markdown stays one; "" for none.
-        line_break: what stands behind the opening tag of its picture, so that a tag alone on its line stays HTML for Markdown: a
+        line_break: what follows the opening tag of its picture, so that a tag alone on its line stays HTML for Markdown: a
             line end, and what lines begin with there; "" for nothing.
     """
 
@@ -143,7 +143,7 @@ def blocks(page: str, dialect: Dialect = HTML, *, mapped: bool = False) -> Itera
 
 
 def _cut_off(page: str, at: int, dialect: Dialect) -> int:
-    """Offset of an img that the end of the file cuts off, behind all others; -1 if there is none."""
+    """Offset of an img that the end of the file cuts off, behind all others, or -1."""
     last = max((found.start() for found in _IMG.finditer(page, at)), default=-1)
     if last < 0 or read_tag(page, last, dialect.code) is not None:
         return -1
@@ -322,7 +322,7 @@ def _said(tag: Tag, name: str) -> Attribute | None:
 
 
 def _img_of_markdown(text: str, image: Tag, dialect: Dialect) -> str:
-    """An img tag for an image in Markdown. Line ends and bars would end what it stands in: a line, a cell of a table."""
+    """An img tag for an image in Markdown. Line ends and bars would end what it is in: a line, a cell of a table."""
     said = {marks.WAS_MARKDOWN: text, **image.values()}
     attributes = " ".join(f'{name}="{escaped(value)}"' for name, value in said.items())
     end = " />" if dialect.closed else ">"
@@ -372,14 +372,14 @@ def _name_before(name: str) -> str:
 
 
 def recased(name: str, at: int, like: str) -> str:
-    """A name whose three letters from `at` on take their case from `like`, to give SRC back as SRC."""
+    """A name whose three letters from `at` on take their case from `like`, to restore SRC as SRC."""
     letters = [
         letter.upper() if model.isupper() else letter for letter, model in zip(name[at : at + 3], like, strict=True)
     ]
     return name[:at] + "".join(letters) + name[at + 3 :]
 
 
-# Line ends too: a blank line would end what stands in Markdown, and one within a tag what must stay on its line.
+# Line ends too: a blank line would end what is in Markdown, and one within a tag what must stay on its line.
 _CODE = str.maketrans({"{": "&#123;", "}": "&#125;", "@": "&#64;", "\n": "&#10;", "\r": "&#13;"})
 
 

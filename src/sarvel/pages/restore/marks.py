@@ -6,7 +6,7 @@ and of how the image is loaded. What an author writes on the img itself is in no
 quotes, which formatters change.
 
 An alt, a new style or a way of loading that was changed is the author's from then on. What was changed otherwise cannot be
-kept when the block is woven again; such a block stays as it is, and is told of.
+kept when the block is woven again; such a block stays as it is, and is reported.
 """
 
 from __future__ import annotations
@@ -105,9 +105,9 @@ class _Parts:
     Attributes:
         mark: its mark; None if it has none.
         connected: the markup that hangs together.
-        strange: what stands in it that is never written, in words; "" for nothing.
+        strange: what is in it that is never written, in words; "" for nothing.
         alt: ours; None where the author's counts.
-        style: ours; None if there is none.
+        style: ours; or None.
         loading: ours, by name.
         written: attributes of the img that are ours, as they stand.
     """
@@ -160,7 +160,7 @@ def _ours(image: Tag) -> Iterator[Attribute]:
 
 
 def _connected_of_image(text: str, image: Tag) -> Iterator[str]:
-    """The attributes that must stand on a woven img, in order; of an image in Markdown, all."""
+    """The attributes that must are on a woven img, in order; of an image in Markdown, all."""
     whole = image.get(WAS_MARKDOWN) is not None
     ours = list(_ours(image))
     counted = image.attributes if whole else ours
@@ -178,7 +178,7 @@ def _connected_of_image(text: str, image: Tag) -> Iterator[str]:
 
 
 def _code_within(text: str, tag: Tag) -> str:
-    """Template code in a tag: all beside its name and attributes."""
+    """Template code in a tag: all next to its name and attributes."""
     ends = [tag.start + 1 + tag.closing + len(tag.name), *(one.end for one in tag.attributes)]
     starts = [*(one.start for one in tag.attributes), tag.end - 1]
     return "".join(text[end:start] for end, start in zip(ends, starts, strict=True)).replace("/", "").strip()

@@ -14,7 +14,7 @@ from sarvel.pages.restore.blocks import Block, blocks, replaced
 def first_lost(
     page: str, found: Sequence[Block], woven_page: str, dialect: Dialect = HTML, *, mapped: bool = False
 ) -> Block | None:
-    """The first block that is not given back from the woven text, or around which that reads otherwise; None if there is none.
+    """The first block that is not restored from the woven text, or around which that reads differently; or None.
 
     Where a page is damaged, a quote never closed perhaps, what is woven can change what all that follows is read as. So tags
     around the blocks are compared, too, and paragraphs with those of the author's page.
@@ -57,6 +57,6 @@ def tags_around(text: str, found: Sequence[Block], dialect: Dialect) -> list[lis
 
 
 def _first_other(before: Sequence[object], after: Sequence[object]) -> int | None:
-    """Number of the first in which two lists differ; None if they are alike."""
+    """Number of the first in which two lists differ; None if they are the same."""
     pairs = zip_longest(before, after)
     return next((i for i, (one, other) in enumerate(pairs) if one != other), None)

@@ -22,11 +22,11 @@ class _Component:
     """What makes a component of a partial.
 
     Attributes:
-        before: what stands before the markup.
-        behind: what stands behind it.
+        before: what is before the markup.
+        behind: what follows it.
         indent: how far it is indented.
         said: attributes of the img that the component computes, before ours.
-        others: all other attributes that it is given, which stand behind ours, and win.
+        others: all other attributes that it is given, which follow ours, and win.
     """
 
     before: str

@@ -1,7 +1,7 @@
 """Room for an image on its page until it has loaded, in the way that moves nothing once it has.
 
-`width` and `height` are a size as well as a ratio: where a stylesheet sets a width and no height, the height of the attribute
-stays, and the image is squeezed. Those that the author wrote are part of the layout already, and stay; ours are written where
+`width` and `height` are a size and also a ratio: where a stylesheet sets a width and no height, the height of the attribute
+stays, and the image is squeezed. The ones that the author wrote are part of the layout already, and stay; ours are written where
 the plan asks for them, or where the crops of a picture differ in shape.
 """
 
@@ -90,7 +90,7 @@ def styled(author: Tag, properties: Mapping[str, str], dialect: Dialect) -> str:
 
     Args:
         author: the tag as its author wrote it.
-        properties: values by name; those that are "" are left out.
+        properties: values by name; the ones that are "" are left out.
         dialect: how to spell it.
     """
     said = {name: value for name, value in properties.items() if value}

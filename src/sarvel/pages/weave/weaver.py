@@ -1,4 +1,4 @@
-"""Weaving: pages written with what the Edition answers to what they ask, or given back as their authors wrote them."""
+"""Weaving: pages written with what the Edition answers to what they ask, or restored as their authors wrote them."""
 
 from __future__ import annotations
 
@@ -159,7 +159,7 @@ def _most_urgent(page: Page, edition: Edition) -> Ask | None:
 
 
 def _share_of_screen(picture: Picture, device: Device) -> float:
-    """The share of a viewport that a picture fills if it stands at its top."""
+    """The share of a viewport that a picture fills if it is at its top."""
     box = picture.crop_on(device).box
     width = min(picture.slot.shown.on(device) or 0.0, device.width)
     return width * min(width * box.height / box.width, device.height) / (device.width * device.height)
@@ -186,7 +186,7 @@ def _background(block: Block, picture: Picture, address: Address, page: Page) ->
 
 
 def _first_lost(page: Page, changes: list[tuple[Span, str]]) -> Block | None:
-    """The first block that could not be given back; None if all can, or nothing changes."""
+    """The first block that could not be restored; None if all can, or nothing changes."""
     text, file = page.text.text, page.file
     if all(text[one.start : one.end] == new for one, new in changes):
         return None
@@ -236,7 +236,7 @@ def _left(page: Page) -> Iterator[Notice]:
 
 
 def _broken(page: Page) -> Iterator[Notice]:
-    """Faults of images that are woven and cannot be given back."""
+    """Faults of images that are woven and cannot be restored."""
     text = page.text.text
     return (
         ask.fault

@@ -31,7 +31,7 @@ def render_block(page: str, block: Block, markup: Markup, alt: str | None, diale
     """The finished text of a block.
 
     Args:
-        page: the page that it stands in, for its line ends.
+        page: the page that it is in, for its line ends.
         block: a block without fault.
         markup: what to write.
         alt: the words to write in place of the author's, if there are any; None leaves these.
@@ -67,7 +67,7 @@ def standing_alone(
         tag: an img to put the rest into.
         dialect: how to spell it.
         line: what a new line begins with.
-        others: attributes that stand behind all.
+        others: attributes that follow all.
     """
     return _written_out(tag, markup, alt, None if dialect.one_line else line, dialect, others=others, alone=True)
 
@@ -93,8 +93,8 @@ def _written_out(
         line: what a new line begins with: the line end before it, and the indentation; None keeps all on one line.
         dialect: how to spell it.
         mark: of the block; "" for none.
-        others: attributes that stand behind all.
-        line_break: what stands behind the opening tag of a picture.
+        others: attributes that follow all.
+        line_break: what follows the opening tag of a picture.
         alone: whether nothing is to be woven again here.
     """
     gap, inner = ("", " ") if line is None else (line + "  ", line + ("    " if markup.sources else "  "))

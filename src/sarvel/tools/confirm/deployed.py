@@ -1,4 +1,4 @@
-"""A site that is deployed somewhere, held against what is woven here: its pages, and each file that they name."""
+"""A site that is deployed somewhere, compared with what is woven here: its pages, and each file that they name."""
 
 from __future__ import annotations
 
@@ -55,7 +55,7 @@ class DeployedPage:
     Attributes:
         url: its address.
         images: how many of its images are woven.
-        others: those that are not woven as here: slot and master.
+        others: the ones that are not woven as here: slot and master.
         strayed: devices that would fetch another file than here, by slot and master.
         problem: why it could not be looked at; "" if it could.
     """
@@ -118,7 +118,7 @@ def confirm_deployed(
     """Asks for pages and for all files that they name.
 
     Args:
-        site: the site as it stands here.
+        site: the site as it is here.
         url: where it is deployed: what / means, of http or https.
         names: its pages to look at; none for all.
         devices: devices whose picks are compared.
@@ -181,7 +181,7 @@ def _pages(site: Site, names: Sequence[str], result: Deployed) -> Iterator[tuple
 def _page(
     file: PageFile, url: str, site: Site, devices: Sequence[Device], fetcher: Fetcher, named: dict[str, _Named]
 ) -> DeployedPage:
-    """A page there, held against the one here; the files that it names are put in."""
+    """A page there, compared with the one here; the files that it names are put in."""
     answer = fetcher.get(url, "text/html,application/xhtml+xml,*/*;q=0.8")
     folder, _, name = url.rpartition("/")
     if answer.status == 404 and name in ("index.html", "index.htm"):
@@ -255,7 +255,7 @@ def _backgrounds(plan: Plan, url: str, named: dict[str, _Named]) -> None:
 
 
 class _Files:
-    """Files, asked for and held against what they should be."""
+    """Files, asked for and compared with what they should be."""
 
     def __init__(self, site: Site, fetcher: Fetcher, result: Deployed) -> None:
         self._plan, self._output, self._fetcher, self._result = site.plan, site.output, fetcher, result
@@ -374,5 +374,5 @@ def _size_and_type(content: bytes) -> tuple[int, str]:
             warnings.simplefilter("ignore")
             with Image.open(io.BytesIO(content), formats=formats_read()) as image:
                 return image.width, Image.MIME.get(image.format or "", "")
-    except Exception:  # noqa: BLE001 - decoders raise whatever they like about what is no image
+    except Exception:  # noqa: BLE001 - decoders raise anything for what is no image
         return 0, ""

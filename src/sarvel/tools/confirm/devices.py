@@ -1,4 +1,4 @@
-"""Pages on devices, one after another in a real browser. A page that ends the browser is told of and left out."""
+"""Pages on devices, one after another in a real browser. A page that ends the browser is reported and left out."""
 
 from __future__ import annotations
 

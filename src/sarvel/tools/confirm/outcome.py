@@ -20,7 +20,7 @@ GROWN = 2.0
 """CSS px of height that rounding may add to a page."""
 
 SHIFT = 0.05
-"""Layout shift that nobody sees."""
+"""Layout shift that no one sees."""
 
 _SAME_SHAPE = 0.01  # share by which the ratio of a crop may differ from its master's and be the same
 _SHAPES = "/.shapes/"  # where images are served that have a shape and nothing else

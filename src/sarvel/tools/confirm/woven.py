@@ -121,7 +121,7 @@ def _chosen(files: Sequence[PageFile], names: Sequence[str], result: ConfirmedSi
 
 
 def _pair(plan: Plan, file: PageFile, folders: Folders, texts: dict[str, bytes], result: ConfirmedSite) -> _Pair | None:
-    """A page before and after; its author's text is served beside the woven one."""
+    """A page before and after; its author's text is served next to the woven one."""
     if not is_file(file.target):
         result.faults.append(Notice(Kind.PAGE, str(file.target), "is not there", "run sarvel build first"))
         return None
@@ -260,7 +260,7 @@ class _Timing(threading.Thread):
                         for path in (pair.before, pair.after)
                     ]
                     self.found[pair.page.file.target] = (times[0], times[1])
-        except Exception:  # noqa: BLE001, S110 - the same page is told of where it is looked at
+        except Exception:  # noqa: BLE001, S110 - the same page is reported where it is looked at
             pass
         finally:
             self._server.close()

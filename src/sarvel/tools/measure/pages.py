@@ -53,7 +53,7 @@ class MeasuredPages:
 
 
 def worth_opening(pages: Mapping[Path, Collection[Hashable]], enough: int) -> set[Path]:
-    """The pages to measure: all, or of many those that show something which is not shown on enough pages before.
+    """The pages to measure: all, or of many the ones that show something which is not shown on enough pages before.
 
     Args:
         pages: what each shows.

@@ -1,4 +1,4 @@
-"""Measuring a plan's slots: how wide a real browser shows their images, as the plan says it."""
+"""Measuring a plan's slots: how wide a real browser shows their images, as the plan states it."""
 
 from __future__ import annotations
 
@@ -33,12 +33,12 @@ _ENOUGH = 5  # pages on which a slot is measured, of a plan that has many
 
 @dataclass(frozen=True)
 class ShownKind:
-    """Images that are shown alike.
+    """Images that are shown at the same widths.
 
     Attributes:
         places: where they stand, `page:line:column`.
         fitted: how wide they are shown; None if nothing shows them.
-        box: the place that they stand in.
+        box: the place that they are in.
     """
 
     places: tuple[str, ...]
@@ -75,7 +75,7 @@ class SlotMeasured:
 
     @property
     def agrees(self) -> bool:
-        """Tells whether the plan says what was measured, to half a pixel."""
+        """Tells whether the plan states what was measured, to half a pixel."""
         return self.off <= ALLOWED
 
 
@@ -84,9 +84,9 @@ class MeasuredPlan:
     """What came of measuring.
 
     Attributes:
-        slots: those that pages show, in the plan's order.
+        slots: the ones that pages show, in the plan's order.
         pages: how many pages were measured.
-        faults: what stands in the way of parts of it, a notice each.
+        faults: what is in the way of parts of it, a notice each.
         notes: what the user may leave so, a notice each.
     """
 
@@ -237,7 +237,7 @@ def _slot(plan: Plan, slot: Slot, images: Sequence[_Image], states: Mapping[Path
 
 
 def kinds_of(images: Sequence[tuple[str, Measured]]) -> Iterator[ShownKind]:
-    """Images sorted apart by how they are shown, the commonest first; those that nothing shows last.
+    """Images sorted apart by how they are shown, the commonest first; the ones that nothing shows last.
 
     Args:
         images: the place of each, and its box.

@@ -1,4 +1,4 @@
-"""The proof sheet: every master with its subject and its crops over it, and beside it each crop as it will look."""
+"""The proof sheet: every master with its subject and its crops over it, and next to it each crop as it will look."""
 
 from __future__ import annotations
 
@@ -24,7 +24,7 @@ WIDTH, HEIGHT = 1280, 400
 """Size of one panel, px; two of them fill a screen of 1280×800."""
 
 MOST_CROPS = 6
-"""So many crops stand in one panel; a master with more has several."""
+"""So many crops are in one panel; a master with more has several."""
 
 # Colors that people with any color vision tell apart on photographs (Okabe and Ito, "Color Universal Design", 2008).
 _COLORS = ("#e69f00", "#56b4e9", "#f0e442", "#cc79a7", "#009e73", "#d55e00")
@@ -51,7 +51,7 @@ class Shot:
 
     @property
     def screen(self) -> tuple[float, float]:
-        """Its size on a typical screen, CSS px: on the device with most visits of those that meet it."""
+        """Its size on a typical screen, CSS px: on the device with most visits of the ones that meet it."""
         typical = max(self.crop.visits, key=lambda visits: visits.share)
         width = max(1.0, self.slot.shown.on(typical.device))
         return width, width * self.crop.box.height / self.crop.box.width

@@ -32,7 +32,7 @@ class Proof:
     Attributes:
         master: the master.
         rows: its crops in reading order, each with its slot: slots as the plan has them, crops from the narrowest viewports up.
-        found: what it may be about; None if the plan names the subject, or nobody could look.
+        found: what it may be about; None if the plan names the subject, or no one could look.
     """
 
     master: MasterFacts
@@ -46,7 +46,7 @@ class Proof:
 
     @property
     def unsure(self) -> bool:
-        """Whether a crop leaves something out, nobody named the subject, and what was found is not sure enough."""
+        """Whether a crop leaves something out, no one named the subject, and what was found is not sure enough."""
         area = _WHOLE * self.master.width * self.master.height
         crops_some = any(crop.box.width * crop.box.height < area for _, crop in self.rows)
         return crops_some and self.found is not None and not sure_enough(self.found)
@@ -80,7 +80,7 @@ def sure_enough(found: FoundSubject, least: float = SURE_ENOUGH) -> bool:
 
 
 def proofs_of(site: Site, found: Mapping[str, FoundSubject]) -> list[Proof]:
-    """The masters of a site: first those whose crops lose something, then those of which nobody is sure, then the others.
+    """The masters of a site: first those whose crops lose something, then those of which no one is sure, then the others.
 
     Args:
         found: what masters may be about whose subject the plan does not name, by key.

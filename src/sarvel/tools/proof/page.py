@@ -107,7 +107,7 @@ def as_page(parts: Sequence[Part]) -> bytes:
 
 
 def named_boxes(master: MasterFacts, shots: Sequence[Shot]) -> tuple[Box, ...]:
-    """What the crops of a master go by, in fractions of it; empty if nobody said."""
+    """What the crops of a master go by, in fractions of it; empty if no one said."""
     crop = next((shot.crop for shot in shots if shot.crop.source.key == master.key), None)
     return tuple(in_master(crop, subject) for subject in crop.subjects) if crop else ()
 

@@ -17,7 +17,7 @@ from sarvel.tools.proof.page import Part, address_of, as_page, drawn, named_boxe
 from sarvel.tools.proof.sheet_index import IndexEntry, draw_index, small_of
 
 A_PAGE = 6
-"""So many masters stand on one page."""
+"""So many masters are on one page."""
 
 
 class Sheets(Protocol):

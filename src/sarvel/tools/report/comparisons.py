@@ -54,7 +54,7 @@ def begin(
         pool: where it is done.
         shown: the pictures.
         numbers: encoder's numbers and the likeness that they reach.
-        most: how many pictures at most; those least alike first.
+        most: how many pictures at most; those least similar first.
     """
     least = {key_of(one): _likeness(one, numbers) for one in shown}
     rungs: dict[str, list[CropFiles]] = {}

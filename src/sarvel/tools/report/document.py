@@ -10,7 +10,7 @@ from sarvel.tools.report.networks import NETWORKS
 
 
 def as_document(report: Report) -> dict[str, object]:
-    """The facts of a report without pictures. Keys that `build` has as well are as it has them."""
+    """The facts of a report without pictures. Keys that `build` has too are as it has them."""
     return {
         "title": report.title,
         "pages_fetch": {

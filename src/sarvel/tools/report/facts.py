@@ -41,17 +41,17 @@ class CropFacts:
         name: of the crop; "" for the only one.
         media: its condition; "" for none.
         width: of its box, px of the master.
-        height: of its box, as well.
+        height: of its box too.
         subjects: what must stay in view, in fractions of the crop.
         lost: the share of the subject that it loses, 0 to 1.
         guessed: how sure the subject is, if it was found in the pixels, 0 to 1; None if the plan names it.
         sizes: its `sizes`; "" where the shown width is constant.
         widths: of its ladder, px.
-        excess: expected bytes over those of files that fit everybody exactly, as a share.
+        excess: expected bytes over those of files that fit everyone exactly, as a share.
         one_for_all: the same, if only the widest file were there.
-        soft: the share of the pixels across that somebody lacks at worst.
+        soft: the share of the pixels across that someone lacks in the worst case.
         softest: that device.
-        waste: how many times the pixels across somebody gets at worst.
+        waste: how many times the pixels across someone gets in the worst case.
         wasteful: that device.
         files: its renditions, best format first, each narrowest first.
         thumb: the narrowest file that shows it well, as an address that holds it.
@@ -149,7 +149,7 @@ class PictureFacts:
         crops: its crops.
         fetched: what each device fetches.
         stairs: needed and delivered pixels, for each density.
-        markup: the markup, as it stands alone.
+        markup: the markup, as it is alone.
         remarks: what the user must mend, and what may be left.
         densest: the density up to which it is made sharp.
         shown: the viewport widths at which its shown width bends, and how wide it is there, both CSS px.

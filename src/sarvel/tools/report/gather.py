@@ -67,7 +67,7 @@ class ReportOptions:
 
     Attributes:
         folder: of the report, from which addresses are seen.
-        comparisons: how many pictures are compared with their masters, those least alike first.
+        comparisons: how many pictures are compared with their masters, those least similar first.
         workers: threads that compare.
         confirmed: what `confirm` found, in words.
     """
@@ -155,7 +155,7 @@ def _page(
     name = seen_from(site.plan.folder, page.file.source)
     try:
         text = read_text(file).text
-    except PageError:  # not woven yet, or gone: check tells of it
+    except PageError:  # not woven yet, or gone: check describes it
         return PageFacts(name, "", 0, before, now, {})
     images = images_of(text, file, site.plan)
     on_budget = [device for device in site.plan.checks.budgets if device not in devices]

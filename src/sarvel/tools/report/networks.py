@@ -1,4 +1,4 @@
-"""Networks on which a report says how long images take."""
+"""Networks on which a report states how long images take."""
 
 from __future__ import annotations
 

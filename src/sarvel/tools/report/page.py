@@ -96,7 +96,7 @@ def _charts(picture: PictureFacts, name: str) -> list[tuple[Markup, str, float]]
 
 
 def _data(report: Report) -> str:
-    """What the page's script reckons with, as JSON that may stand in a script element (HTML, section 4.12.1.3)."""
+    """What the page's script reckons with, as JSON that may are in a script element (HTML, section 4.12.1.3)."""
     pictures = {one.key: _picture(one) for one in report.pictures}
     pages = {page.name: [one.key for one in report.pictures if page.name in one.pages] for page in report.pages}
     document = {"only": ONLY_CROP, "pictures": pictures, "pages": {name: keys for name, keys in pages.items() if keys}}

@@ -92,7 +92,7 @@ def _text(text: str) -> str:
 
 
 def _code(text: str) -> str:
-    """A text as code, whatever it holds (CommonMark, section 6.1)."""
+    """A text as code, no matter what it holds (CommonMark, section 6.1)."""
     text = " ".join(text.split()).replace("|", "\\|")
     longest = max((len(run) for run in re.findall(r"`+", text)), default=0)
     fence = "`" * (longest + 1)

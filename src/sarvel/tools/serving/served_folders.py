@@ -40,12 +40,12 @@ def with_stand_in(text: bytes, plan: Plan | None) -> bytes:
 
 
 def elsewhere(plan: Plan) -> str:
-    """Scheme and host that the plan's files are at; "" if that is the pages' own host, or nobody here could answer for it."""
+    """Scheme and host that the plan's files are at; "" if that is the pages' own host, or no one here could answer for it."""
     return origin_of(plan.address or "") if plan.delivery == "elsewhere" or plan.output_url else ""
 
 
 def maker_of(plan: Plan) -> Callable[[str], Path | None] | None:
-    """What makes or fetches the files of a plan that stand in no folder; None if all do."""
+    """What makes or fetches the files of a plan that are in no folder; None if all do."""
     if plan.makes_files:
         return _from_store(plan) if plan.output_url else None
     return MadeWhenAsked(plan).file

@@ -175,7 +175,7 @@ def _grouped(
 
 
 def _look_of(image: LocalImage) -> tuple[str, ...]:
-    """What stylesheets can tell of an image: where this is the same, it is shown alike, but for rules by number or neighbour."""
+    """What stylesheets can describe an image: where this is the same, it is shown at the same widths, but for rules by number or neighbour."""
     said = [value_of(image.image.tag, name) or "" for name in ("class", "id", "style", "width", "height", "sizes")]
     return (*said, *(f"{tag.name} {value_of(tag, 'class') or ''}" for tag in image.ancestors))
 
@@ -335,7 +335,7 @@ def _patterns(root: Path, pages: Sequence[Path]) -> list[str]:
 
 
 def _free_folder(base: Path) -> Path:
-    """A folder for renditions beside the pages that is not there yet."""
+    """A folder for renditions next to the pages that is not there yet."""
     names: Iterable[str] = ("pictures", "renditions", *(f"pictures-{i}" for i in range(2, 100)))
     return next(base / name for name in names if not (base / name).exists())
 

@@ -1,6 +1,6 @@
 """The coordinator: hands works out to the workers of a dask scheduler, few at a time, and takes their results in.
 
-Whatever becomes of workers and scheduler, each work comes to one result: works are done whole or not at all, so that one that
+No matter what becomes of workers and scheduler, each work amounts to one result: works are done whole or not at all, so that one that
 was lost is simply done again, and gives the same bytes.
 """
 
@@ -38,7 +38,7 @@ PATIENCE = 120.0
 
 _TRIES = 2  # of a master that kills the process that works on it
 _SHORT = 1.0  # s of one core, up to which a work is sent to lie ready: a long one would wait there while another worker is idle
-_PARTS = 4  # of all work for each thread, so that the last ones end at about one time; each decodes its master anew
+_PARTS = 4  # of all work for each thread, so that the last ones end at about one time; each decodes its master again
 _LEAST = 5.0  # s of one core, below which a master is not done in parts
 _LOOK = 1.0  # s between looks at which workers there are
 _SLOWER = 10.0  # times what a work takes on one core here that a busy worker may take
@@ -47,7 +47,7 @@ _CONNECT = 10.0  # s for one try to reach the scheduler
 
 @dataclass
 class _Out:
-    """A work that is out there.
+    """A work that is deployed.
 
     Attributes:
         work: the work.
@@ -245,7 +245,7 @@ class _Run:
 
     Attributes:
         cluster: who does them.
-        waiting: works that are not out there; several may be parts of one master's.
+        waiting: works that are not deployed; several may be parts of one master's.
         output: the folder of renditions.
         mark: name of the file in it that tells who shares it.
     """
@@ -292,7 +292,7 @@ class _Run:
                 one.cancel()
 
     def _take_back(self) -> None:
-        """Takes back what is out there, to be sent again: a client that is gone completes no future."""
+        """Takes back what is deployed, to be sent again: a client that is gone completes no future."""
         for one in [one for one in self._out if not one.done()]:
             one.cancel()
             self.waiting.appendleft(self._out.pop(one).work)
@@ -381,7 +381,7 @@ def _joined(parts: Sequence[Made]) -> Made:
 
 @contextlib.contextmanager
 def _marked(output: Path) -> Iterator[str]:
-    """A file in the folder of renditions, there while the block runs: a name that nobody else has made."""
+    """A file in the folder of renditions, there while the block runs: a name that no one else has made."""
     mark = f"{PART}{secrets.token_hex(8)}"
     write_whole(output / mark, b"")
     try:

@@ -1,4 +1,4 @@
-"""The identity of an installation: the versions that the bytes of files hang on."""
+"""The identity of an installation: the versions that the bytes of files depend on."""
 
 from __future__ import annotations
 

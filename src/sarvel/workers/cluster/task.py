@@ -37,7 +37,7 @@ class Reply:
     """The reply to a task.
 
     Attributes:
-        made: the result; None if there is none.
+        made: the result; or None.
         contents: bytes of files by name, where they could not be written in place.
         lacks: whether the master cannot be read where the worker is, and has to travel.
         refuses: the address of the worker, if it is of another identity.

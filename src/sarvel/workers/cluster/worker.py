@@ -25,7 +25,7 @@ _idle: queue.LifoQueue[RenderProcess] = queue.LifoQueue()
 
 
 def do_task(task: Task) -> Reply:
-    """Does the work of a task, in a process beside this one.
+    """Does the work of a task, in a process next to this one.
 
     Raises:
         OutputError: the folder of renditions cannot be written.
