@@ -1,6 +1,6 @@
 """Sarvel: from a site's master images to the right file on every device.
 
-Importing this package loads nothing heavy; the commands, and the names below, load what they use.
+Importing this package loads nothing heavy; the commands and the names below import their modules on first use.
 """
 
 from sarvel.version import __version__

@@ -20,7 +20,7 @@ class Interrupts:
 
 
 def _heard_late(lost: "sys.UnraisableHookArgs") -> None:
-    """Repeats an interrupt that a library dropped, where no exception can pass; all else is told as ever."""
+    """Repeats an interrupt that a library dropped, where no exception can pass; other exceptions are reported as usual."""
     if not issubclass(lost.exc_type, KeyboardInterrupt):
         sys.__unraisablehook__(lost)
         return
@@ -41,7 +41,7 @@ def run() -> None:
 
         signal.signal(signal.SIGINT, Interrupts())
         sys.unraisablehook = _heard_late
-        if "_ARGCOMPLETE" in os.environ:  # a shell asks what could be typed next
+        if "_ARGCOMPLETE" in os.environ:  # a shell asks for completions
             from sarvel.cli.complete import complete
 
             complete()
@@ -49,7 +49,7 @@ def run() -> None:
 
         code = main()
     except KeyboardInterrupt:
-        os.write(2, b"interrupted; finished work is kept\n")  # plain, for half of what is loaded may be missing
+        os.write(2, b"interrupted; finished work is kept\n")  # plain, because modules may be half loaded
         code = 130
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # all is done; leaving is not worth a traceback
     sys.exit(code)

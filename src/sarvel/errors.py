@@ -43,7 +43,7 @@ class SarvelError(Exception):
     """Something that the user can mend.
 
     Attributes:
-        notices: what is wrong, one for each problem; the error's text has them all, a line each.
+        notices: one for each problem; the error's text has them all, a line each.
         kind: of its notices, where nothing more exact is known.
         exit_code: what the program ends with.
     """
@@ -61,7 +61,7 @@ class SarvelError(Exception):
 
     @classmethod
     def at(cls, place: object, text: str, cure: str = "") -> Self:
-        """An error of one problem: where, what was found, what to do."""
+        """An error of one problem: place, text, cure."""
         return cls(Notice(cls.kind, str(place), text, cure))
 
     def within(self, place: object) -> Self:

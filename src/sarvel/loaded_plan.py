@@ -97,7 +97,7 @@ class LoadedPlan:
             workers: processes at most; None for as many as suit.
 
         Returns:
-            What was made, how many files were there already, and what is in the way of some.
+            The made files, the number of existing ones, and faults.
 
         Raises:
             PlanError: as compose; or a pattern means nothing.
@@ -117,7 +117,7 @@ class LoadedPlan:
 
         Args:
             master: the master's path below the masters folder.
-            alt: what it shows, in words; None takes the plan's.
+            alt: the alt text; None uses the plan's.
             attributes: others of the img; `class_` for class, `data_id` for data-id.
 
         Raises:

@@ -12,7 +12,7 @@ Severity: TypeAlias = Literal["fault", "warning", "note"]
 
 
 class Kind(StrEnum):
-    """What a notice is about: notices of one kind are told together."""
+    """The subject of a notice: notices of one kind are printed together."""
 
     CALL = "call"  # the command line, or a function of a Python program
     PLAN = "plan"
@@ -54,10 +54,10 @@ class Notice:
     """One thing to tell.
 
     Attributes:
-        kind: what it is about.
-        place: a file with line and column, or a key of the plan, or a name; "" where there is none.
-        text: what was found.
-        cure: what to do about it; "" where there is nothing to do.
+        kind: its subject.
+        place: a file with line and column, or a key of the plan, or a name; may be "".
+        text: the finding.
+        cure: the cure; may be "".
         severity: how grave it is.
         share: of the visits that it concerns, 0 to 1; None where that is not known.
     """
@@ -75,7 +75,7 @@ class Notice:
 
     @property
     def words(self) -> str:
-        """What was found and what to do."""
+        """The text and the cure."""
         return f"{self.text}; {self.cure}" if self.cure else self.text
 
     def within(self, place: object) -> Notice:

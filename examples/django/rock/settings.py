@@ -18,6 +18,6 @@ TEMPLATES = [
 ]
 STATIC_URL = "/static/"
 STATIC_ROOT = BASE_DIR / "deployed"
-# The masters are there for templates that are not woven yet; nobody who visits the site gets one.
+# The masters are there for templates that are not woven yet; no visitor gets one.
 STATICFILES_DIRS = [BASE_DIR / "static", *([("masters", BASE_DIR / "masters")] if DEBUG else [])]
 USE_TZ = True

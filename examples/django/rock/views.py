@@ -7,7 +7,7 @@ LOG = [
     {"says": "The boat came in at last.", "file": "supply-boat.jpg", "words": "The supply boat under way"},
     {"says": "The lens is clean again.", "file": "great-lens.jpg", "words": "The great lens in its frame"},
 ]
-"""What would stand in a database: words, and the file of a master."""
+"""Rows of a database: words, and the file of a master."""
 
 
 def index(request: HttpRequest) -> HttpResponse:

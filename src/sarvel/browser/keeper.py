@@ -2,7 +2,7 @@
 
 It is run by its path, with nothing but the standard library, and hears of its parent's end by the end of its standard input,
 however that came: an interrupt, a closed terminal, SIGKILL. On Linux what loses its own parent becomes the keeper's child
-(prctl(2), PR_SET_CHILD_SUBREAPER), so that nothing gets away.
+(prctl(2), PR_SET_CHILD_SUBREAPER), and cannot get away.
 """
 
 from __future__ import annotations
@@ -28,7 +28,7 @@ _KILL = getattr(signal, "SIGKILL", signal.SIGTERM)
 
 
 def keep(driver: str, folder: Path) -> None:
-    """Starts a driver, prints what it says at its start, and waits for the end of standard input.
+    """Starts a driver, prints its first output, and waits for the end of standard input.
 
     Args:
         driver: the program.
@@ -57,7 +57,7 @@ def keep(driver: str, folder: Path) -> None:
 
 
 def _forward(process: subprocess.Popen[bytes]) -> None:
-    """Passes on what a driver says; one that ends takes the rest of what it says along."""
+    """Forwards a driver's output; if the driver ends, the rest is forwarded too."""
     for line in process.stdout or ():
         with contextlib.suppress(OSError):
             os.write(1, line)

@@ -96,7 +96,7 @@ def _port(process: subprocess.Popen[bytes]) -> int:
 
 def _top() -> Path:
     """The folder for temporary files, or the common one where its path is long."""
-    top, common = Path(tempfile.gettempdir()), Path("/tmp")  # noqa: S108 - what is made in it has a name that no one guesses
+    top, common = Path(tempfile.gettempdir()), Path("/tmp")  # noqa: S108 - the folder in it has a name that no one guesses
     is_long = sys.platform != "win32" and len(os.fsencode(top)) > _LONGEST
     return common if is_long and os.access(common, os.W_OK) else top
 

@@ -11,7 +11,7 @@ from typing import Any, Literal
 from sarvel.browser.session import Session
 
 PLACE = "data-sarvel-place"
-"""Name of an attribute that tells the tags of a page apart; it is in what is served alone."""
+"""Name of an attribute that numbers the tags of a page; only the served copy has it."""
 
 # Scripts hear of a new viewport in the frame after it, and may lay out once more in the next ones (HTML, section 8.1.7.3).
 _FRAMES = """const [count, done] = arguments;
@@ -79,7 +79,7 @@ def look(browser: Session, *, unhides: bool = False) -> tuple[int, Mapping[int, 
 
     Args:
         browser: at a page whose tags are marked.
-        unhides: whether what is hidden is looked at as if it were not, as a slide of a carousel that has not its turn.
+        unhides: whether to look at hidden elements too, such as the other slides of a carousel.
     """
     width, _, found = browser.run(script("look"), PLACE, unhides)
     boxes: dict[int, ShownBox] = {}

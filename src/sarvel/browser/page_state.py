@@ -74,7 +74,7 @@ def state_on(browser: Session, server: SiteServer, path: str, device: Device, *,
         browser: watching.
         server: of the site.
         path: of the page.
-        slow: whether the network is the stated slow one; then only what is seen at once is waited for.
+        slow: whether the network is the stated slow one; then only images of the first screen are awaited.
 
     Raises:
         PageError: it does not come or does not answer.

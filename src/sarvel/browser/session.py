@@ -137,7 +137,7 @@ def _answering(what: str, seconds: float) -> Iterator[None]:
 
 
 def _endless(what: str, seconds: float) -> tuple[str, str]:
-    """What was found, and what to do, where a time is over."""
+    """The text and cure for a timeout."""
     return f"{what} after {seconds:.0f} seconds", "look for a script that never ends"
 
 

@@ -59,7 +59,7 @@ class Folders:
     Attributes:
         tops: folders that / may mean, the likeliest first; of files of one path the first counts.
         mounts: other folders, by the path that they are served at, with a slash at both ends.
-        maker: makes what is in no folder: takes path and query as a browser sends them; None for none.
+        maker: makes files that are in no folder, from path and query as a browser sends them; may be None.
         publishes: whether browsers may have a file that is there; hidden ones are never served.
     """
 
@@ -115,14 +115,14 @@ class SiteServer:
 
     Attributes:
         address: of its root, without a slash at the end.
-        served: what it served since this was cleared: path, bytes, media type.
+        served: responses since this was cleared: path, bytes, media type.
     """
 
     def __init__(self, folders: Folders, texts: Mapping[str, bytes]) -> None:
         """Begins to serve.
 
         Args:
-            folders: what is served.
+            folders: the served folders.
             texts: pages to serve in place of their files, by path.
         """
         self.served: list[tuple[str, int, str]] = []

@@ -1,4 +1,4 @@
-"""Completion for shells: what could be typed next. docs/guide.md tells how to set it up."""
+"""Shell completion. docs/guide.md describes how to set it up."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The parser of the command line: its help with examples, and its complaints with what was probably meant."""
+"""The parser of the command line: help with examples, and errors with suggestions."""
 
 from __future__ import annotations
 
@@ -44,7 +44,7 @@ class Parser(argparse.ArgumentParser):
         return self.overview or super().format_help()
 
     def error(self, message: str) -> NoReturn:
-        """States what is wrong in a line, and ends the program with exit code 2."""
+        """Prints the mistake in one line, and exits with code 2."""
         self.exit(2, f"{one_line(f'{self.prog}: {self._in_words(message)}')}\n")
 
     def _in_words(self, message: str) -> str:

@@ -11,7 +11,7 @@ from sarvel.notices import Notice
 
 
 def describe_made(rendered: Mapping[str, Any], output: str) -> str:
-    """What was made, in a sentence.
+    """The result of rendering in a sentence.
 
     Args:
         rendered: as docs/json.md has it.
@@ -22,7 +22,7 @@ def describe_made(rendered: Mapping[str, Any], output: str) -> str:
 
 
 def describe_written(pages: Mapping[str, Any], verb: str) -> str:
-    """What was written into pages and next to them, in a sentence; `pages` as docs/json.md has it."""
+    """The result of weaving in a sentence; `pages` as docs/json.md has it."""
     written = len(pages["written"])
     return f"{pages['images']} images {verb}; {written} pages and files written, {pages['unchanged']} unchanged"
 

@@ -17,7 +17,7 @@ def rewritten(plan: Path, change: Callable[[str], str]) -> None:
     """Writes a change into the plan as it is now, and over nothing else: an editor may save it at any moment.
 
     Args:
-        change: takes its text, and returns what it is to be.
+        change: takes its text, and returns the new one.
 
     Raises:
         OutputError: someone else wrote it each time, or it is a link that leads out of its folder.

@@ -65,7 +65,7 @@ def watching(file: Path, effort: Effort, console: Console, build: Callable[[Plan
 
 
 def _read(file: Path, effort: Effort, console: Console) -> Plan | None:
-    """Reads the plan; tells what is wrong in it, and returns None."""
+    """Reads the plan; reports a broken plan, and returns None."""
     try:
         return read_plan(file).at_effort(effort)
     except SarvelError as error:

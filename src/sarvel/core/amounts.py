@@ -1,4 +1,4 @@
-"""Amounts in words, the same no matter where they are told."""
+"""Amounts in words, the same in all output."""
 
 from __future__ import annotations
 

@@ -24,7 +24,7 @@ class FoundSubject:
 
     Attributes:
         box: in fractions of width and height.
-        sure: how likely it is right, 0 to 1: crops by it keep at least 95 % of what they could keep.
+        sure: confidence that it is right, 0 to 1: crops by it keep at least 95 % of the most that they could keep.
         others: what else it may be, elsewhere in the picture or around the box; the most likely first.
     """
 
@@ -58,7 +58,7 @@ class MasterFacts:
         digest: of the file's bytes, in hexadecimal.
         size: bytes of the file.
         drawn: whether its pixels are those of flat graphics.
-        remarks: what is wrong with it that does not stop it, a sentence each.
+        remarks: faults that do not stop it, a sentence each.
         found: the subject found in its pixels; None if no one looked.
     """
 

@@ -64,7 +64,7 @@ class Treatment:
     Attributes:
         rotate: of the master, before it is cropped.
         mirror: left to right, after the rotation.
-        pad: color of what is added to reach the ratio, "#rrggbb"; "" crops instead.
+        pad: color of the area added to reach the ratio, "#rrggbb"; "" crops instead.
         matte: color that transparent masters are laid on, "#rrggbb"; "" keeps them transparent.
         grey: whether colors are taken out.
     """
@@ -81,12 +81,12 @@ class CropRule:
     """A crop that a slot shows on some devices.
 
     Attributes:
-        name: what it is called in file names and messages; "" if it is the only one.
+        name: in file names and messages; "" if it is the only one.
         media: the devices it is for, of the ones that no earlier rule is for.
         ratio: width divided by height; None keeps the master's own.
         zoom: 1 for the largest crop of the ratio; more comes closer to the subject.
         subject_at: where in the crop the subject's centre should be, in fractions of the crop.
-        treatment: what is done to its pixels.
+        treatment: of its pixels.
     """
 
     name: str
@@ -193,7 +193,7 @@ class Master:
         alt: what the picture shows, in words; "" for decoration; None where only the page states it.
         subjects: the parts that must stay in view, in fractions, the first matters most; empty for the whole picture.
         find: whether a subject is to be found in the pixels.
-        crops: what it says of single crops, by slot and crop name.
+        crops: settings of single crops, by slot and crop name.
         drawn: whether it is flat graphics; None leaves that to its pixels.
     """
 

@@ -1,6 +1,6 @@
 """Patterns of paths, as every key of the plan writes them.
 
-`*` stands for any letters of one name, `?` for one letter, `[abc]` for one of these, `[!abc]` for none of these, and `**`
+`*` matches any letters of one name, `?` one letter, `[abc]` one of these, `[!abc]` any other letter, and `**`
 between slashes for any number of folders. A pattern means the files whose paths it matches, and everything in folders
 whose paths it matches. A path always matches itself, no matter what brackets are in its name.
 """
@@ -64,7 +64,7 @@ def _piece_in_regex(found: re.Match[str]) -> str:
 
 
 def _is_sound(some: str) -> bool:
-    """Tells whether a set of letters is one: `[z-a]` is none, and stands for itself."""
+    """Tells whether a set of letters is valid: `[z-a]` is not, and matches literally."""
     try:
         re.compile(some)
     except re.error:

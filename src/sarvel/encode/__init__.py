@@ -1,1 +1,1 @@
-"""A master's pixels: read, resized, encoded, compared. One file each for what is done to them."""
+"""A master's pixels: read, resized, encoded, compared. One file for each operation."""

@@ -35,7 +35,7 @@ class CropFiles:
     """One rung of a crop, in several formats.
 
     Attributes:
-        name: what it is known by.
+        name: its name in the report.
         crop: the crop.
         size: of the rung, px.
         files: by format.

@@ -1,4 +1,4 @@
-"""Copyright and credit: what may be kept of a master's metadata."""
+"""Copyright and credit: the part of a master's metadata that may be kept."""
 
 from __future__ import annotations
 

@@ -69,7 +69,7 @@ class CropEncoder:
         """
         by_key = {one.encoding.search.key: one for one in files if one.encoding.search}
         tried = {key: self._bytes_tried(one) for key, one in by_key.items()}
-        found: dict[str, set[str]] = {key: set() for key in tried}  # the simpler one that each slot holds it against
+        found: dict[str, set[str]] = {key: set() for key in tried}  # the simpler format that each slot compares it with
         for order in self.crop.orders:
             known = {key: tried[key] for key in order if key in tried}
             alike = {len(one) for one in known.values()} if len(known) == len(order) else set()
@@ -95,7 +95,7 @@ class CropEncoder:
             rendition: any file of the format.
 
         Returns:
-            What was found, as the ledger keeps it.
+            The findings, as the ledger keeps them.
         """
         search = rendition.encoding.search
         if search is None or search.key in self._known:

@@ -149,7 +149,7 @@ def _converter(
 
     def convert(part: Image.Image) -> Image.Image:
         color = ImageCms.applyTransform(part if part.mode == before else part.convert(before), transform)
-        if color is None:  # pragma: no cover - only where it is told to work in place
+        if color is None:  # pragma: no cover - only with an in-place conversion
             raise AssertionError
         if alpha:
             color.putalpha(part.convert("RGBA").getchannel("A"))

@@ -1,4 +1,4 @@
-"""Masters: opened read-only, always; what their headers say; and what is wrong with bad ones, in one clear line."""
+"""Masters: opened read-only, always; their headers; and one clear line about each bad one."""
 
 from __future__ import annotations
 
@@ -21,7 +21,7 @@ from sarvel.encode.orientation import moved_size, upright_moves
 from sarvel.errors import AnimatedError, MasterError, OutputError, cure_of
 from sarvel.files.storage.stored_master import StoredMaster
 
-# A worker is to do with 700 MB, of which about 300 MB are needed for the program, a rung and its encoder (bench/memory.py).
+# A worker has 700 MB, about 300 MB of it for the program, a rung and its encoder (bench/memory.py).
 # Pillow holds four bytes a pixel; its decoders of WebP and AVIF hold the picture several times over on the way. A header
 # that promises more is declined before anything is decoded. Pillow's own limit speaks to programmers.
 _MOST_PIXELS = {"WEBP": 36_000_000, "AVIF": 60_000_000, "TIFF": 80_000_000}
@@ -47,7 +47,7 @@ _PART = 1 << 20
 
 Image.MAX_IMAGE_PIXELS = None
 
-# Formats whose files commonly keep every pixel. What was saved in a lossy one is no longer flat, or only seems to be.
+# Formats whose files commonly keep every pixel. Files saved in a lossy one are not flat any more, or only seem to be.
 _EXACT = ("PNG", "TIFF", "GIF", "BMP", "PPM")
 
 
@@ -55,7 +55,7 @@ _MOVING = frozenset({"GIF", "PNG", "WEBP", "AVIF"})  # formats whose further fra
 
 
 MasterFile: TypeAlias = Path | StoredMaster
-"""A master: its file, or what it is in object storage, whose bytes are fetched when they are read."""
+"""A master: its file, or its object in storage, which is downloaded when it is read."""
 
 
 def size_of(file: MasterFile) -> int:
@@ -134,7 +134,7 @@ def taken(file: MasterFile, key: str) -> Iterator[Copy]:
     """A copy of a master's bytes, in memory while they are few, else in a file that has no name.
 
     Raises:
-        MasterError: it is missing, unreadable, or no file with an end; also what is found wrong with it in the block.
+        MasterError: it is missing, unreadable, or no file with an end; also faults found in the block.
     """
     with _told(key), tempfile.SpooledTemporaryFile(_MOST_IN_MEMORY) as copy:
         digest = hashlib.blake2b()
@@ -149,7 +149,7 @@ def taken(file: MasterFile, key: str) -> Iterator[Copy]:
 
 @contextlib.contextmanager
 def opened(file: MasterFile, key: str, digest: str = "") -> Iterator[ImageFile.ImageFile]:
-    """A master as an image whose pixels are not decoded yet; faults within the block are told as the master's.
+    """A master as an image whose pixels are not decoded yet; faults within the block are raised as the master's.
 
     Args:
         key: what messages call it.

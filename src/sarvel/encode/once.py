@@ -24,7 +24,7 @@ class Once(Generic[_Key, _Value]):
         """The result of a key.
 
         Args:
-            work_out: called if it is missing yet; what it raises, the next who asks tries again.
+            work_out: called if it is missing; if it raises, the next caller tries again.
         """
         if key in self._values:
             return self._values[key]

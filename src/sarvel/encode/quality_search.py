@@ -32,7 +32,7 @@ class Attempt:
 
     Attributes:
         quality: the encoder's number.
-        likeness: what it reaches on the rung that was tried.
+        likeness: reached on the rung that was tried.
         content: the file that it gave there.
         usual: the number that such pictures commonly need.
     """
@@ -63,7 +63,7 @@ def find_quality(
         target: the likeness wanted, 0 to 100.
         drawn: whether it is flat graphics.
         effort: how long the encoder tries.
-        narrower: the result on the next narrower rung: this one commonly lies as far from what is usual. None for the first.
+        narrower: the result on the next narrower rung: it commonly differs as much from the usual one. None for the first.
         close: the likeness that it may miss the target by; None for CLOSE, or NEXT_CLOSE after a narrower rung.
     """
     tried: dict[int, Attempt] = {}

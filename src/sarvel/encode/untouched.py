@@ -17,7 +17,7 @@ _MEDIA_TYPES = {"JPEG": "image/jpeg", "PNG": "image/png", "WEBP": "image/webp", 
 
 
 def untouched(work: MasterWork, crop: CropWork, rendition: Rendition, most: int) -> bytes | None:
-    """The bytes of a master, if they can stand for a rendition and are fewer than an encoder's.
+    """The bytes of a master, if they can serve as a rendition and are fewer than an encoder's.
 
     That is so of a crop that is all of it, at its own width, in its own format, where nothing but pixels is in it.
 

@@ -41,7 +41,7 @@ class CropWork:
 
     Attributes:
         box: px of the upright master, turned and mirrored as the treatment says.
-        treatment: what is done to its pixels.
+        treatment: of its pixels.
         gamut: the colors that are kept.
         renditions: the files to make.
         placeholders: those to make.
@@ -137,7 +137,7 @@ class Made:
     Attributes:
         key: the master.
         files: those written.
-        findings: what was found out for the ledger, by key.
+        findings: for the ledger, by key.
         fault: why not all was made; None if it was.
     """
 
@@ -155,10 +155,10 @@ def plan_work(
     known: Mapping[str, EncoderNumbers],
     shown: set[str],
 ) -> list[MasterWork]:
-    """The work on each master: what is seen first before what is seen later, and then what takes longest.
+    """The work on each master: eager images before lazy ones, then the longest work first.
 
     Args:
-        edition: what is to be there.
+        edition: the wanted files.
         master: tells where a master is, by its key.
         missing: names of renditions to make; each is made once, though two pictures ask for it.
         known: encoder's numbers found before, by the key of their search.

@@ -21,7 +21,7 @@ PART = ".sarvel-"
 def sweep(folder: Path) -> None:
     """Removes what runs that were killed had begun to write; no one else may be writing in the folder."""
     with contextlib.suppress(OSError):  # who may not look into it has left nothing there
-        with os.scandir(folder) as entries:  # of a million files, of which a glob would make a list
+        with os.scandir(folder) as entries:  # a glob would make a list of a million files
             parts = [Path(entry.path) for entry in entries if entry.name.startswith(PART)]
         for part in parts:
             part.unlink(missing_ok=True)
@@ -47,7 +47,7 @@ def write_whole(
         Whether it was written.
 
     Raises:
-        OutputError: it cannot be written, or a link leads it out of `top`. What was there before is still there.
+        OutputError: it cannot be written, or a link leads it out of `top`. The file before is kept.
     """
     part: Path | None = None
     try:

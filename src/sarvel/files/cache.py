@@ -23,7 +23,7 @@ if TYPE_CHECKING:
 
 _LEFT = 0.9  # of the limit that a sweep leaves, so that not every file that comes makes another one necessary
 _YOUNG = 10.0  # s within which a file was asked for, and is not taken away from under anyone who did
-_ABANDONED = 600.0  # s after which what was begun to be written was left by a server that was killed
+_ABANDONED = 600.0  # s after which a half-written file was left by a server that was killed
 _LOCKS = "locks"
 _NAME = re.compile(r"[0-9a-f]{16,}\.(?:first\.)?\w+\Z")
 
@@ -110,7 +110,7 @@ class Cache:
         claimed.release()
 
     def sweep(self, in_memory: Iterable[Rendition] = ()) -> Swept:
-        """Removes what was not used for longest until the limit is kept, and what killed servers left half written.
+        """Deletes the least recently used files until the limit is kept, and half-written files of killed servers.
 
         Args:
             in_memory: files that are served from memory, and so are in use though no one reads them.
@@ -132,7 +132,7 @@ class Cache:
         return Swept(total, gone)
 
     def _files(self) -> Iterator[tuple[Path, os.stat_result]]:
-        """Files, and what is being written, in folders of two letters."""
+        """Files, also half-written ones, in folders of two letters."""
         with contextlib.suppress(OSError):
             for folder in self.folder.iterdir():
                 if len(folder.name) == 2 and not folder.is_symlink():

@@ -1,8 +1,8 @@
-"""The ledger: what was read and rendered before, so that nothing is done twice. Without it all is done again, and rightly.
+"""The ledger: inputs and results of earlier runs, so that no work is done twice. Without it all work is done again, correctly.
 
-It is a file that others can damage, lock or replace. Each row carries a digest of itself, so that nothing false is ever
-taken from it; a ledger with a false row is set aside and begun again. What is remembered is written in short transactions,
-none of which is open while anything else is done. Nothing reads a table as a whole: rows are asked for by their keys.
+It is a file that others can damage, lock or replace. Each row carries a digest of itself, so that no false row is ever
+used; a ledger with a false row is set aside and a new one started. Entries are written in short transactions,
+and none is open during other work. Tables are never read as a whole: rows are requested by their keys.
 """
 
 from __future__ import annotations
@@ -98,11 +98,11 @@ class MadeFile:
 
 
 class Ledger:
-    """A ledger, open. What fails in it is told once and passed over: it only ever saves time.
+    """An open ledger. Its failures are reported once and skipped: it only ever saves time.
 
-    `is_damaged` tells whether it was set aside since it was opened: what was asked of it before may not fit what it knows now.
+    `is_damaged` tells whether it was set aside since it was opened: earlier answers may not fit its present content.
 
-    Findings are what was worked out at some cost: an encoder's number, a placeholder, a subject. Their keys tell everything
+    Findings are costly results: an encoder's number, a placeholder, a subject. Their keys hold everything
     that they depend on, so that a finding never grows old.
     """
 
@@ -119,7 +119,7 @@ class Ledger:
         Args:
             file: where it is; None, or one that cannot be opened, makes one that is forgotten.
             creates: whether the file is made if it is not there; if not, it is once there is a finding to keep.
-            keeps: whether what was read of masters is written down when it is closed.
+            keeps: whether facts of masters are written when it is closed.
             told: called with a line for the user where something is wrong with it.
         """
         self._file, self._told, self._keeps = file, told, keeps
@@ -141,7 +141,7 @@ class Ledger:
         self.close()
 
     def close(self) -> None:
-        """Writes down what was remembered."""
+        """Writes pending entries."""
         if self._keeps:
             self.remember([], {})
         self._database.close()
@@ -163,7 +163,7 @@ class Ledger:
         return MasterFacts(**{**facts, "key": key, "remarks": tuple(facts["remarks"])})
 
     def remember_master(self, place: str, stamp: Stamp, facts: MasterFacts) -> None:
-        """Writes down what was read of a master, unless it changed a moment ago; at the latest when the ledger is closed."""
+        """Writes facts of a master, unless it changed a moment ago; at the latest when the ledger is closed."""
         if isinstance(stamp.changed, int) and time.time_ns() - stamp.changed < _SETTLED_NS:
             return
         told = json.dumps({name: value for name, value in asdict(facts).items() if name not in ("key", "found")})
@@ -217,7 +217,7 @@ class Ledger:
             with contextlib.suppress(sqlite3.Error):
                 self._database.execute("ROLLBACK")
             self._give_up(error)
-            with contextlib.suppress(sqlite3.Error, ValueError):  # what can be remembered at least for this run
+            with contextlib.suppress(sqlite3.Error, ValueError):  # kept at least for this run
                 for statement, rows in batches:
                     self._database.executemany(statement, [(*row, digest_of_row(row)) for row in rows])
 
@@ -284,9 +284,7 @@ class Ledger:
         for table, rows in saved.items():
             places = ", ".join("?" * len(rows[0]))
             self._database.executemany(f"INSERT OR REPLACE INTO {table} VALUES ({places})", rows)  # noqa: S608 - of _KEYS
-        self._told(
-            f"{self._file}: could not be used ({problem}); it is kept as {aside.name}; a new one is started"
-        )
+        self._told(f"{self._file}: could not be used ({problem}); it is kept as {aside.name}; a new one is started")
 
     def _go_without(self, error: object) -> None:
         """Goes on with a ledger in memory, and says why."""

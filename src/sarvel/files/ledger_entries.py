@@ -19,7 +19,7 @@ _EFFORTS = "efforts"
 _NUMBERS = "numbers"
 _UNPAID = "unpaid "
 _WRITTEN = "written "
-_MOST_NUMBERS = 99  # of which a median is taken
+_MOST_NUMBERS = 99  # for a median
 
 
 def search_key(key: str) -> str:
@@ -68,7 +68,7 @@ def typical_number(ledger: Ledger, kind: str) -> int | None:
     """The median of the encoder's numbers that searches of a kind came to lately; None if there were none.
 
     Args:
-        kind: tells what they have in common.
+        kind: their common properties.
     """
     said = ledger.finding(f"{_NUMBERS} {kind}")
     return round(statistics.median(json.loads(said))) if said else None

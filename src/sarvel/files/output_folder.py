@@ -1,4 +1,4 @@
-"""The folder of renditions: what is in it, what it weighs, and what is taken out of it."""
+"""The folder of renditions: its files, their sizes, and removal of files."""
 
 from __future__ import annotations
 
@@ -180,7 +180,7 @@ def prune(wanted: Container[str], output: OutputFolder, ledger: Ledger, named: C
     Args:
         wanted: names of files that are to be there.
         output: where renditions are.
-        ledger: what was made before.
+        ledger: of earlier runs.
         named: files that pages still name; they stay.
 
     Returns:

@@ -13,7 +13,7 @@ if TYPE_CHECKING:
     from PIL.Image import Image
 
 _MARKS = (b'<meta name="generator" content="sarvel">', b"Software\0sarvel")
-"""What is near the start of a page and of a PNG file."""
+"""Bytes near the start of a page and of a PNG file."""
 _NEAR = 300  # bytes
 
 

@@ -52,7 +52,7 @@ def wait_until_still(file: Path) -> bool:
     while True:
         try:
             stat = file.stat()
-        except OSError:  # reading it states what is wrong
+        except OSError:  # reading it raises the error
             return True
         now, state = time.monotonic(), (stat.st_ino, stat.st_size, stat.st_mtime_ns)
         if state != seen:

@@ -1,1 +1,1 @@
-"""Pages: which there are, what they ask for, and putting the markup into them."""
+"""Pages: finding them, the images that they ask for, and writing the markup into them."""

@@ -1,1 +1,1 @@
-"""The way of a plan: read, compose, see what is missing, make, settle, weave, check."""
+"""The pipeline of a plan: read, compose, find missing files, make, settle, weave, check."""

@@ -27,7 +27,7 @@ class Built:
         pictures: the pictures that pages show and whose files are all there; if no page shows any, all. None of those whose
             files are made when asked for.
         sums: of all pages; of all pictures, as one page, if no page shows any.
-        faults: what is in the way of parts of it, each once.
+        faults: obstacles, each once.
     """
 
     done: RenderedPlan
@@ -49,7 +49,7 @@ def build(
     """Renders, weaves and checks. Faults of single masters and pages stop no others.
 
     Args:
-        options: what is to be rendered, and how.
+        options: which files to render, and how.
         woven: called once pages are written, before they are checked.
 
     Raises:

@@ -29,7 +29,7 @@ class Checked:
     Attributes:
         pages: the pages and stylesheets, in the order of the files.
         faults: files that could not be read, and why.
-        looked: files whose headers or texts were read next to those, and places where there is none.
+        looked: other files that were read, and places of missing ones.
     """
 
     pages: tuple[CheckedPage, ...]
@@ -86,7 +86,7 @@ def check_files(
 
     Args:
         files: the pages and stylesheets.
-        plan: what it says of slots, audience, budgets and what is allowed; None for none.
+        plan: slots, audience, budgets and allowed rules; or None.
         unsaved: texts of files that are not saved yet.
     """
     checker = Checker(plan)

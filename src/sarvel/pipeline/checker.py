@@ -28,7 +28,7 @@ from sarvel.plan.read import Plan
 
 @dataclass(frozen=True)
 class CheckedPage:
-    """A page or a stylesheet, and what was found in it.
+    """A page or a stylesheet, and its findings.
 
     Attributes:
         file: the page.
@@ -65,13 +65,13 @@ class CheckedPage:
 
 
 class Checker:
-    """Checks pages and stylesheets one by one; what it has looked at next to them it keeps."""
+    """Checks pages and stylesheets one by one; keeps the other files that it reads."""
 
     def __init__(self, plan: Plan | None) -> None:
         """Prepares to check.
 
         Args:
-            plan: what it says of slots, audience, budgets and what is allowed; None for none.
+            plan: slots, audience, budgets and allowed rules; or None.
         """
         self._plan = plan
         self._context = Context()

@@ -1,4 +1,4 @@
-"""The cluster that a run was told to use, reached when there is something for it to do."""
+"""The cluster of a run, connected when there is work for it."""
 
 from __future__ import annotations
 

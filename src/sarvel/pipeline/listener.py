@@ -10,7 +10,7 @@ from typing import Protocol, TypeAlias
 from sarvel.notices import Notice
 
 Advance: TypeAlias = Callable[[int, str], None]
-"""Called with a number of things done, and what is being done now."""
+"""Called with a number of finished items, and the current item."""
 
 
 class Listener(Protocol):
@@ -20,16 +20,16 @@ class Listener(Protocol):
         """Begins to show progress, until the block ends.
 
         Args:
-            label: what is being done.
+            label: of the activity.
             total: of how many things.
-            timed: whether the time left follows their count; else by what is stated of what is being done.
+            timed: whether the remaining time follows the count; else it is part of the item's text.
         """
 
     def step(self, text: str) -> None:
         """Hears of a single step."""
 
     def trouble(self, messages: Iterable[Notice]) -> None:
-        """Hears what needs the user."""
+        """Receives warnings."""
 
     def notes(self, messages: Iterable[Notice]) -> None:
         """Hears what the user should know and may leave so."""

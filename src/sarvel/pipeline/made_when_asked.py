@@ -61,7 +61,7 @@ class MadeWhenAsked:
             return None
 
     def _known(self, ledger: Ledger) -> dict[str, tuple[Picture, Crop, Rendition]]:
-        """All files by their addresses; of one that stands for several formats the best one."""
+        """All files by their addresses; if one address serves several formats, the best one."""
         if self._files is None:
             self._files = {}
             way = addresses_of(self._plan).rooted

@@ -44,10 +44,10 @@ class Rendered:
 
     Attributes:
         made: names of files written by this run.
-        kept: how many stood there already.
+        kept: how many existed.
         faults: why masters could not be finished, by key.
         pruned: names of files that were removed, because the plan does not make them any more.
-        altered: names of files that stood there and were not what was written; they were made again.
+        altered: names of files that others had changed; they were made again.
     """
 
     made: list[str] = field(default_factory=list)
@@ -66,7 +66,7 @@ def _all_done(todo: Todo, output: OutputFolder, workers: int, cluster: Cluster |
                 yield from cluster.each_done(todo.works, output)
             else:
                 yield from each_done(do_work, todo.works, workers, _died)
-        finally:  # workers that were ended, or died, left what they were writing
+        finally:  # killed workers leave half-written files
             sweep(output.folder)
     if todo.copies:
         yield Made("copies", tuple(_copied(todo.copies, output)), {})
@@ -78,7 +78,7 @@ def _died(work: MasterWork) -> Made:
 
 
 def _copied(copies: Mapping[Rendition, str], output: OutputFolder) -> Iterator[MadeFile]:
-    """Copies what is the same as another file; where that could not be made, there is nothing to copy."""
+    """Copies files that are the same as another one; if that one could not be made, nothing is copied."""
     for one, first in copies.items():
         with contextlib.suppress(FileNotFoundError):
             content = output.read(first)
@@ -98,7 +98,7 @@ def make_files(
     """Does the work, tells how it goes, and remembers what came of it.
 
     Args:
-        ledger: what is to remember.
+        ledger: for results.
         workers: as asked for; None takes as many as suit.
         cluster: who does it, if not this machine.
         published: tells which files of a master are sent to where they are published, if that is elsewhere.

@@ -25,7 +25,7 @@ def seconds_left(done: float, whole: float, elapsed: float) -> float | None:
     """S that a run will still take.
 
     Args:
-        done: the cost of what is done.
+        done: the cost of the finished work.
         whole: that of all.
         elapsed: s since it began.
 

@@ -1,4 +1,4 @@
-"""A page written over what was read of it, whole or not at all; through no link, and onto nothing that Sarvel did not write."""
+"""A page written only over the content that was read, whole or not at all; through no link, and over no foreign file."""
 
 from __future__ import annotations
 

@@ -74,7 +74,7 @@ class StoredMasters(MastersFolder):
         self._there = Store(url).entries()
 
     def file(self, key: str) -> MasterFile:
-        """As of any folder of masters."""
+        """Like StoredMasters'."""
         from sarvel.files.storage.stored_master import StoredMaster
 
         entry = self._there.get(key)
@@ -82,16 +82,16 @@ class StoredMasters(MastersFolder):
         return StoredMaster(self._url, key, size, version, self._cache, self._limit)
 
     def place(self, key: str) -> str:
-        """As of any folder of masters."""
+        """Like StoredMasters'."""
         return f"{self._url}/{key}"
 
     def stamp(self, key: str) -> Stamp | None:
-        """As of any folder of masters."""
+        """Like StoredMasters'."""
         entry = self._there.get(key)
         return Stamp(entry.size, f"version {entry.version}") if entry else None
 
     def images(self, pattern: str) -> list[str]:
-        """As of any folder of masters."""
+        """Like StoredMasters'."""
         return sorted(key for key in self._there if is_image(Path(key)) and matches(pattern, key))
 
 

@@ -1,4 +1,4 @@
-"""Portions of what a plan asks for, so that what is worked out at one time stays small."""
+"""Portions of a plan's images, which keep the memory of a run small."""
 
 from __future__ import annotations
 
@@ -22,7 +22,7 @@ def portions(
     masters: Mapping[str, Master],
     size: Callable[[], int],
 ) -> Iterator[list[tuple[str, str]]]:
-    """Portions of pictures, at least one, the most wanted first: what is seen at once before what is seen later.
+    """Portions of pictures, at least one, the most wanted first: eager images before lazy ones.
 
     All pictures of a master are in one portion, and so are those of masters that share a crop: a format is given up, and its
     files removed, by what all of them need.
@@ -60,7 +60,7 @@ def _tie(heads: dict[str, str], keys: Sequence[str]) -> None:
 
 
 def _head(heads: dict[str, str], key: str) -> str:
-    """The master that stands for the group of one."""
+    """Root of this master's group."""
     while heads.get(key, key) != key:
         key = heads[key]
     return key
@@ -68,13 +68,13 @@ def _head(heads: dict[str, str], key: str) -> str:
 
 @dataclass
 class Parts:
-    """What is asked for, composed a part at a time; what is one portion in all is composed once.
+    """The wanted images, composed in parts; if one portion holds them all, only once.
 
     Each method raises PlanError where the plan would write where it may not.
 
     Attributes:
-        asked: what is asked for.
-        ledger: what is known already.
+        asked: the wanted images.
+        ledger: of earlier runs.
         as_it_stands: as for read_site.
         whole: the site, if it is one portion, and composed already.
     """

@@ -35,8 +35,8 @@ class RenderOptions:
 
     Attributes:
         only: patterns of names of slots and masters; empty for all.
-        force: whether to make what is there already, too.
-        verify: whether to compare the contents of what is there with what was written.
+        force: whether to make existing files again.
+        verify: whether to compare the content of existing files.
         prune: whether to remove files that the plan does not make any more.
         workers: processes at most, >= 1; None for as many as suit.
         on: the address of a dask scheduler whose workers do it; None for this machine.
@@ -55,15 +55,15 @@ class RenderedPlan:
     """The result of rendering all that a plan asks for.
 
     Attributes:
-        asked: what was asked for.
-        rendered: what was made.
+        asked: the wanted images.
+        rendered: the result.
         left_out: names of files that were made and are of formats that do not pay.
         count: how many files the plan amounts to.
         masters: the folders that its masters lie in, each with the endings of their names.
-        faults: what is in the way of parts of it, each once.
-        warnings: what needs the user about pictures, each once.
+        faults: obstacles, each once.
+        warnings: about pictures, each once.
         notes: what the user may leave so about pictures, each once.
-        pictures: the pictures whose files are all there, if it is asked what they weigh.
+        pictures: the pictures whose files all exist, if their weights are wanted.
         site: the site, if it is a single portion.
     """
 
@@ -103,7 +103,7 @@ def render_plan(
     removed: `prune_plan` does that, once pages are written.
 
     Args:
-        options: what is to be rendered, and how.
+        options: which files to render, and how.
         weighs: whether it is asked what pictures weigh.
 
     Raises:
@@ -127,7 +127,7 @@ def render_plan(
                 del part, site  # before the next one is worked out
         made += result.rendered.made
         if was_damaged or not ledger.is_damaged:
-            break  # else it was asked before that was found out: once more, by what is left of it
+            break  # it was asked before that was found out: once more, with the rest
     result.rendered.made = made
     return result
 
@@ -135,10 +135,10 @@ def render_plan(
 def made_of(
     site: Site, ledger: Ledger, options: RenderOptions, listener: Listener, cluster: ClusterWhenNeeded | None = None
 ) -> tuple[Site, Rendered]:
-    """Makes what is missing of a site, or of a part of it, by a run that is alone in the folder of renditions.
+    """Makes the missing files of a site, or of a part of it, by a run that is alone in the folder of renditions.
 
     Returns:
-        The site now that files were made, and what was made.
+        The site with its files, and the result.
 
     Raises:
         OutputError: the folder of renditions cannot be read or written.
@@ -184,7 +184,7 @@ def chosen(asked: RequestedImages, options: RenderOptions) -> list[tuple[str, st
 
 
 def _matcher(pair: tuple[str, str]) -> Callable[[str], bool]:
-    """Tells of a pattern whether it means this slot or this master."""
+    """Tells whether a pattern matches this slot or this master."""
     return lambda pattern: any(matches(pattern, name) for name in (*pair, pair[1].rsplit("/", 1)[-1]))
 
 
@@ -203,8 +203,8 @@ def prune_plan(
 
     Args:
         asked: the plan and its pages.
-        ledger: what was made before.
-        faults: what is in the way of parts of it: then nothing is removed.
+        ledger: of earlier runs.
+        faults: obstacles: then nothing is deleted.
         options: how the run was asked for.
 
     Raises:
@@ -238,7 +238,7 @@ def make_placeholders(parts: Parts, listener: Listener) -> None:
 
 
 def with_placeholders(site: Site, ledger: Ledger, listener: Listener) -> Site:
-    """Makes missing placeholders, of which rendering leaves commonly none; returns the site with them."""
+    """Makes missing placeholders, which is rare after rendering; returns the site with them."""
     todo = placeholders_to_do(site.edition, site.masters.file, site.output, ledger)
     if todo.works:
         make_files(todo, site.output, ledger, 1, listener)

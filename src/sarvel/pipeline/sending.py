@@ -48,7 +48,7 @@ class Publishing:
                 self._pairs.setdefault(crop.source.key, set()).add(pair)
 
     def __call__(self, made: Made) -> Sequence[MadeFile]:
-        """The files to send of what was made of a master."""
+        """The files of a master to send."""
         pictures = self._site.composed.pictures
         edition = Edition({pair: pictures[pair] for pair in self._pairs.get(made.key, ())})
         weights = weights_of(edition, self._site.output, self._ledger)

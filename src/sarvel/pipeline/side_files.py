@@ -1,4 +1,4 @@
-"""Side files: what is written next to the pages. The stylesheet, the manifest, partials and the macro."""
+"""Side files: the stylesheet, the manifest, partials and the macro."""
 
 from __future__ import annotations
 

@@ -64,7 +64,7 @@ class Site(RequestedImages):
 
     Attributes:
         composed: everything that could be made.
-        edition: what is to be published, as far as it is known what pays: of what is not rendered yet, all.
+        edition: to publish, as far as it is known which formats pay; if not yet rendered, all formats.
         left_out: formats that do not pay.
         placeholders: the backgrounds of placeholders that were made, by key.
         unreadable: why masters could not be read, by key.
@@ -80,7 +80,7 @@ class Site(RequestedImages):
 
     @property
     def faults(self) -> tuple[Notice, ...]:
-        """What is in the way of parts of it."""
+        """Obstacles."""
         unreadable = (
             notice.within(place)
             for key, error in self.unreadable.items()
@@ -92,7 +92,7 @@ class Site(RequestedImages):
 
     @property
     def warnings(self) -> tuple[Notice, ...]:
-        """What needs the user about pictures."""
+        """Warnings about pictures."""
         return self._of_pictures("warning")
 
     @property
@@ -165,8 +165,8 @@ def ledger_of(plan: Plan, told: Callable[[str], None], *, creates: bool = True, 
 
     Args:
         told: called with a line for the user where something is wrong with it.
-        creates: whether it is made if it is not there; what was found at some cost is kept in any case.
-        keeps: whether what was read of masters is kept; not for who only verifies, whose ledger may be under version control.
+        creates: whether to create it if it is missing; costly findings are kept in any case.
+        keeps: whether facts of masters are kept; not for commands that only verify, whose ledger may be under version control.
     """
     return Ledger(plan.folder / FILE_NAME, creates=creates, keeps=keeps, told=told)
 
@@ -189,7 +189,7 @@ def read_site(plan: Plan, ledger: Ledger, *, as_it_stands: bool = False) -> Site
 
 
 def read_asked(plan: Plan) -> RequestedImages:
-    """Reads pages, and what they and the plan ask for.
+    """Reads pages, and the images that they and the plan ask for.
 
     Raises:
         PlanError: the plan's pages cannot be found, or a pattern matches no image.
@@ -213,10 +213,10 @@ def read_asked(plan: Plan) -> RequestedImages:
 def compose_site(
     asked: RequestedImages, wanted: Sequence[tuple[str, str]], ledger: Ledger, *, as_it_stands: bool = False
 ) -> Site:
-    """Reads masters and composes the Edition of some or all of what is asked for; as read_site.
+    """Reads masters and composes the Edition of some or all wanted images; like read_site.
 
     Args:
-        asked: what is asked for.
+        asked: the wanted images.
         wanted: the part of it: pairs of slot name and master key.
         as_it_stands: as for read_site.
     """
@@ -326,7 +326,7 @@ def compose_edition(
     Args:
         masters: where its masters are.
         wanted: pairs of slot name and master key.
-        ledger: what was read before.
+        ledger: of earlier runs.
 
     Returns:
         The Edition, and why masters could not be read, by key.
@@ -357,12 +357,12 @@ def _asked(asked: RequestedImages, key: str) -> list[str]:
 
 
 def _crop_from(plan: Plan, key: str) -> Iterator[str]:
-    """The masters of which a crop is taken from another one."""
+    """The masters with a crop from another one."""
     return (name for name, master in plan.masters.items() if any(crop.master == key for crop in master.crops.values()))
 
 
 def _missing(plan: Plan, masters: MastersFolder, asked: set[str]) -> Iterator[Notice]:
-    """Notices of masters that the plan names and that are not there; the ones that pages ask for are told with their page."""
+    """Notices of missing masters that the plan names; the ones that pages ask for are reported with their page."""
     for key in plan.masters:
         if key not in asked and masters.stamp(key) is None:
             where, cure = plan.where("masters", key), "put it there or mend its name"

@@ -1,4 +1,4 @@
-"""Files that were made with another effort than is asked for now, and stand for the ones that would be made."""
+"""Files that were made with another effort than requested, and are kept instead."""
 
 from __future__ import annotations
 
@@ -14,7 +14,7 @@ from sarvel.plan.read import Plan
 
 
 def standing_efforts(plan: Plan, ledger: Ledger, *, less: bool) -> Iterator[Plan]:
-    """The plan at other efforts of which files may stand; a picture that stands goes before those of earlier ones.
+    """The plan at other efforts whose files may be kept; an existing picture takes precedence over those of earlier ones.
 
     Args:
         plan: the plan, at the efforts that are asked for.

@@ -34,7 +34,7 @@ _OUT = "it is left alone; put the file itself there, or name the place that it l
 
 
 def pages_of(plan: Plan) -> tuple[list[PageFile], list[PageFile], list[Notice]]:
-    """The pages of a plan, what is to be copied next to woven ones, and links that lead out of the plan's folder, in words.
+    """The pages of a plan, other files to copy to the woven folder, and links that lead out of the plan's folder, in words.
 
     Raises:
         PlanError: the plan writes where it may not, or its pages cannot be found.
@@ -78,7 +78,7 @@ def check_targets(
     """Compares all places that a run may write to.
 
     Args:
-        others: what is copied next to woven pages.
+        others: files to copy next to woven pages.
         made: what else is written: folder, name, and what messages call it.
 
     Raises:
@@ -260,7 +260,7 @@ def _is_among_masters(plan: Plan, place: Path) -> bool:
 class _LeftOut:
     """Files that are no pages and are not copied next to them, though they lie in the same folder.
 
-    These are what a run writes, reports and proofs, the plan and what it reads, and masters. What the plan names as its pages
+    These are outputs of a run, reports and proofs, the plan and its inputs, and masters. Files that the plan names as its pages
     itself stays one.
     """
 

@@ -24,7 +24,7 @@ class Todo:
         works: one for each master that something is to be made of, in the order of the work.
         copies: files that hold the same as another one, each with that: a master was renamed, or two slots crop the same.
         kept: how many files are there already.
-        altered: names of files that are there, and are not what was written: they are made again.
+        altered: names of files that others changed: they are made again.
     """
 
     works: list[MasterWork]
@@ -47,16 +47,16 @@ def work_to_do(
     force: bool = False,
     verify: bool = False,
 ) -> Todo:
-    """Works out what is missing.
+    """Finds missing files.
 
     A file's name holds a digest of all that it was made from, and files are written whole: one that is there is right,
     unless another program changed it.
 
     Args:
-        edition: what is to be there: settled, as far as weights are known.
+        edition: the wanted files: settled, as far as weights are known.
         master: tells where a master is, by its key.
-        force: whether to make what is there, too.
-        verify: whether to compare the contents of what is there with what was written, not only its size.
+        force: whether to make existing files again.
+        verify: whether to compare the content of existing files, not only the size.
     """
     wanted = edition.files()
     sizes = {} if force else output.sizes(wanted)
@@ -94,7 +94,7 @@ def _standing_alike(
 def _altered(
     sizes: Mapping[str, int], known: Mapping[str, MadeFile], output: OutputFolder, *, verify: bool
 ) -> set[str]:
-    """Names of files that are not what was written, going by their sizes; with `verify` also by their contents."""
+    """Names of files that others changed, by their sizes; with `verify` also by their contents."""
     altered = {name for name, size in sizes.items() if size == 0 or (name in known and known[name].size != size)}
     if verify:
         for name in sizes.keys() - altered:

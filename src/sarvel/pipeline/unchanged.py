@@ -1,4 +1,4 @@
-"""The short way for a run that has nothing to do: nothing that the last one read has changed, and what it left is there.
+"""The short way for a run without work: its inputs have not changed, and its outputs exist.
 
 On a large site that is the commonest run. It is answered from the ledger, before anything that is slow to load.
 """
@@ -25,7 +25,7 @@ if TYPE_CHECKING:
     from sarvel.plan.read import Plan
 
 _SETTLED_NS = 2_000_000_000  # what changed so shortly ago could change again within a tick of the file system's clock
-_DIGEST = 32  # bytes, of which sums are taken: against chance, for no one gains by a false one
+_DIGEST = 32  # bytes, for sums: against chance, because no one gains by a false one
 _SMALL = 1_000_000  # bytes; smaller files that a run wrote itself are known by their contents, however new they are
 
 _Mark = list[int] | str | None  # time of change, ns, and size; or a digest of the contents; None for no file
@@ -39,7 +39,7 @@ class InputState:
         read: files that it read, and folders in which it looked for files.
         looked: files that it looked at, and places where it found none.
         written: files that it wrote, or found written.
-        listed: folders, or URLs of object storage, of which the names and sizes of all files count.
+        listed: folders, or URLs of object storage, whose names and sizes of files count.
         masters: folders that masters lie in, each with the endings of their names: of the files that are called so, times count.
         started: when it began, ns of the system's clock.
     """
@@ -146,7 +146,7 @@ def _key(called: Sequence[str]) -> str:
 
 
 def _called(called: Sequence[str]) -> list[str]:
-    """The folder that a run is called from, and what it is called with."""
+    """The current folder and the arguments of a run."""
     return [str(Path.cwd()), *called]
 
 
@@ -183,7 +183,7 @@ def _mark(path: str, like: _Mark = None) -> _Mark:
 
 
 def _names(folder: str) -> str:
-    """A digest of the names and sizes of what is in a folder, or in object storage, or ""."""
+    """A digest of the names and sizes in a folder, or in object storage, or ""."""
     if "://" in folder:
         return _names_in_store(folder)
     try:
@@ -218,7 +218,7 @@ def _names_in_store(url: str) -> str:
     try:
         entries = Store(url).entries()
     except SarvelError:
-        return ""  # the run itself tells what is wrong
+        return ""  # the run itself reports the fault
     return _digest(f"{name}\n{entry.size}\n{entry.version}" for name, entry in entries.items())
 
 

@@ -1,4 +1,4 @@
-"""A site that is taken as it stands: what would have to be made or written, if anything could be."""
+"""A dry run: files that would be made or written."""
 
 from __future__ import annotations
 
@@ -15,13 +15,13 @@ from sarvel.pipeline.weave import woven_pages
 
 @dataclass(frozen=True)
 class Unfinished:
-    """What is not as the plan says now.
+    """Open work.
 
     Attributes:
         files: names of renditions that would be made.
         there: how many are there.
         written: pages and files next to them that would be written.
-        faults: what is in the way of parts of it, each once.
+        faults: obstacles, each once.
         warnings: messages about pictures that need the user.
     """
 

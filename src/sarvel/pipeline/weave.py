@@ -1,4 +1,4 @@
-"""Weaving a site: pages and side files written, each over what was read of it and over nothing else."""
+"""Weaving a site: pages and side files, each written only over the content that was read."""
 
 from __future__ import annotations
 
@@ -44,7 +44,7 @@ class WrittenPages:
         written: targets whose bytes changed.
         unchanged: targets that were right already.
         images: how many images are woven, or restored.
-        faults: what could not be, each with its place.
+        faults: work that was not done, each with its place.
     """
 
     written: tuple[Path, ...]
@@ -115,7 +115,7 @@ def weave_plan(parts: Parts, listener: Listener, refused: Container[str] = ()) -
     """Weaves the pages of a plan, and writes what belongs next to them.
 
     Args:
-        parts: what is asked for.
+        parts: the wanted images.
         refused: masters that could not be rendered in this run, which has reported them.
     """
     return write_site(parts.asked, woven_pages(parts, refused), parts.ledger, listener, parts)
@@ -141,7 +141,7 @@ def write_site(
         asked: the plan and its pages.
         results: the pages, each with the weaver for when it was changed since it was read.
         ledger: knows what earlier runs wrote.
-        beside: what side files are written of; None writes nothing next to pages.
+        beside: the site of side files; None writes none.
     """
     folder = asked.plan.folder
     waiting = Notice(Kind.WAITING, str(folder), "another run is writing pages; waiting for it", severity="note")
@@ -240,7 +240,7 @@ class _Writing:
 
 
 def _write_page(woven: Woven, again: Callable[[PageFile], Woven], is_ours: IsOurs) -> tuple[Woven, bool]:
-    """Writes a page over what was read of it, and over nothing else: an editor may save it at any moment.
+    """Writes a page only over the content that was read: an editor may save it at any moment.
 
     Returns:
         The page as it was woven in the end, and whether anything had to be written.

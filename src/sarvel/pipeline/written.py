@@ -27,7 +27,7 @@ class WrittenFiles:
         """Looks nothing up yet.
 
         Args:
-            ledger: what is known.
+            ledger: of earlier runs.
             woven: the places of woven pages.
         """
         self._folder, self._ledger, self._woven = plan.folder.absolute(), ledger, woven

@@ -1,1 +1,1 @@
-"""The plan file: its shape, reading it, and saying what is wrong in it."""
+"""The plan file: its shape, reading it, and reporting its faults."""

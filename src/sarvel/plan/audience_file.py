@@ -24,7 +24,7 @@ def read_audience(file: Path) -> tuple[Visits, ...]:
     """Reads an audience; shares need not add up to 100.
 
     Raises:
-        PlanError: the file is missing, lacks a column or a row, or a number is none.
+        PlanError: the file is missing, lacks a column or a row, or a number is invalid.
     """
     lines = _text(file).splitlines()
     # Exports begin with remarks, and lines that hold nothing.

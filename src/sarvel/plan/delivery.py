@@ -29,11 +29,11 @@ def delivery_of(site: schema.SiteTable) -> Delivery:
 
 
 def is_by_accept(site: schema.SiteTable) -> bool:
-    """Whether one address stands for a file in all its formats."""
+    """Whether one address serves all formats of a file."""
     return names_no_format(site.address or "") if delivery_of(site) == "elsewhere" else site.formats_by == "accept"
 
 
-# What is done to pixels beyond cropping; a pattern has no field for it.
+# Treatments of pixels beyond cropping; a pattern has no field for them.
 _BEYOND_CROPS = ("rotate", "mirror", "pad", "matte", "grey")
 
 

@@ -1,4 +1,4 @@
-"""The first plan of a site, drafted: TOML with comments that say why, and what is left to say."""
+"""The first plan of a site, drafted: TOML with comments that give reasons, and a list of open points."""
 
 from __future__ import annotations
 
@@ -105,7 +105,7 @@ def drafted(draft: Draft) -> str:
 
 
 def left_over(draft: Draft, file: str) -> list[str]:
-    """What needs a person, in words: a line for each kind, with a count and the first places.
+    """Open points in words: a line for each kind, with a count and the first places.
 
     Args:
         file: how it is called.
@@ -250,7 +250,7 @@ def shown_in_toml(fitted: Fitted, starts: Mapping[str, float]) -> str:
 
 
 def _crops(ratios: Mapping[int, float], starts: Mapping[str, float]) -> str:
-    """The ratios of boxes as a plan says its crops: in each band the tallest, for what is too tall is cropped by the box."""
+    """The ratios of boxes as crops of a plan: from each breakpoint on the tallest, because the box crops the rest."""
     if max(ratios.values()) <= min(ratios.values()) * (1 + _SAME_RATIO):
         return quoted(_ratio(min(ratios.values())))
     bands = bands_from(starts, starts)

@@ -13,7 +13,7 @@ def find_plan(start: Path) -> Path:
     """The nearest sarvel.toml, in this folder or above it, as seen from this folder.
 
     Raises:
-        PlanError: there is none.
+        PlanError: there is no plan.
     """
     found = nearest_plan(start)
     if found is None:

@@ -38,17 +38,17 @@ _RENAMED = {
     "turn": "rotate",
     "drawn": 'kind = "graphic" or "photo"',
 }
-"""Keys of plans that were written before a release, and what they are called now."""
+"""Old names of keys, and their names now."""
 
 _NO_KEYS = (schema.BY_BAND, schema.IN_ORDER, "[key]")  # what pydantic puts into paths next to keys
 
 
 class Problem(Exception):  # noqa: N818 - raised and caught by the reader alone, to carry a place to its message
-    """A fault of one value of the plan, with what it should be.
+    """A fault of one value of the plan, with the expected value.
 
     Attributes:
         path: the keys that lead to it.
-        text: what was found.
+        text: the finding.
         cure: what to do.
     """
 

@@ -77,7 +77,7 @@ class Plan:
         address: how pages reach it: a URL prefix, escaped, without a slash at its end; None follows the page. Of a service
             elsewhere the pattern.
         delivery: how files reach browsers.
-        by_accept: whether one address stands for a file in all its formats.
+        by_accept: whether one address serves all formats of a file.
         root: the folder that is served as /.
         leaves_alt: whether images without words are woven all the same.
         woven: the folder that woven pages go to; None weaves in place.
@@ -92,7 +92,7 @@ class Plan:
         content: slots of images that name none, by folder or glob of pages.
         manifest: the file that tells programs all pictures; None for none.
         partials: markup for template engines; None for none.
-        checks: what `check` lets be, and what it asks for.
+        checks: the settings of `check`.
         lines: the line of each key, for messages.
     """
 

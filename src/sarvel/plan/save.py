@@ -44,12 +44,12 @@ def with_subjects(text: str, subjects: Mapping[str, Box]) -> str:
 
 
 def with_measured(text: str, slot: str, shown: str | None, record: str) -> str:
-    """The text of a plan with what was measured of a slot.
+    """The text of a plan with the measurements of a slot.
 
     Args:
         text: a valid plan that has the slot.
         slot: its name.
-        shown: its shown width as TOML writes it; None leaves what is there.
+        shown: its sizes in TOML; None keeps the existing value.
         record: when and where it was measured, as TOML writes it.
 
     Raises:

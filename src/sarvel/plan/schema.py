@@ -1,4 +1,4 @@
-"""The shape of sarvel.toml. Every key says in its description what it wants: messages and the JSON Schema quote it.
+"""The shape of sarvel.toml. The description of each key states the expected value: messages and the JSON Schema quote it.
 
 Longer than other files, for it is one table: what a plan can say, each key once.
 """
@@ -33,7 +33,7 @@ EVERY_BAND = ""
 """The key for a value that is the same for all bands; no key of TOML is written so by chance."""
 
 BY_BAND, IN_ORDER = "by band", "in order"
-"""The two forms of what may differ between devices. pydantic puts these names into the place of a fault."""
+"""The two forms of a value that may differ between devices. pydantic puts these names into the place of a fault."""
 
 
 def _form(said: object) -> str:
@@ -297,7 +297,7 @@ class PartialsTable(PlanTable):
 
 
 class CheckTable(PlanTable):
-    """[check]: what `sarvel check` lets be, and what it asks for."""
+    """[check]: settings of `sarvel check`."""
 
     allow: dict[str, str | Annotated[tuple[str, ...], Field(strict=False)]] = Field(
         default={},

@@ -28,10 +28,10 @@ def keys_of(plan: Plan, environment: Mapping[str, str] = os.environ) -> Keys:
     """The keys of a plan, the one that seals first.
 
     Args:
-        environment: SARVEL_KEY holds keys, parted by white space or commas; else SARVEL_KEY_FILE names their file.
+        environment: SARVEL_KEY holds keys, separated by white space or commas; else SARVEL_KEY_FILE names their file.
 
     Raises:
-        PlanError: there is none, one has not the form, or others may read the file. No message shows a key.
+        PlanError: there is no key, one is malformed, or others may read the file. No message shows a key.
     """
     if said := environment.get(VARIABLE, "").strip():
         return _keys(re.split(r"[\s,]+", said), VARIABLE)

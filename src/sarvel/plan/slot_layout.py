@@ -171,7 +171,7 @@ def _checked(shown: Shown, path: KeyPath) -> Shown:
     """Raises a Problem if a shown width amounts to no width that a screen could show."""
     widths = {width: shown.on(Device(width, height)) for width in _WIDTHS for height in _HEIGHTS}
     for at, width in widths.items():
-        if not width <= _WIDEST:  # what is no number is not, either
+        if not width <= _WIDEST:  # nor if it is not a number
             told = f"{width:,.0f} px" if math.isfinite(width) else "no number"
             raise Problem(path, f"is {told} on a viewport of {at} px", f"write a width of at most {_WIDEST} px")
     if not any(widths.values()):

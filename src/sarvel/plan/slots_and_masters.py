@@ -20,7 +20,7 @@ _AUTO = re.compile(r"\s*auto\s*(?:,|$)", re.IGNORECASE)
 
 
 def slots_of(parsed: schema.PlanFile) -> Iterator[tuple[str, Slot] | Problem]:
-    """The slots of a plan, by name; and what is wrong with them and with the bands that they name."""
+    """The slots of a plan, by name; and their problems, and those of breakpoints."""
     first = min(parsed.breakpoints, key=lambda name: parsed.breakpoints[name])
     if parsed.breakpoints[first] != 0:
         yield Problem(
@@ -109,14 +109,14 @@ def _finish(slot: schema.SlotTable, default: Any) -> Finish:  # noqa: ANN401 - a
 
 
 def masters_of(parsed: schema.PlanFile, slots: Mapping[str, Slot]) -> Iterator[tuple[str, Master] | Problem]:
-    """What a plan says of masters, by key; and what is wrong with it."""
+    """The plan's settings of masters, by key; and their problems."""
     for key, master in parsed.masters.items():
         try:
             crops = {
                 (slot, crop): _override(slot, crop, said, slots, ("masters", key, "crops", slot, crop))
                 for slot, by_crop in master.crops.items()
                 for crop, said in by_crop.items()
-                if slot in slots or slot not in parsed.slots  # what is wrong with a slot has been told already
+                if slot in slots or slot not in parsed.slots  # problems of a slot are reported already
             }
         except Problem as problem:
             yield problem

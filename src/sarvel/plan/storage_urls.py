@@ -53,7 +53,7 @@ def output_place(said: str, folder: Path) -> Place:
 
 
 def place_problems(site: schema.SiteTable) -> Iterator[Problem]:
-    """What is wrong with the places that URLs name."""
+    """Problems of the places that URLs name."""
     for key, said in (("masters", site.masters), ("output", site.output)):
         if not (found := _URL.match(said)):
             continue

@@ -135,7 +135,7 @@ def _has(said: bytes | None, tag: bytes) -> bool:
 
 
 def _is_still(said: bytes | None, tag: bytes) -> bool:
-    """Whether a part may be sent: If-Range names this tag, or nothing. A date never does, for no date is told."""
+    """Whether a part may be sent: If-Range names this tag, or is absent. A date never matches, because none is sent."""
     return said is None or said.strip() == tag
 
 

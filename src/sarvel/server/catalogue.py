@@ -56,7 +56,7 @@ class Catalogue:
 
     Attributes:
         file: the plan's.
-        ledger: what is known of masters.
+        ledger: facts of masters.
         environment: where keys may be.
         plan: the plan as it was read last.
         masters: where its masters are, as it was seen last.
@@ -112,7 +112,7 @@ class Catalogue:
 
     def _read(self) -> None:
         if self._looked:
-            self._stamp = _stamp(self._files())  # before it is read: what is written in the meantime is read the next time
+            self._stamp = _stamp(self._files())  # before it is read: later changes are read the next time
         plan = read_plan(self.file)
         self.keys = keys_of(plan, self.environment)
         self.plan, self.problem = plan, ""
@@ -176,7 +176,7 @@ class Catalogue:
 
 
 def _is_key(key: str) -> bool:
-    """Whether a key means a file within the masters folder. What is sealed does; this holds even if a key were known."""
+    """Whether a key means a file within the masters folder. Signed ones do; this holds even if a key were known."""
     path = PurePath(key)
     return not (path.anchor or ".." in path.parts or "\0" in key)
 

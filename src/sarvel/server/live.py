@@ -46,10 +46,10 @@ class LiveRow:
 
 @dataclass
 class Live:
-    """What browsers asked for, and what they were told.
+    """Requests of browsers, and the answers.
 
     Attributes:
-        plan: the plan, as it is now; None where there is none.
+        plan: the plan as it is now, or None.
     """
 
     plan: Plan | None
@@ -86,7 +86,7 @@ class Live:
         return [LiveRow(page, "", name, None, weight, None, "", fetched=True) for (page, name), weight in late.items()]
 
     def _outcomes(self, file: Path, device: Device) -> list[tuple[PageImage, Outcome]]:
-        """What a page fetches in a window for its images, of which the list shows so many."""
+        """The files that a page fetches in a window for its images; the list shows so many."""
         try:
             text = read_text(file).text
         except PageError:

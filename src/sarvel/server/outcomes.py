@@ -1,4 +1,4 @@
-"""What may come of a request for a file: it is sent, it is elsewhere now, or there is none."""
+"""Outcomes of a request for a file: it is sent, it is elsewhere now, or it does not exist."""
 
 from __future__ import annotations
 
@@ -16,7 +16,7 @@ class Sent:
     Attributes:
         entry: the file.
         source: where it was: "memory", "disk" or "made".
-        varies: whether the address stands for other formats, too.
+        varies: whether the address serves other formats, too.
     """
 
     entry: CachedFile
@@ -29,7 +29,7 @@ class Moved:
     """An address of an earlier plan or master.
 
     Attributes:
-        now: the words of the address that stands for it today.
+        now: the words of the address that replaces it today.
     """
 
     now: Asked

@@ -1,4 +1,4 @@
-"""Worker processes that render, each for one file at a time: what is asked for first, what may wait when one is idle.
+"""Worker processes that render, each for one file at a time: urgent files first, others when a worker is idle.
 
 A worker that takes too long, or dies, is replaced; its work fails, and no other.
 """
@@ -87,7 +87,7 @@ class Pool:
         return done
 
     def close(self) -> None:
-        """Ends all workers; what is not done fails."""
+        """Ends all workers; unfinished work fails."""
         with self._some:
             self._ends = True
             left, self._jobs = self._jobs, []
@@ -109,7 +109,7 @@ class Pool:
             except DiedError:
                 process.close()
                 self._again(job)
-            except Exception as error:  # noqa: BLE001 - anyone who asked for it hears what it was
+            except Exception as error:  # noqa: BLE001 - the caller receives it
                 if isinstance(error, GivenUpError):
                     process.close()
                 self._told(job, error)

@@ -30,8 +30,8 @@ from sarvel.tools.serving.served_folders import with_stand_in
 
 _SCRIPT = '<script src="/.sarvel/live.js" data-path="{}" data-token="{}" defer></script>'
 _BODY_END = re.compile(rb"</body\s*>(?!.*</body\s*>)", re.IGNORECASE | re.DOTALL)
-_LATE = 1.0  # s within which a page describes its window; what was asked for before, and is none of its images, is reported then
-_ALIVE = 15.0  # s between signs of life, so that nothing between server and browser takes the line for dead
+_LATE = 1.0  # s within which a page describes its window; files that no image of it explains are reported then
+_ALIVE = 15.0  # s between signs of life, so that no proxy considers the connection dead
 _SOON = 0.05  # s between two looks at which windows have changed
 _MOST_TOLD = 2000  # bytes of what a page tells
 _WIDEST = 20_000  # CSS px, and more than any window has
@@ -44,7 +44,7 @@ class Preview:
     """The application, and its state.
 
     Attributes:
-        folders: what is served.
+        folders: the served folders.
         live: what browsers ask for.
         hear: called with rows of the list, from the server's thread.
         hosts: names of the server besides those of loopback.
@@ -88,7 +88,7 @@ class Preview:
             task.cancel()
 
     async def _tell_late(self) -> None:
-        """Tells of files that no view explains."""
+        """Reports files that no view explains."""
         while True:
             await asyncio.sleep(_LATE / 2)
             self._hear(self.live.rows_unexplained(_LATE))
@@ -194,7 +194,7 @@ def with_script(page: bytes, path: str, token: str) -> bytes:
 
     Args:
         path: the path that it is served at, as an address has it.
-        token: what it proves by that it was served at this path.
+        token: proves that it was served at this path.
     """
     found = _BODY_END.search(page)
     at = found.start() if found else len(page)

@@ -15,12 +15,12 @@ from prometheus_client import CollectorRegistry, Counter, Gauge, Histogram, gene
 _ANSWER_SECONDS = (0.001, 0.005, 0.025, 0.1, 0.5, 2.5, 10.0)
 _RENDER_SECONDS = (0.1, 0.25, 0.5, 1.0, 2.5, 5.0, 10.0, 30.0, 120.0)
 _MOST_LOGGED = 500  # letters of a path in the log
-_AGAIN = 60.0  # s within which the same trouble is told once
+_AGAIN = 60.0  # s within which the same trouble is reported once
 _MOST_TROUBLES = 1000  # that are remembered as told
 
 
 class Records:
-    """What is counted, and where it is written."""
+    """Counters, and the log."""
 
     def __init__(self, log: str) -> None:
         """Begins to count.
@@ -54,7 +54,7 @@ class Records:
         """Records an answer.
 
         Args:
-            source: where the file was: memory, disk, made, or why there is none.
+            source: where the file was: memory, disk, made, or why it was not sent.
             size: bytes of its body.
             seconds: how long it took.
             said: method, path and client.
@@ -71,7 +71,7 @@ class Records:
             self._log.write({**line, "ms": round(seconds * 1000, 2), "from": source, "client": said["client"]})
 
     def trouble(self, message: str) -> None:
-        """Tells of something that a person should look at, on standard error; the same again only after a while."""
+        """Reports a problem on standard error; the same one again only after a while."""
         now = time.monotonic()
         if now - self._told.get(message, -_AGAIN) < _AGAIN:
             return
@@ -81,7 +81,7 @@ class Records:
         print(f"{_now()} {message}".encode("utf-8", "backslashreplace").decode(), file=sys.stderr, flush=True)  # noqa: T201 - the server's log
 
     def flush(self) -> None:
-        """Writes down what was recorded; a log that was moved away is begun again."""
+        """Writes pending records; if the log was moved away, a new one is started."""
         if self._log:
             self._log.flush()
 

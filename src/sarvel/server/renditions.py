@@ -37,10 +37,10 @@ from sarvel.server.records import Records
 from sarvel.server.settings import ServerSettings
 from sarvel.workers.render_process import GivenUpError
 
-_FRESH = 1.0  # s that the meaning of an address is treated as what it was
+_FRESH = 1.0  # s for which the meaning of an address is kept
 _MOST_MEANT = 20_000  # addresses whose meaning is kept
 _SWEEP = 60.0  # s between sweeps of the cache, at most
-_SWEPT_EARLY = 0.05  # of the cache's limit: what was written since a sweep, after which there is another
+_SWEPT_EARLY = 0.05  # of the cache's limit: bytes written since a sweep, after which there is another
 _FLUSH = 0.5  # s that the log may lag behind
 _LOOK = 0.1  # s between looks at what another server makes
 _FAULTY = 30.0  # s after which something that could not be made is tried again
@@ -93,7 +93,7 @@ class Renditions:
         return Catalogue(self._settings.plan, self._ledger)
 
     async def close(self) -> None:
-        """Ends workers and chores, and writes down what was found out."""
+        """Ends workers and chores, and writes findings."""
         for task in [*self._chores, *self._flights.values()]:
             task.cancel()
         if hasattr(self, "_pool"):
@@ -124,7 +124,7 @@ class Renditions:
         return f"{asked.path.rpartition('/')[2]}~{self._catalogue.keys.seal(asked.path)}"
 
     async def outcome(self, asked: Asked, accept: str) -> Outcome:
-        """What is to be sent for an address.
+        """The response for an address.
 
         Args:
             asked: its words, sealed.
@@ -235,7 +235,7 @@ class Renditions:
         return None
 
     def _numbers(self, found: Found, rendition: Rendition) -> tuple[dict[str, EncoderNumbers], bool]:
-        """Encoder's numbers by the key of their search, and whether they are only what is usual. On the ledger's thread."""
+        """Encoder numbers by the key of their search, and whether they are only the usual ones. On the ledger's thread."""
         search = rendition.encoding.search
         if search is None:
             return {}, False
@@ -248,7 +248,7 @@ class Renditions:
     async def _made(
         self, found: Found, rendition: Rendition, numbers: dict[str, EncoderNumbers], *, is_first: bool, urgent: bool
     ) -> None:
-        """Has a file made, and keeps what was found out.
+        """Has a file made, and keeps the findings.
 
         Raises:
             FullError, GivenUpError: as `_got`.

@@ -23,7 +23,7 @@ class ServerSettings:
     Attributes:
         plan: the plan's file.
         cache: the folder that files are kept in.
-        cache_bytes: what they may weigh together.
+        cache_bytes: the most that they may weigh together.
         memory_bytes: what of them is kept in memory, too.
         workers: processes that render, >= 1.
         queue: files that may wait to be rendered, >= 1.
@@ -48,10 +48,10 @@ def from_environment(said: Mapping[str, str]) -> ServerSettings:
 
     Args:
         said: the environment: SARVEL_PLAN, SARVEL_CACHE, SARVEL_CACHE_SIZE, SARVEL_MEMORY, SARVEL_WORKERS, SARVEL_QUEUE,
-            SARVEL_PATIENCE and SARVEL_ACCESS_LOG, each of which may be missing.
+            SARVEL_PATIENCE and SARVEL_ACCESS_LOG, all of them optional.
 
     Raises:
-        PlanError: there is no plan, or a variable holds what it cannot.
+        PlanError: there is no plan, or a variable has an invalid value.
     """
     plan = Path(said["SARVEL_PLAN"]) if said.get("SARVEL_PLAN") else find_plan(Path.cwd())
     return ServerSettings(
@@ -67,7 +67,7 @@ def from_environment(said: Mapping[str, str]) -> ServerSettings:
 
 
 def default_workers() -> int:
-    """As many as there are cores, and two at least: one searches for encoders' numbers, another makes what is asked for."""
+    """As many as there are cores, and two at least: one searches encoder numbers, another makes requested files."""
     return max(2, available_workers())
 
 

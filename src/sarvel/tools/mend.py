@@ -68,7 +68,7 @@ def mend_files(files: Iterable[Path], plan: Plan | None, *, writes: bool) -> Men
 
     Args:
         files: the pages.
-        plan: what it says of slots, audience and what is allowed; None for none.
+        plan: slots, audience and allowed rules; or None.
         writes: whether mended pages are written.
     """
     checker = Checker(plan)
@@ -86,7 +86,7 @@ def mend_files(files: Iterable[Path], plan: Plan | None, *, writes: bool) -> Men
 
 
 def _mend_file(file: Path, checker: Checker, plan: Plan | None, *, writes: bool) -> MendedPage:
-    """A page mended; written over what was read of it and nothing else.
+    """A fixed page, written only over the content that was read.
 
     Raises:
         PageError: it cannot be read, or changes each time that it is to be written.
@@ -115,7 +115,7 @@ def mend(text: str, check: _Check) -> tuple[str, list[Finding], list[Finding]]:
     """Mends a page as far as it is sure.
 
     Args:
-        check: finds what is wrong with a text.
+        check: finds the faults of a text.
 
     Returns:
         The text mended, the findings that are gone by it, and the ones that are left.
@@ -173,7 +173,7 @@ def _woven_spans(text: str) -> list[tuple[int, int]]:
 def _is_better(
     mended: Sequence[Finding], text: str, before: Sequence[Finding], new: str, after: Sequence[Finding]
 ) -> bool:
-    """Tells whether what was mended is gone, and nothing broken has come that cannot be mended too."""
+    """Tells whether the fault is gone, and no broken thing was added that cannot be fixed too."""
     was, is_ = (Counter(one.rule for one in found) for found in (before, after))
     gone = Counter(one.rule for one in mended)
     lasting, left = _lasting(text, before), _lasting(new, after)

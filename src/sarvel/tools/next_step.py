@@ -1,4 +1,4 @@
-"""The next step for a site, from what is there."""
+"""The next step for a site, by its state."""
 
 from __future__ import annotations
 
@@ -23,7 +23,7 @@ class NextStep:
     """A step.
 
     Attributes:
-        found: what is there, a line each.
+        found: the state, a line each.
         command: what to call next.
         why: what that does.
     """

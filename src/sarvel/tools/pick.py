@@ -43,7 +43,7 @@ class Outcome:
 
     Attributes:
         visits: the device.
-        pick: what it fetches, and why.
+        pick: the file that it fetches, and why.
         fit: how well that fits.
         weight: bytes of the file; None if it is not at hand.
         broken: whether there is no file to fetch, or it is missing.
@@ -57,7 +57,7 @@ class Outcome:
 
     @property
     def verdict(self) -> str:
-        """The fit in words, or what is worse."""
+        """The fit in words, or a worse fault."""
         if self.broken:
             return "missing" if self.pick.url else "nothing to fetch"
         return str(self.fit)

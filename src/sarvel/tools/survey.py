@@ -1,4 +1,4 @@
-"""A site looked over: its image files, where they are used, and what could be saved. For `survey` and `start`."""
+"""A survey of a site: its image files, their uses, and possible savings. For `survey` and `start`."""
 
 from __future__ import annotations
 
@@ -39,7 +39,7 @@ class Placed:
         file: the page or stylesheet.
         line: from 1.
         column: from 1.
-        use: what is used, and how.
+        use: the use.
     """
 
     file: Path
@@ -59,11 +59,11 @@ class SurveyedFile:
     Attributes:
         file: the file.
         weight: bytes.
-        header: what it says of itself.
+        header: of the file.
         uses: where it is used, in order.
         mentioned: whether some text names it, though no markup does.
         sampled: whether its own picture was encoded for the estimate.
-        weighed: what it is against what it could be.
+        weighed: its bytes now and if it fitted.
     """
 
     file: Path

@@ -32,7 +32,7 @@ def live_with(
         turns: a semaphore that units of work take turns by; None for one at a time.
         most: how many turns it holds.
     """
-    global _parent  # noqa: PLW0603 - what is true of the whole process
+    global _parent  # noqa: PLW0603 - a fact of the whole process
     _parent = parent
     if turns is not None:
         share_slots(turns, most)

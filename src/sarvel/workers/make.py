@@ -27,11 +27,11 @@ from sarvel.workers.life import parent_lives
 from sarvel.workers.work_slots import slots_in_all, work_slot
 
 Unit: TypeAlias = Callable[[], "Sequence[Unit]"]
-"""A unit of work: does it, and returns what can be done now that it is done."""
+"""A unit of work: does it, and returns the units that are possible now."""
 
 
 def do_work(work: MasterWork) -> Made:
-    """Makes all files of one master; a fault of the master ends it early and is told, not raised.
+    """Makes all files of one master; a fault of the master ends it early and is reported, not raised.
 
     Raises:
         OutputError: a file cannot be written, which would go for every master.
@@ -56,7 +56,7 @@ class _Running:
     Attributes:
         work: the work.
         files: the ones that were written, by name.
-        findings: what was found out, as the ledger keeps it.
+        findings: for the ledger.
     """
 
     work: MasterWork
@@ -109,7 +109,7 @@ class _Running:
             self._advance(pool, open_)
 
     def _advance(self, pool: ThreadPoolExecutor, open_: dict[Future[Sequence[Unit]], int]) -> None:
-        """Waits until something is done, and begins what can be done by that."""
+        """Waits until a unit is done, and begins the units that it makes possible."""
         done, _ = wait(open_, return_when=FIRST_COMPLETED)
         for one in done:
             number = open_.pop(one)
@@ -215,7 +215,7 @@ def _alike(crops: Sequence[CropWork]) -> Iterator[list[CropWork]]:
 
 
 def _no_heavier(work: MasterWork, bench: CropEncoder, rendition: Rendition, content: bytes) -> bytes:
-    """The bytes of a file, no more than its master has: the master's own where they can stand for it, else by a lower quality."""
+    """The bytes of a file, no more than its master has: the master's own where possible, else by a lower quality."""
     if own := untouched(work, bench.crop, rendition, len(content)):
         return own
     most = size_of(work.file) or len(content)

@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING, TypeVar
 
 from sarvel.workers.work_slots import share_slots
 
-if TYPE_CHECKING:  # slow to load, and often there is nothing to do
+if TYPE_CHECKING:  # slow to load, and often not needed
     from concurrent.futures import Executor, ProcessPoolExecutor
 
 _QUIET = "ignore::UserWarning:multiprocessing.resource_tracker"  # as `python -W` takes it; processes inherit it

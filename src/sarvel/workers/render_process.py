@@ -21,7 +21,7 @@ from collections.abc import Callable
 from sarvel.encode.work import Made, MasterWork
 from sarvel.errors import SarvelError
 
-_NICE = 10  # of one that is polite: what is there already is served before what is not is made
+_NICE = 10  # of a background process: existing files are served before missing ones are made
 _LOOK = 0.1  # s between looks at whether a result is still waited for
 
 

@@ -1,1 +1,1 @@
-"""One module for each command: what it is called with, which work it calls, and what it prints."""
+"""One module for each command: its call, its work, its output."""

@@ -1,4 +1,4 @@
-"""`sarvel confirm --against`: pages and files of a site that is deployed somewhere, compared with what is woven here."""
+"""`sarvel confirm --against`: pages and files of a deployed site, compared with the ones here."""
 
 from __future__ import annotations
 
@@ -24,7 +24,7 @@ def run_against(options: argparse.Namespace, plan: Plan, console: Console) -> in
     """Asks for everything; exit code 1 if something is otherwise than here.
 
     Raises:
-        PlanError: the address is none, no page can be asked for, or the extra is not installed.
+        PlanError: the address is invalid, no page can be requested, or the extra is not installed.
     """
     try:
         from sarvel.tools.confirm.deployed import confirm_deployed

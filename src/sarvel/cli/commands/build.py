@@ -80,7 +80,7 @@ def build_and_tell(
     """Does the whole job of a plan and states what came of it.
 
     Args:
-        options: what is to be rendered, and how.
+        options: which files to render, and how.
         console: where it is stated.
         words: all that the result depends on; None if the run is not to be remembered.
         table: whether all pictures are reported in a table.

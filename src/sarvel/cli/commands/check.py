@@ -1,4 +1,4 @@
-"""`sarvel check`: what is wrong with the image markup of any page, each finding at its place."""
+"""`sarvel check`: mistakes in the image markup of any page, each finding at its place."""
 
 from __future__ import annotations
 
@@ -51,7 +51,7 @@ def run(options: argparse.Namespace) -> int:
         raise PlanError.at(
             "", "no page is named, and no sarvel.toml is here or in any folder above", "name pages or folders"
         )
-    named = options.plan or (None if _is_named(options) else str(find_plan(Path.cwd())))  # what is named needs no plan
+    named = options.plan or (None if _is_named(options) else str(find_plan(Path.cwd())))  # named pages need no plan
     plan = read_plan_if_any(named, Path.cwd())
     if options.mend:
         return run_mend(options, plan, console)

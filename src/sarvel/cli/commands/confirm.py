@@ -111,13 +111,13 @@ def _seconds(time: float | None) -> str:
 
 
 def _differences(one: Confirmed) -> Iterator[Notice]:
-    """What is otherwise than the plan asks for."""
+    """Differences from the plan, as notices."""
     where = f"{one.page} on {one.device}"
     return (Notice(Kind.DIFFERS, where, text, cure) for text, cure in _told_apart(one))
 
 
 def _told_apart(one: Confirmed) -> Iterator[tuple[str, str]]:
-    """What was found, and what to do."""
+    """Pairs of text and cure."""
     if one.changes is None:
         yield "its elements are others than before", "look for scripts that build it from images"
     for change in (one.changes or [])[:_WORST]:

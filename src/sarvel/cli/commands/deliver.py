@@ -15,7 +15,7 @@ from sarvel.plan.find import find_plan
 from sarvel.plan.read import read_plan
 from sarvel.plan.seal_keys import key_file, keys_of
 
-_MOST_CONNECTIONS = 2000  # at once; more are told to try again
+_MOST_CONNECTIONS = 2000  # at once; further clients get "try again"
 _GRACE = 30  # s that answers under way have to end
 
 

@@ -104,7 +104,7 @@ def _sum_up(console: Console, measured: MeasuredPlan, *, saved: bool) -> None:
 
 
 def _save(plan: Plan, measured: MeasuredPlan) -> None:
-    """Writes what was measured into the plan; widths that it says already stay as they are written."""
+    """Writes the measurements into the plan; widths that agree are not changed."""
     today = datetime.datetime.now(tz=datetime.UTC).date().isoformat()
 
     def saved(text: str) -> str:

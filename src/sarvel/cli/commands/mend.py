@@ -1,4 +1,4 @@
-"""`sarvel check --mend`: mends pages where it is sure how, and states what is left."""
+"""`sarvel check --mend`: fixes pages where that is safe, and reports the rest."""
 
 from __future__ import annotations
 

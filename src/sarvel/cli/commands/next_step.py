@@ -1,4 +1,4 @@
-"""`sarvel` alone: what is here, and what to do next."""
+"""`sarvel` alone: the state of the site, and the next step."""
 
 from __future__ import annotations
 

@@ -47,7 +47,7 @@ def _make(plan: Plan, key: str, ledger: Ledger, options: argparse.Namespace, con
     for error in site.unreadable.values():
         (notice,) = error.notices
         place = Path(options.master).parent / notice.place
-        raise PlanError(replace(notice, place=str(place)))  # there is nothing else to do
+        raise PlanError(replace(notice, place=str(place)))  # there is no other work
     with alone(site.output, console):
         site, rendered = made_of(site, ledger, RenderOptions(workers=options.workers), console)
     if rendered.faults:

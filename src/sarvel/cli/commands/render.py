@@ -102,7 +102,7 @@ def _predict(plan: Plan, ledger: Ledger, asked: RenderOptions, console: Console)
 
 
 def describe(done: RenderedPlan) -> str:
-    """What was made, in a sentence."""
+    """The result in a sentence."""
     plan = done.asked.plan
     if not plan.makes_files:
         return f"nothing to render: {_ELSEWHERE[plan.delivery]}"

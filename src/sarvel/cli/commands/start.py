@@ -75,7 +75,7 @@ def _has_schema(file: Path) -> bool:
 
 
 def _measuring(root: Path, driver: str | None, console: Console, faults: list[Notice]) -> Measures:
-    """What measures images of a site; what is in the way of single pages goes to `faults`."""
+    """A function that measures images of a site; obstacles on single pages go to `faults`."""
     from sarvel.tools.start.measured import behaviours
 
     def measured(places: Sequence[Place], larger: Sequence[Place]) -> Mapping[Place, Behaviour]:

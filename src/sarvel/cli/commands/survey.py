@@ -1,4 +1,4 @@
-"""`sarvel survey`: every image file of a site, where it is used, what it weighs, and what it could weigh."""
+"""`sarvel survey`: every image file of a site, its uses, its bytes, and possible savings."""
 
 from __future__ import annotations
 
@@ -17,8 +17,8 @@ from sarvel.plan.read import read_plan_if_any
 from sarvel.tools.survey import Placed, Survey, SurveyedFile, survey
 
 _SHOWN = 20  # rows; the rest is of the ones that could save least
-_FEW = 5  # rows of what is unused or missing
-_PLENTY = 1.5  # times the pixels that are needed, from which on it is told
+_FEW = 5  # rows of unused or missing files
+_PLENTY = 1.5  # times the needed pixels, from which on it is highlighted
 
 
 def run(options: argparse.Namespace) -> int:

@@ -59,7 +59,7 @@ def _verify(parts: Parts, console: Console) -> int:
 
 
 def _show(results: Iterable[Woven], parts: Parts | None, console: Console) -> int:
-    """Shows what would change."""
+    """Prints the changes as a diff."""
     woven = list(results)
     console.diff("".join(one.diff() for one in woven))
     faults = tuple(fault for one in woven for fault in one.faults)

@@ -12,7 +12,7 @@ _OWN_CURES = {Kind.NO_ALT}  # kinds whose cures name the very image; of all othe
 
 
 def condensed(notices: Iterable[Notice]) -> list[str]:
-    """Lines for notices, of which more than three of one kind become one line."""
+    """Lines for notices; more than three notices of one kind become one line."""
     kinds: dict[tuple[Kind, str, str], list[Notice]] = {}
     for one in notices:
         kinds.setdefault((one.kind, one.severity, "" if one.kind in _OWN_CURES else one.cure), []).append(one)

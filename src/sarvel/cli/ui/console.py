@@ -30,7 +30,7 @@ class Console:
 
     Attributes:
         json: one JSON document, nothing else.
-        quiet: only what is wrong.
+        quiet: print problems only.
         verbose: each step.
         strict: whether a notice makes the exit code 1.
     """
@@ -110,7 +110,7 @@ class Console:
             warn(text)
 
     def trouble(self, notices: Iterable[Notice]) -> None:
-        """Prints what needs the user; never silenced. Many notices of one kind are one line, unless --verbose asks for all."""
+        """Prints problems; never silenced. Many notices of one kind become one line, unless --verbose is given."""
         notices = tuple(notices)
         self._told.extend(notices)
         for line in map(str, notices) if self.verbose else condensed(notices):

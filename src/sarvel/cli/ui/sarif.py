@@ -19,7 +19,7 @@ class Located:
     """A finding and where it is.
 
     Attributes:
-        finding: what was found.
+        finding: the finding.
         file: the page, with forward slashes.
         start: line and column, both from 1.
         end: just behind it too.

@@ -5,16 +5,16 @@ from __future__ import annotations
 # Each has a contrast of at least 4 to 1 to white and to black (WCAG 2.2). The sixteen colors of terminals have not:
 # their yellow and green vanish on white. A terminal that knows no others gets the nearest of those.
 GOOD = "#009200"
-"""What is as it should be, and what is added."""
+"""Right, or added."""
 
 WARNING = "#bd6600"
-"""What may be better."""
+"""Could be better."""
 
 BAD = "bold #f20000"
-"""What is wrong."""
+"""Wrong."""
 
 TAKEN = "#f20000"
-"""What is taken away."""
+"""Removed."""
 
 MARK = "#0088b0"
-"""What is only marked: hints, places in a diff."""
+"""Highlighted only: hints, places in a diff."""

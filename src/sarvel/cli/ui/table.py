@@ -30,7 +30,7 @@ class Column:
     """A column of a table.
 
     Attributes:
-        title: its header; lines are parted by line ends.
+        title: its header; a line break starts another line.
         holds: "number" is right-aligned, and never shortened or left out; "name" may lose its middle; "list" wraps at
             spaces; "text" stays as it is.
         spare: the larger, the sooner it is left out; 0 for never.

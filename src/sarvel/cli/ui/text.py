@@ -13,7 +13,7 @@ from sarvel.notices import Notice
 _CONTROL = re.compile(r"[\x00-\x08\x0b-\x1f\x7f-\x9f\u061c\u200e\u200f\u2028-\u202e\u2066-\u2069]")
 _LINE_END = re.compile(r"[\n\t]")
 _INDENTED = 2_000_000  # letters of JSON that are still laid out, which takes Python ten times as long
-_LONGEST = 600  # letters of a message; more is what someone wrote, be it a page's value of some kilobytes
+_LONGEST = 600  # letters of a message; a longer one repeats someone's input, such as a page's value of some kilobytes
 _BASE64 = re.compile(r"(data:[\w/+.;=-]{0,100}base64,)([A-Za-z0-9+/=_%-]{9,})")
 
 

@@ -19,7 +19,7 @@ class Address(Protocol):
 
     @property
     def by_accept(self) -> bool:
-        """Whether one address stands for a file in all its formats, and the server follows what a browser accepts."""
+        """Whether one address serves all formats of a file, and the server chooses by Accept."""
 
     def of(self, picture: Picture, crop: Crop, rendition: Rendition) -> str:
         """The URL of a file, escaped so that srcset, HTML and CSS can hold it.
@@ -62,7 +62,7 @@ def escaped(name: str, *, keeps: str = "") -> str:
     """One part of a path; all that srcset, HTML, CSS or a path would take for its own is escaped, as UTF-8.
 
     Args:
-        name: the part, as it is called; letters that stand for bytes of no UTF-8 become those bytes.
+        name: the part, unescaped; surrogates become the bytes that they represent.
         keeps: letters that are not changed next to those of a path's part.
     """
     return _UNSAFE.sub(lambda found: found[0] if found[0] in keeps else _escapes(found[0]), name)

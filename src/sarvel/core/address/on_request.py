@@ -40,7 +40,7 @@ LONGEST = 4000
 
 @dataclass(frozen=True)
 class Asked:
-    """The words of an address, before anything is known of what they mean.
+    """The words of an address, before their meaning is looked up.
 
     Attributes:
         slot: the slot.

@@ -108,7 +108,7 @@ class OfService:
     """Files of a service elsewhere; an Address.
 
     Attributes:
-        pattern: a URL with fields; what stands between them is written as it is.
+        pattern: a URL with fields; other text is written literally.
         keys: for {seal}; None if the pattern has none.
         typical: the encoder's number of a format at a likeness, for where the plan says none.
     """
@@ -160,7 +160,7 @@ def origin_of(url: str) -> str:
 
 
 def is_pattern(address: str) -> bool:
-    """Tells whether an address holds a field, or what is meant for one."""
+    """Tells whether an address holds a field, or something like a field."""
     return "{" in address or "}" in address
 
 

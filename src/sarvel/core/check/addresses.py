@@ -17,7 +17,7 @@ from sarvel.core.html.tags import Tag
 
 _ALIKE = 0.02  # ratios that differ by less are one shape: a pixel of rounding on a narrow file
 _HUGE = 2.5  # times as many px across as its attribute says CSS px: beyond what any common screen shows
-_ICON = 400  # px; what is no wider than this costs no one much, however small it is shown
+_ICON = 400  # px; a file of at most this width costs no one much, however small it is shown
 _HUGE_WIDTH = 2000  # px; one file as wide as this for every device
 
 
@@ -34,7 +34,7 @@ def check_files(page: Document, lookup: FileLookup) -> Iterator[Finding]:
             srcset = value_of(tag, "srcset") or ""
             candidates = parse_srcset(srcset)
             if torn_by_comma(candidates, lookup) or srcset_slips(srcset, lookup):
-                candidates = []  # what is meant by the list is told elsewhere
+                candidates = []  # faults of the list are reported elsewhere
             yield from _there(page.text, tag, candidates, lookup)
             yield from _as_said(page.text, tag, candidates, lookup)
         yield from _shape(image, lookup)

@@ -29,7 +29,7 @@ def check(page: Document, context: Context) -> list[Finding]:
     """Checks a page by all rules: findings in the order of the page, without the ones that the page allows.
 
     Args:
-        context: what it is judged by.
+        context: files, stylesheets, audience and settings to judge it by.
     """
     asks = [image for image in page.images if image.is_ask]
     page = replace(page, images=[image for image in page.images if not image.is_ask])

@@ -17,7 +17,7 @@ from sarvel.core.html.srcset import parse_srcset
 from sarvel.core.html.tags import Tag
 from sarvel.core.html.template_code import holds_code
 
-# HTML, section 4.8.3 "The img element", and 4.8.2 for source: what is in them commonly, and is commonly misspelt.
+# HTML, section 4.8.3 "The img element", and 4.8.2 for source: their common attributes, which are commonly misspelt.
 _NAMES = ("srcset", "sizes", "loading", "decoding", "fetchpriority", "height", "width", "crossorigin", "referrerpolicy")
 _VALUES = {
     "loading": ("lazy", "eager"),
@@ -37,7 +37,7 @@ _COMMENT = re.compile(r"<!--.*?-->", re.DOTALL)
 
 
 def check_attributes(page: Document) -> Iterator[Finding]:
-    """All findings about the attributes of pictures, sources and images that can be told by themselves."""
+    """Findings about the attributes of pictures, sources and images that need no other information."""
     for picture in page.pictures:
         yield from _picture(picture, page.text)
     for image in page.images:

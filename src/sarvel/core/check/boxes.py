@@ -33,7 +33,7 @@ def check_boxes(page: Document, styles: PageStyles, context: Context) -> Iterato
 
     Args:
         styles: what stylesheets say of its images.
-        context: what it is judged by.
+        context: files, stylesheets, audience and settings to judge it by.
     """
     if not page.whole:
         return

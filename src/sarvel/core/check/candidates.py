@@ -1,4 +1,4 @@
-"""Rules for srcset: what browsers drop, and what they take for something else."""
+"""Rules for srcset: candidates that browsers drop or misread."""
 
 from __future__ import annotations
 
@@ -56,7 +56,7 @@ def _dropped(text: str, tag: Tag, one: Candidate, slip: Slip | None) -> Finding:
 
 
 def torn_by_comma(candidates: Sequence[Candidate], lookup: FileLookup) -> tuple[Candidate, Candidate] | None:
-    """Two candidates that are halves of one address, parted by a comma before a space; or None."""
+    """Two candidates that are halves of one address, split by a comma before a space; or None."""
     for one, follower in itertools.pairwise(candidates):
         whole = not one.descriptors and not is_name(one.url) and is_name(follower.url)
         if whole and ((file := lookup(one.url)) is None or file.missing) and "/" not in follower.url:

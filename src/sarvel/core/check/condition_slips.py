@@ -1,4 +1,4 @@
-"""What was meant by entries of sizes, and by media conditions, that browsers drop or do not know."""
+"""Intended meanings of entries of sizes, and of media conditions, that browsers drop or do not know."""
 
 from __future__ import annotations
 
@@ -20,7 +20,7 @@ def sizes_slips(text: str) -> list[tuple[int, int, str, Slip | None]]:
     """The entries of sizes that browsers drop.
 
     Returns:
-        Start and end offset of each in the text, the fault, and what was meant by it, if that can be told.
+        Start and end offset of each in the text, the fault, and its intended meaning, if known.
     """
     found = []
     for start, end in entry_spans(text):
@@ -37,7 +37,7 @@ def sizes_slips(text: str) -> list[tuple[int, int, str, Slip | None]]:
 
 
 def media_slip(text: str) -> Slip | None:
-    """What was meant by a media query list that never holds; None if unknown."""
+    """The intended media query list, for one that never holds; None if unknown."""
     start = len(text) - len(text.lstrip())
     return slip_of(text, start, len(text.rstrip()), _CONDITIONS, _can_hold)
 

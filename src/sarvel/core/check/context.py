@@ -54,7 +54,7 @@ class Context:
     """The context of a check.
 
     Attributes:
-        lookup: what is known of the files that it names.
+        lookup: facts of the files that it names.
         sheets: the stylesheet of an address; None if it is not at hand.
         audience: single viewports that it is visited with, at least one.
         slots: the plan's, by name; none without a plan.

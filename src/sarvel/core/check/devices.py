@@ -33,7 +33,7 @@ class _Outcome:
 
     Attributes:
         visits: the device.
-        pick: what it fetches.
+        pick: the file that it fetches.
         served: how that fits what the image means to serve.
         asked: how that fits what the device asks for.
         tag: the tag that it comes from.
@@ -112,7 +112,7 @@ def _fits(outcomes: Sequence[_Outcome], context: Context) -> Iterator[Finding]:
 
 
 def _sound(one: _Outcome) -> bool:
-    """Tells whether sizes states how wide it is shown as its author meant it; what is wrong with it is told as itself."""
+    """Tells whether sizes is as its author meant it; faults in it are findings of their own."""
     if one.pick.shown is None:
         return True
     entries = parse_sizes(value_of(one.tag, "sizes") or "")

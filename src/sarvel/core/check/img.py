@@ -37,7 +37,7 @@ def check_images(page: Document, styles: PageStyles, lookup: FileLookup) -> Iter
 
     Args:
         styles: what stylesheets say of its images.
-        lookup: what is known of files.
+        lookup: facts of files.
     """
     if page.whole and not page.code_in_head:
         yield from _viewport(page)
@@ -200,7 +200,7 @@ def _below_much_text(page: Document, image: Image) -> bool:
 
 
 def _closed(image: Image, styles: PageStyles) -> bool:
-    """Tells whether an image is in what is opened later."""
+    """Tells whether an image is in an element that opens later."""
     around = (styles.around(image.tag, name) for name in ("dialog", "details"))
     return any(attributes is not None and "open" not in attributes for attributes in around)
 

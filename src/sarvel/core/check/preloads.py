@@ -1,4 +1,4 @@
-"""Rules for links that preload images: what they do not say, and what the image says otherwise."""
+"""Rules for links that preload images: missing attributes, and differences from the image."""
 
 from __future__ import annotations
 

@@ -44,7 +44,7 @@ class Finding:
         rule: its name.
         start: where the markup at fault begins, in the page.
         end: just behind it.
-        says: what is wrong, in a sentence.
+        says: the fault, in a sentence.
         cure: what to do about this very fault; "" where the rule states it.
         edits: what mends it; none where that is not sure.
     """
@@ -57,5 +57,5 @@ class Finding:
     edits: tuple[Edit, ...] = ()
 
     def told(self, mend: str = "") -> str:
-        """What is wrong and what to do about it, in sentences; `mend` is what its rule says."""
+        """The fault and its cure, in sentences; `mend` is the rule's cure."""
         return f"{self.says}{' ' if self.says.endswith('?') else '. '}{self.cure or mend}".rstrip()

@@ -1,4 +1,4 @@
-"""Slips of the pen: what was meant by a text that browsers drop, found by trying repairs until one reads without fault."""
+"""Slips of the pen: the text that was meant, found by trying repairs until one reads without fault."""
 
 from __future__ import annotations
 
@@ -9,11 +9,11 @@ from dataclasses import dataclass, replace
 from typing import TypeAlias
 
 Repair: TypeAlias = Callable[[str], Iterator[tuple[str, str, bool]]]
-"""Takes a faulty text; yields texts that may be meant, each with what is wrong, in words, and whether it is sure."""
+"""Takes a faulty text; yields candidates for the intended text, each with the fault in words, and whether it is certain."""
 
 _MOST_REPAIRS = 3  # in one piece; who makes more slips in it means what no one can tell
 _LONGEST = 2000  # letters of a piece; no one mends a longer one in his head, either
-_MOST_TRIED = 300  # texts; so many come of three repairs of a piece in which much may be meant
+_MOST_TRIED = 300  # texts; three repairs of an ambiguous piece make so many
 _ALIKE = 0.75  # of two words, as difflib has it: scrset and srcset amount to 0.83, lazzy and lazy to 0.89
 _WORD = re.compile(r"[\w.%#/+-]")
 
@@ -25,8 +25,8 @@ class Slip:
     Attributes:
         start: offset in the value at which the letters to replace start.
         end: offset just behind them.
-        text: what is meant in their place.
-        says: what is wrong, in words.
+        text: the intended letters.
+        says: the fault, in words.
         meant: the whole candidate, entry or condition as it is meant.
         marked: start and end offset of the words that are wrong.
         sure: whether nothing else can be meant.
@@ -112,6 +112,6 @@ def nearest(word: str, known: Sequence[str]) -> str:
 
 
 def did_you_mean(word: str, known: Sequence[str]) -> str:
-    """A question after what was meant; "" if nothing is near enough."""
+    """A question with the nearest known word; "" if none is near enough."""
     near = nearest(word, known)
     return f": did you mean {near}?" if near else ""

@@ -42,7 +42,7 @@ def check_sources(page: Document, lookup: FileLookup) -> Iterator[Finding]:
     """All findings about pictures and sources.
 
     Args:
-        lookup: what is known of files.
+        lookup: facts of files.
     """
     for picture in page.pictures:
         if not picture.images:

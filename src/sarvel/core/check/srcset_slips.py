@@ -1,4 +1,4 @@
-"""What was meant by candidates of a srcset that browsers drop."""
+"""Intended meanings of candidates of a srcset that browsers drop."""
 
 from __future__ import annotations
 
@@ -20,7 +20,7 @@ _SPACES = re.compile(r"\s+")
 
 
 def srcset_slips(text: str, lookup: FileLookup) -> list[tuple[Candidate, Slip | None]]:
-    """The candidates that a browser drops, each with what was meant by it, if that can be told."""
+    """The candidates that a browser drops, each with its intended meaning, if known."""
     found: list[tuple[Candidate, Slip | None]] = []
     candidates = parse_srcset(text)
     kinds = {_kind(one) for one in candidates if not one.fault}

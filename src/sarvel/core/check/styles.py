@@ -24,7 +24,7 @@ _BACKGROUNDS = ("background", "background-image")
 _OTHERS = ("mask", "-webkit-mask", "border-image", "list-style", "content", "cursor")  # which show files, too
 _SHRINKS = re.compile(r"\d(?:%|vi|vw|cqw|cqi)|min\(|clamp\(", re.IGNORECASE)
 
-# Properties that may make an image or what it is in narrower than it is by itself; and displays that do not.
+# Properties that may make an image or an ancestor narrower than its natural width; and displays that do not.
 _LAID_OUT = frozenset(
     {"position", "flex", "flex-basis", "flex-shrink", "min-width", "zoom", "transform", "contain", "scale"}
 )
@@ -36,7 +36,7 @@ def check_page_styles(page: Document, styles: PageStyles, context: Context) -> I
 
     Args:
         styles: what stylesheets say of its images.
-        context: what it is judged by.
+        context: files, stylesheets, audience and settings to judge it by.
     """
     for start, css in page.styles:
         yield from check_sheet(css, context.lookup, start)
@@ -54,7 +54,7 @@ def check_sheet(css: str, lookup: FileLookup, start: int = 0) -> Iterator[Findin
     """All findings about a stylesheet.
 
     Args:
-        lookup: what is known of the files that it names.
+        lookup: facts of the files that it names.
         start: where it begins in its page.
     """
     if "url" in css or "image-set" in css:
@@ -128,7 +128,7 @@ def _is_for_all(rule: Declaration) -> bool:
 
 
 def _stays_wide(image: Image, styles: PageStyles) -> bool:
-    """Tells whether an image is surely wider than a phone: nothing that it is in hides what is too wide, or fits it."""
+    """Tells whether an image is surely wider than a phone: no ancestor hides or shrinks it."""
     own, *around = styles.outwards(image.tag, _PHONE)
     if _LAID_OUT & own.values.keys() or own.values.get("display") == "none":
         return False

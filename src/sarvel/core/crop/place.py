@@ -51,7 +51,7 @@ class Box:
 WHOLE = Box(0.0, 0.0, 1.0, 1.0)
 CENTRE = (0.5, 0.5)
 
-# The share of what is lost of a tall subject that is lost above: heads, blossoms and gables are at the top. Our choice.
+# The share of the loss of a tall subject that is at its top: heads, blossoms and gables are there. Our choice.
 _LOST_ABOVE = 1 / 3
 
 # Sizes that differ by less than this share are one size: what fractions of binary numbers lose on the way.
@@ -77,9 +77,9 @@ def place(
         width: the master's width, px, > 0.
         height: the master's height, px, > 0.
         ratio: the crop's width divided by its height, > 0.
-        subjects: what must stay in view, in fractions of the master's width and height, within 0 to 1; a point has no
-            width. The first matters most: it is what is placed, and all are kept in view only if they fit. Where it is
-            taller than the crop, a third of what is lost is lost above; of others that lie within it, the next one that
+        subjects: the parts to keep in view, in fractions of the master's width and height, within 0 to 1; a point has no
+            width. The first matters most: it is placed, and all are kept in view only if they fit. If it is
+            taller than the crop, a third of the loss is at its top; of others that lie within it, the next one that
             fits is kept.
         zoom: >= 1; more comes closer.
         lean: where in the crop the subject's centre should be, in fractions of the crop; the middle unless told.

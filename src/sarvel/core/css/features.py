@@ -15,7 +15,7 @@ from sarvel.core.css.lengths import Length, LengthError, length_of
 from sarvel.core.css.viewports import EVERY, NONE, Viewports, at_least, more_than
 
 FeatureTest: TypeAlias = tuple[Callable[[Device], bool | None], Viewports, Viewports]
-Reading: TypeAlias = Callable[[Device], float]  # a value to compare, or what it is compared with
+Reading: TypeAlias = Callable[[Device], float]  # a value of a comparison
 
 _COMPARED: dict[str, Callable[[float, float], bool]] = {
     "<": operator.lt,

@@ -24,7 +24,7 @@ Value: TypeAlias = Callable[[Device], float]
 # CSS Values and Units 4, section 6.2 "Absolute Lengths": 1in = 96px = 2.54cm = 72pt = 6pc.
 _ABSOLUTE = {"px": 1.0, "in": 96.0, "cm": 96 / 2.54, "mm": 9.6 / 2.54, "q": 2.4 / 2.54, "pt": 96 / 72, "pc": 16.0}
 
-# Section 6.1.1 "Font-relative Lengths": what is assumed of a font of which nothing is known; a line is commonly 1.2 em high, and
+# Section 6.1.1 "Font-relative Lengths": assumptions about an unknown font; a line is commonly 1.2 em high, and
 # capitals 0.7 em. In `sizes` there is no element, so each is of the initial font.
 _OF_FONT = {"em": 1.0, "ex": 0.5, "ch": 0.5, "cap": 0.7, "ic": 1.0, "lh": 1.2}
 
@@ -65,7 +65,7 @@ class LengthError(ValueError):
 
     Attributes:
         column: where in the text, counted from 1.
-        problem: what is wrong there and what to write instead.
+        problem: the fault there and its cure.
     """
 
     def __init__(self, problem: str, column: int = 1) -> None:

@@ -1,7 +1,7 @@
 """Media queries: read once, asked of any device; and the viewport widths on which one can hold at all.
 
 Follows Media Queries 4 (sections 2 "Media Queries", 3 "Syntax", 4 and 5 features) and of level 5 the `prefers-` features.
-Truth has three values: what is not known here is neither true nor false, so that `not (unknown)` does not hold either.
+Truth has three values: an unknown feature is neither true nor false, so that `not (unknown)` does not hold either.
 """
 
 from __future__ import annotations
@@ -43,7 +43,7 @@ class Media:
 
     Attributes:
         css: as written.
-        test: what it asks.
+        test: its condition.
     """
 
     css: str
@@ -103,7 +103,7 @@ def parse_media_strictly(css: str) -> Media:
 
 
 def _query(tokens: list[Node]) -> Test | None:
-    """One query: a condition, or a media type and what may follow; None if it is faulty."""
+    """One query: a condition, or a media type with conditions; None if it is faulty."""
     if test := _condition(tokens, either=True):
         return test
     words = [token.lower_value if isinstance(token, IdentToken) else "" for token in tokens[:2]]

@@ -62,7 +62,7 @@ class Sheet:
     Attributes:
         declarations: in order.
         media: the media queries of its media rules, in order, each as often as it is there.
-        imports: what it imports.
+        imports: the sheets that it imports.
     """
 
     declarations: tuple[Declaration, ...]
@@ -80,7 +80,7 @@ WIDTHS = frozenset({"max-width", "max-inline-size", "width", "inline-size"})
 
 
 def read_sheet(css: str) -> Sheet:
-    """Reads a stylesheet; what is no CSS in it is passed over, as a browser does."""
+    """Reads a stylesheet; invalid CSS is skipped, as in a browser."""
     if is_too_deep(css):
         return Sheet((), (), ())
     starts = _line_starts(css)

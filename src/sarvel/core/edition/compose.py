@@ -37,19 +37,19 @@ class Crop:
         source: the master that it is cropped from.
         viewports: the widths on which some device meets it.
         visits: the devices of the audience that meet it; if none does, some that no one listed.
-        met: all who meet it, and what they need.
+        met: all devices that meet it, and their needs.
         kind: what its files are.
         box: where it lies, px of the master, turned and mirrored as the rule says; beyond its edges if it is padded.
         by_hand: whether the plan gives the box.
         guessed: how sure it is of a subject that was found in the pixels, 0 to 1; None if the plan names the subject.
-        subjects: what is to stay in view, in px as the box is; empty if no one said.
+        subjects: the parts to keep in view, in px as the box is; may be empty.
         constant: its shown width in CSS px where that is the same on every device, else None; at most its own px.
         sizes: the `sizes` value, nowhere wider than its own px; "" where the shown width is constant.
         ladder: its widths, and how well they fit.
         soft: those of `visits` that need more px than the crop has.
         drawn: whether it is flat graphics.
         renditions: its files by format, best format first, each narrowest first.
-        placeholder: what is in its place until it has loaded, if anything.
+        placeholder: shown until it has loaded, if any.
         limits: what formats cannot hold of it, and what becomes of that, a sentence each.
     """
 
@@ -87,7 +87,7 @@ class Picture:
         master: the master.
         alt: the plan's words for it, if it has any.
         crops: in the order that markup tries them; the last has no condition.
-        notices: what the user must mend, and what may be left so.
+        notices: warnings and notes about it.
     """
 
     slot: Slot

@@ -17,7 +17,7 @@ class QualitySearch:
         key: tells everything that the number depends on; the same key is the same number.
         likeness: what to reach, 0 to 100.
         sizes: the rungs that are tried, narrowest first, up to the one in the middle of the ladder. The narrow ones cost
-            little and differ most, for detail that a wide rung has room for is crowded into them; and what is found on
+            little and differ most, because the detail of a wide rung is crowded into them; and a number found on
             one is nearly right for the next.
     """
 
@@ -44,7 +44,7 @@ class EncoderNumbers:
 
 @dataclass(frozen=True)
 class Encoding:
-    """The encoding of a file. Of quality and search one is None; both if it is lossless.
+    """The encoding of a file. Either quality or search is None; both if it is lossless.
 
     Attributes:
         lossless: whether every pixel is kept as it is.

@@ -32,7 +32,7 @@ def describe_crop(master: str, box: Box, treatment: Treatment, gamut: Gamut) -> 
     Args:
         master: the digest of the master's bytes.
         box: px of the upright master, turned and mirrored as the treatment says.
-        treatment: what is done to its pixels.
+        treatment: of its pixels.
         gamut: the colors that are kept.
     """
     edges = " ".join(float(edge).hex() for edge in (box.left, box.top, box.right, box.bottom))
@@ -96,6 +96,6 @@ def digests_of(begin: str, sizes: Sequence[Size]) -> Iterator[str]:
 
 
 def _lines(*said: tuple[str, str | int | bool]) -> str:
-    """A line for each field: its name, and what it says; yes or no, and nothing where nothing is stated."""
+    """A line for each field: its name and value; yes or no, and nothing for an empty value."""
     words = ((name, ("yes" if value else "no") if isinstance(value, bool) else str(value)) for name, value in said)
     return "".join(f"{name} {value}".rstrip() + "\n" for name, value in words)

@@ -33,7 +33,7 @@ class Origin:
     Attributes:
         digest: of the master's bytes.
         box: px of the upright master, turned and mirrored as the treatment says.
-        treatment: what is done to them.
+        treatment: of its pixels.
         gamut: the colors that are kept.
         told: all of it as text, for fingerprints.
     """
@@ -155,7 +155,7 @@ def rendered_as(
     """The files of one crop in one format, one for each size.
 
     Args:
-        origin: what they are made from.
+        origin: the crop's pixels.
         sizes: narrowest first, at least one.
         format_: the format.
         finish: what the slot says.

@@ -87,11 +87,11 @@ def settle(
 
     Args:
         edition: as composed.
-        weights: bytes of renditions by name. A crop of which one is missing stays as it is, for it is not made yet.
+        weights: bytes of renditions by name. A crop with a missing one is not changed, because it is not made yet.
         unpaid: formats that were found out before all their files were made.
 
     Returns:
-        The Edition as it is to be published, and what was left out.
+        The Edition to publish, and the formats and widths left out.
     """
     left_out: list[LeftOut] = []
     pictures = {pair: _settled(picture, weights, unpaid, left_out) for pair, picture in edition.pictures.items()}
@@ -99,7 +99,7 @@ def settle(
 
 
 def as_there(edition: Edition, there: Container[str]) -> Edition:
-    """The Edition with those files alone that are there, for crops of which the widest file of some format is.
+    """The Edition with existing files only, for crops whose widest file of some format exists.
 
     Args:
         edition: the Edition.

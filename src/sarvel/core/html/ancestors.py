@@ -14,7 +14,7 @@ _DEEPEST = 512  # elements within each other; browsers let no page be deeper
 def ancestors_of(text: str, dialect: Dialect, starts: Iterable[int]) -> Mapping[int, tuple[Tag, ...]]:
     """The start tags that are open at some offsets, from the outside inwards.
 
-    End tags that HTML lets be left out (section 13.1.2.4) are not filled in: what is open for longer than its author meant has
+    End tags that HTML allows to omit (section 13.1.2.4) are not filled in: an element that is open too long has
     seldom a class that tells anything. An end tag closes all within its element, and nothing if that is not open.
 
     Args:

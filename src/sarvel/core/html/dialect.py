@@ -1,4 +1,4 @@
-"""Dialects: how the tags of each kind of template are found, and how what is woven into it must be spelled."""
+"""Dialects: how the tags of each kind of template are found, and how woven markup must be spelled in it."""
 
 from __future__ import annotations
 
@@ -35,13 +35,13 @@ class Dialect:
         code: passes over template code within a tag.
         camel: whether attributes are spelled srcSet and fetchPriority.
         closed: whether an element without content must be closed by a slash, and every attribute have a value.
-        one_line: whether what is woven may hold no line end.
+        one_line: whether woven markup may hold no line end.
         style: what a style attribute holds.
         fragment: reads markup that was woven into a page; None if that is read as a whole page is.
-        nests: whether what a text is read as depends on what is open before it. Else, from the end of a tag on, it depends on the
-            text from there alone: what stands between two images is read the same no matter what they are replaced by.
+        nests: whether the meaning of a text depends on open elements before it. Else, from the end of a tag on, it depends on the
+            text from there alone: the text between two images is read the same, whichever markup replaces them.
         lines: whether lines decide on paragraphs. "html": a tag alone on its line is no paragraph; "components": what consists of
-            tags alone is none.
+            tags alone is not one.
         outline: the parts of a page that its lines decide on, as paragraphs, in order; they must outlast weaving.
     """
 

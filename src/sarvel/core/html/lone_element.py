@@ -1,4 +1,4 @@
-"""What a selector asks of an element itself, and of what it is in: most rules can be told without the page's tree."""
+"""Conditions of a selector on an element itself and on its ancestors: most rules can be judged without the page's tree."""
 
 from __future__ import annotations
 
@@ -17,7 +17,7 @@ Answer: TypeAlias = Literal["yes", "no", "perhaps"]
 
 @dataclass(frozen=True)
 class Reach:
-    """One selector of a list, and what it asks at least.
+    """One selector of a list, and its minimum conditions.
 
     Attributes:
         compiled: the selector, to be tested on an element.

@@ -184,7 +184,7 @@ class _Stretch:
                 at = found.end()
 
     def _past(self, found: re.Match[str]) -> int:
-        """End offset of an escape, a code span, or a tag, comment or address in angle brackets; else of what was found."""
+        """End offset of an escape, a code span, or a tag, comment or address in angle brackets; else of the match."""
         if found.group() == "\\":
             return found.end() + 1
         if found.group() == "<":
@@ -260,7 +260,7 @@ def _as_tag(start: int, end: int, src: str, said: str, title: str) -> Tag:
 
 
 def _target(text: str, at: int) -> tuple[int, str, str] | None:
-    """End offset, address and title of what is in parentheses, escapes resolved; None if it is no address."""
+    """End offset, address and title within parentheses, escapes resolved; None if it is no address."""
     if not text.startswith("(", at):
         return None
     from markdown_it.helpers import parseLinkDestination, parseLinkTitle  # slow to load, and few sites have Markdown

@@ -117,7 +117,7 @@ class PageStyles:
         return any(_physical(rule.declaration.name) == name for rule in self._box_rules(tag))
 
     def _box_rules(self, tag: Tag) -> Sequence[_Rule]:
-        """The rules for the box of an element, the weakest first; the tree is read only where they cannot be told without."""
+        """The rules for the box of an element, the weakest first; the tree is read only if it matters."""
         known = self._boxes.get(tag.start)
         if known is None:
             known = self._told_alone(tag)
@@ -129,7 +129,7 @@ class PageStyles:
         return known
 
     def _told_alone(self, tag: Tag) -> Sequence[_Rule] | None:
-        """The same by the element alone; None if what it is in may decide."""
+        """The same by the element alone; None if an ancestor may decide."""
         element = lone(tag.name, tag.values())
         found: list[_Rule] = []
         for number, declaration in self._of_boxes:

@@ -92,7 +92,7 @@ def taken_away(text: str, attribute: Attribute) -> Edit:
 
 
 def _places(text: str, attribute: Attribute | None) -> Sequence[int]:
-    """The offset in the page of each letter of an attribute's value, and the one behind; none where they cannot be told."""
+    """The offset in the page of each letter of an attribute's value, and the one behind; empty if unknown."""
     if attribute is None or not attribute.raw:
         return ()
     raw = attribute.raw

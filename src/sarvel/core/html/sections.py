@@ -14,7 +14,7 @@ _TEMPLATE = "template"
 
 
 def section_tags(text: str, only: Wanted | None) -> Iterator[Tag]:
-    """Yields the tags of the markup of a file in sections, in order. What has a capital letter is a component, no element.
+    """Yields the tags of the markup of a file in sections, in order. A name with a capital letter is a component, no element.
 
     Args:
         only: the elements to look for; None for all.

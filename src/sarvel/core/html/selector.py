@@ -1,7 +1,7 @@
-"""Selectors that state which images of pages a slot takes: of the img or element itself, and of what it is in.
+"""Selectors that state which images of pages a slot takes: conditions on the img or element, and on its ancestors.
 
 Selectors Level 4, sections 5 to 7: a type, classes, an id, attributes with or without a value; section 15.1: such compounds one
-after another, with white space between, for what is within each other. Templates are no trees, so there are no others.
+after another, with white space between, for descendants. Templates are no trees, so there are no others.
 """
 
 from __future__ import annotations
@@ -32,7 +32,7 @@ class Selector:
         type: the element's name in lower case; "" for any.
         classes: that an image must have.
         said: attributes that it must have, in lower case, and their values; None for any value.
-        around: selectors of what it is in, from the outside inwards.
+        around: selectors of its ancestors, from the outside inwards.
     """
 
     css: str

@@ -1,4 +1,4 @@
-"""The `sizes` attribute: HTML's parsing, with what it drops (HTML, section 4.8.4.3.11 "Parsing a sizes attribute")."""
+"""The `sizes` attribute: HTML's parsing, with dropped entries (HTML, section 4.8.4.3.11 "Parsing a sizes attribute")."""
 
 from __future__ import annotations
 

@@ -41,10 +41,10 @@ class Pick:
     Attributes:
         url: as written; "" for none.
         source: place of the source element among the image's, from 0; None for the img itself.
-        choices: what it was picked from, in order, dropped candidates left out.
-        chosen: place of the pick among the choices; None where there is none.
+        choices: the candidates it was picked from, in order, without dropped ones.
+        chosen: place of the pick among the choices, or None.
         shown: the width that `sizes` gives, CSS px; None where no candidate has a width.
-        passed: what was passed over before, and why: sources and candidates, in order.
+        passed: sources and candidates that were not chosen, with reasons, in order.
     """
 
     url: str

@@ -1,4 +1,4 @@
-"""The `srcset` attribute: HTML's parsing, with what it drops (HTML, section 4.8.4.3.10 "Parsing a srcset attribute")."""
+"""The `srcset` attribute: HTML's parsing, with dropped candidates (HTML, section 4.8.4.3.10 "Parsing a srcset attribute")."""
 
 from __future__ import annotations
 

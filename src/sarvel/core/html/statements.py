@@ -107,7 +107,7 @@ class _Reader:
     Attributes:
         text: the text.
         at: the place.
-        stack: what is open: "{" for statements, "section" for markup in braces, ":" for markup up to the end of a line, names of
+        stack: open constructs: "{" for a statement, "section" for markup in braces, ":" for markup in a line, names of
             elements that were opened among statements.
         lines: how many of these are ":".
     """

@@ -1,6 +1,6 @@
 """Tags of a page in their exact place. The page is never parsed into a tree or rebuilt: its text is what counts.
 
-Follows the tokenizer of the HTML standard (section 13.2.5) as far as tags and attributes go; what is in comments,
+Follows the tokenizer of the HTML standard (section 13.2.5) as far as tags and attributes go; the content of comments,
 scripts, styles and other raw text is no tag. Template code is passed over whole, between tags and within them.
 """
 
@@ -26,7 +26,7 @@ VOID = frozenset(
 """Elements that have no content and no end tag: HTML, section 13.1.2; `param` by section 13.2.6.4.7."""
 
 _OPENING = re.compile(r"<(/?)([A-Za-z](?:[^\s/>{<]|\{(?![{%#]))*)")
-# A tag in which there is nothing that could be code, and no fault: most tags, and quick to pass over. No part of it can be read
+# A tag without code and faults: most tags, and quick to skip. No part of it can be read
 # in two ways, so that a text which is no such tag is given up after one look.
 _SIMPLE = (
     r"""</?(?P<name>[A-Za-z][^\s/>{<"'=@]*)"""
@@ -140,9 +140,9 @@ def tags(
     Args:
         start: where to begin.
         only: the elements to look for; None for all.
-        inside: whether the text begins within an element of which everything is looked for.
+        inside: whether the text begins within an element whose tags are all wanted.
         code: passes over template code within a tag.
-        skip: passes over what is no text of the page between tags.
+        skip: skips text between tags that is not part of the page.
         stop: a pattern of where a tag may begin, or something to skip.
     """
     places, at = _places(stop), start
@@ -238,7 +238,7 @@ def _value(text: str, at: int, code: Beyond) -> tuple[str, int] | None:
         end = at
         while end < len(text) and not text[end].isspace() and text[end] != ">":
             further = code(text, end)
-            if further > end and text.startswith("/>", further):  # what is code has said all
+            if further > end and text.startswith("/>", further):  # code makes up the rest
                 return text[at:further], further
             if further == end:
                 found = _UNQUOTED.match(text, end)

@@ -1,6 +1,6 @@
-"""Template code in a page: how far it goes. What is in it is the engine's, no matter what it looks like.
+"""Template code in a page: where it ends. Its content belongs to the engine.
 
-A page may hold thousands of openings that are never closed. What was found out about a text is therefore kept while it is
+A page may hold thousands of openings that are never closed. Findings about a text are therefore kept while it is
 read: where each kind of closing stands, and how far braces and templates go. Reading takes time in proportion to the text.
 """
 
@@ -16,7 +16,7 @@ from typing import TypeAlias
 Beyond: TypeAlias = Callable[[str, int], int]
 """Takes a text and an offset; returns the end offset of the code that starts there, or the same offset if none does."""
 
-_TEXTS = 16  # texts of which something is kept: a page and a few of its parts are read at a time
+_TEXTS = 16  # texts whose findings are kept: a page and a few of its parts are read at a time
 
 # An opening that is never closed is text, but for PHP, whose files commonly end in code.
 _MARK = re.compile(r"\{\{|\{%|\{#|<\?php\b|<\?|<%")
@@ -36,7 +36,7 @@ _CLOSING: Mapping[str, re.Pattern[str]] = MappingProxyType(
 )
 _DOUBLE = re.compile(r"\{\{|\}\}")
 
-# What engines leave as it is, and what they leave out: openings, and what closes each.
+# Openings of code that engines print literally, or leave out; and their closings.
 _RAW_BLOCK = re.compile(r"\{%[-~+]?\s*(raw|verbatim|comment)\b[^%]*%\}")
 _RAW_END = {word: re.compile(rf"\{{%[-~+]?\s*end{word}\b[^%]*%\}}") for word in ("raw", "verbatim", "comment")}
 _RAW_NAMED = re.compile(r"\{\{\{\{\s*([\w./-]+)[^{}]*\}\}\}\}")

@@ -19,7 +19,7 @@ class Visits:
     Attributes:
         device: the viewport and the density; of a range the narrowest viewport.
         share: its share of visits, > 0; the shares of an audience need not add up to anything.
-        label: what it is called in tables.
+        label: its name in tables.
         until: the widest viewport of the range, CSS px, more than the device's width; None for one viewport.
     """
 

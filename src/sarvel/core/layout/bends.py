@@ -18,7 +18,7 @@ Widths: TypeAlias = Mapping[int, float | None]
 """Measured widths, CSS px, by viewport width, CSS px; None where nothing is shown."""
 
 CLOSE = 0.08
-"""Distance from a line, CSS px, that is none: browsers lay out in steps of 1/64 px, and each box within another rounds once."""
+"""Distance from a line, CSS px, that counts as zero: browsers lay out in steps of 1/64 px, and each nested box rounds once."""
 
 # Steps of the first look, CSS px: fine enough for the columns of a grid that come one after another, each at least as wide.
 _STEPS = ((480, 12), (1024, 16), (1920, 28), (WIDEST, 96))
@@ -44,7 +44,7 @@ def closer_looks(seen: Widths, close: float = CLOSE) -> list[int]:
     """The viewport widths to look at next, CSS px, in order; none if every bend is known to the pixel.
 
     Args:
-        seen: what is measured so far.
+        seen: the measurements so far.
         close: distance from a line that counts as none, CSS px.
     """
     at = sorted(seen)

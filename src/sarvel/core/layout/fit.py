@@ -23,7 +23,7 @@ class Fit:
         shown: how wide it is shown, CSS px; None where nothing states so.
         needed: px across that the device needs; None where `shown` is.
         width: px across that the file has; None where nothing states so.
-        share: what it has of what is needed: 1 is exact, 0.8 soft, 2 twice as wide; None where that is not known.
+        share: its width divided by the needed one: 1 is exact, 0.8 soft, 2 twice as wide; None if unknown.
     """
 
     shown: float | None

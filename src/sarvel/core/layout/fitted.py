@@ -1,4 +1,4 @@
-"""A measured width as CSS states it: the shortest lengths by band whose error is at most half a pixel no matter where it was measured."""
+"""A measured width in CSS: the shortest lengths by breakpoint with an error of at most half a pixel at every measured width."""
 
 from __future__ import annotations
 
@@ -41,7 +41,7 @@ class Fitted:
 
     Attributes:
         steps: viewport widths, CSS px, from which on each length holds, the first at 0.
-        error: the largest difference to what was measured, CSS px.
+        error: the largest difference from the measurements, CSS px.
     """
 
     steps: tuple[tuple[int, str], ...]
@@ -149,7 +149,7 @@ def _joined(step: _Step, line: _Line, points: tuple[Point, ...], height: float) 
 
 
 def _line(piece: Piece, pull: Pull, height: float) -> _Line:
-    """The shortest text for a piece. What the font or the height pulls may be told in rem and vh."""
+    """The shortest text for a piece. Parts that depend on the font or the height may be in rem and vh."""
     font = round(pull.font / _EIGHTH) * _EIGHTH
     font = font if abs(font - pull.font) <= _EIGHTH / 2 else 0.0
     tall = round(pull.height * 100, 1)
@@ -195,7 +195,7 @@ def _sum(terms: Sequence[tuple[float, str]]) -> _Line:
     told = [(value, unit) for value, unit in terms if abs(value) > 1e-9]
     if not told:
         return _Line("0px", 1)
-    told.sort(key=lambda term: term[0] < 0)  # a sum begins with what is added
+    told.sort(key=lambda term: term[0] < 0)  # a sum begins with a positive term
     first = f"{_number(told[0][0])}{told[0][1]}"
     rest = (f" {'-' if value < 0 else '+'} {_number(abs(value))}{unit}" for value, unit in told[1:])
     return _Line("".join(itertools.chain([first], rest)), len(told))

@@ -19,12 +19,12 @@ WASTE = 1.75
 """How many times the pixels across that a device needs are a waste: three times the pixels in all. Our choice."""
 
 _BOUNDS = (WASTE, 2.0, 2.5, 3.0, 4.0)  # of waste, from the one that is wanted to one that is better than none
-_PRICE = 0.01  # of the bytes that are expected: what it may cost to keep everyone within such a bound; our choice
+_PRICE = 0.01  # of the expected bytes: the most that keeping everyone within such a bound may cost; our choice
 
 _VISITS = 500  # on which a width spares at least the bytes of its own files, or it is not worth making: our choice
 
 MOST_RUNGS = 20
-"""The rungs of a ladder at most, no matter what it is to keep: more are a slip of the plan."""
+"""The most rungs of a ladder: more are a slip of the plan."""
 
 
 @dataclass(frozen=True)
@@ -89,7 +89,7 @@ def ladder(shares: Mapping[int, float], widths: Sequence[int], growth: float) ->
 
 
 def fitness(shares: Mapping[int, float], widths: Sequence[int], growth: float) -> Fitness:
-    """The fit of some widths, ascending, to demands; anyone who needs more gets the widest, and counts as fitted exactly by it."""
+    """The fit of some widths, ascending, to demands; greater needs get the widest, and count as fitted exactly."""
     exact = got = 0.0
     waste, wasteful = 1.0, widths[-1]
     for need, share in shares.items():
@@ -131,7 +131,7 @@ class Chooser:
 
         Args:
             low: px that the widest may have at least.
-            top: px that the widest may have at most, >= low: what is needed or what there is, whichever is less.
+            top: px that the widest may have at most, >= low: the need or the available px, whichever is less.
         """
         rungs, most = self._terms.rungs, self._terms.excess
         tops = self._tops(low, top)

@@ -15,7 +15,7 @@ from sarvel.core.edition.rendition import Rendition
 _ONE_SHAPE = 1.01  # shapes that differ by less are one: rounding to whole px differs by as much
 _NEARLY = 0.98  # of the shown width, among which the most exact ratio is looked for
 
-_LAPTOP = Device(1440, 900, 1)  # docs/inside.md, "Markup": src is what is sharp on a 1x laptop
+_LAPTOP = Device(1440, 900, 1)  # docs/inside.md, "Markup": src is sharp on a 1x laptop
 
 
 @dataclass(frozen=True)
@@ -76,7 +76,7 @@ def write_markup(picture: Picture, address: Address, backgrounds: Mapping[str, s
     """The markup of a picture.
 
     Args:
-        address: how the page reaches the files. Where one address stands for all formats, a crop has one source, without a type.
+        address: how the page reaches the files. If one address serves all formats, a crop has one source, without a type.
         backgrounds: of placeholders, by key; None leaves them out of the markup. An attribute holds but one for all
             crops: the one of the crop that most visits of the audience meet.
     """
@@ -100,7 +100,7 @@ def room_of(picture: Picture) -> Room:
     """The way in which room is kept for a picture: what its slot says; else by ratio, if all its crops are of one shape.
 
     Crops of several shapes need width and height on each source (HTML, section 4.8.17 "Dimension attributes"), which are a
-    size as well as a ratio: a stylesheet that sets a width alone would leave the height as it is.
+    size and a ratio: a stylesheet that sets only a width would leave the height as it is.
     """
     said = picture.slot.reserve
     ratios = [crop.box.width / crop.box.height for crop in picture.crops]
@@ -175,7 +175,7 @@ def _visited(crop: Crop) -> float:
 
 
 def ladders_of(crop: Crop, address: Address) -> list[tuple[Rendition, ...]]:
-    """The files of a crop as markup lists them: a list for each format, best first, or one that stands for all."""
+    """The files of a crop as markup lists them: a list for each format, best first, or one list for all."""
     ladders = list(crop.renditions.values())
     return ladders[:1] if address.by_accept else ladders
 

@@ -1,4 +1,4 @@
-"""Preload links for a picture that is seen at once: one for each crop, of which a browser follows no more than one.
+"""Preload links for a picture that is seen at once: one for each crop; a browser follows at most one.
 
 A browser follows a link if its `media` holds and it knows the `type`, and then selects from `imagesrcset` as from `srcset`
 (HTML, section 4.6.7.13 "Link type preload"). So each link names the best format alone, and excludes the crops tried earlier:
@@ -36,7 +36,7 @@ def preloads(picture: Picture, address: Address) -> list[Preload]:
     tried: list[str] = []
     for crop, srcset in zip(picture.crops, _best(picture, list(sources), address), strict=True):
         media = crop.rule.media.css
-        # Media Queries Level 4, section 2.5: older browsers drop what they cannot read, and preload nothing.
+        # Media Queries Level 4, section 2.5: older browsers ignore unknown syntax, and preload nothing.
         excluded = [f"(not {_grouped(one)})" for one in tried]
         said = " and ".join([*([_grouped(media) if tried else media] if media else []), *excluded])
         type_ = "" if address.by_accept else next(iter(crop.renditions.values()))[0].media_type

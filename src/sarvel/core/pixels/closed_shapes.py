@@ -34,7 +34,7 @@ class ClosedShape(NamedTuple):
         share: of the picture that it covers.
         crisp: how well its outline sets it off, and how large it is, >= 0: on one photograph of ten the best has more than 12,
             a disc in full contrast has about 16.
-        inside: the average within it of what was asked for.
+        inside: the average within it of the requested field.
     """
 
     rows: slice
@@ -49,7 +49,7 @@ def closed_shapes(lab: Field, fields: Sequence[Field], inside: Field) -> list[Cl
 
     Args:
         lab: L*, a* and b*: (3, rows, columns).
-        fields: (rows, columns) each, of which shapes are made.
+        fields: (rows, columns) each, the sources of shapes.
         inside: what to average within each: (rows, columns).
     """
     steep = np.sqrt(sum(ndimage.gaussian_gradient_magnitude(channel, 0.8) ** 2 for channel in lab))
@@ -57,7 +57,7 @@ def closed_shapes(lab: Field, fields: Sequence[Field], inside: Field) -> list[Cl
 
 
 def votes_of(shapes: Sequence[ClosedShape], size: tuple[int, int]) -> Field:
-    """The votes of shapes for each place of so many rows and columns: >= 0, 1 on average unless there is none."""
+    """The votes of shapes for each place of so many rows and columns: >= 0, 1 on average if there are any."""
     votes = np.zeros(size)
     for shape in shapes:
         votes[shape.rows, shape.columns] += shape.crisp**_VOTE * shape.inside

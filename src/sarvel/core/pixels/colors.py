@@ -1,4 +1,4 @@
-"""Where colors stand out: against their surroundings, against the picture's edges, and against what is foreseen."""
+"""Where colors stand out: against their surroundings, against the picture's edges, and against expectation."""
 
 from __future__ import annotations
 

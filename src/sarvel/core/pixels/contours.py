@@ -68,7 +68,7 @@ def _distances(points: Contour, start: NDArray[np.float64], end: NDArray[np.floa
 
 
 def _walk(start: _Edge, joined: dict[_Edge, list[_Edge]]) -> list[_Edge]:
-    """From crossing to crossing, each join taken once, until there is none left."""
+    """From crossing to crossing, each join used once, until all are used."""
     line = [start]
     while joined[line[-1]]:
         here = line[-1]

@@ -1,4 +1,4 @@
-"""Where detail is: how much of it, of which size, and whether it is in focus."""
+"""Where detail is: its amount, its size, and whether it is in focus."""
 
 from __future__ import annotations
 
@@ -19,7 +19,7 @@ class Detail:
     """The detail of a picture, on a coarser grid.
 
     Attributes:
-        sharpness: the logarithm of the finest detail as a share of the next: what is blurred has the coarser alone.
+        sharpness: the logarithm of the finest detail as a share of the next: a blurred place has only the coarser one.
         focus: the finest detail as a share of that four times as large: 0 to 1.
         texture: how much detail of that size there is: 0 to 1.
     """

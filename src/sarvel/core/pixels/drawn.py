@@ -2,7 +2,7 @@
 
 A pixel is plain if it has exactly the color of the pixel next to it and of the one below. In a photograph few are, because
 of noise and shading; in flat graphics most are, edges aside. The commonest color is left out, so that the white around a
-photographed object does not count as flat. Where that color is a ground that fills half the picture, what is thin upon it
+photographed object does not count as flat. If that color is a ground that fills half the picture, thin strokes on it
 counts as plain too: lettering and lines are little but edges.
 """
 
@@ -26,7 +26,7 @@ def plain_share(pixels: Pixels) -> float:
     """The share of plain pixels among those not of the commonest color, 0 to 1; 1 for a single color.
 
     Args:
-        pixels: (height, width, 3), or 4 with straight alpha; what is wholly transparent counts as one color.
+        pixels: (height, width, 3), or 4 with straight alpha; fully transparent pixels count as one color.
     """
     codes = pixels[..., :3].astype(np.uint32) @ np.array([65536, 256, 1], np.uint32)
     if pixels.shape[2] == 4:

@@ -66,7 +66,7 @@ class Reference:
     def texture(self) -> tuple[float, float, float]:
         """How busy the picture is at full size, at half and at a quarter: mean of ln(1 + variance) of luma's windows, >= 0.
 
-        Of one too small to be halved so often the last scale stands for the ones that lack.
+        If it is too small to be halved so often, the last scale is repeated.
         """
         scales = self._planes[0][0].textures()
         first, second, third = (scales[min(i, len(scales) - 1)] for i in range(3))

@@ -19,7 +19,7 @@ MOST_OUTLINE = 1500
 _GRID = 96  # px of the longer side in which contours are traced: finer ones would not fit into the bytes
 _FINE = 2  # steps of the outline's coordinates to a px of that grid
 _LEVELS = 11
-_EDGES = 0.75  # what is steeper than so many of all pixels is an edge
+_EDGES = 0.75  # pixels steeper than this share of all pixels are an edge
 _SHORTEST = 5  # points of a contour
 _NEAR = 3.0  # px of the grid: a contour this near to a stronger one repeats it
 

@@ -36,7 +36,7 @@ _BAND = 64  # rows turned into light at a time: as many as a cache holds
 
 @dataclass(frozen=True)
 class _Block:
-    """Some neighbouring results of one axis and what they are made of.
+    """Some neighbouring results of one axis and their samples.
 
     Attributes:
         into: which results.

@@ -1,7 +1,7 @@
-"""What stands out in a picture: for each place how likely it belongs to the subject.
+"""Salience: for each place of a picture, how likely it belongs to the subject.
 
 Cues that people go by are measured on a small copy, and weighed by a logistic model: closed shapes, colors that are not foreseen,
-what is in focus, skin, and a mild preference for the middle.
+focus, skin, and a mild preference for the middle.
 """
 
 from __future__ import annotations
@@ -18,9 +18,9 @@ from sarvel.core.pixels.resample import Pixels
 from sarvel.core.pixels.small import Field, lab_of, reduced, scaled
 
 SIDE = 64
-"""The longer side of the field, px: what stands out to a person does so on a thumbnail."""
+"""The longer side of the field, px: a subject is recognisable on a thumbnail."""
 
-_SHARP_SIDE = 400  # px of the longer side, where detail is measured: what is in focus there, is on a page
+_SHARP_SIDE = 400  # px of the longer side, where detail is measured: places in focus there are in focus on a page
 _FLAT = 1.0  # the spread of L*, a* or b* in a picture in which nothing is seen
 _MIDDLE = 1.5  # how fast the weight of the middle falls off: to a fifth halfway along the edges
 
@@ -38,7 +38,7 @@ BIAS = -0.58
 
 @dataclass(frozen=True)
 class Cues:
-    """What is measured in a picture. All fields are (rows, columns), the longer side SIDE.
+    """The measured cues of a picture. All fields are (rows, columns), the longer side SIDE.
 
     Attributes:
         fields: the cues by name.
@@ -91,7 +91,7 @@ def cues_of(pixels: Pixels) -> Cues | None:
 
 
 def _evened(pixels: Pixels) -> Pixels:
-    """The picture with one color where it is transparent: the average of what is seen."""
+    """The picture with one color where it is transparent: the average of the visible part."""
     if pixels.shape[2] == 3:
         return pixels
     seen = pixels[..., 3] > 127

@@ -16,7 +16,7 @@ from sarvel.core.pixels.resample import Pixels
 from sarvel.core.pixels.small import Field, scaled
 from sarvel.core.pixels.standing_out import BIAS, WEIGHTS, Cues, cues_of
 
-# By trying, on the labelled photographs of bench/: how fast what is unlikely ceases to count, what counts of a place that is
+# By trying, on the labelled photographs of bench/: how fast unlikely places cease to count, how much a place counts that is
 # foreseen, and how crisp a shape is that is taken in the place of a box which overlaps with the subject too.
 _LIKELIER, _FORESEEN = 2, 0.4
 _SPOT = 1.5  # px of standard deviation
@@ -28,10 +28,10 @@ _GUESSES, _WORTH_SHOWING, _LEAST, _NO_STRIP = 3, 0.3, 0.01, 4.0
 _APART = 0.15  # of its width and height: what lies so near to a guess belongs to it
 _OTHER = 0.6  # boxes that overlap less, as intersection over union, are two guesses
 
-# How sure a guess is, by how much more likely what is within it is than what is not: slope and middle of a logistic curve, fitted
-# by bench/fit_subjects.py to the share of crops of 1:1, 4:5, 21:9 and 9:16 that keep 95 % of what they can keep.
+# How sure a guess is, by how much likelier its inside is than its outside: slope and middle of a logistic curve, fitted
+# by bench/fit_subjects.py to the share of crops of 1:1, 4:5, 21:9 and 9:16 that keep 95 % of the most that they could keep.
 SURE = (5.9, 0.34)
-_RIVALS = 8  # of two that stand out as much either may be it; one that does three quarters as much hardly counts
+_RIVALS = 8  # of two equally salient places either may be it; one with three quarters of the salience hardly counts
 
 
 def find_subject(pixels: Pixels) -> FoundSubject:

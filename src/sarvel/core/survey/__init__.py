@@ -1,1 +1,1 @@
-"""Surveys: uses of images on a site, groups of them, and what they would weigh if they fitted."""
+"""Surveys: uses of images on a site, groups of them, and their bytes if they fitted."""

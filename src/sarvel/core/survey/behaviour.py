@@ -39,10 +39,10 @@ class Behaviour:
 
 
 def ratios_of(boxes: Iterable[tuple[int, float, float, str, str, tuple[int, int]]]) -> dict[int, float]:
-    """The ratios of a box that crops what is in it around its middle on every viewport; empty if it does not.
+    """The ratios of a box that crops its content around its middle on every viewport; empty if it does not.
 
     Args:
-        boxes: viewport width, width and height, fit, position, and natural size of what is in it.
+        boxes: viewport width, width and height, fit, position, and natural size of its content.
     """
     found: dict[int, float] = {}
     uncropped = 0
@@ -114,7 +114,7 @@ def _kind(image: LocalImage, behaviour: Behaviour) -> tuple[object, ...]:
 
 
 def _seen(behaviours: Sequence[Behaviour], height: float) -> Seen | None:
-    """What was seen of a group; None if nothing shows any of it."""
+    """The measured behaviour of a group; None if nothing shows any of it."""
     shown = [one for one in behaviours if one.box.shown]
     if not shown:
         return None
@@ -128,7 +128,7 @@ def _seen(behaviours: Sequence[Behaviour], height: float) -> Seen | None:
 
 
 def _called(images: Sequence[LocalImage]) -> str:
-    """A name for a group: the class that most of its images have, or else what they are."""
+    """A name for a group: the class that most of its images have, or else their kind."""
     names = Counter(name for one in images for name in _classes(one) if _PLAIN.fullmatch(name))
     best = names.most_common(1)
     return best[0][0] if best and 2 * best[0][1] > len(images) else "picture"

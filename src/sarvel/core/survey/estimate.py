@@ -61,7 +61,7 @@ class WeightEstimate:
         widest: px across that the most demanding device needs; None if no device fetches it.
         too_many: how many times the pixels that that device needs; None too.
         fitting: bytes that an average visit would fetch; None if unknown.
-        saves: bytes that an average visit to a page with it would be spared; 0 if nothing can be told.
+        saves: bytes that an average visit to a page with it would save; 0 if unknown.
     """
 
     widest: float | None
@@ -71,7 +71,7 @@ class WeightEstimate:
 
 
 UNKNOWN = WeightEstimate(None, None, None, 0.0)
-"""A file of which nothing can be told."""
+"""A file without an estimate."""
 
 
 def weighed(width: int, weight: int, uses: Sequence[Use], sample: Sample | None) -> WeightEstimate:

@@ -101,7 +101,7 @@ class Group:
     Attributes:
         name: of the slot.
         selectors: selectors of its images; none if they name the slot themselves.
-        layout: what they have in common.
+        layout: their common traits.
         images: the images.
         seen: what a browser showed of them; None if no one looked.
     """
@@ -186,10 +186,10 @@ class _Kind:
     """A kind of images.
 
     Attributes:
-        rank: by what it is told apart, 0 for the name of a slot, 1 for addresses, then ever less.
+        rank: by the way to recognise them, 0 for the name of a slot, 1 for addresses, then less certain ones.
         name: of the slot.
-        selector: of its images; "" where they name the slot, or are told apart by address.
-        layout: what they have in common.
+        selector: of its images; "" if they name the slot, or are recognised by address.
+        layout: their common traits.
     """
 
     rank: int

@@ -24,11 +24,11 @@ class Traits:
 
     Attributes:
         shown: a length that rules give it on every viewport, as CSS px; 0 if they do not.
-        most: the greatest width that they allow it, CSS px; 0 if that depends on what it is in.
-        natural: whether the width of its file counts on every viewport: nothing limits it, or what is next to it has room
+        most: the greatest width that they allow it, CSS px; 0 if that depends on its ancestors.
+        natural: whether the width of its file counts on every viewport: nothing limits it, or its neighbours' space depends
             by it.
         shaped: whether a rule gives it a ratio of its own.
-        by_place: the selector of a rule that would miss it, or meet something else, if it stood in a picture; "" for none.
+        by_place: the selector of a rule that would miss it, or match something else, inside a picture; "" for none.
     """
 
     shown: float = 0.0
@@ -78,7 +78,7 @@ def _is_natural(tag: Tag, said: Sequence[Mapping[str, str]]) -> bool:
 def _counts(tag: Tag, styles: PageStyles, device: Device) -> bool:
     """Tells whether the width that an image has by nature may decide how wide something next to it is.
 
-    Cells of a table, items of a flex container and tracks of a grid share out the room by what is in them (CSS Tables 3,
+    Cells of a table, items of a flex container and tracks of a grid share the space by their content (CSS Tables 3,
     section 3.8.2; CSS Flexbox 1, section 9.7; CSS Grid 2, section 12.5), unless they are given a width.
     """
     if tag.get("width"):
@@ -100,7 +100,7 @@ def _counts(tag: Tag, styles: PageStyles, device: Device) -> bool:
 
 
 def _has_basis(values: Mapping[str, str]) -> bool:
-    """Tells whether a flex item begins from a width that does not come from what is in it."""
+    """Tells whether a flex item begins from a width that does not depend on its content."""
     basis = values.get("flex-basis", "").lower()
     flex = values.get("flex", "").lower().split()
     if basis and basis not in ("auto", "content", "max-content", "min-content", "fit-content"):

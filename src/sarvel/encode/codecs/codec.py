@@ -45,7 +45,7 @@ class EncoderSettings:
 
 @dataclass(frozen=True)
 class Codec:
-    """A format, what it is able to, and how it is written.
+    """A format: its abilities, and how it is written.
 
     Attributes:
         name: as plans and Pillow's `save` call it.

@@ -22,7 +22,7 @@ AVAILABLE = importlib.util.find_spec("pillow_jxl") is not None
 
 def load() -> None:
     """Teaches Pillow to read and write the format."""
-    import pillow_jxl  # noqa: F401 - loaded for what it registers, and only where it is used
+    import pillow_jxl  # noqa: F401 - imported because it registers the format, and only where it is used
 
 
 def _version() -> str:

@@ -1,7 +1,7 @@
 """PNG (W3C, third edition): every pixel as it is, as a palette or as grey where that holds them all.
 
 With the extra `png` the package pyoxipng tries further forms and filters for each file, which spares about a tenth. It is no
-requirement, for it has no wheels for every Python and system; without it files are written, and interlaced, by what is here.
+requirement, because it has no wheels for some systems; without it, files are written and interlaced by Pillow.
 """
 
 from __future__ import annotations

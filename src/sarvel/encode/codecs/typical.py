@@ -25,7 +25,7 @@ class Typical:
     Attributes:
         number: with which a photograph of usual texture reaches a likeness of 93, below 100.
         power: of what the likeness lacks, above 0.
-        by_texture: what is added to the logarithm of what the number lacks for each unit that the picture is busier than
+        by_texture: the addition to the logarithm of 100 minus the number, for each unit that the picture is busier than
             usual, at each scale.
     """
 

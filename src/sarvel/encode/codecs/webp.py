@@ -16,7 +16,7 @@ WEBP = Codec(
     always={},
     efforts={"quick": {"method": 2}, "normal": {"method": 4}, "thorough": {"method": 6}},
     lossy={},
-    lossless={"lossless": True, "quality": 75, "method": 5},  # here quality is the effort, not what is kept
+    lossless={"lossless": True, "quality": 75, "method": 5},  # here quality is the effort
     drawn={},  # its lossy files always keep colors at half the size
     typical=Typical(78.4, 2.11, (-0.14, -0.02, 0.14)),
 )

@@ -27,7 +27,7 @@ _LOOKED_UP = 1000  # names at a time
 class OutputStore(OutputFolder):
     """A folder of renditions in object storage.
 
-    What arrived is known from one listing and from what was sent since: names tell contents, so that nothing is read.
+    Its content is known from one listing and from this run's uploads: names identify contents, so no file is read.
 
     Attributes:
         folder: where files are made, on this machine.
@@ -43,16 +43,16 @@ class OutputStore(OutputFolder):
         return self.place.url
 
     def names(self) -> Iterator[str]:
-        """As of any folder of renditions; from the listing."""
+        """Like OutputFolder's; from the listing."""
         yield from list(self._there())
 
     def sizes(self, names: Iterable[str]) -> dict[str, int]:
-        """As of any folder of renditions; from the listing."""
+        """Like OutputFolder's; from the listing."""
         there = self._there()
         return {name: there[name] for name in names if name in there}
 
     def read(self, name: str) -> bytes:
-        """As of any folder of renditions; fetched, if it has left this machine."""
+        """Like OutputFolder's; downloaded if it is not here any more."""
         try:
             return (self.folder / name).read_bytes()
         except FileNotFoundError:
@@ -64,7 +64,7 @@ class OutputStore(OutputFolder):
                 raise OSError(str(error)) from error
 
     def file(self, name: str) -> Path:
-        """As of any folder of renditions; fetched, if it has left this machine, for as long as the program runs."""
+        """Like OutputFolder's; downloaded if it is not here any more, and kept until the program ends."""
         if (self.folder / name).is_file():
             return self.folder / name
         if self._seen is None:
@@ -76,7 +76,7 @@ class OutputStore(OutputFolder):
         return file
 
     def remove(self, names: Iterable[str]) -> None:
-        """As of any folder of renditions; from here and there."""
+        """Like OutputFolder's; from here and there."""
         names, there = list(names), self._there()
         super().remove(names)
         self.place.store.remove(name for name in names if name in there)
@@ -84,7 +84,7 @@ class OutputStore(OutputFolder):
             there.pop(name, None)
 
     def arrived(self, files: Iterable[MadeFile]) -> None:
-        """As of any folder of renditions."""
+        """Like OutputFolder's."""
         self._there().update((file.name, file.size) for file in files)
 
     def publish(self, name: str, content: bytes) -> None:
@@ -93,7 +93,7 @@ class OutputStore(OutputFolder):
         super().publish(name, content)
 
     def left_behind(self, ledger: Ledger) -> list[MadeFile]:
-        """As of any folder of renditions; such as no one knows of are removed, for they would be made again."""
+        """Like OutputFolder's; files that the ledger does not know are removed too, because they would be made again."""
         found: list[MadeFile] = []
         ours = (name for name in super().names() if self.place.is_rendition(name))
         for names in batches(sorted(ours), _LOOKED_UP):
@@ -107,7 +107,7 @@ class OutputStore(OutputFolder):
 
     @contextlib.contextmanager
     def sending(self) -> Iterator[Sender]:
-        """Sends files on several threads; what is not sent when the block is left by an error stays here for the next run."""
+        """Sends files on several threads; if the block ends with an error, unsent files stay here for the next run."""
         pool = ThreadPoolExecutor(_THREADS)
         try:
             yield _Sending(self, pool)

@@ -96,11 +96,11 @@ class Store:
         return content
 
     def put(self, name: str, content: bytes, media_type: str, kept: str) -> None:
-        """Writes a file, whole or not at all, and holds what arrived against what was sent.
+        """Uploads a file, whole or not at all, and compares the result with its content.
 
         Args:
             content: its bytes.
-            media_type: what it is served as.
+            media_type: its Content-Type.
             kept: its Cache-Control.
 
         Raises:
@@ -181,7 +181,7 @@ class Store:
             return True
         if fs.cat_file(path) != content:
             return False
-        self._tells_digests = False  # what is encrypted has an ETag that tells nothing of its bytes
+        self._tells_digests = False  # encrypted files have an ETag that is no digest
         return True
 
     @contextlib.contextmanager

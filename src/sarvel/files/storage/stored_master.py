@@ -1,4 +1,4 @@
-"""A master in object storage: fetched once to a cache on this machine, which holds no more than it is told to."""
+"""A master in object storage: downloaded once to a cache of limited size on this machine."""
 
 from __future__ import annotations
 

@@ -67,7 +67,7 @@ class Page:
 
 
 def read_page(file: PageFile, slots: Mapping[str, Slot], tops: Sequence[Path], masters_folder: Path) -> Page:
-    """Reads a page and what it asks for.
+    """Reads a page and the images that it asks for.
 
     Args:
         slots: the plan's slots, by name.
@@ -83,7 +83,7 @@ def read_page(file: PageFile, slots: Mapping[str, Slot], tops: Sequence[Path], m
 def page_of(
     file: PageFile, text: PageText, slots: Mapping[str, Slot], tops: Sequence[Path], masters_folder: Path
 ) -> Page:
-    """A page with some text, and what it asks for; as `read_page`."""
+    """A page with some text, and the images that it asks for; like `read_page`."""
     asks = []
     based = _based(text.text, file.source, tops)
     named = functools.cache(lambda src: master_named(src, file.source, (*based, *tops), masters_folder))
@@ -139,7 +139,7 @@ def _taken(block: Block, slots: Mapping[str, Slot], dialect: Dialect, ancestors:
 
 
 def _is_master(block: Block, key: str | None, masters_folder: Path) -> bool:
-    """Tells whether an image that names no slot points into the masters folder, or at what is there seen from within it."""
+    """Tells whether an image that names no slot points into the masters folder, or to a file seen from within it."""
     return key is not None and (key != block.src or is_file(masters_folder / key))
 
 

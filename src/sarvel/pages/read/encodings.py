@@ -43,7 +43,7 @@ codecs.register_error(KEPT, _kept)
 
 
 def mark_of(content: bytes) -> tuple[bytes, str]:
-    """The byte-order mark that a page begins with, and the encoding that it stands for; nothing where there is none."""
+    """The byte-order mark of a page and its encoding, or nothing."""
     return next(((mark, name) for mark, name in _MARKS if content.startswith(mark)), (b"", ""))
 
 
@@ -80,7 +80,7 @@ def _declared(head: str) -> str:
             labels += [one for one in (values.get("charset"), content and content[1]) if one]
     known = (webencodings.lookup(label.strip()) for label in labels)
     found = next((one for one in known if one), None)
-    # A page that could be read this far is in no such encoding, no matter what it says: HTML, section 13.2.3.2, step 16.
+    # A page that could be read this far is in no such encoding, despite its declaration: HTML, section 13.2.3.2, step 16.
     return "" if found is None or found.name.startswith(("utf-16", "x-user")) else str(found.codec_info.name)
 
 

@@ -22,7 +22,7 @@ class Looked:
         read: reads the header of an image file.
         files: images that were looked at.
         sheets: stylesheets that were read.
-        missing: places where a file was expected and is none.
+        missing: places where a file was expected.
     """
 
     read: Callable[[Path], LinkedFile]
@@ -39,7 +39,7 @@ class LinkedFiles:
 
         Args:
             roots: where the files of the page may lie.
-            looked: what was looked at before in this run; more is put in.
+            looked: files looked at before in this run; more are added.
         """
         self._roots, self._looked = roots, looked
         self._known: dict[str, LinkedFile | None] = {}
@@ -93,7 +93,7 @@ class LinkedFiles:
 
 
 def _in_other_case(missing: Path) -> Path | None:
-    """The end of a path from where it first differs in letter case from what is there; None if it differs in more."""
+    """The end of a path from where it first differs in letter case from existing files; None if it differs in more."""
     there = next(folder for folder in missing.parents if is_folder(folder))
     place, found = there, []
     for name in missing.relative_to(there).parts:

@@ -38,7 +38,7 @@ class Roots:
 def path_of(url: str) -> str | None:
     """The path of an address within this site, escapes resolved; None for others.
 
-    An address with a scheme, be it of the web, of data or of a script, never means a file of the site. A backslash is read as a
+    An address with a scheme, such as of the web, of data or of a script, never means a file of the site. A backslash is read as a
     slash, as browsers do (URL Standard, section 4.4, "path state" of special schemes).
     """
     path, mark, rest = url.partition("?" if "?" in url.partition("#")[0] else "#")
@@ -51,7 +51,7 @@ def path_of(url: str) -> str | None:
 
 
 def is_file(place: Path) -> bool:
-    """Tells whether there is a file, and no folder, pipe or device; what no system could hold a file by is none either."""
+    """Tells whether there is a file, and no folder, pipe or device; False for names that no file can have."""
     try:
         return place.is_file()
     except (OSError, ValueError):

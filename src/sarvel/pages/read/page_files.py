@@ -42,7 +42,7 @@ class PageFile:
 
 @dataclass(frozen=True)
 class PageText:
-    """The text of a page, and how its bytes stand for it.
+    """The text of a page, and its encoding.
 
     Attributes:
         text: without a byte-order mark.
@@ -119,12 +119,12 @@ def seen_from(folder: Path, file: Path) -> str:
 
 
 def _is_private(path: Path) -> bool:
-    """Tells whether a file is none that a site publishes: hidden, or in a hidden folder or one of packages."""
+    """Tells whether a site does not publish a file: hidden, or in a hidden folder or one of packages."""
     return any((part.startswith(".") and part not in _PUBLIC) or part == "node_modules" for part in path.parts)
 
 
 def base_of(folder: Path, pattern: str) -> Path:
-    """The folder from which the places of a pattern's files below `woven` are seen: what is before its first wildcard."""
+    """The folder that a pattern's places below `woven` are relative to: the part before its first wildcard."""
     place = folder / pattern
     if is_folder(place):
         return place

@@ -45,7 +45,7 @@ def is_image(file: Path) -> bool:
 
 @dataclass
 class SiteFiles:
-    """Files, by what they are; each list in order.
+    """Files, by kind; each list in order.
 
     Attributes:
         images: image files.
@@ -100,7 +100,7 @@ def names_in(files: Iterable[Path]) -> set[str]:
     """The names of image files that stand anywhere in some texts, escapes and all."""
     names: set[str] = set()
     for file in files:
-        with contextlib.suppress(OSError):  # what is no page is not missed
+        with contextlib.suppress(OSError):  # a file that cannot be read is no page
             if file.stat().st_size <= _LONGEST:
                 names.update(_NAMED.findall(file.read_bytes().decode("utf-8", "replace")))
     return names

@@ -1,6 +1,6 @@
 """The blocks of a page that are Sarvel's: found, read and taken back; `written` makes them. Text in, text out.
 
-A woven block holds the author's own tag, so that nothing else need be remembered to restore it byte for byte:
+A woven block holds the author's own tag, so nothing else is needed to restore it byte for byte:
 
     <img data-sarvel="card" src="masters/boat.jpg" alt="The boat" />            the author's tag
     <picture data-woven
@@ -12,7 +12,7 @@ An attribute that would contradict ours is set aside by renaming it in place: `s
 `data-was-` in front. So from our `src` on, all attributes of the names in `OURS` are Sarvel's, and none before it is.
 Whether they are still as they were written, a mark tells (see `marks`).
 An attribute that decides whether or how often the image is there is set aside too, and is on the picture instead.
-Of an image in Markdown, the author's words are kept whole, in `data-was-markdown`. What is woven there must not change what
+Of an image in Markdown, the author's words are kept whole, in `data-was-markdown`. The markup there must not change the
 its lines are read as: see `Block.within` and `Block.line_break`.
 
 No white space is put between elements: inside a line of text it would show as a gap that the author never wrote.
@@ -41,9 +41,9 @@ _IMG = re.compile(r"<img(?=[\s/])", re.IGNORECASE)
 _END_TAG = re.compile(r"\s*</img\s*>", re.IGNORECASE)
 
 PARAGRAPH = ('<p data-woven="">', "</p>")
-"""What is written around an image that is all there is of a paragraph, where a paragraph of tags alone is none."""
+"""Written around an image that makes up a whole paragraph, in dialects where tags alone do not make a paragraph."""
 
-# CommonMark 0.31, sections 5.1 and 5.2: what may are before the text of a line: block quotes and the markers of list items.
+# CommonMark 0.31, sections 5.1 and 5.2: possible prefixes of the text of a line: block quotes and the markers of list items.
 _CONTAINERS = re.compile(r"[ \t]*(?:(?:>|[-+*]|\d{1,9}[.)])[ \t]*)*")
 _MARKER = re.compile(r"[^\s>]")
 _BLANK_LINE = re.compile(r"[ \t]*(?:[\r\n]|\Z)")
@@ -81,7 +81,7 @@ class Block:
     """A place in a page where an image is asked for.
 
     Attributes:
-        start: where the author's tag, or what was woven from it, begins in the page.
+        start: where the author's tag, or its woven block, begins in the page.
         end: where it ends.
         tag: what the author wrote.
         image: the same as an img tag, if it is Markdown; else what `tag` is.
@@ -153,7 +153,7 @@ def _cut_off(page: str, at: int, dialect: Dialect) -> int:
 
 @dataclass(frozen=True)
 class _AuthorLine:
-    """The beginning of a line: its indentation, and whether there is nothing else on it so far."""
+    """The beginning of a line: its indentation, and whether the line is empty so far."""
 
     indent: str = ""
     blank: bool = True
@@ -172,7 +172,7 @@ _Place = tuple[int, int, Tag | Background, Notice | None]
 
 
 def _places(page: str, tags: Iterable[Tag], *, mapped: bool) -> Iterator[_Place]:
-    """Start and end of each block, its image, and what is wrong with it; in order."""
+    """Start and end of each block, its image, and its fault; in order."""
     picture: Tag | None = None  # the picture element that is open
     inner: Tag | None = None  # the img of ours in it, if it is a woven one
     for tag in tags:
@@ -295,7 +295,7 @@ def _block(page: str, start: int, end: int, image: Tag, indent: str, fault: Noti
 
 
 def _with_kept(tag_text: str, kept: Sequence[str], dialect: Dialect) -> str:
-    """An author's tag with attributes that were edited within what is woven, in the place of its own of these names."""
+    """An author's tag with attributes that were edited in the woven block, in place of its own of these names."""
     tag = read_tag(tag_text, 0, dialect.code) if kept else None
     if tag is None:
         return tag_text
@@ -322,7 +322,7 @@ def _said(tag: Tag, name: str) -> Attribute | None:
 
 
 def _img_of_markdown(text: str, image: Tag, dialect: Dialect) -> str:
-    """An img tag for an image in Markdown. Line ends and bars would end what it is in: a line, a cell of a table."""
+    """An img tag for an image in Markdown. Line ends and bars would end its line, or its cell of a table."""
     said = {marks.WAS_MARKDOWN: text, **image.values()}
     attributes = " ".join(f'{name}="{escaped(value)}"' for name, value in said.items())
     end = " />" if dialect.closed else ">"
@@ -379,7 +379,7 @@ def recased(name: str, at: int, like: str) -> str:
     return name[:at] + "".join(letters) + name[at + 3 :]
 
 
-# Line ends too: a blank line would end what is in Markdown, and one within a tag what must stay on its line.
+# Line ends too: a blank line would end a Markdown paragraph, and a line end in a tag must not leave its line.
 _CODE = str.maketrans({"{": "&#123;", "}": "&#125;", "@": "&#64;", "\n": "&#10;", "\r": "&#13;"})
 
 

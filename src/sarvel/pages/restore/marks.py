@@ -5,7 +5,7 @@ their attributes, and that nothing stands between them), of the alt that came fr
 and of how the image is loaded. What an author writes on the img itself is in none of them, and neither are line breaks and
 quotes, which formatters change.
 
-An alt, a new style or a way of loading that was changed is the author's from then on. What was changed otherwise cannot be
+An alt, a new style or a way of loading that was changed is the author's from then on. Other changes cannot be
 kept when the block is woven again; such a block stays as it is, and is reported.
 """
 
@@ -45,7 +45,7 @@ class Changes:
 
     Attributes:
         kept: attributes that are the author's now, as they stand.
-        lost: what could not be kept, in words; "" if nothing.
+        lost: the change that cannot be kept, in words; or "".
     """
 
     kept: tuple[str, ...] = ()
@@ -105,7 +105,7 @@ class _Parts:
     Attributes:
         mark: its mark; None if it has none.
         connected: the markup that hangs together.
-        strange: what is in it that is never written, in words; "" for nothing.
+        strange: content that is never written, in words; or "".
         alt: ours; None where the author's counts.
         style: ours; or None.
         loading: ours, by name.

@@ -33,7 +33,7 @@ class PreloadPlace:
     """A place for preload links.
 
     Attributes:
-        start: where the author's tag, or what was woven from it, begins in the page.
+        start: where the author's tag, or its woven block, begins in the page.
         end: where it ends.
         tag: the author's tag.
         behind: where ours go within that.

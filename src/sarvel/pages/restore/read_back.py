@@ -1,4 +1,4 @@
-"""Reading back: what is woven must give every tag back, and leave all around it as it was read. Text in, text out."""
+"""Reading back: woven text must give every tag again, and leave everything around it as it was. Text in, text out."""
 
 from __future__ import annotations
 
@@ -16,12 +16,12 @@ def first_lost(
 ) -> Block | None:
     """The first block that is not restored from the woven text, or around which that reads differently; or None.
 
-    Where a page is damaged, a quote never closed perhaps, what is woven can change what all that follows is read as. So tags
+    On a damaged page, with an open quote perhaps, woven markup can change the meaning of everything that follows. So tags
     around the blocks are compared, too, and paragraphs with those of the author's page.
 
     Args:
         found: its blocks, all of them.
-        woven_page: what was woven of it.
+        woven_page: the woven text.
         dialect: how to read both.
         mapped: as for `blocks`.
     """

@@ -1,1 +1,1 @@
-"""Markup written into pages, and what is written next to them."""
+"""Markup written into pages, and side files."""

@@ -41,7 +41,7 @@ class Addresses:
 
     @property
     def prefix(self) -> str:
-        """The URL prefix of the folder for what may end up anywhere."""
+        """The URL prefix of the folder for markup whose final place is unknown."""
         if self.said is not None:
             return self.said
         path = _path(self.output, self.root)
@@ -49,7 +49,7 @@ class Addresses:
 
     @property
     def rooted(self) -> Address:
-        """The way for what may end up anywhere: partials, templates, programs."""
+        """Addresses for markup whose final place is unknown: partials, templates, programs."""
         return self.made_elsewhere[0] if self.made_elsewhere else InFolder(self.prefix)
 
     @property

@@ -22,7 +22,7 @@ class _Component:
     """What makes a component of a partial.
 
     Attributes:
-        before: what is before the markup.
+        before: text before the markup.
         behind: what follows it.
         indent: how far it is indented.
         said: attributes of the img that the component computes, before ours.
@@ -66,7 +66,7 @@ MACRO_BEGINS = "{# Written by sarvel weave."
 MANIFEST_BEGINS = '{\n  "version": '
 """The beginnings of macros and manifests that Sarvel wrote: no other file of their name is written over."""
 
-_ALT = "\x01"  # stands for the alt while the markup is written; no text holds it
+_ALT = "\x01"  # replaces the alt while the markup is written; no text holds it
 
 
 def partial_name(slot: str, key: str, ending: str) -> str:
@@ -114,7 +114,7 @@ def macro(pictures: list[Picture], address: Address, backgrounds: Mapping[str, s
         pictures: all pictures.
         address: as for a partial.
         backgrounds: as for a partial.
-        ending: of its file name: in `.twig` what is not to be escaped is called raw, elsewhere safe.
+        ending: of its file name: in `.twig` the filter for safe text is raw, elsewhere safe.
     """
     asis = "raw" if ending == ".twig" else "safe"
     table = {}

@@ -52,7 +52,7 @@ def room_in(author: Tag, markup: Markup) -> RoomHere:
 
     Args:
         author: the img as its author wrote it.
-        markup: what is woven.
+        markup: of the picture.
     """
     room = markup.room
     said = [name for name in ("width", "height") if any(author.get(form + name) for form in ("", *BOUND))]
@@ -86,7 +86,7 @@ def _alike(width: int, height: int, ratio: tuple[int, int]) -> bool:
 
 
 def styled(author: Tag, properties: Mapping[str, str], dialect: Dialect) -> str:
-    """A style attribute with our properties before the author's, which win; "" where there is nothing to say, or no way to.
+    """A style attribute with our properties before the author's, which win; "" if there are none, or if it is impossible.
 
     Args:
         author: the tag as its author wrote it.

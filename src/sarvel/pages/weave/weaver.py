@@ -1,4 +1,4 @@
-"""Weaving: pages written with what the Edition answers to what they ask, or restored as their authors wrote them."""
+"""Weaving: pages written with the markup for their images, or restored as their authors wrote them."""
 
 from __future__ import annotations
 
@@ -59,7 +59,7 @@ class Woven:
         page: the page before.
         text: its text after.
         count: how many images of it are woven.
-        faults: what could not be woven and why, each with its place.
+        faults: images that were not woven, with reason and place.
     """
 
     page: Page
@@ -95,7 +95,7 @@ def weave(
     """Puts the Edition's markup into a page. What cannot be woven stays as it is.
 
     Args:
-        edition: what was composed from this and other pages.
+        edition: composed from this and other pages.
         addresses: how pages reach the files.
         unmade: slot and master of pictures whose files are not all there: a page must not point at them.
         backgrounds: of placeholders, by key; None leaves them out of the markup.

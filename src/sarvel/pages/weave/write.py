@@ -52,7 +52,7 @@ def render_block(page: str, block: Block, markup: Markup, alt: str | None, diale
 
 
 def has_words(block: Block) -> bool:
-    """Tells whether an image has an alt of its own, be it empty; the name of a file is none."""
+    """Tells whether an image has an alt of its own, even an empty one; a file name does not count."""
     return block.alt is not None and not names_a_file(block.alt, block.src or "")
 
 

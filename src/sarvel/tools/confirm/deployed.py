@@ -1,4 +1,4 @@
-"""A site that is deployed somewhere, compared with what is woven here: its pages, and each file that they name."""
+"""A deployed site, compared with the one here: its pages, and each file that they name."""
 
 from __future__ import annotations
 
@@ -74,7 +74,7 @@ class DeployedFile:
     Attributes:
         url: its address.
         weight: bytes.
-        faults: what is otherwise than it should be, a few words each.
+        faults: differences, a few words each.
     """
 
     url: str
@@ -124,7 +124,7 @@ def confirm_deployed(
         devices: devices whose picks are compared.
 
     Raises:
-        PlanError: the URL is none of the web, or no page can be asked for.
+        PlanError: the URL is not one of the web, or no page can be requested.
     """
     parts = urllib.parse.urlsplit(url)
     if parts.scheme not in ("http", "https") or not parts.netloc:
@@ -222,7 +222,7 @@ def _name(image: ImageElement) -> str:
 
 
 def _files_of(image: ImageElement) -> Iterator[tuple[str, _Named]]:
-    """The addresses that an image names, and what it says of each."""
+    """The addresses that an image names, and its description of each."""
     for attributes in (*image.sources, image.attributes):
         type_ = attributes.get("type", "")
         for one in parse_srcset(attributes.get("srcset", "")):
@@ -255,7 +255,7 @@ def _backgrounds(plan: Plan, url: str, named: dict[str, _Named]) -> None:
 
 
 class _Files:
-    """Files, asked for and compared with what they should be."""
+    """Files, requested and compared with the expected ones."""
 
     def __init__(self, site: Site, fetcher: Fetcher, result: Deployed) -> None:
         self._plan, self._output, self._fetcher, self._result = site.plan, site.output, fetcher, result
@@ -297,7 +297,7 @@ class _Files:
         return DeployedFile(url, len(answer.body), tuple(faults))
 
     def _faults(self, url: str, said: _Named, answer: Fetched) -> Iterator[str]:
-        """What is wrong with an answer."""
+        """Faults of a response."""
         if answer.problem or answer.status != 200:
             yield answer.problem or f"is answered with {answer.status}"
             return
@@ -331,7 +331,7 @@ class _Files:
             return None
 
     def _chosen(self, url: str, answer: Fetched) -> Iterator[str]:
-        """What is wrong with how a server chooses the format."""
+        """Faults in how a server chooses the format."""
         if "accept" not in {one.strip().lower() for one in answer.headers.get("vary", "").split(",")}:
             yield "is sent in a format by Accept, and without Vary: Accept, so that caches mix formats up"
         files = self._known.get(self._tell(url), ())
@@ -341,7 +341,7 @@ class _Files:
 
 
 def _known(site: Site, way: Address, tell: Callable[[str], str]) -> Iterator[tuple[str, tuple[Rendition, ...]]]:
-    """The files that each address stands for, best format first."""
+    """The files that each address serves, best format first."""
     for picture, crop in site.edition.crops():
         by_address: dict[str, list[Rendition]] = {}
         for one in (one for ladder in crop.renditions.values() for one in ladder):
@@ -350,7 +350,7 @@ def _known(site: Site, way: Address, tell: Callable[[str], str]) -> Iterator[tup
 
 
 def _kept(said: str) -> Iterable[str]:
-    """What is wrong with how long caches may keep a file whose address tells its contents."""
+    """Faults in how long caches may keep a file whose address identifies its content."""
     words = {one.strip().lower() for one in said.split(",")}
     age = _AGE.search(said)
     seconds = int(age[1]) if age else 0
@@ -368,11 +368,11 @@ def _time(seconds: int) -> str:
 
 
 def _size_and_type(content: bytes) -> tuple[int, str]:
-    """Width in px and media type of an image, going by its bytes; 0 and "" of what is none."""
+    """Width in px and media type of an image, by its bytes; 0 and "" if it is not an image."""
     try:
         with warnings.catch_warnings():
             warnings.simplefilter("ignore")
             with Image.open(io.BytesIO(content), formats=formats_read()) as image:
                 return image.width, Image.MIME.get(image.format or "", "")
-    except Exception:  # noqa: BLE001 - decoders raise anything for what is no image
+    except Exception:  # noqa: BLE001 - decoders raise anything for other files
         return 0, ""

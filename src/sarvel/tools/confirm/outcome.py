@@ -40,7 +40,7 @@ class Confirmed:
         broken: files whose images do not load any more.
         errors: what the console says that it did not say before.
         strayed: images that fetched another file than was predicted: the file, and the one predicted.
-        fetched: how many images of the plan fetched what was predicted.
+        fetched: how many images of the plan fetched the predicted file.
         shift: how much the layout shifted before, with the plan's crops.
         largest: when the largest image was there on the slow network, ms, before and after; None where that is not known.
     """

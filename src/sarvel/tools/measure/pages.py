@@ -44,7 +44,7 @@ class MeasuredPages:
     Attributes:
         pages: the boxes by the page's file; the place of a tag is its number in `Sheet.starts`.
         faults: why others could not be measured, a notice each.
-        notes: what was measured only in part, a notice each.
+        notes: incomplete measurements, a notice each.
     """
 
     pages: Mapping[Path, PageBoxes]
@@ -77,7 +77,7 @@ def measured_pages(
 
     Args:
         sheets: the pages.
-        folders: what is served.
+        folders: the served folders.
         driver: address of a WebDriver that runs already; None starts the one that is installed.
 
     Raises:

@@ -75,7 +75,7 @@ class SlotMeasured:
 
     @property
     def agrees(self) -> bool:
-        """Tells whether the plan states what was measured, to half a pixel."""
+        """Tells whether the plan agrees with the measurement, to half a pixel."""
         return self.off <= ALLOWED
 
 
@@ -86,7 +86,7 @@ class MeasuredPlan:
     Attributes:
         slots: the ones that pages show, in the plan's order.
         pages: how many pages were measured.
-        faults: what is in the way of parts of it, a notice each.
+        faults: obstacles, a notice each.
         notes: what the user may leave so, a notice each.
     """
 
@@ -169,7 +169,7 @@ def _page_file(plan: Plan, name: str) -> PageFile:
 
 
 def _as_written(plan: Plan, page: Page) -> Page:
-    """A page of the plan with its author's tags: what is woven says of its width what the plan did."""
+    """A page of the plan with its author's tags: woven ones would have the width of the plan."""
     text = unweave(page).text
     said = PageText(text, page.text.encoding, page.text.mark)
     return page_of(page.file, said, plan.slots, tops_of(plan), plan.masters_folder)

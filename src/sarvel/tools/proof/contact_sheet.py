@@ -94,7 +94,7 @@ def draw_panels(
         pixels: its pixels, upright.
         shots: its crops, in reading order.
         about: what to say of its subject.
-        guesses: what it may be about, in fractions, to be drawn with numbers.
+        guesses: possible subjects, in fractions, drawn with numbers.
     """
     parts = [shots[i : i + MOST_CROPS] for i in range(0, len(shots), MOST_CROPS)]
     return [

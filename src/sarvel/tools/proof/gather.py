@@ -1,4 +1,4 @@
-"""Proofs: each master with its crops and what it may be about; those first that need a look."""
+"""Proofs: each master with its crops and its possible subjects; masters that need a look first."""
 
 from __future__ import annotations
 
@@ -32,7 +32,7 @@ class Proof:
     Attributes:
         master: the master.
         rows: its crops in reading order, each with its slot: slots as the plan has them, crops from the narrowest viewports up.
-        found: what it may be about; None if the plan names the subject, or no one could look.
+        found: possible subjects; None if the plan sets the subject, or it could not be read.
     """
 
     master: MasterFacts
@@ -46,7 +46,7 @@ class Proof:
 
     @property
     def unsure(self) -> bool:
-        """Whether a crop leaves something out, no one named the subject, and what was found is not sure enough."""
+        """Whether a crop leaves something out, no subject is set, and the guess is not sure enough."""
         area = _WHOLE * self.master.width * self.master.height
         crops_some = any(crop.box.width * crop.box.height < area for _, crop in self.rows)
         return crops_some and self.found is not None and not sure_enough(self.found)
@@ -68,7 +68,7 @@ class Proof:
 
     @property
     def trouble(self) -> str:
-        """What needs a look, in a few words; "" for nothing."""
+        """The problem in a few words, or ""."""
         if self.loses:
             return f"loses {max(crop.lost for _, crop in self.rows):.0%} of the subject"
         return "choose a subject" if self.unsure else ""
@@ -80,7 +80,7 @@ def sure_enough(found: FoundSubject, least: float = SURE_ENOUGH) -> bool:
 
 
 def proofs_of(site: Site, found: Mapping[str, FoundSubject]) -> list[Proof]:
-    """The masters of a site: first those whose crops lose something, then those of which no one is sure, then the others.
+    """The masters of a site: first those with a lossy crop, then those with an uncertain subject, then the others.
 
     Args:
         found: what masters may be about whose subject the plan does not name, by key.
@@ -122,7 +122,7 @@ def chosen(said: str, plan: Plan, found: Mapping[str, FoundSubject]) -> tuple[st
     """The master and the box that `MASTER=NUMBER` or `MASTER=LEFT,TOP,RIGHT,BOTTOM` means.
 
     Args:
-        said: what was said.
+        said: the argument.
         found: what masters may be about, by key.
 
     Raises:

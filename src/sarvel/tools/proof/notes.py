@@ -12,9 +12,9 @@ class ProofNotes(NamedTuple):
 
     Attributes:
         about: of its subject, in a few words; "" for nothing.
-        trouble: what needs a look, in a few words; "" for nothing.
+        trouble: the problem in a few words, or "".
         loses: whether that is a lost subject.
-        guesses: what it may be about, in fractions, to be shown with numbers.
+        guesses: possible subjects, in fractions, shown with numbers.
         lines: the line for the plan of each guess.
         listed: whether the plan has a table for it.
     """

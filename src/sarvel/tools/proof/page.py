@@ -35,9 +35,9 @@ class Drawn:
     """A piece of the page that shows a picture.
 
     Attributes:
-        name: what it is.
+        name: of the crop.
         facts: about it, in a few words.
-        trouble: what is wrong; "" for nothing.
+        trouble: the problem, or "".
         style: how it is drawn.
     """
 

@@ -24,7 +24,7 @@ class IndexEntry(NamedTuple):
         key: its name.
         small: a small picture of it.
         page: the number of its page.
-        trouble: what needs a look, in a few words; "" for nothing.
+        trouble: the problem in a few words, or "".
         is_loss: whether that is a lost subject.
     """
 

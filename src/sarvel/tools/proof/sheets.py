@@ -33,7 +33,7 @@ class Sheets(Protocol):
         """
 
     def written(self) -> list[Path]:
-        """Writes what is not written yet; returns all files written, which of several the index first."""
+        """Writes the remaining sheets; returns all files written, the index first if there are several."""
 
 
 class Pages:

@@ -42,7 +42,7 @@ class CropFacts:
         media: its condition; "" for none.
         width: of its box, px of the master.
         height: of its box too.
-        subjects: what must stay in view, in fractions of the crop.
+        subjects: the parts to keep in view, in fractions of the crop.
         lost: the share of the subject that it loses, 0 to 1.
         guessed: how sure the subject is, if it was found in the pixels, 0 to 1; None if the plan names it.
         sizes: its `sizes`; "" where the shown width is constant.
@@ -86,7 +86,7 @@ class Fetch:
         file: its name.
         weight: bytes.
         saving: the share of the master's bytes that it is spared.
-        by_format: bytes of what it would fetch in each format.
+        by_format: bytes of the file that it would fetch in each format.
     """
 
     file: str
@@ -150,7 +150,7 @@ class PictureFacts:
         fetched: what each device fetches.
         stairs: needed and delivered pixels, for each density.
         markup: the markup, as it is alone.
-        remarks: what the user must mend, and what may be left.
+        remarks: warnings and notes.
         densest: the density up to which it is made sharp.
         shown: the viewport widths at which its shown width bends, and how wide it is there, both CSS px.
         windows: where it differs most from its master.
@@ -173,7 +173,7 @@ class PictureFacts:
 
     @property
     def key(self) -> str:
-        """What it is known by, in one report and the next."""
+        """Its identity, in one report and the next."""
         return f"{self.slot} {self.master}"
 
     @property
@@ -260,7 +260,7 @@ class OpenTask:
 
     Attributes:
         severity: broken, wasteful or hint.
-        says: what it is.
+        says: the text.
         cure: what to do.
         where: the place, in words.
     """
@@ -282,7 +282,7 @@ class Report:
         masters_weight: bytes that all pages would fetch with masters, each once a page.
         fetched: bytes that all pages fetch, by device.
         budgets: of pages with one.
-        tasks: what needs a person, worst first.
+        tasks: open points, worst first.
         findings: of check.
         measured: what `measure` found, in words, a slot each.
         confirmed: what `confirm` found, in words; empty where it was not given.

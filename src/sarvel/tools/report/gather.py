@@ -1,4 +1,4 @@
-"""The facts of a report, gathered: what the plan makes, what pages fetch of it, and what needs a person."""
+"""The facts of a report, gathered: the plan's files, the files that pages fetch, and open points."""
 
 from __future__ import annotations
 
@@ -57,7 +57,7 @@ _STEPS = 160  # viewports of a chart, evenly spread by their logarithms
 _DENSITIES = (1.0, 2.0, 3.0)
 _STRIDE = 32  # CSS px, within which a layout hardly bends twice
 _STRAIGHT = 1e-6  # CSS px; what arithmetic rounds
-_THUMB = 160  # px across, at least, of what stands for a crop
+_THUMB = 160  # px across, at least, of the preview of a crop
 _DEVICES = 8  # of the audience, that tables of pages show
 
 
@@ -83,7 +83,7 @@ def report_of(site: Site, ledger: Ledger, options: ReportOptions, listener: List
 
     Args:
         site: the site, as it stands.
-        ledger: what is known of its renditions.
+        ledger: facts of its renditions.
         options: what the report is to hold.
 
     Raises:

@@ -10,7 +10,7 @@ class Network:
     """A network.
 
     Attributes:
-        name: what it is called.
+        name: of the network.
         megabits: of data a second.
         round_trip: ms.
     """

@@ -81,7 +81,7 @@ def _edges(box: Edges) -> str:
 
 
 def _charts(picture: PictureFacts, name: str) -> list[tuple[Markup, str, float]]:
-    """The charts of a picture, each with what it shows in words and its density."""
+    """The charts of a picture, each with a description and its density."""
     most = max(max(*one.needed, *one.got) for one in picture.stairs)
     step = 10 ** math.floor(math.log10(most)) / 2
     top = math.ceil(most / step) * step

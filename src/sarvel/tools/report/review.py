@@ -1,4 +1,4 @@
-"""The report in Markdown, for a review request: totals, what changed, and what needs a person."""
+"""The report in Markdown, for a review request: totals, changes, and open points."""
 
 from __future__ import annotations
 
@@ -92,7 +92,7 @@ def _text(text: str) -> str:
 
 
 def _code(text: str) -> str:
-    """A text as code, no matter what it holds (CommonMark, section 6.1)."""
+    """A text as code, whichever characters it holds (CommonMark, section 6.1)."""
     text = " ".join(text.split()).replace("|", "\\|")
     longest = max((len(run) for run in re.findall(r"`+", text)), default=0)
     fence = "`" * (longest + 1)

@@ -77,7 +77,7 @@ class Published:
         return kind in _KINDS or (kind in _DATA and (asked or is_within(real, self._meant)))
 
     def _is_open(self, real: Path) -> bool:
-        """Tells whether a file is within what is served, and neither hidden nor one of a plan's own."""
+        """Tells whether a file is within the served folders, and neither hidden nor one of a plan's own."""
         if not is_within(real, self._tops) or is_within(real, self._withheld):
             return False
         if real.name.startswith((PLAN, KEYS, LEDGER)) or str(real).startswith(self._beside):

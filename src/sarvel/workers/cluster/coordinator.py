@@ -60,7 +60,7 @@ class _Out:
 
 @dataclass
 class Cluster:
-    """The workers of a dask scheduler; a context that lets go of them, and cancels what they have not begun.
+    """The workers of a dask scheduler; a context that releases them, and cancels work that they have not begun.
 
     Attributes:
         address: of the scheduler, such as "tcp://10.0.0.5:8786".
@@ -139,7 +139,7 @@ class Cluster:
         """Looks at which workers there are; reaches the scheduler again if it went away.
 
         Returns:
-            Whether it was reached again: what was sent out before is answered no more.
+            Whether it was reached again: work sent before will not be answered any more.
 
         Raises:
             ClusterError: there was none of either for too long.
@@ -174,7 +174,7 @@ class Cluster:
         """A client of the scheduler, as soon as there is one.
 
         Raises:
-            ClusterError: there is none for too long.
+            ClusterError: there has been no worker for too long.
         """
         from distributed import Client
 
@@ -292,7 +292,7 @@ class _Run:
                 one.cancel()
 
     def _take_back(self) -> None:
-        """Takes back what is deployed, to be sent again: a client that is gone completes no future."""
+        """Takes back sent work, to be sent again: a client that is gone completes no future."""
         for one in [one for one in self._out if not one.done()]:
             one.cancel()
             self.waiting.appendleft(self._out.pop(one).work)
@@ -355,7 +355,7 @@ class _Run:
         elif reply.refuses:
             self.cluster.refuse(reply.refuses)
             self.waiting.appendleft(out.work)
-        elif out.travels:  # it went along, and was not what it should be
+        elif out.travels:  # it was sent along, and had other bytes than expected
             fault = Notice(Kind.MASTER, out.work.key, "did not reach a worker whole", "run again")
             yield Made(out.work.key, (), {}, fault)
         else:
@@ -395,7 +395,7 @@ def _bytes_of(work: MasterWork) -> bytes:
     """The bytes of a master.
 
     Raises:
-        MasterError: it cannot be read, or is not what was digested.
+        MasterError: it cannot be read, or has other bytes than the digest.
     """
     with taken(work.file, work.key) as copy:
         if copy.digest != work.digest:
