@@ -98,7 +98,7 @@ def test_edits_in_woven_blocks_are_kept_or_told_with_their_place(rendered: Path,
     )
     before = page.read_text()
     done = sarvel("weave")
-    assert done.returncode == 1 and "'<!-- mine -->' stands between its tags within what is woven" in done.stderr
+    assert done.returncode == 1 and "'<!-- mine -->' stands between its tags in the woven block" in done.stderr
     assert done.stderr.startswith("pages/index.html:") and len(done.stderr.splitlines()) == 1
     after = page.read_text()
     assert 'alt="My gull"' in after and "<!-- mine -->" in after

@@ -175,7 +175,7 @@ def test_linked_stylesheets_and_templates_are_checked_and_a_page_without_a_plan(
         (
             ["--explain", "gap"],
             2,
-            "--explain gap: no rule is called so; these are alike: gap-between-sources",
+            "--explain gap: no rule is called so; similar rules: gap-between-sources",
         ),
         (["none.html"], 2, "none.html: there is no such page"),
         (["."], 1, "2 findings in 2 pages: 1 broken, 1 hint"),

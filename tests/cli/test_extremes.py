@@ -65,7 +65,8 @@ def test_whatever_a_codec_raises_the_others_are_made(site: Path, monkeypatch: py
     monkeypatch.setattr(CropEncoder, "encode", fails)
     done = run_sarvel("build", "--workers", "1", cwd=site)
     assert (
-        done.returncode == 1 and "seal.png: cannot be made (SystemError('encoder error')); save it anew" in done.stderr
+        done.returncode == 1
+        and "seal.png: cannot be made (SystemError('encoder error')); save it in another format" in done.stderr
     )
     assert "run `sarvel render` first" not in done.stderr
     assert (site / "pages" / "index.html").read_text().count("data-woven=") == 1

@@ -166,7 +166,7 @@ def test_a_damaged_profile_is_a_warning(site: Path, sarvel: Run) -> None:
     done = sarvel("render")
     assert done.returncode == 0 and sarvel("render", "--strict").returncode == 1
     assert re.search(
-        r"sarvel.toml: gull.jpg: its color profile cannot be used \(.*\), its colors are taken for sRGB; save",
+        r"sarvel.toml: gull.jpg: its color profile cannot be used \(.*\), its colors are treated as sRGB; save",
         done.stderr,
     )
     assert any(name.startswith("gull") for name in files(site))

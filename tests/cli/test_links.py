@@ -160,7 +160,7 @@ def test_a_ledger_that_is_another_file_as_well_is_no_ledger(rendered: Path) -> N
     before = other.read_bytes()
     os.link(other, ledger)
     done = run_sarvel("render", cwd=rendered)
-    assert done.returncode == 0 and "set aside" in done.stderr and other.read_bytes() == before
+    assert done.returncode == 0 and "it is kept as" in done.stderr and other.read_bytes() == before
 
 
 def test_patterns_of_masters_follow_no_folder_links(rendered: Path) -> None:

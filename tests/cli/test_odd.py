@@ -176,7 +176,7 @@ PLANS = {
     "an open bracket": ('"40px"', '"calc(100vw - 2rem"', "holds a '(' that is never closed; close it or take it away"),
     "a glob at the root": ('["pages"]', '["/etc/*.html"]', "sarvel.toml:2: site.pages.0: '/etc/*.html' begins at the root"),
     "an empty glob": ('["pages"]', '[""]', "sarvel.toml:2: site.pages.0: is empty"),
-    "stars": ('["pages"]', '["**x"]', "sarvel.toml:2: site.pages.0: '**x' has ** beside other letters"),
+    "stars": ('["pages"]', '["**x"]', "sarvel.toml:2: site.pages.0: '**x' has ** next to other characters"),
     "pages outside": ('["pages"]', '["../pages"]', "sarvel.toml:2: site.pages: "),
     "no pages": ('["pages"]', '["nowhere"]', "sarvel.toml:2: site.pages: 'nowhere' matches no file"),
     "a NUL": ('"/pictures"', '"a\\u0000b"', "sarvel.toml:3: site.address: holds a NUL"),

@@ -59,7 +59,7 @@ def test_the_plan_that_says_the_same_makes_the_same_files(site: Path, sarvel: Ru
         (("--sizes", "600=50vw"), "command line: slots.image.sizes: says nothing for the narrowest viewports"),
         (
             ("--sizes", "(min-width: 9px) 50%, 100vw"),
-            "a browser drops an entry of this sizes value: '50%' hangs on a container",
+            "a browser drops an entry of this sizes value: '50%' depends on a container",
         ),
         (("--crop", "4/3"), "command line: slots.image.crops: '4/3' is no ratio"),
         (

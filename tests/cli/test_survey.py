@@ -45,7 +45,7 @@ def test_the_worst_comes_first_and_all_is_told(sarvel: Run) -> None:
     assert (
         "nothing here names 1 file" in done.stdout and "img/idle.jpg" in done.stdout and "late.png" not in done.stdout
     )
-    assert "4 image files" in done.stdout and "beside 1 page and 1 stylesheet" in done.stdout
+    assert "4 image files" in done.stdout and "next to 1 page and 1 stylesheet" in done.stdout
     assert "an estimate, from small encodes of 2 of them" in done.stdout
     assert done.returncode == 0 and done.stderr == "page.html:4:6: there is no file img/none.jpg\n"
 

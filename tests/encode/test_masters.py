@@ -157,7 +157,7 @@ def test_a_palette_and_transparency_keep_their_profile(tmp_path: Path) -> None:
     [
         ("RGB", b"not a profile", "its color profile cannot be used"),
         ("RGB", display_p3()[:200], "its color profile cannot be used"),
-        ("L", display_p3(), "(made for RGB), its colors are taken for sRGB"),
+        ("L", display_p3(), "(made for RGB), its colors are treated as sRGB"),
         ("RGB", ImageCms.ImageCmsProfile(ImageCms.createProfile("sRGB")).tobytes(), ""),
         ("RGB", b"", ""),
     ],

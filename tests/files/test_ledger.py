@@ -70,7 +70,7 @@ def test_a_damaged_one_is_set_aside_and_begun_anew_with_one_line(tmp_path: Path,
         assert ledger.master("a.png", Stamp(1, 2), "a.png") is None
         ledger.remember([MadeFile("b.webp", 3, "ef", "fb")], {"y": "1"})
     assert len(told) == (how != "empty")
-    assert not told or ("it is set aside as sarvel.ledger.damaged and begun anew" in told[0])
+    assert not told or ("it is kept as sarvel.ledger.damaged" in told[0])
     with Ledger(file, told=told.append) as ledger:
         assert weights(ledger)["b.webp"] == 3 and ledger.finding("y") == "1"
     assert len(told) <= 1

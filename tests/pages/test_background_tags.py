@@ -72,7 +72,7 @@ def test_what_is_left_alone(tag: str) -> None:
 def test_a_style_that_was_edited_stays_and_is_told() -> None:
     edited = woven_all(AUTHORS[0]).replace('style="background', 'style="color:red;background')
     (block,) = blocks(edited)
-    assert "its style was changed by hand within what is woven" in str(block.fault)
+    assert "its style was changed by hand in the woven block" in str(block.fault)
     moved = woven_all(AUTHORS[0]).replace('class="top"', 'class="top wide"')
     assert undone(moved) == AUTHORS[0].replace('class="top"', 'class="top wide"')
 

@@ -153,7 +153,7 @@ def test_an_image_of_markdown_that_was_edited_stays_and_is_told() -> None:
             kind,
             mapped=True,
         )
-        assert "changed by hand within what is woven" in str(edited.fault)
+        assert "changed by hand in the woven block" in str(edited.fault)
 
 
 @pytest.mark.parametrize(

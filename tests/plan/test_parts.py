@@ -79,7 +79,7 @@ def test_ranges_and_exports(tmp_path: Path) -> None:
 
 @pytest.mark.parametrize(
     ("site", "words"),
-    [({"pages": ["**x"]}, "has ** beside other letters"), ({"pages": [" "]}, "is empty"), ({"pages": ["/a/*"]}, "begins at the root"), ({"output": "a" * 300}, "is longer than"),
+    [({"pages": ["**x"]}, "has ** next to other characters"), ({"pages": [" "]}, "is empty"), ({"pages": ["/a/*"]}, "begins at the root"), ({"output": "a" * 300}, "is longer than"),
      ({"masters": "a\0b"}, "holds a NUL"), ({"pages": ["a/*"]}, "")],
 )  # fmt: skip
 def test_values_that_no_file_can_have(site: dict[str, object], words: str) -> None:

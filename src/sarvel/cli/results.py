@@ -18,13 +18,13 @@ def describe_made(rendered: Mapping[str, Any], output: str) -> str:
         output: where files go.
     """
     gone = f", {len(rendered['pruned'])} pruned" if rendered["pruned"] else ""
-    return f"{len(rendered['made'])} files made, {rendered['kept']} were there already{gone}, in {output}"
+    return f"{counted(len(rendered['made']), 'file')} made, {rendered['kept']} were there already{gone}, in {output}"
 
 
 def describe_written(pages: Mapping[str, Any], verb: str) -> str:
     """The result of weaving in a sentence; `pages` as docs/json.md has it."""
     written = len(pages["written"])
-    return f"{pages['images']} images {verb}; {written} pages and files written, {pages['unchanged']} unchanged"
+    return f"{counted(pages['images'], 'image')} {verb}; {counted(written, 'file')} written, {pages['unchanged']} unchanged"
 
 
 def show_pictures(document: Mapping[str, Any], console: Console) -> None:
@@ -69,7 +69,7 @@ def tell_unchanged(result: Mapping[str, Any], console: Console) -> None:
     """States what a run came to that had nothing to do.
 
     Args:
-        result: its `document`; its `output`; of a build `pages`, how many were checked.
+        result: its `document`; its `output`; of a build `pages`, the pages that were checked, in words.
         console: where it is stated.
     """
     document = result["document"]
@@ -79,5 +79,5 @@ def tell_unchanged(result: Mapping[str, Any], console: Console) -> None:
     console.result(describe_made(document["rendered"], result["output"]))
     if "pages" in document:
         console.result(describe_written(document["pages"], "woven"))
-        console.result(f"no fault found in {counted(result['pages'], 'page')}")
+        console.result(f"no fault found in {result['pages']}")
     console.document(**document)

@@ -1,4 +1,4 @@
-"""How far a run of the press is, going by the files that are there, no matter where they are made; and how long it will still take."""
+"""The progress of a run, by the files that exist, no matter where they are made; and the remaining time."""
 
 from __future__ import annotations
 

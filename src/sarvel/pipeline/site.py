@@ -286,7 +286,7 @@ def settled(site: Site, ledger: Ledger) -> Site:
 
 def _files_made(plan: Plan, edition: Edition) -> Iterator[tuple[Path, str, str]]:
     """The files that an Edition amounts to: folder, name, and what messages call them."""
-    yield from ((plan.output, name, "a rendition") for name in sorted(edition.files()))
+    yield from ((plan.output, name, "a made file") for name in sorted(edition.files()))
     if plan.partials:
         files = (partial_file(plan.partials, one) for one in edition.pictures.values())
         yield from ((file.parent, file.name, "a partial") for file in files)

@@ -92,7 +92,7 @@ def check_targets(
     if plan.audience_file:
         inputs[_real(plan.audience_file)] = "the audience"
     inputs |= {_real(file.source): "a page" for file in (*pages, *others)}
-    taken = {_real(plan.output): ("the folder of renditions", "")}
+    taken = {_real(plan.output): ("the output folder", "")}
     if plan.woven:
         taken[_real(plan.woven)] = ("the folder of woven pages", "")
     real_folder = functools.cache(os.path.realpath)  # thousands of files lie in one folder

@@ -174,10 +174,10 @@ def _site(draft: Draft) -> str:
         "# Drafted by `sarvel start`. `sarvel plan` explains the result, `sarvel build` makes it, and\n"
         "# `sarvel weave --undo` restores the pages.\n\n"
         "[site]\n"
-        f"masters = {quoted(draft.masters)}    # the images as they are; never written to\n"
+        f"masters = {quoted(draft.masters)}    # the originals; Sarvel never writes to them\n"
         f"pages   = [{pages}]\n"
-        f"output  = {quoted(draft.output)}    # where renditions go\n"
-        '# woven = "public"    # finished pages go here; without this they are woven in place\n'
+        f"output  = {quoted(draft.output)}    # the folder for made files\n"
+        '# woven = "public"    # woven pages go here; by default pages are woven in place\n'
     )
 
 

@@ -74,7 +74,7 @@ def _pattern_problem(pattern: str, *, anywhere: bool) -> str:
     if not pattern.strip():
         return 'is empty; write a folder, a file or a glob such as "posts/*.html"'
     if any("**" in part and part != "**" for part in parts):
-        return f"'{shortened(pattern)}'has ** next to other characters; write ** between slashes, as in \"posts/**/*.html\""
+        return f"'{shortened(pattern)}' has ** next to other characters; write ** between slashes, as in \"posts/**/*.html\""
     if pattern.startswith("/") and (wild or not anywhere):
         return f"'{shortened(pattern)}' begins at the root; write it as seen from the plan's folder, such as \"posts/*.html\""
     if ".." in parts and not anywhere:

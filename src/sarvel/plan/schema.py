@@ -241,7 +241,7 @@ class SiteTable(PlanTable):
     output: str = Field(
         default="public/pictures",
         min_length=1,
-        description='the folder for renditions, or the URL of one in object storage, such as "s3://bucket/pictures"',
+        description='the folder for made files, or the URL of one in object storage, such as "s3://bucket/pictures"',
     )
     address: str | None = Field(
         default=None,
@@ -365,14 +365,14 @@ class SlotTable(LookKeys, MakingKeys):
     sizes: Annotated[
         _ByBand | Annotated[tuple[ShownStep, ...], Field(strict=False), Tag(IN_ORDER)], Discriminator(_form)
     ] = Field(
-        description='a CSS length such as "100vw", a whole sizes value, or a length for each band such as '
+        description='a CSS length such as "100vw", a whole sizes value, or a length for each breakpoint such as '
         '{ phone = "100vw", desktop = "384px" }',
     )
     crops: Annotated[
         _ByBand | Annotated[tuple[CropStep, ...], Field(strict=False), Tag(IN_ORDER)], Discriminator(_form)
     ] = Field(
         default={EVERY_BAND: "native"},
-        description='a ratio such as "4:3", "native", or one for each band such as { phone = "4:5", desktop = "21:9" }',
+        description='a ratio such as "4:3", "native", or one for each breakpoint such as { phone = "4:5", desktop = "21:9" }',
     )
     masters: tuple[str, ...] = Field(
         default=(),
@@ -440,7 +440,7 @@ class PlanFile(PlanTable):
     breakpoints: dict[str, Annotated[float, Field(ge=0, le=100_000, allow_inf_nan=False)]] = Field(
         default={"all": 0},
         min_length=1,
-        description="where each band begins, from 0 to 100000 CSS px, such as phone = 0",
+        description="where each breakpoint begins, from 0 to 100000 CSS px, such as phone = 0",
     )
     defaults: DefaultsTable = Field(default=DefaultsTable(), description="the table [defaults]")
     slots: dict[Annotated[str, Field(pattern=_SLOT_FORM, description=_SLOT)], SlotTable] = Field(

@@ -148,7 +148,7 @@ def _by_band(said: Mapping[str, str], breakpoints: Breakpoints, path: KeyPath) -
             raise Problem((*path, band), f"'{band}' is no breakpoint", nearest(band, breakpoints))
     first = min(breakpoints, key=lambda name: breakpoints[name])
     if first not in said:
-        raise Problem(path, "says nothing for viewports narrower than its first band", f"begin with {first} = …")
+        raise Problem(path, "sets nothing for viewports narrower than its first breakpoint", f"begin with {first} = …")
     return [(band, said[band.name], (*path, band.name)) for band in bands_from({**breakpoints, first: 0}, list(said))]
 
 

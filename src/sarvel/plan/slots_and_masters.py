@@ -24,7 +24,9 @@ def slots_of(parsed: schema.PlanFile) -> Iterator[tuple[str, Slot] | Problem]:
     first = min(parsed.breakpoints, key=lambda name: parsed.breakpoints[name])
     if parsed.breakpoints[first] != 0:
         yield Problem(
-            ("breakpoints", first), f"the narrowest band begins at {parsed.breakpoints[first]:g}", "begin one at 0"
+            ("breakpoints", first),
+            f"the narrowest breakpoint begins at {parsed.breakpoints[first]:g}",
+            "begin one at 0",
         )
     for starts in set(parsed.breakpoints.values()):
         alike = [name for name, start in parsed.breakpoints.items() if start == starts]

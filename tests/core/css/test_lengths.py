@@ -57,8 +57,8 @@ def test_value(css: str, device: Device, pixels: float) -> None:
     [
         ("", 1, 'is empty; write a CSS length such as "100vw"'),
         ("384", 1, "'384' has no unit; write \"384px\""),
-        ("50%", 1, "'50%' hangs on a container"),
-        ("calc(100vw - 10%)", 14, "'10%' hangs on a container"),
+        ("50%", 1, "'50%' depends on a container"),
+        ("calc(100vw - 10%)", 14, "'10%' depends on a container"),
         ("10foo", 1, "'foo' in '10foo' is no unit known here; write one of px, em"),
         ("auto", 1, "'auto' is no CSS length"),
         ("100vw - 2rem", 7, 'arithmetic needs calc(); write "calc(100vw - 2rem)"'),

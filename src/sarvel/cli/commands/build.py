@@ -124,7 +124,7 @@ def _remember(built: Built, document: dict[str, Any], ledger: Ledger, words: Seq
         built.done.masters,
         started,
     )
-    output, pages = str(asked.plan.output_url or asked.plan.output), len(built.checked.pages)
+    output, pages = str(asked.plan.output_url or asked.plan.output), check.looked_at(built.checked.pages)
     result = {"document": unchanged(document), "output": output, "pages": pages}
     ledger.remember([], kept_entry(words, state, result))
 

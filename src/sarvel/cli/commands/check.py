@@ -196,8 +196,15 @@ def summed(checked: Sequence[CheckedPage]) -> str:
     """The number of findings, in a sentence."""
     counts = Counter(RULES[one.rule].severity for page in checked for one in page.findings)
     kinds = ", ".join(f"{counts[severity]} {severity}" for severity in SEVERITIES if counts[severity])
-    pages = counted(len(checked), "page")
+    pages = looked_at(checked)
     return f"{counted(sum(counts.values()), 'finding')} in {pages}: {kinds}" if kinds else f"no fault found in {pages}"
+
+
+def looked_at(checked: Sequence[CheckedPage]) -> str:
+    """How many pages and stylesheets were checked, in words."""
+    sheets = sum(page.file.suffix.lower() == ".css" for page in checked)
+    pages = [counted(len(checked) - sheets, "page")] if len(checked) > sheets or not sheets else []
+    return " and ".join([*pages, *([counted(sheets, "stylesheet")] if sheets else [])])
 
 
 def _located(checked: Sequence[CheckedPage]) -> list[Located]:

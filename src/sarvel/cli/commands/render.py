@@ -10,6 +10,7 @@ from sarvel.cli.at_once import result_key
 from sarvel.cli.plans import plan_of
 from sarvel.cli.results import describe_made, unchanged
 from sarvel.cli.ui.console import Console, warn
+from sarvel.core.amounts import counted
 from sarvel.files.ledger import Ledger
 from sarvel.pipeline.make_files import Rendered, estimate
 from sarvel.pipeline.portions import Parts
@@ -73,7 +74,7 @@ def _predict(plan: Plan, ledger: Ledger, asked: RenderOptions, console: Console)
         todo = to_do(site, ledger, asked)
         predicted.add(site, Rendered())
         for work in todo.works:
-            console.result(f"{work.key}: {work.count} files, {work.pixel_count / 1e6:.0f} megapixels")
+            console.result(f"{work.key}: {counted(work.count, 'file')}, {work.pixel_count / 1e6:.1f} megapixels")
             names[work.key] = [one.name for crop in work.crops for one in crop.renditions]
             for name in names[work.key]:
                 console.step(name)

@@ -175,7 +175,7 @@ def _grouped(
 
 
 def _look_of(image: LocalImage) -> tuple[str, ...]:
-    """What stylesheets can describe an image: where this is the same, it is shown at the same widths, but for rules by number or neighbour."""
+    """The rules that can affect an image: if they are equal, so are the widths, except for rules by number or neighbour."""
     said = [value_of(image.image.tag, name) or "" for name in ("class", "id", "style", "width", "height", "sizes")]
     return (*said, *(f"{tag.name} {value_of(tag, 'class') or ''}" for tag in image.ancestors))
 

@@ -1,6 +1,6 @@
-"""The coordinator: hands works out to the workers of a dask scheduler, few at a time, and takes their results in.
+"""The coordinator: sends work to the workers of a dask scheduler, a few units at a time, and collects the results.
 
-No matter what becomes of workers and scheduler, each work amounts to one result: works are done whole or not at all, so that one that
+Workers and the scheduler may fail; each unit of work still has one result: it is done whole or not at all, so a unit that
 was lost is simply done again, and gives the same bytes.
 """
 
