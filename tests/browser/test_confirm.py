@@ -68,7 +68,7 @@ BROKEN = {
     "squeezed": ("img.half", "became"),
     "broken": ("../masters/gull.jpg does not load any more; run sarvel check",),
     "strayed": ("was fetched, not", "run sarvel pick --why"),
-    "pushed": ("p.last moved from", "look at shown and space"),
+    "pushed": ("p.last moved from", "look at sizes and reserve"),
     "script": ("its console says", "nothing is not defined"),
 }
 
@@ -191,7 +191,7 @@ def test_crops_are_no_moves_of_a_built_page(built: Path) -> None:
     ("words", "line"),
     [
         (("none", "after"), "none: there is no such folder; build the site into it, and name it again"),
-        (("masters", "after"), "after: no page in it is in masters as well; build the same site into both"),
+        (("masters", "after"), "after: no page in it is also in masters; build the same site into both"),
         (("before", "after", "x.html"), "x.html: is not in both before and after; name a page that both hold"),
     ],
 )

@@ -51,11 +51,11 @@ def _summed(site: ConfirmedSite, devices: int) -> str:
     speed, delay = SLOW
     pages = len({one.page for one in site.pages})
     tried = len({one.device for one in site.pages})
-    of = f"{tried} of {devices}" if devices > tried else f"{tried}"
+    of = f"{tried} of {devices} devices" if devices > tried else counted(tried, "device")
     bad = sum(not one.is_well for one in site.pages)
     told = f"{bad} not as the plan asks" if bad else "all as the plan asks"
     return (
-        f"{counted(pages, 'page')} on {of} devices, before and after: {told}\n"
+        f"{counted(pages, 'page')} on {of}, before and after: {told}\n"
         f"largest: when the largest image in sight was there, on {speed // 1_000_000} Mbit/s and {delay} ms to the server"
     )
 
