@@ -58,7 +58,9 @@ def test_plain_words() -> None:
 
 @pytest.mark.parametrize("file", [file for file in DOCS if file not in INNER], ids=lambda file: file.name)
 def test_docs_have_todays_vocabulary(file: Path) -> None:
-    assert not [line for _, line in prose(file) if re.search(OLD, line.replace("`renditions`", ""))]  # a name of the API
+    assert not [
+        line for _, line in prose(file) if re.search(OLD, line.replace("`renditions`", ""))
+    ]  # a name of the API
 
 
 def test_help_has_todays_vocabulary() -> None:

@@ -45,7 +45,6 @@ class SarvelError(Exception):
     Attributes:
         notices: one for each problem; the error's text has them all, a line each.
         kind: of its notices, where nothing more exact is known.
-        exit_code: what the program ends with.
     """
 
     kind = Kind.CALL

@@ -60,11 +60,7 @@ def load(plan: str | Path | None = None) -> LoadedPlan:
 
 @dataclass
 class LoadedPlan:
-    """A plan that was read. Any thread may call it.
-
-    Attributes:
-        plan: the plan.
-    """
+    """A plan that was read. Any thread may call it."""
 
     plan: Plan
     _known: dict[tuple[str, str], tuple[list[Stamp | None], Edition]] = field(default_factory=dict, repr=False)

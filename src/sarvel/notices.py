@@ -54,11 +54,8 @@ class Notice:
     """One thing to tell.
 
     Attributes:
-        kind: its subject.
         place: a file with line and column, or a key of the plan, or a name; may be "".
-        text: the finding.
         cure: the cure; may be "".
-        severity: how grave it is.
         share: of the visits that it concerns, 0 to 1; None where that is not known.
     """
 

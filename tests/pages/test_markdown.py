@@ -71,7 +71,14 @@ def test_several_images_alone_in_a_paragraph_of_components_are_told_of() -> None
     dialect = DIALECTS["markdown-script"]
     page = f"{SHORT}\n{SHORT}\n\n{SHORT}\n\n<Box>\n{SHORT}\n</Box>\n\n{SHORT} and\n\n* {SHORT}\n"
     found = list(blocks(page, dialect, mapped=True))
-    assert ["in a paragraph of images only" in str(one.fault) for one in found] == [True, True, False, False, False, False]
+    assert ["in a paragraph of images only" in str(one.fault) for one in found] == [
+        True,
+        True,
+        False,
+        False,
+        False,
+        False,
+    ]
     assert [one.within for one in found] == ["", "", "p", "p", "", ""]
     texts = [render_block(page, one, PICTURE, None, dialect) for one in found[2:]]
     assert [text.startswith('<p data-woven=""><picture') and text.endswith("></picture></p>") for text in texts] == [

@@ -58,7 +58,6 @@ class Fetcher:
 
         Args:
             url: absolute, of http or https.
-            accept: the field Accept.
         """
         try:
             answer = self._pool.request("GET", url, headers={"Accept": accept}, preload_content=False)

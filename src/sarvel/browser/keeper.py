@@ -31,7 +31,6 @@ def keep(driver: str, folder: Path) -> None:
     """Starts a driver, prints its first output, and waits for the end of standard input.
 
     Args:
-        driver: the program.
         folder: of the browser, for its temporary files too; it is removed at the end.
     """
     for name in ("SIGINT", "SIGTERM", "SIGHUP"):  # of a terminal, meant for the parent

@@ -34,8 +34,6 @@ class KeptDriver:
     """A driver that runs.
 
     Attributes:
-        address: where it is spoken to.
-        browser: the browser's program.
         profile: the folder of the browser's profile.
     """
 

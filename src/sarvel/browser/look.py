@@ -33,7 +33,6 @@ class ShownBox:
 
     Attributes:
         width: of its content, of a background with its padding, CSS px.
-        height: the same.
         shown: whether it has a box at all.
         first: the share of the first screen that it fills, 0 to 1.
         fit: its `object-fit`, or `background-size`.
@@ -63,7 +62,6 @@ def steady(browser: Session, images: Literal["all", "scrolled", "first"] = "all"
     """Waits until a page that was just opened is there, or a while; ends what moves.
 
     Args:
-        browser: at the page.
         images: which must be there: all, late ones hurried; the ones that come as one scrolls down; those of the first screen.
     """
     browser.run_until_done(script("steady"), _WAIT, images)

@@ -55,7 +55,6 @@ def measure(browser: Session, path: str) -> PageBoxes:
     """Measures a page.
 
     Args:
-        browser: a browser at the site.
         path: of the page, whose tags are marked.
 
     Raises:

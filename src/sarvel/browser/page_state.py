@@ -71,9 +71,6 @@ def state_on(browser: Session, server: SiteServer, path: str, device: Device, *,
     """Opens a page on a device, and looks at it once all is there.
 
     Args:
-        browser: watching.
-        server: of the site.
-        path: of the page.
         slow: whether the network is the stated slow one; then only images of the first screen are awaited.
 
     Raises:
@@ -97,8 +94,6 @@ def shaped_state(browser: Session, state: PageState, shapes: Sequence[tuple[int,
     """A page that was just looked at, with other files in some of its images; its weight is that of before.
 
     Args:
-        browser: at the page.
-        state: how it was.
         shapes: numbers of images in order, from 0, and addresses of files.
 
     Raises:

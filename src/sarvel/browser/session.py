@@ -44,7 +44,6 @@ class Session:
     """A browser.
 
     Attributes:
-        driver: the session of WebDriver.
         address: of the site that it looks at.
     """
 
@@ -119,7 +118,6 @@ def _answering(what: str, seconds: float) -> Iterator[None]:
 
     Args:
         what: it is when a time is over.
-        seconds: that time.
     """
     from selenium.common.exceptions import JavascriptException, TimeoutException, WebDriverException
     from urllib3.exceptions import HTTPError  # by which selenium speaks to the driver
@@ -178,7 +176,6 @@ def session(address: str, driver: str | None) -> Iterator[Session]:
     """A browser that looks at a site, ended behind the block.
 
     Args:
-        address: of the site.
         driver: address of a WebDriver that runs already; None starts the one that is installed.
 
     Raises:

@@ -122,7 +122,6 @@ class SiteServer:
         """Begins to serve.
 
         Args:
-            folders: the served folders.
             texts: pages to serve in place of their files, by path.
         """
         self.served: list[tuple[str, int, str]] = []

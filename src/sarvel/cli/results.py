@@ -11,12 +11,7 @@ from sarvel.notices import Notice
 
 
 def describe_made(rendered: Mapping[str, Any], output: str) -> str:
-    """The result of rendering in a sentence.
-
-    Args:
-        rendered: as docs/json.md has it.
-        output: where files go.
-    """
+    """The result of rendering in a sentence."""
     gone = f", {len(rendered['pruned'])} pruned" if rendered["pruned"] else ""
     return f"{counted(len(rendered['made']), 'file')} made, {rendered['kept']} were there already{gone}, in {output}"
 
@@ -70,7 +65,6 @@ def tell_unchanged(result: Mapping[str, Any], console: Console) -> None:
 
     Args:
         result: its `document`; its `output`; of a build `pages`, the pages that were checked, in words.
-        console: where it is stated.
     """
     document = result["document"]
     console.notes(map(Notice.from_json, document["notes"]))

@@ -29,7 +29,6 @@ def watching(file: Path, effort: Effort, console: Console, build: Callable[[Plan
     """Builds, and builds again at each change, until it is interrupted.
 
     Args:
-        file: the plan.
         build: builds the plan as it is now.
 
     Raises:

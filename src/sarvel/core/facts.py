@@ -78,8 +78,6 @@ class FormatFacts:
     """Facts about a format.
 
     Attributes:
-        name: as plans call it.
-        media_type: as markup calls it.
         ending: of its files, without the dot.
         alpha: whether it can be transparent.
         lossy: whether it can leave out what the eye hardly sees.

@@ -86,7 +86,6 @@ class CropRule:
         ratio: width divided by height; None keeps the master's own.
         zoom: 1 for the largest crop of the ratio; more comes closer to the subject.
         subject_at: where in the crop the subject's centre should be, in fractions of the crop.
-        treatment: of its pixels.
     """
 
     name: str
@@ -105,8 +104,6 @@ class CropOverride:
         box: a crop set by hand, in fractions of the master; wins over the computed one.
         master: key of another master that is shown instead.
         ratio: like a CropRule; "native" is 0.
-        zoom: like a CropRule.
-        subject_at: like a CropRule.
     """
 
     box: Box | None = None
@@ -138,12 +135,10 @@ class Slot:
     """A place in the page where images are shown.
 
     Attributes:
-        name: what pages call it.
         shown: how wide it shows an image.
         crops: how it crops, in the order tried; the last has no condition.
         loading: "eager" for images that are seen at once, else "lazy".
         formats: names of formats, best first.
-        finish: how its files are finished.
         densities: sharp up to the largest of these, each > 0.
         rungs: at most so many widths a crop.
         excess: as few widths as keep the expected excess within this share; None counts rungs instead.
@@ -159,7 +154,6 @@ class Slot:
             "" follows the shapes of its crops.
         auto_sizes: whether the stylesheet gives its images a width of their own, so that browsers may measure it.
         measured: when and where its shown width was measured; None if it was not.
-        effort: how long encoders try.
     """
 
     name: str

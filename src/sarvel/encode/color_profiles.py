@@ -56,7 +56,6 @@ def matrix_profile(name: str, primaries: tuple[tuple[float, float], ...], curve:
     """A profile of RGB with these primaries, white D65, and one curve for all three: ICC.1:2022, section 8.4.3.
 
     Args:
-        name: what programs show.
         primaries: chromaticities x, y of red, green and blue.
         curve: the tag of the transfer function, "para" or "curv".
     """

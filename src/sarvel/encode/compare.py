@@ -35,10 +35,7 @@ class CropFiles:
     """One rung of a crop, in several formats.
 
     Attributes:
-        name: its name in the report.
-        crop: the crop.
         size: of the rung, px.
-        files: by format.
     """
 
     name: str
@@ -52,10 +49,7 @@ class CompareWork:
     """All that is compared with one master.
 
     Attributes:
-        file: the master.
-        key: what messages call it.
         digest: what its bytes must still be.
-        rungs: what to compare.
     """
 
     file: MasterFile
@@ -69,7 +63,6 @@ class Compared:
     """The piece in which files differ most from their master.
 
     Attributes:
-        name: of the rung.
         size: of the piece, px.
         views: the piece of the master, as "master", and of each format that differs: lossless WebP.
         maps: where each of these differs, brighter than it does: WebP.

@@ -25,8 +25,6 @@ class CropEncoder:
     """One crop at all its rungs, with intermediate results of its files; several threads may use it, one for each format.
 
     Attributes:
-        crop: what to make.
-        master: what to make it from.
         exif: metadata for files that keep some.
     """
 
@@ -90,9 +88,6 @@ class CropEncoder:
 
     def search(self, rendition: Rendition) -> dict[str, str]:
         """Finds the encoder's numbers of a format, if they are to be searched for and not known.
-
-        Args:
-            rendition: any file of the format.
 
         Returns:
             The findings, as the ledger keeps them.

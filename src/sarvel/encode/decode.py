@@ -32,10 +32,8 @@ class Decoded:
     """A master, decoded.
 
     Attributes:
-        image: as it is stored.
         convert: makes a part of it RGB or RGBA, 8 bits a sample.
         channels: 3, or 4 with straight alpha if it can be transparent.
-        moves: what turns it upright.
         profile: the profile of its colors, of Display P3; b"" if they are sRGB.
     """
 
@@ -59,9 +57,7 @@ class Decoded:
         """A function that makes any box of the master, turned and mirrored, at any size. Many sizes cost little more than few.
 
         Args:
-            turn: how it is turned.
             mirror: whether it is mirrored.
-            each: as for light_of_rows.
         """
         moves = (*self.moves, *TURNS[turn], *([Image.Transpose.FLIP_LEFT_RIGHT] if mirror else []))
         rows, (columns, height) = self._rows(moves), moved_size(self.image.size, moves)
@@ -96,7 +92,6 @@ def read_pixels(file: MasterFile, key: str, digest: str = "") -> Pixels:
     """A master's pixels in sRGB, upright: (height, width, 3), or 4 with straight alpha if it can be transparent.
 
     Args:
-        key: what messages call it.
         digest: what its bytes must still be; "" takes any.
 
     Raises:
@@ -109,7 +104,6 @@ def decode(file: MasterFile, key: str, gamut: Gamut, digest: str = "") -> Decode
     """Decodes a master.
 
     Args:
-        key: what messages call it.
         gamut: "wide" brings a master that has a profile of other RGB colors than sRGB into Display P3.
         digest: what the bytes of the master must still be; "" takes any.
 

@@ -121,7 +121,6 @@ class Copy:
     Attributes:
         stream: the bytes.
         digest: of the bytes, in hexadecimal.
-        size: how many there are.
     """
 
     stream: IO[bytes]
@@ -152,7 +151,6 @@ def opened(file: MasterFile, key: str, digest: str = "") -> Iterator[ImageFile.I
     """A master as an image whose pixels are not decoded yet; faults within the block are raised as the master's.
 
     Args:
-        key: what messages call it.
         digest: what its bytes must still be; "" takes any.
 
     Raises:

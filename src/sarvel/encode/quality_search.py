@@ -31,7 +31,6 @@ class Attempt:
     """The result of one try.
 
     Attributes:
-        quality: the encoder's number.
         likeness: reached on the rung that was tried.
         content: the file that it gave there.
         usual: the number that such pictures commonly need.
@@ -62,7 +61,6 @@ def find_quality(
         codec: a format that can be lossy.
         target: the likeness wanted, 0 to 100.
         drawn: whether it is flat graphics.
-        effort: how long the encoder tries.
         narrower: the result on the next narrower rung: it commonly differs as much from the usual one. None for the first.
         close: the likeness that it may miss the target by; None for CLOSE, or NEXT_CLOSE after a narrower rung.
     """
@@ -93,7 +91,6 @@ def quality_within(most: int, settings: EncoderSettings, encode: Callable[[Encod
     Args:
         most: bytes.
         settings: of a file that needs more, with a number.
-        encode: makes a file.
     """
     low, high = LOWEST, (settings.quality or LOWEST) - 1
     found = encode(replace(settings, quality=LOWEST))

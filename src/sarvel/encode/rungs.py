@@ -13,8 +13,6 @@ def rung(master: Decoded, crop: CropWork, size: Size) -> Light:
     """One crop at a size, made from the master itself, so that it does not depend on which others are made.
 
     Args:
-        master: the source of the pixels.
-        crop: its box and treatment.
         size: width and height to make of it, px.
     """
     treatment, wide = crop.treatment, bool(master.profile)

@@ -41,10 +41,6 @@ class CropWork:
 
     Attributes:
         box: px of the upright master, turned and mirrored as the treatment says.
-        treatment: of its pixels.
-        gamut: the colors that are kept.
-        renditions: the files to make.
-        placeholders: those to make.
         known: encoder's numbers that were found before, by the key of their search.
         orders: of each slot's crop that it is the work of, the keys of searches, best format first.
     """
@@ -75,11 +71,7 @@ class MasterWork:
     """All that is to be made of one master.
 
     Attributes:
-        key: what messages call it.
-        file: where it is.
         digest: what its bytes must still be.
-        output: where renditions go.
-        crops: its crops.
     """
 
     key: str
@@ -135,8 +127,6 @@ class Made:
     """The result of the work on one master.
 
     Attributes:
-        key: the master.
-        files: those written.
         findings: for the ledger, by key.
         fault: why not all was made; None if it was.
     """
@@ -158,7 +148,6 @@ def plan_work(
     """The work on each master: eager images before lazy ones, then the longest work first.
 
     Args:
-        edition: the wanted files.
         master: tells where a master is, by its key.
         missing: names of renditions to make; each is made once, though two pictures ask for it.
         known: encoder's numbers found before, by the key of their search.

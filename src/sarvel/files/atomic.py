@@ -38,7 +38,6 @@ def write_whole(
 
     Args:
         path: the file; its folder is made if need be. A link in its place is replaced.
-        content: all of it.
         like: the state of the file whose owner and permissions it takes; None takes the system's default.
         still: called just before the file takes its place; if it returns False, nothing is written.
         top: the folder that the file belongs below; None for the one that it is in.

@@ -34,7 +34,6 @@ class Swept:
 
     Attributes:
         left: bytes.
-        gone: how many files went.
     """
 
     left: int

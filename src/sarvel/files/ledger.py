@@ -150,8 +150,6 @@ class Ledger:
         """The facts that were read of a master, if its file has not been touched since.
 
         Args:
-            place: where the master is.
-            stamp: how it is now.
             key: what the plan calls it now; it may have been called otherwise when it was read.
         """
         path = _as_text(place)

@@ -65,11 +65,7 @@ def remember_written(ledger: Ledger, places: Iterable[str]) -> None:
 
 
 def typical_number(ledger: Ledger, kind: str) -> int | None:
-    """The median of the encoder's numbers that searches of a kind came to lately; None if there were none.
-
-    Args:
-        kind: their common properties.
-    """
+    """The median of the encoder's numbers that searches of a kind came to lately; None if there were none."""
     said = ledger.finding(f"{_NUMBERS} {kind}")
     return round(statistics.median(json.loads(said))) if said else None
 
@@ -85,7 +81,6 @@ def unpaid_finding(key: str, simpler: str, weight: int, other: int) -> dict[str,
     """What the ledger keeps of a format that was found out early.
 
     Args:
-        key: of its search.
         simpler: the format that it was compared with.
         weight: bytes of its files that were tried.
         other: bytes of the other one's.

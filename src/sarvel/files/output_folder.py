@@ -36,9 +36,6 @@ class Sender:
     def finish(self, advance: Callable[[int], object]) -> None:
         """Waits until all are there.
 
-        Args:
-            advance: told how many more are.
-
         Raises:
             StorageError: some were not taken; they are kept.
         """
@@ -49,7 +46,6 @@ class OutputFolder:
     """A folder of renditions.
 
     Attributes:
-        folder: where it is.
         place: where its files go from there, if that is object storage.
     """
 
@@ -179,8 +175,6 @@ def prune(wanted: Container[str], output: OutputFolder, ledger: Ledger, named: C
 
     Args:
         wanted: names of files that are to be there.
-        output: where renditions are.
-        ledger: of earlier runs.
         named: files that pages still name; they stay.
 
     Returns:

@@ -21,8 +21,6 @@ class Built:
     """The result of a build.
 
     Attributes:
-        done: its renditions.
-        pages: its pages and side files.
         checked: what the check of its pages found.
         pictures: the pictures that pages show and whose files are all there; if no page shows any, all. None of those whose
             files are made when asked for.

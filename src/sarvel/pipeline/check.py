@@ -85,7 +85,6 @@ def check_files(
     """Checks pages and stylesheets, and the stylesheets that pages link to, each once.
 
     Args:
-        files: the pages and stylesheets.
         plan: slots, audience, budgets and allowed rules; or None.
         unsaved: texts of files that are not saved yet.
     """

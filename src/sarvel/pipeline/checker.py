@@ -31,8 +31,6 @@ class CheckedPage:
     """A page or a stylesheet, and its findings.
 
     Attributes:
-        file: the page.
-        text: its text.
         findings: the gravest first, then by place.
     """
 
@@ -88,7 +86,6 @@ class Checker:
         """A page or stylesheet checked, and the stylesheets at hand that it links to.
 
         Args:
-            file: where it is.
             text: its text, which may not be saved yet.
         """
         files = self._linked_from(roots_of(file, "" if file.suffix == ".css" else text, self._plan))

@@ -20,8 +20,6 @@ class Forecast:
     """A forecast.
 
     Attributes:
-        to_make: how many files are missing.
-        kept: how many are there already.
         seconds: that making the missing ones may take.
         by_run: whether that follows an earlier run, not by the pixels alone.
         sums: what pages will fetch, in bytes.

@@ -26,7 +26,6 @@ def layout_state(text: str, dialect: Dialect, sheets: Iterable[bytes]) -> str:
 
     Args:
         text: the page as its author wrote it.
-        dialect: how to read it.
         sheets: the stylesheets that it links to.
     """
     told = hashlib.blake2b(digest_size=_DIGITS // 2)

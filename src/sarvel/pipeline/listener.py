@@ -20,8 +20,6 @@ class Listener(Protocol):
         """Begins to show progress, until the block ends.
 
         Args:
-            label: of the activity.
-            total: of how many things.
             timed: whether the remaining time follows the count; else it is part of the item's text.
         """
 

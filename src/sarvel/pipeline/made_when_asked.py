@@ -103,9 +103,7 @@ def work_on(
     """The work on one file.
 
     Args:
-        masters: where masters are.
         rendition: the file; its name may begin with folders.
-        folder: where it goes.
         known: encoder's numbers by the key of their search; others are searched for.
     """
     part = (crop.box, crop.rule.treatment, picture.slot.finish.gamut)

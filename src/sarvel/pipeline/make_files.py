@@ -44,7 +44,6 @@ class Rendered:
 
     Attributes:
         made: names of files written by this run.
-        kept: how many existed.
         faults: why masters could not be finished, by key.
         pruned: names of files that were removed, because the plan does not make them any more.
         altered: names of files that others had changed; they were made again.
@@ -98,7 +97,6 @@ def make_files(
     """Does the work, tells how it goes, and remembers what came of it.
 
     Args:
-        ledger: for results.
         workers: as asked for; None takes as many as suit.
         cluster: who does it, if not this machine.
         published: tells which files of a master are sent to where they are published, if that is elsewhere.

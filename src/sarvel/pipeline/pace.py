@@ -26,8 +26,6 @@ def seconds_left(done: float, whole: float, elapsed: float) -> float | None:
 
     Args:
         done: the cost of the finished work.
-        whole: that of all.
-        elapsed: s since it began.
 
     Returns:
         None while too little is done to tell.
@@ -45,7 +43,6 @@ class ProgressPoller:
 
         Args:
             costs: of the files that are made, by name, s of one core.
-            output: where they are written.
             workers: how many are made at one time.
             tell: called with how many more are there, and the seconds left; from a thread of its own.
         """

@@ -42,8 +42,6 @@ class Weighed:
     """What a picture weighs; small, for a large site has many.
 
     Attributes:
-        slot: the slot.
-        master: the master's key.
         master_bytes: bytes of the master.
         files: how many files there are of it.
         total: their bytes together.

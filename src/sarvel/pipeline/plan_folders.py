@@ -21,11 +21,7 @@ _MASTERS = "masters"
 
 @dataclass(eq=False)
 class MastersFolder:
-    """A folder of masters.
-
-    Attributes:
-        folder: where it is.
-    """
+    """A folder of masters."""
 
     folder: Path
 
@@ -60,8 +56,6 @@ class StoredMasters(MastersFolder):
 
         Args:
             folder: where pages take it to be.
-            url: where it is.
-            cache: where masters are fetched to.
             limit: bytes that those may have together.
 
         Raises:

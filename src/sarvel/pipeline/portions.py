@@ -29,7 +29,6 @@ def portions(
 
     Args:
         wanted: slot name and master key of pictures.
-        slots: by name.
         masters: what the plan says of masters, by key.
         size: asked before each portion: masters in it, >= 1. Only ties make it larger.
     """
@@ -73,9 +72,6 @@ class Parts:
     Each method raises PlanError where the plan would write where it may not.
 
     Attributes:
-        asked: the wanted images.
-        ledger: of earlier runs.
-        as_it_stands: as for read_site.
         whole: the site, if it is one portion, and composed already.
     """
 

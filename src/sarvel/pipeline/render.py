@@ -55,8 +55,6 @@ class RenderedPlan:
     """The result of rendering all that a plan asks for.
 
     Attributes:
-        asked: the wanted images.
-        rendered: the result.
         left_out: names of files that were made and are of formats that do not pay.
         count: how many files the plan amounts to.
         masters: the folders that its masters lie in, each with the endings of their names.
@@ -202,8 +200,6 @@ def prune_plan(
     """Removes renditions that neither the plan makes nor a page names any more; returns their names.
 
     Args:
-        asked: the plan and its pages.
-        ledger: of earlier runs.
         faults: obstacles: then nothing is deleted.
         options: how the run was asked for.
 

@@ -31,10 +31,6 @@ class PlanAndPages:
     """A plan and its pages, as they were at one time.
 
     Attributes:
-        plan: the plan.
-        masters: where its masters are.
-        output: where its renditions go.
-        pages: pages that could be read.
         others: files that belong next to woven pages.
     """
 
@@ -63,9 +59,7 @@ class Site(RequestedImages):
     """A plan, its pages, and the Edition that they amount to.
 
     Attributes:
-        composed: everything that could be made.
         edition: to publish, as far as it is known which formats pay; if not yet rendered, all formats.
-        left_out: formats that do not pay.
         placeholders: the backgrounds of placeholders that were made, by key.
         unreadable: why masters could not be read, by key.
         as_it_stands: whether nothing is going to be made.
@@ -216,9 +210,7 @@ def compose_site(
     """Reads masters and composes the Edition of some or all wanted images; like read_site.
 
     Args:
-        asked: the wanted images.
         wanted: the part of it: pairs of slot name and master key.
-        as_it_stands: as for read_site.
     """
     plan, masters, output = asked.plan, asked.masters, asked.output
     composed, unreadable = compose_edition(plan, masters, wanted, ledger)
@@ -324,9 +316,7 @@ def compose_edition(
     """Reads the masters that are wanted and composes.
 
     Args:
-        masters: where its masters are.
         wanted: pairs of slot name and master key.
-        ledger: of earlier runs.
 
     Returns:
         The Edition, and why masters could not be read, by key.

@@ -18,8 +18,6 @@ class SubjectTask(NamedTuple):
     """A master to look at.
 
     Attributes:
-        key: its name in the plan.
-        file: the file.
         digest: of its bytes as they were when its facts were read.
     """
 
@@ -34,7 +32,6 @@ def find_subjects(
     """The subjects of masters, in the order in which they are found; or why one cannot be looked at.
 
     Args:
-        looks: the masters.
         workers: processes at most, >= 1.
     """
     return each_done(_found, looks, min(workers, max(1, len(looks) // _WORTH_A_PROCESS)), _died)

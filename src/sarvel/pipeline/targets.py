@@ -136,7 +136,6 @@ def check_output(plan: Plan, file: Path, read: Iterable[Path]) -> None:
     """Checks that a file named as an output is no input of the plan.
 
     Args:
-        file: the output.
         read: the files that the Edition depends on.
 
     Raises:

@@ -83,7 +83,6 @@ def kept_entry(called: Sequence[str], state: InputState, result: Mapping[str, ob
 
     Args:
         called: as for `nothing_to_do`.
-        state: what the run went by.
         result: what the next one amounts to, as JSON.
     """
     marks: dict[str, _Mark] = {}

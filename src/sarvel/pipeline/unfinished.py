@@ -19,7 +19,6 @@ class Unfinished:
 
     Attributes:
         files: names of renditions that would be made.
-        there: how many are there.
         written: pages and files next to them that would be written.
         faults: obstacles, each once.
         warnings: messages about pictures that need the user.

@@ -42,7 +42,6 @@ class WrittenPages:
 
     Attributes:
         written: targets whose bytes changed.
-        unchanged: targets that were right already.
         images: how many images are woven, or restored.
         faults: work that was not done, each with its place.
     """
@@ -115,7 +114,6 @@ def weave_plan(parts: Parts, listener: Listener, refused: Container[str] = ()) -
     """Weaves the pages of a plan, and writes what belongs next to them.
 
     Args:
-        parts: the wanted images.
         refused: masters that could not be rendered in this run, which has reported them.
     """
     return write_site(parts.asked, woven_pages(parts, refused), parts.ledger, listener, parts)
@@ -138,9 +136,7 @@ def write_site(
     """Writes pages, and what belongs next to them, while no other run does; what killed runs left is removed.
 
     Args:
-        asked: the plan and its pages.
         results: the pages, each with the weaver for when it was changed since it was read.
-        ledger: knows what earlier runs wrote.
         beside: the site of side files; None writes none.
     """
     folder = asked.plan.folder
@@ -171,8 +167,6 @@ class _Writing:
     """The writing of a site's files: what changed, whole or not at all, with the owner and permissions that a file had.
 
     Attributes:
-        asked: the plan and its pages.
-        listener: who hears of each step.
         is_ours: whether an earlier run wrote a file.
     """
 

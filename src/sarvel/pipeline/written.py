@@ -24,12 +24,7 @@ class WrittenFiles:
     """The files of a plan that earlier runs wrote."""
 
     def __init__(self, plan: Plan, ledger: Ledger, woven: Sequence[Path]) -> None:
-        """Looks nothing up yet.
-
-        Args:
-            ledger: of earlier runs.
-            woven: the places of woven pages.
-        """
+        """Looks nothing up yet."""
         self._folder, self._ledger, self._woven = plan.folder.absolute(), ledger, woven
         self._masters = os.path.realpath(plan.masters_folder) + os.sep
 

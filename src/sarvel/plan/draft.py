@@ -30,9 +30,6 @@ class Larger:
     """A larger file of an image, which replaces it.
 
     Attributes:
-        key: of the image's own file.
-        slot: that it is for.
-        master: the larger file.
         ratio: the shape of its own file, if that of the larger one differs; else "".
     """
 
@@ -47,8 +44,6 @@ class Backgrounds:
     """Backgrounds in pages that will share a slot.
 
     Attributes:
-        selectors: selectors of their elements.
-        places: where they are.
         fitted: how wide a browser shows them; None if no one looked.
     """
 
@@ -62,11 +57,8 @@ class Draft:
     """The contents of a plan to draft; paths are relative to its folder, with forward slashes.
 
     Attributes:
-        masters: the folder of the images.
         pages: folders, files and globs of pages.
-        output: where renditions go.
         breaks: viewport widths, CSS px, and how many media queries ask for each, the most used first.
-        groups: the slots.
         without_alt: images that have no words anywhere, by master key; where one of each is.
         larger: files that images link to and that replace their own.
         backgrounds: backgrounds in pages; or None.
@@ -238,7 +230,6 @@ def shown_in_toml(fitted: Fitted, starts: Mapping[str, float]) -> str:
     """A measured width as a plan states it: one length, lengths by band where breakpoints have names, else a list.
 
     Args:
-        fitted: the width.
         starts: where bands begin, CSS px, by their names.
     """
     if len(fitted.steps) == 1:

@@ -66,7 +66,6 @@ def _pattern_problem(pattern: str, *, anywhere: bool) -> str:
     """The reason why a pattern cannot be followed, with advice; "" for none.
 
     Args:
-        pattern: the glob.
         anywhere: whether it may lead out of the folder that it is seen from.
     """
     parts = pattern.replace("\\", "/").split("/")

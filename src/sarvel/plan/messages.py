@@ -48,8 +48,6 @@ class Problem(Exception):  # noqa: N818 - raised and caught by the reader alone,
 
     Attributes:
         path: the keys that lead to it.
-        text: the finding.
-        cure: what to do.
     """
 
     def __init__(self, path: KeyPath, text: str, cure: str = "") -> None:

@@ -35,7 +35,6 @@ class Partials:
     """Markup for where only the template engine knows the file.
 
     Attributes:
-        folder: where partials go.
         ending: of their file names, with the point.
         alt: what the engine writes the alt by.
         macro: the file of the macro; None for none.
@@ -67,7 +66,6 @@ class Plan:
     """A plan, checked.
 
     Attributes:
-        file: where it was read.
         masters_folder: the folder of master images; of those in object storage, where pages take it to be.
         masters_url: where in object storage they are; None for a folder.
         masters_kept: bytes that may be kept of those on this machine.
@@ -76,7 +74,6 @@ class Plan:
         output_url: where in object storage they go; None for a folder.
         address: how pages reach it: a URL prefix, escaped, without a slash at its end; None follows the page. Of a service
             elsewhere the pattern.
-        delivery: how files reach browsers.
         by_accept: whether one address serves all formats of a file.
         root: the folder that is served as /.
         leaves_alt: whether images without words are woven all the same.
@@ -85,7 +82,6 @@ class Plan:
         stylesheet: whether placeholders are rules of a stylesheet, not style attributes.
         audience: the devices that the site is visited with.
         audience_file: where that was read; None for the built-in table.
-        slots: by name.
         masters: what the plan says of masters, by key.
         breakpoints: where bands of the layout begin, CSS px, by name.
         dialects: names of dialects by file ending, in lower case.
@@ -174,7 +170,6 @@ def read_plan_if_any(named: str | None, start: Path) -> Plan | None:
     """Reads the plan that is named, else the nearest; or None.
 
     Args:
-        named: what --plan says.
         start: the folder, absolute, from which upwards it is looked for.
 
     Raises:
@@ -190,7 +185,6 @@ def plan_from(content: Mapping[str, object], file: Path, lines: Mapping[KeyPath,
     """Checks what a plan says, from any source.
 
     Args:
-        content: its tables and keys.
         file: what messages call it; its folder is what paths are seen from.
         lines: the line of each key, as far as there are any.
 

@@ -21,7 +21,6 @@ def with_subjects(text: str, subjects: Mapping[str, Box]) -> str:
     """The text of a plan with these subjects added; masters whose subject it names already keep theirs.
 
     Args:
-        text: a valid plan.
         subjects: boxes of fractions by master key.
 
     Raises:
@@ -48,7 +47,6 @@ def with_measured(text: str, slot: str, shown: str | None, record: str) -> str:
 
     Args:
         text: a valid plan that has the slot.
-        slot: its name.
         shown: its sizes in TOML; None keeps the existing value.
         record: when and where it was measured, as TOML writes it.
 

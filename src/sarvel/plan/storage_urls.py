@@ -34,12 +34,7 @@ class Place(NamedTuple):
 
 
 def masters_place(said: str, folder: Path) -> Place:
-    """Where masters are. Pages name those of a store as if they lay next to the plan, in a folder called as the URL ends.
-
-    Args:
-        said: by the plan.
-        folder: the plan's.
-    """
+    """Where masters are. Pages name those of a store as if they lay next to the plan, in a folder called as the URL ends."""
     if (url := _store_url(said)) is None:
         return Place(folder / _plain(said), None)
     return Place(folder / urllib.parse.unquote(url.rpartition("/")[2]), url)

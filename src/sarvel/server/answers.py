@@ -29,7 +29,6 @@ class CachedFile:
     Attributes:
         content: its bytes.
         tag: its ETag, which tells its bytes.
-        media_type: its media type.
         is_final: whether it stays as it is.
     """
 
@@ -50,8 +49,6 @@ class Answer:
     """An answer.
 
     Attributes:
-        status: its status code.
-        headers: its header fields.
         body: its bytes; of an answer to HEAD the ones that an answer to GET would have.
     """
 
@@ -91,13 +88,7 @@ def answer(entry: CachedFile, asked: Mapping[bytes, bytes], *, varies: bool) -> 
 
 
 def refusal(status: int, why: str, *others: tuple[bytes, bytes]) -> Answer:
-    """An answer without a file, which no cache keeps.
-
-    Args:
-        status: its status code.
-        why: a sentence for people.
-        others: more header fields.
-    """
+    """An answer without a file, which no cache keeps."""
     body = f"{why}\n".encode()
     headers: Headers = [
         (b"content-type", b"text/plain; charset=utf-8"),
@@ -113,7 +104,6 @@ def accepted(accept: str, media_types: Sequence[str]) -> int:
     Browsers that know a format name it; `image/*` is in the requests of old ones, too, and says nothing of new formats.
 
     Args:
-        accept: the field Accept.
         media_types: best first, at least one; the last is what every browser shows.
     """
     named = {kind for part in accept.lower().split(",") for kind in [_kind(part)] if kind}

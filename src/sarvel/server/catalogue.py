@@ -38,8 +38,6 @@ class Found:
     """What an address means.
 
     Attributes:
-        picture: the picture.
-        crop: its crop.
         files: the file, or it in all its formats, best first, where the server chooses.
         now: the words of the address as it is today; others are those of an earlier plan or master.
     """
@@ -55,12 +53,8 @@ class Catalogue:
     """The catalogue of a plan; for one thread, which the ledger is for.
 
     Attributes:
-        file: the plan's.
-        ledger: facts of masters.
-        environment: where keys may be.
         plan: the plan as it was read last.
         masters: where its masters are, as it was seen last.
-        keys: as they were read last.
         prefix: the path that addresses begin with, escapes resolved, without a slash at its ends.
         problem: why the plan or its keys could not be read again; "" if they could.
     """

@@ -26,7 +26,6 @@ class LiveRow:
     Attributes:
         page: the page, as its address has it; "" where the browser does not say.
         slot: the slot of the image; "" where it has none.
-        file: the name of the file.
         width: px across; None where that is not known.
         weight: bytes; None where that is not known.
         device: the window that it is for; None where the browser has not told.
@@ -66,8 +65,6 @@ class Live:
         """What a page fetches in a window: of its first view all images, then the ones that change.
 
         Args:
-            page: its address.
-            device: the window.
             first: whether the page has just been loaded.
         """
         found = self._outcomes(file, device)  # may take long, and others ask in the meantime

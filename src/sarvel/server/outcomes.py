@@ -14,7 +14,6 @@ class Sent:
     """A file to send.
 
     Attributes:
-        entry: the file.
         source: where it was: "memory", "disk" or "made".
         varies: whether the address serves other formats, too.
     """
@@ -40,9 +39,7 @@ class Refused:
     """Nothing can be sent.
 
     Attributes:
-        status: as HTTP has it.
         source: why, in a word for counts.
-        why: a sentence for people.
         retry: s after which it may be tried again; 0 for never.
     """
 

@@ -23,7 +23,6 @@ class OwnHost:
         """Wraps an application.
 
         Args:
-            app: the application.
             hosts: its names besides those of loopback, and the address that a request came in at.
         """
         self._app, self._hosts = app, LOOPBACK | {host.lower() for host in hosts}

@@ -44,8 +44,6 @@ class Preview:
     """The application, and its state.
 
     Attributes:
-        folders: the served folders.
-        live: what browsers ask for.
         hear: called with rows of the list, from the server's thread.
         hosts: names of the server besides those of loopback.
     """

@@ -56,7 +56,6 @@ class Records:
         Args:
             source: where the file was: memory, disk, made, or why it was not sent.
             size: bytes of its body.
-            seconds: how long it took.
             said: method, path and client.
         """
         counter = self._answers.get((status, source))

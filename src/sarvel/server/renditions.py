@@ -128,7 +128,6 @@ class Renditions:
 
         Args:
             asked: its words, sealed.
-            accept: the field Accept.
         """
         try:
             found = await self._found(asked)

@@ -21,7 +21,6 @@ class ServerSettings:
     """The settings.
 
     Attributes:
-        plan: the plan's file.
         cache: the folder that files are kept in.
         cache_bytes: the most that they may weigh together.
         memory_bytes: what of them is kept in memory, too.

@@ -32,11 +32,8 @@ class MendedPage:
     """A page, and what mending makes of it.
 
     Attributes:
-        file: the page.
-        before: its text.
         after: its text, mended.
         mended: the findings that are gone, with places in the text as it was when each was mended.
-        left: findings that are left.
     """
 
     file: Path
@@ -67,7 +64,6 @@ def mend_files(files: Iterable[Path], plan: Plan | None, *, writes: bool) -> Men
     """Mends pages one by one.
 
     Args:
-        files: the pages.
         plan: slots, audience and allowed rules; or None.
         writes: whether mended pages are written.
     """

@@ -24,8 +24,6 @@ class NextStep:
 
     Attributes:
         found: the state, a line each.
-        command: what to call next.
-        why: what that does.
     """
 
     found: tuple[str, ...]

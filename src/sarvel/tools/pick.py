@@ -42,9 +42,7 @@ class Outcome:
     """The file that one device gets for one image.
 
     Attributes:
-        visits: the device.
         pick: the file that it fetches, and why.
-        fit: how well that fits.
         weight: bytes of the file; None if it is not at hand.
         broken: whether there is no file to fetch, or it is missing.
     """
@@ -86,9 +84,7 @@ def outcomes(
     """The file that each device gets for each image, by the image's number.
 
     Args:
-        images: images of a page.
         audience: the devices, in order.
-        text: the page's text.
         page: the page's file; None for standard input.
         plan: the plan, if there is one.
     """

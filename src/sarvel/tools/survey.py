@@ -39,7 +39,6 @@ class Placed:
         file: the page or stylesheet.
         line: from 1.
         column: from 1.
-        use: the use.
     """
 
     file: Path
@@ -57,9 +56,7 @@ class SurveyedFile:
     """An image file.
 
     Attributes:
-        file: the file.
         weight: bytes.
-        header: of the file.
         uses: where it is used, in order.
         mentioned: whether some text names it, though no markup does.
         sampled: whether its own picture was encoded for the estimate.
@@ -103,9 +100,7 @@ def survey(paths: Sequence[Path], plan: Plan | None, listener: Listener) -> Surv
     """Looks over a site.
 
     Args:
-        paths: its files and folders.
         plan: what leaves out the renditions and tells slots and audience; None for none.
-        listener: shows progress.
     """
     left_out = {path.absolute() for path in (plan.output, plan.woven) if path} if plan else set()
     found = find_all(paths, left_out, plan.dialects if plan else {})

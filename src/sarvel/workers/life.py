@@ -28,9 +28,7 @@ def live_with(
 
     Args:
         lifeline: a pipe whose other end the parent alone holds.
-        parent: its number.
         turns: a semaphore that units of work take turns by; None for one at a time.
-        most: how many turns it holds.
     """
     global _parent  # noqa: PLW0603 - a fact of the whole process
     _parent = parent

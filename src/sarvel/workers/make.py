@@ -54,9 +54,7 @@ class _Running:
     """The work on a master while it is done.
 
     Attributes:
-        work: the work.
         files: the ones that were written, by name.
-        findings: for the ledger.
     """
 
     work: MasterWork
@@ -170,12 +168,7 @@ class _Running:
 
 @dataclass
 class _Searches:
-    """The searches of a crop that are under way.
-
-    Attributes:
-        groups: files of one search each.
-        left: how many are not done.
-    """
+    """The searches of a crop that are under way."""
 
     groups: Sequence[Sequence[Rendition]]
     left: int

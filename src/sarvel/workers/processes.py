@@ -30,7 +30,6 @@ def each_done(
     Args:
         do: the work on one thing; with more than one worker a function of a module, and all that it takes and gives can be
             sent to another process.
-        works: what to do it on.
         workers: processes at most, and units of work at one time in all of them, >= 1; with one, or for one thing, no process is
             started.
         died: what comes of a thing whose worker died on it.

@@ -81,7 +81,6 @@ def build_and_tell(
 
     Args:
         options: which files to render, and how.
-        console: where it is stated.
         words: all that the result depends on; None if the run is not to be remembered.
         table: whether all pictures are reported in a table.
         woven: called once pages are written.

@@ -124,7 +124,6 @@ def as_json(rendered: Rendered, left_out: Collection[str]) -> AsJson:
     """The result of a run of the press as JSON.
 
     Args:
-        rendered: the result.
         left_out: names of files of formats that do not pay.
     """
     return AsJson(

@@ -30,8 +30,6 @@ class Console:
 
     Attributes:
         json: one JSON document, nothing else.
-        quiet: print problems only.
-        verbose: each step.
         strict: whether a notice makes the exit code 1.
     """
 

@@ -19,10 +19,8 @@ class Located:
     """A finding and where it is.
 
     Attributes:
-        finding: the finding.
         file: the page, with forward slashes.
         start: line and column, both from 1.
-        end: just behind it too.
         fingerprint: the same for the same fault, no matter where it moves.
     """
 

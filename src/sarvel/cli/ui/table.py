@@ -48,7 +48,6 @@ class Table:
     """A table; rows have a cell for each column.
 
     Attributes:
-        columns: from left to right.
         title: is above it; "" for none.
     """
 

@@ -22,12 +22,7 @@ class Address(Protocol):
         """Whether one address serves all formats of a file, and the server chooses by Accept."""
 
     def of(self, picture: Picture, crop: Crop, rendition: Rendition) -> str:
-        """The URL of a file, escaped so that srcset, HTML and CSS can hold it.
-
-        Args:
-            crop: the crop of it.
-            rendition: the file of the crop.
-        """
+        """The URL of a file, escaped so that srcset, HTML and CSS can hold it."""
 
     def __hash__(self) -> int:
         """Markup is kept by address."""

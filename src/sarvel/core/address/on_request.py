@@ -43,8 +43,6 @@ class Asked:
     """The words of an address, before their meaning is looked up.
 
     Attributes:
-        slot: the slot.
-        master: the master's key.
         crop: the crop's name; ONLY_CROP for a slot's only one.
         width: px across.
         digest: of all that the file is made from; of all its formats if the address names none.
@@ -72,7 +70,6 @@ class OnRequest:
 
     Attributes:
         prefix: how pages reach the server: a URL prefix, escaped, without a slash at its end.
-        keys: the first one seals.
         by_accept: whether the address names no format.
     """
 
@@ -106,7 +103,6 @@ def unsealed(path: str, keys: Keys) -> Asked | None:
 
     Args:
         path: below the prefix, escapes resolved.
-        keys: the site's.
     """
     found = _SEALED.fullmatch(path) if len(path) <= LONGEST else None
     if found is None or not keys.fits(found["path"], found["seal"]):

@@ -32,8 +32,6 @@ class _Outcome:
     """The file that a device fetches for an image.
 
     Attributes:
-        visits: the device.
-        pick: the file that it fetches.
         served: how that fits what the image means to serve.
         asked: how that fits what the device asks for.
         tag: the tag that it comes from.

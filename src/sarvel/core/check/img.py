@@ -37,7 +37,6 @@ def check_images(page: Document, styles: PageStyles, lookup: FileLookup) -> Iter
 
     Args:
         styles: what stylesheets say of its images.
-        lookup: facts of files.
     """
     if page.whole and not page.code_in_head:
         yield from _viewport(page)

@@ -41,9 +41,7 @@ class Finding:
     """A place where a rule is broken.
 
     Attributes:
-        rule: its name.
         start: where the markup at fault begins, in the page.
-        end: just behind it.
         says: the fault, in a sentence.
         cure: what to do about this very fault; "" where the rule states it.
         edits: what mends it; none where that is not sure.

@@ -24,8 +24,6 @@ class Slip:
 
     Attributes:
         start: offset in the value at which the letters to replace start.
-        end: offset just behind them.
-        text: the intended letters.
         says: the fault, in words.
         meant: the whole candidate, entry or condition as it is meant.
         marked: start and end offset of the words that are wrong.
@@ -47,10 +45,7 @@ def slip_of(
     """The slip in a piece of a value, by the fewest repairs that make it sound; None if they do not.
 
     Args:
-        value: of the attribute.
         start: offset at which the faulty piece starts.
-        end: offset just behind it.
-        repairs: the likeliest first.
         is_sound: whether a text is without fault.
     """
     piece = value[start:end]

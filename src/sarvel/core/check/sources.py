@@ -39,11 +39,7 @@ class _Range:
 
 
 def check_sources(page: Document, lookup: FileLookup) -> Iterator[Finding]:
-    """All findings about pictures and sources.
-
-    Args:
-        lookup: facts of files.
-    """
+    """All findings about pictures and sources."""
     for picture in page.pictures:
         if not picture.images:
             yield Finding("picture-without-img", picture.tag.start, picture.tag.end, "this picture holds no img")

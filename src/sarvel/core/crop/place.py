@@ -137,7 +137,6 @@ def _slide(whole: float, part: float, centre: float, lean: float, kept_: tuple[f
     """The start of a part on a line from 0 to `whole`.
 
     Args:
-        whole: length of the line.
         part: length of the part, at most that.
         centre: the point of the line that is to be at its place in the part.
         lean: that place, in fractions of the part.

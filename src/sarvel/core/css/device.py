@@ -43,7 +43,6 @@ class Device:
         dpr: device pixels for each CSS px, > 0.
         font: initial font size, CSS px: what `em` and `rem` mean in `sizes` and in media conditions.
         formats: media types of the images that it decodes.
-        color_scheme: what its user prefers.
         hover: whether its main pointing device can hover.
         pointer: how exact its main pointing device is.
         reduced_data: whether its user asks for less data; None where the browser does not know the question.

@@ -43,7 +43,6 @@ class Media:
 
     Attributes:
         css: as written.
-        test: its condition.
     """
 
     css: str

@@ -41,7 +41,6 @@ class Declaration:
         media: the media queries that its rule is in, outermost first.
         name: in lower case.
         value: as written.
-        urls: those in its value.
         start: where its name begins, in the stylesheet.
         important: whether it is marked so.
     """
@@ -62,7 +61,6 @@ class Sheet:
     Attributes:
         declarations: in order.
         media: the media queries of its media rules, in order, each as often as it is there.
-        imports: the sheets that it imports.
     """
 
     declarations: tuple[Declaration, ...]

@@ -38,7 +38,6 @@ class Crop:
         viewports: the widths on which some device meets it.
         visits: the devices of the audience that meet it; if none does, some that no one listed.
         met: all devices that meet it, and their needs.
-        kind: what its files are.
         box: where it lies, px of the master, turned and mirrored as the rule says; beyond its edges if it is padded.
         by_hand: whether the plan gives the box.
         guessed: how sure it is of a subject that was found in the pixels, 0 to 1; None if the plan names the subject.
@@ -83,11 +82,8 @@ class Picture:
     """A master in a slot: what one tag of a page becomes.
 
     Attributes:
-        slot: the slot.
-        master: the master.
         alt: the plan's words for it, if it has any.
         crops: in the order that markup tries them; the last has no condition.
-        notices: warnings and notes about it.
     """
 
     slot: Slot

@@ -40,8 +40,6 @@ class CropDemand:
     """One crop of a slot, and who meets it.
 
     Attributes:
-        slot: the slot.
-        rule: the crop.
         viewports: the widths on which some device meets it.
         visits: the devices of the audience that meet it, ranges spread out; if none does, some that no one listed.
         needs: px that each of them needs across, at most the slot's widest.

@@ -48,12 +48,10 @@ class Encoding:
 
     Attributes:
         lossless: whether every pixel is kept as it is.
-        quality: the encoder's number by hand.
         search: how the encoder's number is found.
         drawn: whether it is flat graphics, whose colors are not to be kept at half the size.
         interlace: whether it shows roughly before it is whole.
         metadata: what of the master's metadata goes along.
-        effort: how long the encoder tries.
     """
 
     lossless: bool = False

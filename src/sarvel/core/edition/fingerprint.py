@@ -32,8 +32,6 @@ def describe_crop(master: str, box: Box, treatment: Treatment, gamut: Gamut) -> 
     Args:
         master: the digest of the master's bytes.
         box: px of the upright master, turned and mirrored as the treatment says.
-        treatment: of its pixels.
-        gamut: the colors that are kept.
     """
     edges = " ".join(float(edge).hex() for edge in (box.left, box.top, box.right, box.bottom))
     return _lines(
@@ -61,7 +59,6 @@ def describe_encoding(format_: str, codec: str, encoding: Encoding) -> str:
     Args:
         format_: the format, as plans call it.
         codec: the library and version that write it, and their settings.
-        encoding: how it is written.
     """
     search = encoding.search
     return _lines(

@@ -24,10 +24,8 @@ class Promise:
 
     Attributes:
         soft: the share of the px across that someone lacks, in the worst case; 0 to 1.
-        softest: that visitor's viewport and density.
         end: what ends the ladder, if that is more than the slot allows.
         waste: how many times the px across someone gets that are needed, in the worst case; >= 1.
-        wasteful: that visitor's viewport and density.
         rungs: the fewest with which no one would get more than WASTE; None if no one does, or no number helps.
     """
 

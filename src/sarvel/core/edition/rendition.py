@@ -33,8 +33,6 @@ class Origin:
     Attributes:
         digest: of the master's bytes.
         box: px of the upright master, turned and mirrored as the treatment says.
-        treatment: of its pixels.
-        gamut: the colors that are kept.
         told: all of it as text, for fingerprints.
     """
 
@@ -56,11 +54,8 @@ class Rendition:
 
     Attributes:
         name: file name; two renditions that differ in any byte differ in name.
-        format: the format's name.
-        media_type: the format's media type.
         width: px across.
         height: px down.
-        encoding: how it is written.
         fingerprint: digest of everything that it is made from; files of one fingerprint are the same.
     """
 
@@ -107,8 +102,6 @@ class Naming:
 
     Attributes:
         pattern: holds {digest} and ends with .{ext}; may hold {stem}, {slot}, {crop}, {width}, {height}, {density}.
-        master: the master's key.
-        slot: the slot.
         crop: the crop; "" if it is the only one.
         constant: the one width that the slot is shown at, CSS px; None where that differs. {density} follows it.
     """
@@ -155,12 +148,8 @@ def rendered_as(
     """The files of one crop in one format, one for each size.
 
     Args:
-        origin: the crop's pixels.
         sizes: narrowest first, at least one.
-        format_: the format.
-        finish: what the slot says.
         naming: how files are called.
-        effort: how long the encoder tries.
         drawn: whether the picture is flat graphics.
     """
     codec = format_.codecs[effort]

@@ -48,14 +48,10 @@ class LeftOut:
     """A format that does not pay for a crop.
 
     Attributes:
-        slot: the slot.
-        master: the master's key.
-        crop: the crop's name.
         format: the format that is left out, or one width of it.
         weight: bytes of its files together.
         simpler: the format that it was compared with, or a wider file that weighs less.
         simpler_weight: bytes of that one's files.
-        renditions: its files.
         early: whether only the rungs were weighed that its number was searched on.
         kind: whether it is a format or one width of it.
     """
@@ -86,7 +82,6 @@ def settle(
     """The Edition without the formats that do not pay.
 
     Args:
-        edition: as composed.
         weights: bytes of renditions by name. A crop with a missing one is not changed, because it is not made yet.
         unpaid: formats that were found out before all their files were made.
 
@@ -99,12 +94,7 @@ def settle(
 
 
 def as_there(edition: Edition, there: Container[str]) -> Edition:
-    """The Edition with existing files only, for crops whose widest file of some format exists.
-
-    Args:
-        edition: the Edition.
-        there: names of files.
-    """
+    """The Edition with existing files only, for crops whose widest file of some format exists."""
     pictures = {}
     for pair, picture in edition.pictures.items():
         crops = []

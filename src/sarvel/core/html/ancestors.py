@@ -16,10 +16,6 @@ def ancestors_of(text: str, dialect: Dialect, starts: Iterable[int]) -> Mapping[
 
     End tags that HTML allows to omit (section 13.1.2.4) are not filled in: an element that is open too long has
     seldom a class that tells anything. An end tag closes all within its element, and nothing if that is not open.
-
-    Args:
-        dialect: how to read it.
-        starts: the offsets.
     """
     wanted = sorted(set(starts))
     found: dict[int, tuple[Tag, ...]] = {}

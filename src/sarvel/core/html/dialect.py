@@ -30,13 +30,10 @@ class Dialect:
     """A kind of template: how it is read and written.
 
     Attributes:
-        name: what a plan calls it.
-        tags: reads a whole page.
         code: passes over template code within a tag.
         camel: whether attributes are spelled srcSet and fetchPriority.
         closed: whether an element without content must be closed by a slash, and every attribute have a value.
         one_line: whether woven markup may hold no line end.
-        style: what a style attribute holds.
         fragment: reads markup that was woven into a page; None if that is read as a whole page is.
         nests: whether the meaning of a text depends on open elements before it. Else, from the end of a tag on, it depends on the
             text from there alone: the text between two images is read the same, whichever markup replaces them.
@@ -152,7 +149,6 @@ def dialect_of(name: str, said: Mapping[str, str]) -> Dialect | None:
     """The dialect of a file by its name; of two endings the longer counts. None if it is no page.
 
     Args:
-        name: the file's name.
         said: what the plan says of endings, before our own.
     """
     parts = name.lower().split(".")

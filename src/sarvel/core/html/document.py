@@ -33,7 +33,6 @@ class Image:
     """An img, and the sources that count for it.
 
     Attributes:
-        tag: the img.
         sources: those of its picture that are before it, in order.
         number: its place among the page's images, from 1.
     """
@@ -63,9 +62,7 @@ class PictureElement:
     """A picture element and its children.
 
     Attributes:
-        tag: its start tag.
         sources: its sources, in order.
-        late: those behind its img.
         images: its images; there should be one.
     """
 
@@ -85,12 +82,9 @@ class Document:
     """A page, read.
 
     Attributes:
-        text: the page.
         images: in order.
         pictures: in order.
         strays: sources in no picture, and in no audio or video.
-        metas: meta elements.
-        links: link elements.
         styles: where the text of style elements begins, and the text.
         styled: other tags than img with a style attribute that names a file.
         frames: html, head and body tags.
@@ -159,11 +153,7 @@ def writes_more(text: str, tag: Tag) -> bool:
 
 
 def read_document(text: str, dialect: Dialect = HTML) -> Document:
-    """Reads a page.
-
-    Args:
-        dialect: how its tags are found.
-    """
+    """Reads a page."""
     page = Document(text, dialect=dialect, whole=bool(_DOCTYPE.match(text)))
     inside = _Open()  # within the open picture, itself first
     media = 0  # audio and video elements that are open, whose sources are none of ours

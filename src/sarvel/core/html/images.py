@@ -19,7 +19,6 @@ def names_a_file(alt: str, src: str) -> bool:
     """Tells whether an alt is but a name of a file: with its ending, as that of its own file without, or as cameras give them.
 
     Args:
-        alt: the words.
         src: the address of its own file.
     """
     words = alt.strip()

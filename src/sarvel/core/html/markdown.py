@@ -158,7 +158,6 @@ class _Stretch:
 
     Attributes:
         spans: start and end offsets of code spans.
-        images: the images.
     """
 
     def __init__(self, text: str, references: Mapping[str, Mapping[str, str]]) -> None:
@@ -304,11 +303,7 @@ def _parser(*, components: bool = False) -> MarkdownIt:
 
 
 def blanked(text: str, spans: list[tuple[int, int]]) -> str:
-    """The text with spaces for all within spans but line ends: of the same length.
-
-    Args:
-        spans: start and end offsets.
-    """
+    """The text with spaces for all within spans but line ends: of the same length."""
     parts, at = [], 0
     for start, end in sorted(spans):
         if start >= at:

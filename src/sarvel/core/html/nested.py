@@ -32,7 +32,6 @@ def element_tags(text: str, only: Wanted | None) -> Iterator[Tag]:
     """Yields the tags of a template with elements of code, in order.
 
     Args:
-        text: the template.
         only: the elements to look for; None for all.
     """
     return tags(text, only=only, code=code_with_elements, skip=_skipped, stop=r"<|\$\{")

@@ -58,7 +58,6 @@ class DeclaredBox:
 
     Attributes:
         name: its name, in lower case.
-        values: of properties that rules set.
         alone: whether it is all that is in its parent.
     """
 
@@ -75,7 +74,6 @@ class PageStyles:
 
         Args:
             tags: the elements that will be asked for.
-            sheets: finds stylesheets.
         """
         self._page, self._tags, self._lookup = page, tuple(tags), sheets
         self._known: dict[Element, Sequence[_Rule]] = {}

@@ -20,8 +20,6 @@ class Edit:
 
     Attributes:
         start: offset in the page at which the span starts.
-        end: offset just behind it.
-        text: what to write there.
     """
 
     start: int
@@ -49,7 +47,6 @@ def piece_span(text: str, tag: Tag, name: str, start: int, end: int) -> tuple[in
     Args:
         name: of the attribute, in lower case.
         start: offset in the value at which the piece starts.
-        end: offset just behind it.
     """
     places = _places(text, tag.get(name))
     return (places[start], places[end]) if places and start < end < len(places) else span_of(tag, name)
@@ -61,7 +58,6 @@ def piece_edit(text: str, tag: Tag, name: str, start: int, end: int, new: str) -
     Args:
         name: of the attribute, in lower case.
         start: offset in the value at which the piece starts.
-        end: offset just behind it.
         new: the text, character references not written yet.
     """
     attribute = tag.get(name)

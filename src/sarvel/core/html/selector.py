@@ -45,7 +45,6 @@ class Selector:
         """Tells whether it means this element.
 
         Args:
-            tag: its start tag.
             ancestors: the start tags that it is in, from the outside inwards; only needed if `around` says something.
         """
         return self._is(tag) and _stand_within(self.around, ancestors)

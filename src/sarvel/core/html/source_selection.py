@@ -60,7 +60,6 @@ def pick_source(markup: str, device: Device) -> str:
 
     Args:
         markup: HTML with an `img`, in a `picture` or not.
-        device: the device that shows it.
 
     Returns:
         The URL as written; "" if there is no image or nothing to fetch for it.

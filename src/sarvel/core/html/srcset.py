@@ -26,7 +26,6 @@ class Candidate:
         fault: why a browser drops it; "" if it does not.
         descriptors: as written.
         start: offset in the srcset at which it starts.
-        end: offset just behind it.
     """
 
     url: str

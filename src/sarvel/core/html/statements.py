@@ -105,8 +105,6 @@ class _Reader:
     """A reader at a place in a text.
 
     Attributes:
-        text: the text.
-        at: the place.
         stack: open constructs: "{" for a statement, "section" for markup in braces, ":" for markup in a line, names of
             elements that were opened among statements.
         lines: how many of these are ":".

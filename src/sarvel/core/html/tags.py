@@ -138,7 +138,6 @@ def tags(
     """The tags of a page, in order. Text that only looks like one is passed over.
 
     Args:
-        start: where to begin.
         only: the elements to look for; None for all.
         inside: whether the text begins within an element whose tags are all wanted.
         code: passes over template code within a tag.

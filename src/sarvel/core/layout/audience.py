@@ -19,7 +19,6 @@ class Visits:
     Attributes:
         device: the viewport and the density; of a range the narrowest viewport.
         share: its share of visits, > 0; the shares of an audience need not add up to anything.
-        label: its name in tables.
         until: the widest viewport of the range, CSS px, more than the device's width; None for one viewport.
     """
 

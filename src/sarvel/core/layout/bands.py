@@ -12,7 +12,6 @@ class Band:
     """A range of viewport widths, from one named breakpoint up to the next.
 
     Attributes:
-        name: the breakpoint's name.
         start: first viewport width that belongs to it, CSS px.
         end: first viewport width that no longer does; infinity for the last band.
     """

@@ -44,7 +44,6 @@ def closer_looks(seen: Widths, close: float = CLOSE) -> list[int]:
     """The viewport widths to look at next, CSS px, in order; none if every bend is known to the pixel.
 
     Args:
-        seen: the measurements so far.
         close: distance from a line that counts as none, CSS px.
     """
     at = sorted(seen)

@@ -46,7 +46,6 @@ class Ways:
 
         Args:
             tops: the widths, px, that the widest rung may have; devices that need more get the widest.
-            most: how many rungs at most.
         """
         for count in range(1, most + 1):
             found = min(self._with_top(top, count) for top in tops)

@@ -49,7 +49,6 @@ def fit(pick: Pick, device: Device, *, shown: float | None, width: int | None, d
     """Works out how well a pick fits.
 
     Args:
-        pick: what the device fetches.
         shown: how wide the image is shown, CSS px, where that is known from elsewhere than `sizes`.
         width: px across of the file, where it is at hand.
         densest: density beyond which the page means to serve no sharper file; None means every density.

@@ -94,7 +94,6 @@ class _Line:
 
     Attributes:
         css: as CSS writes it within a function.
-        terms: how many terms it has.
     """
 
     css: str

@@ -27,7 +27,6 @@ def growth_of(format_: str, *, drawn: bool) -> float:
     """The exponent g of b(w) = w^g.
 
     Args:
-        format_: the format's name.
         drawn: whether the picture is flat graphics.
     """
     return _measured(format_, drawn=drawn)[0]

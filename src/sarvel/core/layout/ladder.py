@@ -48,7 +48,6 @@ class Ladder:
 
     Attributes:
         widths: px, ascending.
-        fitness: how well they fit.
         even: how well as many widths would, evenly spread from the least demand to the greatest, as people choose by hand.
         one_for_all: how well the widest file alone would.
     """
@@ -64,7 +63,6 @@ def demand(shown: float, dpr: float, densities: Iterable[float]) -> int:
 
     Args:
         shown: shown width on the device, CSS px.
-        dpr: the device's pixel density.
         densities: densities that the slot is made sharp for; denser screens are served as the largest of them.
     """
     # A hair is taken off before rounding up, so that 384.0000000001, a product of binary fractions, asks for 384.

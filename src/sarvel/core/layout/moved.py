@@ -22,8 +22,6 @@ class Change:
 
     Attributes:
         number: which of the page's elements it is.
-        before: as it stood.
-        after: as it stands.
     """
 
     number: int
@@ -53,7 +51,6 @@ def changes_of(before: Sequence[Placed], after: Sequence[Placed]) -> list[Change
 
     Args:
         before: all boxes, in the order of the page.
-        after: the same.
     """
     if [one[0].partition(".")[0] for one in before] != [one[0].partition(".")[0] for one in after]:
         return None

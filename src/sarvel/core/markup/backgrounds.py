@@ -39,7 +39,6 @@ def background_rules(pictures: Sequence[Picture], starts: Sequence[float], addre
     """The rules of all pictures whose slot says that they are backgrounds.
 
     Args:
-        pictures: all pictures of an Edition.
         starts: where bands of the layout begin, CSS px, the first at 0.
         address: how the stylesheet reaches the files.
     """
@@ -59,7 +58,6 @@ class BackgroundFiles:
 
     Attributes:
         plain: the address for browsers that know no image-set.
-        set: the image-set.
     """
 
     plain: str

@@ -134,7 +134,6 @@ def style_rules(pictures: Iterable[Picture], backgrounds: Mapping[str, str], add
     Images are found by the file that `src` names, which no two pictures share.
 
     Args:
-        pictures: all pictures.
         backgrounds: of placeholders, by key.
         address: how the stylesheet reaches the files; images are found by the end of theirs.
     """

@@ -25,11 +25,7 @@ class Preload:
 
 
 def preloads(picture: Picture, address: Address) -> list[Preload]:
-    """The links for a picture, in the order in which its crops are tried.
-
-    Args:
-        address: as for write_markup.
-    """
+    """The links for a picture, in the order in which its crops are tried."""
     markup = write_markup(picture, address, None)
     sources = {source.srcset: source for source in (*markup.sources, markup.image)}
     links: list[Preload] = []

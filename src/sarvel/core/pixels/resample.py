@@ -39,7 +39,6 @@ class _Block:
     """Some neighbouring results of one axis and their samples.
 
     Attributes:
-        into: which results.
         of: which samples they are weighed from.
         weights: (results, samples) of float32; every row adds up to 1.
     """
@@ -81,8 +80,6 @@ def light_of_rows(rows: Callable[[slice], Pixels], shape: tuple[int, int, int], 
     """A picture as light, all of it, that is never held as stored: as reduce_rows.
 
     Args:
-        rows: reads whole rows of it.
-        shape: of its light.
         each: does something for each of some numbers, in any order or at one time.
     """
     light: Light = np.empty(shape, np.float32)

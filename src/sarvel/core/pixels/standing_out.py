@@ -41,10 +41,8 @@ class Cues:
     """The measured cues of a picture. All fields are (rows, columns), the longer side SIDE.
 
     Attributes:
-        fields: the cues by name.
         visible: how opaque each place is, 0 to 1.
         unforeseen: how little each place is foreseen, 0 to 1.
-        shapes: the closed shapes.
     """
 
     fields: dict[str, Field]

@@ -66,7 +66,6 @@ def guesses(cues: Cues, likely: Field) -> Guesses:
     """The boxes that may be the subject.
 
     Args:
-        cues: of the picture.
         likely: how likely each place belongs to the subject, 0 to 1.
     """
     spots = scaled(ndimage.gaussian_filter(cues.unforeseen, _SPOT)) + _FORESEEN

@@ -28,7 +28,6 @@ class Behaviour:
     """How one image is shown.
 
     Attributes:
-        box: its width on each viewport.
         ratios: width by height of its box, by viewport width, if the stylesheet crops it to its middle there; else empty.
         first: the share that it fills of the first screen of a phone and of a desktop, 0 to 1.
     """

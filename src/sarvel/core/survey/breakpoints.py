@@ -18,9 +18,6 @@ def breakpoints_of(media: Iterable[str]) -> Counter[float]:
     """Viewport widths, CSS px, where some media query begins to hold or ceases to, and how many do.
 
     `max-width: 639px` and `639.98px` end where 640 px begins.
-
-    Args:
-        media: media query lists.
     """
     found: Counter[float] = Counter()
     for css in media:

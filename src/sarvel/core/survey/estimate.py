@@ -80,7 +80,6 @@ def weighed(width: int, weight: int, uses: Sequence[Use], sample: Sample | None)
     Args:
         width: its own, px across; 0 if it has none, as drawings in vectors.
         weight: its bytes.
-        uses: all of them.
         sample: its picture encoded small; None if that cannot be done.
     """
     needs = [need for use in uses for need in use.needs]

@@ -24,12 +24,9 @@ class LocalImage:
     """An image of a page whose file is at hand.
 
     Attributes:
-        image: the image.
         src: its address, as the page writes it.
-        page: its page.
         place: where that is, for people.
         width: px across of its file.
-        traits: what stylesheets say of it.
         ancestors: the start tags that it is in, from the outside inwards.
     """
 
@@ -80,7 +77,6 @@ class Seen:
     """What a browser showed of the images of a slot.
 
     Attributes:
-        fitted: how wide they are.
         ratios: width by height of their boxes, by viewport width, where the stylesheet crops them; else empty.
         first: the share that one fills of the first screen of a phone and of a desktop, 0 to 1, at most.
         opens: whether most of them are a part of a first screen.
@@ -99,10 +95,7 @@ class Group:
     """Images that will share a slot.
 
     Attributes:
-        name: of the slot.
         selectors: selectors of its images; none if they name the slot themselves.
-        layout: their common traits.
-        images: the images.
         seen: what a browser showed of them; None if no one looked.
     """
 
@@ -187,9 +180,7 @@ class _Kind:
 
     Attributes:
         rank: by the way to recognise them, 0 for the name of a slot, 1 for addresses, then less certain ones.
-        name: of the slot.
         selector: of its images; "" if they name the slot, or are recognised by address.
-        layout: their common traits.
     """
 
     rank: int

@@ -39,12 +39,7 @@ class Traits:
 
 
 def traits_of(tag: Tag, styles: PageStyles) -> Traits:
-    """The traits of an image.
-
-    Args:
-        tag: its img.
-        styles: the stylesheets that mean it.
-    """
+    """The traits of an image."""
     said = [styles.values(tag, device) for device in _TRIED]
     bounds = [_bound(values, device) for values, device in zip(said, _TRIED, strict=True)]
     widths = [_px(values.get("width", ""), device) for values, device in zip(said, _TRIED, strict=True)]

@@ -41,7 +41,6 @@ class Use:
     Attributes:
         url: as written.
         start: where that is, in the text.
-        kind: what names it.
         shown: how wide it is shown, CSS px, from the narrowest to the widest; None if nothing tells.
         needs: of the devices that fetch it; none if another file is fetched in its place by all.
     """
@@ -74,7 +73,6 @@ def uses_of_sheet(rules: Iterable[Declaration], audience: Sequence[Visits], star
     """The uses in a stylesheet. It does not tell how wide a background is shown: the viewport's width is taken.
 
     Args:
-        rules: its declarations.
         audience: the devices that it is visited with.
         start: where it begins in its page.
     """

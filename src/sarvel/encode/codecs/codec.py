@@ -29,7 +29,6 @@ class EncoderSettings:
     Attributes:
         quality: the encoder's number, 0 to 100; None keeps every pixel as it is.
         drawn: whether it is flat graphics.
-        effort: how long the encoder tries.
         interlace: whether it shows roughly before it is whole.
         profile: the color profile to write into it; b"" for sRGB, which needs none.
         exif: the metadata to write into it.
@@ -49,7 +48,6 @@ class Codec:
 
     Attributes:
         name: as plans and Pillow's `save` call it.
-        media_type: as registered with IANA.
         ending: of its files, without the dot.
         alpha: whether it can be transparent.
         depths: bits of a sample that its files can have; Sarvel writes 8.
@@ -57,7 +55,6 @@ class Codec:
         profile: whether it carries a color profile.
         longest: px of a side that it can have, or that browsers take, at most.
         version: names the library that writes it.
-        always: options of every file.
         efforts: options of every file by effort; without one of them, the normal ones. What those amount to: docs/press.md.
         lossy: options next to `quality`, of files that leave something out; None if it cannot.
         lossless: options of files that keep every pixel; None if it cannot.

@@ -31,7 +31,6 @@ class OutputStore(OutputFolder):
 
     Attributes:
         folder: where files are made, on this machine.
-        place: where they go.
     """
 
     place: StoredOutput

@@ -100,8 +100,6 @@ class Store:
 
         Args:
             content: its bytes.
-            media_type: its Content-Type.
-            kept: its Cache-Control.
 
         Raises:
             StorageError: it is refused, or did not arrive whole.

@@ -22,8 +22,6 @@ class StoredMaster:
     """A master as it is in a store now; pure data.
 
     Attributes:
-        url: of the store.
-        key: its path there.
         size: its bytes; 0 if it is not there.
         version: as for the store's entry; "" if it is not there.
         cache: the folder that it is fetched to.

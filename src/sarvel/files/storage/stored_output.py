@@ -19,7 +19,6 @@ class StoredOutput:
     """A place for renditions in object storage.
 
     Attributes:
-        url: the place.
         media_types: what files are served as, by the ending of their names, without the point.
     """
 

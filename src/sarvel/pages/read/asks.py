@@ -51,10 +51,8 @@ class Page:
 
     Attributes:
         file: the file that its author keeps, and where it goes.
-        text: its text.
         asks: the images that it asks for, in order.
         blocks: all images that could be asked for.
-        preload_places: where it wants preload links.
         mapped: whether images that name no slot may be asked for, too.
     """
 
@@ -72,7 +70,6 @@ def read_page(file: PageFile, slots: Mapping[str, Slot], tops: Sequence[Path], m
     Args:
         slots: the plan's slots, by name.
         tops: folders that addresses from the root may be seen from, the likeliest first.
-        masters_folder: the folder of masters.
 
     Raises:
         PageError: it cannot be read.

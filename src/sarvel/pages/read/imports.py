@@ -30,7 +30,6 @@ def followed(src: str, text: str) -> str:
 
     Args:
         src: the src, as written.
-        text: the whole file.
     """
     if not src.startswith(("{", "<", "@", "~")):
         return src

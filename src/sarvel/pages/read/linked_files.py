@@ -20,8 +20,6 @@ class Looked:
 
     Attributes:
         read: reads the header of an image file.
-        files: images that were looked at.
-        sheets: stylesheets that were read.
         missing: places where a file was expected.
     """
 

@@ -17,7 +17,6 @@ class Roots:
     """The folders in which the files of a page may lie.
 
     Attributes:
-        page: the folder of the page.
         output: the folder of renditions; None without a plan.
         address: how pages reach it, if the plan says that; else "".
         root: the folder that is served as /; None if no one states.

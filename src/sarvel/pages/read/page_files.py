@@ -26,7 +26,6 @@ class PageFile:
     """A page of the site.
 
     Attributes:
-        source: where its author keeps it.
         target: where it goes once woven; the same, if it is woven in place.
         dialect: how it is read and written.
         slot: the slot of its images that name none; None where those are not ours.
@@ -45,8 +44,6 @@ class PageText:
     """The text of a page, and its encoding.
 
     Attributes:
-        text: without a byte-order mark.
-        encoding: Python's name of it.
         mark: the byte-order mark, if it has one.
     """
 
@@ -71,7 +68,6 @@ def find_pages(
     """The pages that a plan names, and the other files of the same folders.
 
     Args:
-        folder: the plan's folder.
         patterns: folders, files or patterns, seen from it.
         woven: where woven pages go; None weaves in place.
         dialects: names of dialects by file ending, before our own.
@@ -176,7 +172,6 @@ def master_named(src: str, page: Path, tops: Sequence[Path], masters_folder: Pat
 
     Args:
         tops: folders that it may be seen from: of the plan, of the site's root, of the page's base.
-        masters_folder: the folder of masters.
     """
     path = path_of(src)
     if path is None:

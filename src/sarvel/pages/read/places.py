@@ -13,7 +13,6 @@ def with_places(text: str, starts: Iterable[int], attribute: str) -> str:
 
     Args:
         starts: offsets of the tags, each with a name behind its `<`; the first is number 0.
-        attribute: the attribute's name.
     """
     parts, at = [], 0
     for start, number in sorted((start, number) for number, start in enumerate(starts)):

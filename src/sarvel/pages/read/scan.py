@@ -48,9 +48,6 @@ class SiteFiles:
     """Files, by kind; each list in order.
 
     Attributes:
-        images: image files.
-        pages: pages and templates.
-        sheets: stylesheets.
         texts: other text that may name images.
     """
 
@@ -64,7 +61,6 @@ def find_all(paths: Iterable[Path], left_out: Collection[Path], dialects: Mappin
     """Looks through files and folders.
 
     Args:
-        paths: where to look.
         left_out: folders to leave out, absolute.
         dialects: names of dialects by file ending, before our own.
     """

@@ -36,7 +36,6 @@ class Background:
         tag: its start tag, as it stands.
         author: the text of that tag, as its author wrote it.
         style: the author's style, character references resolved.
-        url: the file that it names.
         fault: why it can neither be woven nor restored, in words; "" if it can.
     """
 
@@ -48,11 +47,7 @@ class Background:
 
 
 def backgrounds_in(page: str, dialect: Dialect) -> Iterator[Background]:
-    """The elements of a page whose style names one file, woven or not, in order.
-
-    Args:
-        dialect: how to read it.
-    """
+    """The elements of a page whose style names one file, woven or not, in order."""
     if dialect.style == "object" or not _MAY_BE.search(page):
         return
     for tag in dialect.tags(page, None):
@@ -111,7 +106,6 @@ def background_woven(author: str, tag: Tag, style: str, files: BackgroundFiles) 
         author: the tag as its author wrote it.
         tag: the same, read by itself.
         style: its style, character references resolved.
-        files: the files to name.
     """
     own: Attribute | None = tag.get("style")
     if own is None:  # pragma: no cover - it was found by its style

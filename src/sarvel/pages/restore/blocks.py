@@ -82,8 +82,6 @@ class Block:
 
     Attributes:
         start: where the author's tag, or its woven block, begins in the page.
-        end: where it ends.
-        tag: what the author wrote.
         image: the same as an img tag, if it is Markdown; else what `tag` is.
         slot: the slot that it names; None if it names none, as images in Markdown do.
         src: the file that it names, character references resolved; None where it names none. Of an image that names no slot
@@ -121,7 +119,6 @@ def blocks(page: str, dialect: Dialect = HTML, *, mapped: bool = False) -> Itera
     """All images of a page that are asked of Sarvel, woven or not, in order.
 
     Args:
-        dialect: how to read it.
         mapped: whether images that name no slot are asked of Sarvel, too.
     """
     line, at = _AuthorLine(), 0  # the line as its author wrote it, up to here

@@ -78,7 +78,6 @@ def _soft_changes(parts: _Parts, alt: str, style: str, loading: str) -> tuple[li
     """Names of changed attributes that become the author's; and the change that cannot be kept, in words.
 
     Args:
-        parts: the block as it stands.
         alt: digest of the alt that was written.
         style: digest of the style that was written.
         loading: digest of the way of loading that was written.
@@ -104,7 +103,6 @@ class _Parts:
 
     Attributes:
         mark: its mark; None if it has none.
-        connected: the markup that hangs together.
         strange: content that is never written, in words; or "".
         alt: ours; None where the author's counts.
         style: ours; or None.

@@ -34,9 +34,6 @@ class PreloadPlace:
 
     Attributes:
         start: where the author's tag, or its woven block, begins in the page.
-        end: where it ends.
-        tag: the author's tag.
-        behind: where ours go within that.
         line: for messages, from 1.
         column: for messages, from 1.
         indent: the white space that its line begins with.

@@ -21,8 +21,6 @@ def first_lost(
 
     Args:
         found: its blocks, all of them.
-        woven_page: the woven text.
-        dialect: how to read both.
         mapped: as for `blocks`.
     """
     after = list(blocks(woven_page, dialect, mapped=mapped))

@@ -70,8 +70,6 @@ def manifest(
     """The manifest's text.
 
     Args:
-        pictures: all pictures.
-        address: how pages reach the files.
         backgrounds: of placeholders, by key.
         weights: bytes of renditions by name.
     """

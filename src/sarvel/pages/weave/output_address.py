@@ -28,7 +28,6 @@ class Addresses:
     """The ways in which pages reach files in the folder of renditions; or, where no file is there, the one way for all.
 
     Attributes:
-        output: the folder of renditions.
         root: the folder that is served as /.
         said: the one way that the plan names, a URL prefix without a slash at its end; None if it names none.
         made_elsewhere: addresses of files that do not are in that folder: as pages reach them, and as its stylesheet does.

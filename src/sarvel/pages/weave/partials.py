@@ -22,9 +22,6 @@ class _Component:
     """What makes a component of a partial.
 
     Attributes:
-        before: text before the markup.
-        behind: what follows it.
-        indent: how far it is indented.
         said: attributes of the img that the component computes, before ours.
         others: all other attributes that it is given, which follow ours, and win.
     """
@@ -85,7 +82,6 @@ def partial(
     """The partial of a picture.
 
     Args:
-        address: how pages reach the files.
         backgrounds: of placeholders, by key; None leaves them out of the markup.
         ending: of its file name, which decides how it is spelled.
         alt: what the engine writes the alt by; a component has its own way.
@@ -111,9 +107,6 @@ def macro(pictures: list[Picture], address: Address, backgrounds: Mapping[str, s
     """A macro that looks pictures up by slot and master, for engines in whose code a table is written as in JSON.
 
     Args:
-        pictures: all pictures.
-        address: as for a partial.
-        backgrounds: as for a partial.
         ending: of its file name: in `.twig` the filter for safe text is raw, elsewhere safe.
     """
     asis = "raw" if ending == ".twig" else "safe"

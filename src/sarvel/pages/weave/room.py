@@ -38,7 +38,6 @@ class RoomHere:
         size: our width and height of the img, as far as they are written.
         on_sources: whether sources have their own width and height.
         aside: attributes of the author that ours contradict.
-        style: properties and values.
     """
 
     size: Mapping[str, str] = field(default_factory=dict)
@@ -52,7 +51,6 @@ def room_in(author: Tag, markup: Markup) -> RoomHere:
 
     Args:
         author: the img as its author wrote it.
-        markup: of the picture.
     """
     room = markup.room
     said = [name for name in ("width", "height") if any(author.get(form + name) for form in ("", *BOUND))]
@@ -91,7 +89,6 @@ def styled(author: Tag, properties: Mapping[str, str], dialect: Dialect) -> str:
     Args:
         author: the tag as its author wrote it.
         properties: values by name; the ones that are "" are left out.
-        dialect: how to spell it.
     """
     said = {name: value for name, value in properties.items() if value}
     theirs = author.get("style")

@@ -56,8 +56,6 @@ class Woven:
     """A page as weaving would leave it.
 
     Attributes:
-        page: the page before.
-        text: its text after.
         count: how many images of it are woven.
         faults: images that were not woven, with reason and place.
     """
@@ -96,7 +94,6 @@ def weave(
 
     Args:
         edition: composed from this and other pages.
-        addresses: how pages reach the files.
         unmade: slot and master of pictures whose files are not all there: a page must not point at them.
         backgrounds: of placeholders, by key; None leaves them out of the markup.
         known: markup that was written before, by address, slot and master; more is put in.

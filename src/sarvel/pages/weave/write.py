@@ -32,10 +32,7 @@ def render_block(page: str, block: Block, markup: Markup, alt: str | None, diale
 
     Args:
         page: the page that it is in, for its line ends.
-        block: a block without fault.
-        markup: what to write.
         alt: the words to write in place of the author's, if there are any; None leaves these.
-        dialect: how to spell it.
     """
     line = None if block.one_line else line_end(page) + block.indent
     said = None if has_words(block) else alt
@@ -62,12 +59,9 @@ def standing_alone(
     """The markup without what weaving again needs, for partials and single images.
 
     Args:
-        markup: what to write.
         alt: the words; None if the tag has them.
         tag: an img to put the rest into.
-        dialect: how to spell it.
         line: what a new line begins with.
-        others: attributes that follow all.
     """
     return _written_out(tag, markup, alt, None if dialect.one_line else line, dialect, others=others, alone=True)
 
@@ -88,12 +82,9 @@ def _written_out(
 
     Args:
         tag: the img as its author wrote it.
-        markup: what to write.
         alt: the words to add; None adds none.
         line: what a new line begins with: the line end before it, and the indentation; None keeps all on one line.
-        dialect: how to spell it.
         mark: of the block; "" for none.
-        others: attributes that follow all.
         line_break: what follows the opening tag of a picture.
         alone: whether nothing is to be woven again here.
     """
@@ -164,10 +155,8 @@ def _image_attributes(
 
     Args:
         author: the img as its author wrote it.
-        markup: what to write.
         room: how room is kept for it here.
         texts: the words to add, None for none; the mark; the style attribute, whole.
-        dialect: how to spell it.
     """
     alt, mark, style = texts
     said = {attribute.name.lower().removeprefix("v-bind").removeprefix(":") for attribute in author.attributes}

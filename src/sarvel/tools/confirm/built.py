@@ -28,13 +28,7 @@ from sarvel.tools.serving.served_folders import maker_of
 
 @dataclass
 class _Built:
-    """A site as it was built, served.
-
-    Attributes:
-        browser: what looks at it.
-        server: what serves it.
-        folder: where it lies.
-    """
+    """A site as it was built, served."""
 
     browser: Session
     server: SiteServer

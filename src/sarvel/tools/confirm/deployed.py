@@ -53,7 +53,6 @@ class DeployedPage:
     """A page as it is deployed.
 
     Attributes:
-        url: its address.
         images: how many of its images are woven.
         others: the ones that are not woven as here: slot and master.
         strayed: devices that would fetch another file than here, by slot and master.
@@ -72,7 +71,6 @@ class DeployedFile:
     """A file as it is deployed.
 
     Attributes:
-        url: its address.
         weight: bytes.
         faults: differences, a few words each.
     """
@@ -121,7 +119,6 @@ def confirm_deployed(
         site: the site as it is here.
         url: where it is deployed: what / means, of http or https.
         names: its pages to look at; none for all.
-        devices: devices whose picks are compared.
 
     Raises:
         PlanError: the URL is not one of the web, or no page can be requested.

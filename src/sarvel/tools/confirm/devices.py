@@ -24,9 +24,7 @@ def confirm_each(
     """Looks at all pages on all devices.
 
     Args:
-        address: of the site.
         driver: address of a WebDriver that runs already; None starts the one that is installed.
-        result: takes what comes of it.
         file_of: a page's file, for messages.
         look: for a browser, what looks at a page on a device with it.
 

@@ -31,10 +31,6 @@ class Confirmed:
     """A page on a device, before and after.
 
     Attributes:
-        page: the page as woven.
-        device: the device.
-        before: as its author wrote it.
-        after: as it is woven.
         changes: boxes that the plan does not ask to be elsewhere or of another size; None if elements differ.
         grown: change of the page's height that the plan does not ask for, CSS px.
         broken: files whose images do not load any more.
@@ -106,11 +102,7 @@ def strayed(
     """Images that fetched another file than `pick` predicts; and how many fetched the right one.
 
     Args:
-        text: the markup of the page.
-        at: its address.
-        after: as it was seen.
         origin: the host that pictures are really at; "" for the page's own.
-        dialect: how the markup is read.
     """
     predicted: dict[str, list[str]] = {}
     for image in read_document(text, dialect).images:

@@ -27,8 +27,6 @@ class PageToMeasure:
     """A page to measure.
 
     Attributes:
-        file: where it lies.
-        text: what its author wrote.
         starts: offsets of the tags whose boxes are wanted.
     """
 
@@ -56,7 +54,6 @@ def worth_opening(pages: Mapping[Path, Collection[Hashable]], enough: int) -> se
     """The pages to measure: all, or of many the ones that show something which is not shown on enough pages before.
 
     Args:
-        pages: what each shows.
         enough: on how many pages a thing is to be measured.
     """
     if len(pages) <= _MOST_PAGES:
@@ -76,8 +73,6 @@ def measured_pages(
     """Measures pages. Faults of single ones stop no others.
 
     Args:
-        sheets: the pages.
-        folders: the served folders.
         driver: address of a WebDriver that runs already; None starts the one that is installed.
 
     Raises:

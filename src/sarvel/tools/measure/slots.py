@@ -51,7 +51,6 @@ class SlotMeasured:
     """A slot's images, measured.
 
     Attributes:
-        slot: the slot.
         kinds: its images by how they are shown, the commonest first.
         off: how far the plan's width is from that of the commonest, CSS px, at most.
         off_at: the viewport width where that is so, CSS px.
@@ -85,7 +84,6 @@ class MeasuredPlan:
 
     Attributes:
         slots: the ones that pages show, in the plan's order.
-        pages: how many pages were measured.
         faults: obstacles, a notice each.
         notes: what the user may leave so, a notice each.
     """

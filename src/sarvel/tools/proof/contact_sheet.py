@@ -40,8 +40,6 @@ class Shot:
     """One crop on the sheet.
 
     Attributes:
-        slot: where it is shown.
-        crop: the crop.
         pixels: of the master that it is cropped from, upright.
     """
 

@@ -30,7 +30,6 @@ class Proof:
     """A master on the sheet.
 
     Attributes:
-        master: the master.
         rows: its crops in reading order, each with its slot: slots as the plan has them, crops from the narrowest viewports up.
         found: possible subjects; None if the plan sets the subject, or it could not be read.
     """
@@ -122,7 +121,6 @@ def chosen(said: str, plan: Plan, found: Mapping[str, FoundSubject]) -> tuple[st
     """The master and the box that `MASTER=NUMBER` or `MASTER=LEFT,TOP,RIGHT,BOTTOM` means.
 
     Args:
-        said: the argument.
         found: what masters may be about, by key.
 
     Raises:

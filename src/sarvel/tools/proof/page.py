@@ -35,10 +35,8 @@ class Drawn:
     """A piece of the page that shows a picture.
 
     Attributes:
-        name: of the crop.
         facts: about it, in a few words.
         trouble: the problem, or "".
-        style: how it is drawn.
     """
 
     name: str
@@ -52,10 +50,7 @@ class Part:
     """A master in the page.
 
     Attributes:
-        master: the master.
-        told: what to say of it.
         data: the picture itself, as the address of an image.
-        crops: its crops.
         named: the boxes that its crops go by, in fractions; empty if there are numbered guesses.
     """
 

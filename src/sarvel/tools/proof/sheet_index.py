@@ -21,9 +21,6 @@ class IndexEntry(NamedTuple):
     """A master in the index.
 
     Attributes:
-        key: its name.
-        small: a small picture of it.
-        page: the number of its page.
         trouble: the problem in a few words, or "".
         is_loss: whether that is a lost subject.
     """

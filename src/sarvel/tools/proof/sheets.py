@@ -28,8 +28,6 @@ class Sheets(Protocol):
 
         Args:
             pixels: its pixels, upright.
-            shots: its crops.
-            told: what to say of it.
         """
 
     def written(self) -> list[Path]:
@@ -80,11 +78,7 @@ class OneEach:
     """A sheet for each master, named after it."""
 
     def __init__(self, output: Path) -> None:
-        """Begins.
-
-        Args:
-            output: what the names begin with.
-        """
+        """Begins."""
         self._output = output
         self._files: list[Path] = []
 
@@ -103,11 +97,7 @@ class Html:
     """One page of HTML, on which subjects can be chosen."""
 
     def __init__(self, output: Path) -> None:
-        """Begins.
-
-        Args:
-            output: the file to write.
-        """
+        """Begins."""
         self._output = output
         self._parts: list[Part] = []
 

@@ -51,8 +51,6 @@ def begin(
     """Begins to compare pictures with their masters, each in the file that a desktop fetches.
 
     Args:
-        pool: where it is done.
-        shown: the pictures.
         numbers: encoder's numbers and the likeness that they reach.
         most: how many pictures at most; those least similar first.
     """

@@ -13,9 +13,6 @@ class FileFacts:
     """A rendition.
 
     Attributes:
-        name: of the file.
-        address: how the report reaches it.
-        format: its format.
         width: px across.
         height: px down.
         weight: bytes.
@@ -41,7 +38,6 @@ class CropFacts:
         name: of the crop; "" for the only one.
         media: its condition; "" for none.
         width: of its box, px of the master.
-        height: of its box too.
         subjects: the parts to keep in view, in fractions of the crop.
         lost: the share of the subject that it loses, 0 to 1.
         guessed: how sure the subject is, if it was found in the pixels, 0 to 1; None if the plan names it.
@@ -50,9 +46,7 @@ class CropFacts:
         excess: expected bytes over those of files that fit everyone exactly, as a share.
         one_for_all: the same, if only the widest file were there.
         soft: the share of the pixels across that someone lacks in the worst case.
-        softest: that device.
         waste: how many times the pixels across someone gets in the worst case.
-        wasteful: that device.
         files: its renditions, best format first, each narrowest first.
         thumb: the narrowest file that shows it well, as an address that holds it.
         viewports: the widths of viewports that meet it: where each range starts, and where it ends, CSS px.
@@ -83,7 +77,6 @@ class Fetch:
     """The file that a device fetches of a picture.
 
     Attributes:
-        file: its name.
         weight: bytes.
         saving: the share of the master's bytes that it is spared.
         by_format: bytes of the file that it would fetch in each format.
@@ -100,7 +93,6 @@ class Stair:
     """A picture over the width of the viewport, at one density.
 
     Attributes:
-        density: of the screen.
         viewports: CSS px, ascending.
         needed: px across that the device needs, for each.
         got: px across of the file that it fetches, for each.
@@ -140,17 +132,11 @@ class PictureFacts:
     """A master in a slot.
 
     Attributes:
-        slot: the slot.
-        master: the master.
         master_weight: bytes of the master.
         alt: its words, if the plan has any.
-        pages: the pages that show it.
         load: "first" or "later".
-        crops: its crops.
-        fetched: what each device fetches.
         stairs: needed and delivered pixels, for each density.
         markup: the markup, as it is alone.
-        remarks: warnings and notes.
         densest: the density up to which it is made sharp.
         shown: the viewport widths at which its shown width bends, and how wide it is there, both CSS px.
         windows: where it differs most from its master.
@@ -198,7 +184,6 @@ class ShownWidths:
     """An image of a page on one device.
 
     Attributes:
-        number: its place in the page.
         file: the name of the file that is fetched; "" for none.
         width: px across; None where that is not known.
         weight: bytes; None where that is not known.
@@ -217,9 +202,6 @@ class PageFacts:
     """A page.
 
     Attributes:
-        name: seen from the plan.
-        address: how the report reaches it.
-        images: how many images it has.
         before: bytes of the masters that it would show, by device.
         now: bytes of the files that it fetches in their place, by device.
         shown: all its images on devices of the audience, by device.
@@ -242,8 +224,6 @@ class Budget:
     """What the images of a page may weigh on a device, and do.
 
     Attributes:
-        page: the page.
-        device: the device.
         allowed: bytes.
         weight: bytes.
     """
@@ -260,8 +240,6 @@ class OpenTask:
 
     Attributes:
         severity: broken, wasteful or hint.
-        says: the text.
-        cure: what to do.
         where: the place, in words.
     """
 
@@ -276,14 +254,11 @@ class Report:
     """All of it.
 
     Attributes:
-        title: of the site.
         pages: in the order of the plan.
         pictures: in the order that pages ask for them.
         masters_weight: bytes that all pages would fetch with masters, each once a page.
         fetched: bytes that all pages fetch, by device.
-        budgets: of pages with one.
         tasks: open points, worst first.
-        findings: of check.
         measured: what `measure` found, in words, a slot each.
         confirmed: what `confirm` found, in words; empty where it was not given.
         devices: of the audience, as tables show them.

@@ -68,7 +68,6 @@ class ReportOptions:
     Attributes:
         folder: of the report, from which addresses are seen.
         comparisons: how many pictures are compared with their masters, those least similar first.
-        workers: threads that compare.
         confirmed: what `confirm` found, in words.
     """
 
@@ -83,7 +82,6 @@ def report_of(site: Site, ledger: Ledger, options: ReportOptions, listener: List
 
     Args:
         site: the site, as it stands.
-        ledger: facts of its renditions.
         options: what the report is to hold.
 
     Raises:

@@ -10,9 +10,7 @@ class Network:
     """A network.
 
     Attributes:
-        name: of the network.
         megabits: of data a second.
-        round_trip: ms.
     """
 
     name: str

@@ -26,8 +26,6 @@ def as_pages(report: Report, name: str, plan: str) -> dict[str, bytes]:
     """The pages, by name; the first is the report, others are of single pictures where there are many.
 
     Args:
-        report: what to write.
-        name: of the first page.
         plan: what the plan's file is called.
     """
     environment = _environment()

@@ -18,7 +18,6 @@ def as_markdown(report: Report, told: Since | None, *, pictures: bool) -> str:
     """The report in Markdown.
 
     Args:
-        report: what to write.
         told: what changed since an earlier report, if there is one.
         pictures: whether small pictures are put in, as data.
     """

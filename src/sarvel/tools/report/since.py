@@ -14,9 +14,6 @@ class ReportedChange:
     """A picture whose files weigh otherwise than before on some device.
 
     Attributes:
-        slot: the slot.
-        master: the master.
-        device: the device.
         before: bytes fetched before; None if it was not there.
         now: bytes fetched now; None if it is gone.
     """

@@ -21,7 +21,6 @@ def staircase(stair: Stair, most: int, name: str) -> str:
     """A chart as SVG, whose colors the page gives.
 
     Args:
-        stair: what to draw.
         most: px at the top of the chart; the charts of one picture share it.
         name: makes ids of this chart its own.
     """

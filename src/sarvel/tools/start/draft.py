@@ -76,7 +76,6 @@ def draft_of(found: Survey, root: Path, measures: Measures | None = None) -> Dra
     """Works out what the plan of a site says.
 
     Args:
-        root: its folder.
         measures: finds out how images and backgrounds behave in a browser; None guesses from stylesheets.
 
     Raises:

@@ -24,9 +24,7 @@ def behaviours(
     """Measures images and backgrounds of pages.
 
     Args:
-        places: where they stand.
         without_limit: those whose file will be another, so that its width limits nothing for all.
-        root: the site's folder.
         driver: address of a WebDriver that runs already; None starts the one that is installed.
 
     Returns:

@@ -50,7 +50,6 @@ class _Out:
     """A work that is deployed.
 
     Attributes:
-        work: the work.
         travels: whether its master goes along.
     """
 
@@ -65,7 +64,6 @@ class Cluster:
     Attributes:
         address: of the scheduler, such as "tcp://10.0.0.5:8786".
         tell: called with a line for the user.
-        patience: as PATIENCE.
     """
 
     address: str
@@ -244,9 +242,7 @@ class _Run:
     """One run over some works.
 
     Attributes:
-        cluster: who does them.
         waiting: works that are not deployed; several may be parts of one master's.
-        output: the folder of renditions.
         mark: name of the file in it that tells who shares it.
     """
 
