@@ -52,11 +52,11 @@ def test_a_draft(found: Path) -> None:
     assert groups == {
         "picture": (["img\\hut.jpg"], "figure > img", False),
         "wide": (["img/hut.jpg"], "", True),
-        "picture-2": (["img/shore.jpg", "img/bay.jpg"], "", False),
+        "picture-more": (["img/shore.jpg", "img/bay.jpg"], "", False),
     }
     assert [(one.key, one.slot, one.master, one.ratio) for one in draft.larger] == [
-        ("img/shore.jpg", "picture-2", "large/shore.jpg", ""),
-        ("img/bay.jpg", "picture-2", "large/bay.jpg", "200:200"),
+        ("img/shore.jpg", "picture-more", "large/shore.jpg", ""),
+        ("img/bay.jpg", "picture-more", "large/bay.jpg", "200:200"),
     ]
     assert {words: [place.removeprefix(str(found)) for place in places] for words, places in draft.left.items()} == {
         "is animated; a video is lighter, and stills can be woven": ["/index.html:2:32"],
@@ -77,7 +77,7 @@ def test_what_is_drafted_takes_its_images(found: Path) -> None:
     draft = draft_of(survey([found], None, Nobody()), found)
     plan = plan_from(tomllib.loads(drafted(draft)), found / "sarvel.toml", {})
     assert list(unmet(draft, plan)) == []
-    picture = plan.slots["picture-2"]
+    picture = plan.slots["picture-more"]
     other = plan_from(tomllib.loads(drafted(draft).replace('["img"]', '["img.other"]')), found / "sarvel.toml", {})
     assert picture.selectors and len(list(unmet(draft, other))) == 2
 

@@ -74,6 +74,7 @@ class Draft:
     larger: Sequence[Larger] = ()
     backgrounds: Backgrounds | None = None
     left: Mapping[str, Sequence[str]] = field(default_factory=dict)
+    is_measured: bool = False
 
     @property
     def count(self) -> int:
@@ -87,7 +88,13 @@ def drafted(draft: Draft) -> str:
     """The text of the plan."""
     left = _left(draft)
     names = names_of(draft.breaks)
-    parts = [_site(draft), _breakpoints(draft), _defaults(), _SLOTS, *(_slot(group, names) for group in draft.groups)]
+    parts = [
+        _site(draft),
+        _breakpoints(draft),
+        _defaults(),
+        _SLOTS,
+        *(_slot(group, names, is_measured=draft.is_measured) for group in draft.groups),
+    ]
     if draft.backgrounds:
         parts.append(_backgrounds(draft.backgrounds, [group.name for group in draft.groups], names))
     parts += _masters(draft)
@@ -174,7 +181,7 @@ def _site(draft: Draft) -> str:
 
 
 def _breakpoints(draft: Draft) -> str:
-    is_measured = any(group.seen for group in draft.groups)
+    is_measured = draft.is_measured and any(group.seen for group in draft.groups)
     what = "where the layout changes, as measured" if is_measured else "the stylesheets' own"
     lines = [f"[breakpoints]    # {what}, CSS px"]
     for name, (start, count) in names_of(draft.breaks).items():
@@ -193,7 +200,7 @@ def _defaults() -> str:
     )
 
 
-def _slot(group: Group, names: Mapping[str, tuple[float, int]]) -> str:
+def _slot(group: Group, names: Mapping[str, tuple[float, int]], *, is_measured: bool) -> str:
     count = len(group.images)
     lines = [
         f"[slots.{_key(group.name)}]    # {count} image{'' if count == 1 else 's'}, such as {_line(group.images[0].place)}"
@@ -203,14 +210,15 @@ def _slot(group: Group, names: Mapping[str, tuple[float, int]]) -> str:
     starts = {name: start for name, (start, _) in names.items()}
     seen = None if group.layout.natural else group.seen
     shown = shown_in_toml(seen.fitted, starts) if seen else quoted(group.shown)
-    why = f"measured in a browser, to {seen.fitted.error:.1f} px" if seen else group.why
+    source = f"measured in a browser, to {seen.fitted.error:.1f} px" if seen and is_measured else "from the stylesheets"
+    why = source if seen else group.why
     lines.append(f"sizes = {shown}    # {why}")
     if seen and seen.ratios:
         lines.append(f"crops  = {_crops(seen.ratios, starts)}    # the stylesheet crops them to this")
         lines.append('reserve = "none"    # and gives them their box')
     if group.layout.urgent:
         lines.append('loading = "eager"    # its author fetches it first')
-    elif group.seen:
+    elif group.seen and is_measured:
         if group.seen.opens:
             phone, desktop = (f"{100 * share:.0f} %" for share in group.seen.first)
             lines.append(

@@ -22,11 +22,12 @@ from sarvel.core.html.page_styles import PageStyles
 from sarvel.core.html.srcset import widest
 from sarvel.core.html.tags import Tag, line_and_column
 from sarvel.core.html.template_code import holds_code
-from sarvel.core.layout.alike import united
+from sarvel.core.layout.alike import Measured, united
 from sarvel.core.layout.fitted import fit_shown
 from sarvel.core.survey.behaviour import Behaviour, behaving
 from sarvel.core.survey.breakpoints import breakpoints_of
 from sarvel.core.survey.groups import Group, LocalImage, grouped
+from sarvel.core.survey.laid_out import laid_out
 from sarvel.core.survey.traits import traits_of
 from sarvel.errors import PlanError
 from sarvel.notices import Kind, Notice
@@ -55,11 +56,12 @@ _SAME_SHAPE = 1.02  # ratios of width and height in whole px differ by less
 
 @dataclass(frozen=True)
 class _Seen:
-    """An image that a plan can take, its file, and the larger one that it links to, if it does."""
+    """An image that a plan can take, its file, the larger one that it links to, and its width by the stylesheets, if sure."""
 
     image: LocalImage
     master: SurveyedFile
     larger: SurveyedFile | None
+    laid_out: Measured | None
 
 
 @dataclass
@@ -88,6 +90,7 @@ def draft_of(found: Survey, root: Path, measures: Measures | None = None) -> Dra
     seen: list[_Seen] = []
     backdrops: list[_Backdrop] = []
     refused: set[str] = set()
+    starts = [] if measures else [start for start, _ in _breaks(found, [])]
     for file, page in found.pages.items():
         dialect = dialect_of(file.name, {}) or HTML
         elements = list(backgrounds_in(page.text, dialect))
@@ -95,10 +98,10 @@ def draft_of(found: Survey, root: Path, measures: Measures | None = None) -> Dra
             [*(image.tag for image in page.images), *(one.tag for one in elements)], key=lambda tag: tag.start
         )
         styles = PageStyles(page, tags, LinkedFiles(roots_of(file, page.text, None), looked).sheet)
-        seen += _seen(file, page, files, styles, left)
+        seen += _seen(file, page, files, styles, left, starts)
         taken = list(_backdrops(file, page, elements, files, styles, left))
-        starts = {one.tag.start for one in taken}
-        refused.update(name for one in elements if one.tag.start not in starts for name in _classes(one.tag))
+        inside = {one.tag.start for one in taken}
+        refused.update(name for one in elements if one.tag.start not in inside for name in _classes(one.tag))
         backdrops += taken
     if not seen and not backdrops:
         raise PlanError.at(root, "no page here shows an image of this folder", "name the folder of the site")
@@ -118,7 +121,7 @@ def draft_of(found: Survey, root: Path, measures: Measures | None = None) -> Dra
         masters=_from(root, masters),
         pages=_patterns(root, with_images),
         output=_from(root, output),
-        breaks=_breaks(found, groups),
+        breaks=_breaks(found, groups if measures else []),
         groups=groups,
         without_alt={
             _key(one.master, masters): one.image.place for one in reversed(seen) if _lacks_alt(one.image.image)
@@ -135,6 +138,7 @@ def draft_of(found: Survey, root: Path, measures: Measures | None = None) -> Dra
         ],
         backgrounds=backgrounds,
         left=left.places,
+        is_measured=measures is not None,
     )
 
 
@@ -155,7 +159,11 @@ def _grouped(
         by_page.setdefault(page, []).append(look)
     pages = worth_opening(by_page, _ENOUGH)
     wanted = [place for place in [*places, *backgrounds] if place[0] in pages or place in backgrounds]
-    known = dict(measures(wanted, [*larger, *backgrounds])) if measures else {}
+    if measures:
+        known = dict(measures(wanted, [*larger, *backgrounds]))
+    else:
+        sure = ((place, one.laid_out) for place, one in zip(places, seen, strict=True) if one.laid_out)
+        known = {place: Behaviour(box, {}, (0.0, 0.0)) for place, box in sure}
     like = {look: known[place] for place, look in zip(places, looks, strict=True) if place in known}
     for place, look in zip(places, looks, strict=True):
         if place[0] not in pages and look in like:
@@ -205,7 +213,12 @@ def unmet(draft: Draft, plan: Plan) -> Iterator[Notice]:
 
 
 def _seen(
-    file: Path, page: Document, files: Mapping[Path, SurveyedFile], styles: PageStyles, left: _Left
+    file: Path,
+    page: Document,
+    files: Mapping[Path, SurveyedFile],
+    styles: PageStyles,
+    left: _Left,
+    starts: Sequence[float],
 ) -> Iterator[_Seen]:
     """The images of a page that a plan can take; obstacles of others go to `left`."""
     roots = roots_of(file, page.text, None)
@@ -232,7 +245,10 @@ def _seen(
         link = (styles.around(image.tag, "a") or {}).get("href", "")
         larger = _row(link, files, file_of(link, roots)[0]) if link and not holds_code(link) else None
         is_larger = larger and larger.header.format in _TAKEN and larger.header.frames == 1
-        yield _Seen(local, row, larger if larger and is_larger and larger.header.width > row.header.width else None)
+        taken = larger if larger and is_larger and larger.header.width > row.header.width else None
+        natural = 0 if taken else row.header.width
+        box = None if local.traits.natural or image.tag.get("sizes") else laid_out(image.tag, natural, styles, starts)
+        yield _Seen(local, row, taken, box)
 
 
 @dataclass(frozen=True)
