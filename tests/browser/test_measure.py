@@ -196,7 +196,7 @@ def test_start_finds_the_demos_slots_without_its_plan(demo: Path, tmp_path: Path
             '"96px"',
         ]
     )  # fmt: skip
-    assert "phone = 0\ntablet = 640\ndesktop = 1024\n" in plan and plan.count('loading  = "eager"') >= 1
+    assert "phone = 0\ntablet = 640\ndesktop = 1024\n" in plan and plan.count('loading = "eager"') >= 1
 
 
 BAD = {

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import argparse
-import re
 import sys
 from collections.abc import Sequence
 from pathlib import Path
@@ -118,7 +117,7 @@ def _tell(console: Console, image: PageImage, results: list[Outcome], *, why: bo
             outcome.visits.label,
             f"{shown:.0f}" if shown is not None else "?",
             str(needed or "?"),
-            _plain(outcome.pick.url),
+            _file_name(outcome.pick.url),
             f"{has:.0f}" if has is not None else "?",
             (outcome.verdict, _color(outcome)),
             weight(outcome.weight) if outcome.weight is not None else "?",
@@ -141,11 +140,6 @@ def _name(image: PageImage) -> str:
 def _file_name(url: str) -> str:
     """The last part of an address; of one that holds a file, what kind it is."""
     return without_files(url) if url.startswith("data:") else url.rsplit("/", 1)[-1]
-
-
-def _plain(url: str) -> str:
-    """A file's name without the digest that Sarvel's have."""
-    return re.sub(r"\.[0-9a-f]{10}(?=\.\w+$)", "", _file_name(url))
 
 
 def _color(outcome: Outcome) -> str:

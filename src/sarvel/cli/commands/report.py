@@ -90,7 +90,7 @@ def _tell(report: Report, written: Sequence[Path], options: argparse.Namespace, 
     if not options.markdown:
         broken = sum(one.severity == "broken" for one in report.tasks)
         others = len(report.tasks) - broken
-        needs = f"{counted(len(report.tasks), 'thing')} to look at: {broken} broken, {others} other"
+        needs = f"{counted(len(report.tasks), 'open point')}: {broken} broken, {others} other"
         console.result(needs if report.tasks else "nothing needs a person")
     if console.json:
         from sarvel.tools.report.document import as_document

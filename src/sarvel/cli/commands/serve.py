@@ -129,7 +129,7 @@ def _tell(rows: Sequence[LiveRow], console: Console) -> None:
         size = "" if row.weight is None else weight(row.weight)
         px = "" if row.width is None else f"{row.width} px"
         said.append(
-            visible(f"{shortened(row.page or '-', 22):22} {row.slot:10} {shortened(row.file, 48):48} {px:>8} {size:>8}")
+            visible(f"{shortened(row.page or '-', 14):14} {row.slot:10} {shortened(row.file, 48):48} {px:>8} {size:>8}")
         )
         said.append(f" {row.device or ''!s:14} ", style="dim")
         said.append(row.verdict, style=_COLORS.get(row.verdict.partition(" ")[0], WARNING))
