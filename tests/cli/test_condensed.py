@@ -35,3 +35,14 @@ def test_one_cure_tells_one_problem_but_where_cures_name_the_image() -> None:
     (many,) = condensed([*told, *(replace(one, place=f"{one.place}:9") for one in told)])
     assert many.count("p.html:") == 8 and many.endswith("; --verbose has all")
     assert len(condensed([replace(one, kind=Kind.IMAGE) for one in told])) == 5
+
+
+def test_the_figures_of_one_are_not_lent_to_others() -> None:
+    some = [
+        Notice(Kind.SUBJECT_LOST, f"{i}.jpg", f"{i}% of the subject is lost", "zoom out", share=i / 10)
+        for i in range(1, 6)
+    ]
+    (line,) = condensed(some)
+    assert line.startswith(
+        "5 times, such as 5.jpg, 4.jpg, 3.jpg; the first of them: 5% of the subject is lost; zoom out"
+    )

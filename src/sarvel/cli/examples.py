@@ -22,7 +22,7 @@ EXAMPLES: dict[str, tuple[tuple[str, str], ...]] = {
             "the files in pictures/, the markup on the terminal",
         ),
         (
-            "sarvel one masters/lamp-at-dusk.jpg --alt '' --crop 4:3 --sizes 384px --as-plan",
+            "sarvel one masters/great-lens.jpg --alt '' --crop 4:3 --sizes 384px --as-plan",
             "the same as a plan to start from",
         ),
     ),

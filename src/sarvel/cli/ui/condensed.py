@@ -1,4 +1,4 @@
-"""Notices of one kind in one line: how many there are, where, and the words of the one that concerns most visits."""
+"""Notices of one kind in one line: their count, their places, and the text of the one that concerns most visits."""
 
 from __future__ import annotations
 
@@ -24,4 +24,5 @@ def _in_one_line(some: list[Notice]) -> str:
     places = list(dict.fromkeys(one.place or one.text for one in worst))
     named = places[: _FEW if any(one.share for one in some) else _NAMED]
     such, more = (" such as", "; --verbose has all") if len(named) < len(places) else ("", "")
-    return f"{len(some)} times,{such} {', '.join(named)}: {worst[0].words}{more}"
+    words = ": " if len({one.text for one in some}) == 1 else "; the first of them: "  # its figures are not the others'
+    return f"{len(some)} times,{such} {', '.join(named)}{words}{worst[0].words}{more}"
