@@ -143,7 +143,7 @@ def test_what_is_refused_is_kept_and_sent_by_the_next_run(s3: S3Here, stored: Pa
     again = run(s3, stored, "build", "--json")
     told = json.loads(again.stdout)["rendered"]
     assert again.returncode == 0 and not told["made"], "nothing is encoded twice"
-    assert f"{kept[1]} files of an earlier run are sent first" in again.stderr
+    assert f"{kept[1]} files of an earlier run sent first" in again.stderr
     assert s3.files("pictures/") == at_last and len(s3.sent("/shop/pictures/")) == int(kept[1])
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from sarvel.core.amounts import counted
 from sarvel.core.edition.compose import Edition
 from sarvel.core.edition.settle import settle
 from sarvel.encode.work import Made
@@ -22,7 +23,7 @@ def send_left_behind(output: OutputFolder, ledger: Ledger, listener: Listener) -
         StorageError: it is refused again.
     """
     if left := output.left_behind(ledger):
-        text = f"{len(left)} files of an earlier run are sent first"
+        text = f"{counted(len(left), 'file')} of an earlier run sent first"
         listener.notes([Notice(Kind.SENDING, str(output), text, severity="note")])
         with output.sending() as send:
             send(left)

@@ -11,7 +11,7 @@ from sarvel.cli.plans import plan_of
 from sarvel.cli.ui.console import Console, warn
 from sarvel.cli.ui.styles import GOOD, WARNING
 from sarvel.cli.ui.table import Column, Table
-from sarvel.core.amounts import duration, weight
+from sarvel.core.amounts import counted, duration, weight
 from sarvel.core.edition.compose import Crop, Edition, Picture
 from sarvel.core.edition.encoding import EncoderNumbers
 from sarvel.core.edition.promise import promise_of, shortfalls
@@ -62,9 +62,8 @@ def _run(site: Site, ledger: Ledger, slots: list[Slot], options: argparse.Namesp
         )
     predicted = forecast(site, ledger, names)
     files = sum(1 for picture in shown for _ in picture.renditions())
-    console.result(
-        f"{files} files of {len({picture.master.key for picture in shown})} masters; {_predicted(predicted, plan)}"
-    )
+    masters = counted(len({picture.master.key for picture in shown}), "master")
+    console.result(f"{counted(files, 'file')} of {masters}; {_predicted(predicted, plan)}")
     if shown:
         console.result(_weighing(predicted))
     told = [*shortfalls(shown), *(one for picture in shown for one in picture.notices)]

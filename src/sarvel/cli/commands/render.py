@@ -89,7 +89,7 @@ def _predict(plan: Plan, ledger: Ledger, asked: RenderOptions, console: Console)
         by = "an earlier run" if is_known else "the pixels"
         about = f"; about {seconds:.0f} s, going by {by}" if names else ""
         copied = f", {len(copies)} of them copied" if copies else ""
-        console.result(f"{count} files to make{copied}, {kept} are there already{about}")
+        console.result(f"{counted(count, 'file')} to make{copied}, {kept} are there already{about}")
         console.trouble([*predicted.faults, *predicted.warnings])
     console.document(
         to_make=names,

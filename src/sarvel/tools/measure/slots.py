@@ -8,6 +8,7 @@ from pathlib import Path
 
 from sarvel.browser.page_boxes import HEIGHT, PageBoxes
 from sarvel.browser.site_server import Folders
+from sarvel.core.amounts import counted
 from sarvel.core.css.device import Device
 from sarvel.core.html.dialect import HTML, dialect_of
 from sarvel.core.layout.alike import Measured, sorted_apart, united
@@ -113,7 +114,7 @@ def measure_plan(plan: Plan, names: Sequence[str], driver: str | None, listener:
     pages, faults, notes = _pages(plan, names)
     if not names:
         pages, more = _worth_looking(pages)
-        text = f"{more} pages were left out, whose slots are measured on others"
+        text = f"{counted(more, 'page')} left out, whose slots are measured on others"
         left = Notice(Kind.LEFT_OUT, str(plan.file), text, "name them to look at them", "note")
         notes += [left] if more else []
     sheets = {page.file.source: _sheet(page) for page in pages}

@@ -7,6 +7,7 @@ from typing import NamedTuple
 
 from PIL import Image, ImageDraw, ImageFont
 
+from sarvel.core.amounts import counted
 from sarvel.tools.proof.contact_sheet import FAINT, INK, PAPER, WIDTH, WRONG, write
 
 _ACROSS, _MARGIN = 8, 20
@@ -45,7 +46,7 @@ def draw_index(entries: Sequence[IndexEntry]) -> Image.Image:
     sheet = Image.new("RGB", (WIDTH, 2 * _MARGIN + 30 + lines * _HEIGHT), PAPER)
     draw = ImageDraw.Draw(sheet)
     look = sum(bool(entry.trouble) for entry in entries)
-    head = f"{len(entries)} masters on {entries[-1].page if entries else 0} pages" + (
+    head = f"{counted(len(entries), 'master')} on {counted(entries[-1].page if entries else 0, 'page')}" + (
         f", the first {look} need a look" if look else ""
     )
     write(draw, (_MARGIN, _MARGIN - 4), head, INK, 17)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable
 
-from sarvel.core.amounts import percent, weight
+from sarvel.core.amounts import counted, percent, weight
 from sarvel.tools.report.facts import Report
 from sarvel.tools.report.networks import NETWORKS
 from sarvel.tools.report.page import seconds
@@ -31,7 +31,7 @@ def as_markdown(report: Report, told: Since | None, *, pictures: bool) -> str:
 
 def _totals(report: Report, told: Since | None) -> Iterable[str]:
     files = len({file.name for one in report.pictures for crop in one.crops for file in crop.files})
-    yield f"{len(report.pages)} pages, {len(report.pictures)} pictures, {files} files."
+    yield f"{counted(len(report.pages), 'page')}, {counted(len(report.pictures), 'picture')}, {counted(files, 'file')}."
     yield ""
     change = " | since" if told else ""
     yield f"| all pages on | with masters | now{change} | {' | '.join(f'{one.name}, s' for one in NETWORKS)} |"
