@@ -5,7 +5,7 @@ import sys
 
 
 class Interrupts:
-    """The handler of SIGINT: raises KeyboardInterrupt and remembers it, for libraries turn that into errors of their own.
+    """The handler of SIGINT: raises KeyboardInterrupt and remembers it, because libraries turn it into errors of their own.
 
     Attributes:
         came: whether there was one.

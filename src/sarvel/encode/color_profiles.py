@@ -41,7 +41,7 @@ def profile_of(image: Image.Image) -> ImageCms.ImageCmsProfile | None:
 
 @functools.cache
 def srgb() -> ImageCms.ImageCmsProfile:
-    """SRGB."""
+    """The sRGB profile."""
     return ImageCms.ImageCmsProfile(ImageCms.createProfile("sRGB"))
 
 

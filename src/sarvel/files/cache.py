@@ -87,7 +87,7 @@ class Cache:
                 os.utime(file)
 
     def claim(self, rendition: Rendition) -> FileLock | None:
-        """Takes a file for this server to make; None if another one makes it. Anyone who is killed restores it."""
+        """Takes a file for this server to make; None if another one makes it. The lock of a killed server is free again."""
         from filelock import FileLock, Timeout
 
         place = self.folder / _LOCKS / f"{rendition.fingerprint}.lock"

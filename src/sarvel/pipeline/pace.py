@@ -22,7 +22,7 @@ def costs_of(works: Iterable[MasterWork]) -> dict[str, float]:
 
 
 def seconds_left(done: float, whole: float, elapsed: float) -> float | None:
-    """S that a run will still take.
+    """The remaining seconds of a run.
 
     Args:
         done: the cost of the finished work.

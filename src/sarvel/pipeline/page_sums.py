@@ -39,7 +39,7 @@ def pairs_shown_on(page: Page) -> set[Pair]:
 
 @dataclass(frozen=True)
 class Weighed:
-    """What a picture weighs; small, for a large site has many.
+    """What a picture weighs; small, because a large site has many.
 
     Attributes:
         master_bytes: bytes of the master.

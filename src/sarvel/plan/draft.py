@@ -229,7 +229,9 @@ def _slot(group: Group, names: Mapping[str, tuple[float, int]], *, is_measured: 
     if group.layout.shaped and not (seen and seen.ratios):
         lines.append('reserve = "none"    # the stylesheet gives these images a ratio')
     if group.layout.by_place:
-        lines.append("# Without a picture around it, for a rule means its place: " + _line(group.layout.by_place))
+        lines.append(
+            "# Without a picture around it, because a rule depends on its place: " + _line(group.layout.by_place)
+        )
         lines.append('formats = ["webp"]')
     return "\n".join(lines) + "\n"
 

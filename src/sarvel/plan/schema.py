@@ -1,6 +1,6 @@
 """The shape of sarvel.toml. The description of each key states the expected value: messages and the JSON Schema quote it.
 
-Longer than other files, for it is one table: what a plan can say, each key once.
+Longer than other files, because it is one table: what a plan can say, each key once.
 """
 
 from __future__ import annotations

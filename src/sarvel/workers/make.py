@@ -200,7 +200,7 @@ def _each_in_turn(pool: ThreadPoolExecutor) -> Each:
 
 
 def _alike(crops: Sequence[CropWork]) -> Iterator[list[CropWork]]:
-    """Crops that are made of the same light, for one is as much as memory should hold; in the order of their first."""
+    """Crops that are made of the same light, because one is as much as memory should hold; in the order of their first."""
     groups: dict[object, list[CropWork]] = {}
     for crop in crops:
         groups.setdefault((crop.gamut, crop.treatment.rotate, crop.treatment.mirror), []).append(crop)

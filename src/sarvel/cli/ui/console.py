@@ -81,7 +81,7 @@ class Console:
         sys.stdout.write(stream.getvalue() if isinstance(what, Text) else f"\n{stream.getvalue()}\n")
 
     def line(self, *parts: str | tuple[str, str]) -> None:
-        """Prints a line for people that is never wrapped, for it may be copied: texts, or pairs of a text and its style."""
+        """Prints a line for people that is never wrapped, because it may be copied: texts, or pairs of a text and its style."""
         if not self.is_for_people:
             return
         from rich.console import Console as RichConsole

@@ -135,7 +135,7 @@ def _condition(tokens: list[Node], *, either: bool) -> Test | None:
 
 
 def _bracket(token: Node) -> Test | None:
-    """Reads a condition or a feature in brackets; anything else is unknown, for it may mean something in future."""
+    """Reads a condition or a feature in brackets; anything else is unknown, because it may mean something in future."""
     if token.type == "function":
         return _UNKNOWN
     if not isinstance(token, ParenthesesBlock):

@@ -1,7 +1,7 @@
 """The cheapest ladders for given demands, found exactly: docs/inside.md, "Ladder".
 
 A device that needs n px and gets w ≥ n fetches b(w) = w^g bytes, and each rung costs λ·b(w) to make and to keep. Rungs lie at
-demands, for a rung between two demands can go down to the lower one. So a ladder is a way along the sorted demands, and a
+demands, because a rung between two demands can go down to the lower one. So a ladder is a way along the sorted demands, and a
 step from demand i to j costs (share(i..j] + λ)·b(j).
 """
 

@@ -38,7 +38,7 @@ class Room:
         kind: "ratio" in a style, "size" by width and height, or "none".
         ratio: width and height of the shape that most visits meet.
         cropped: whether the plan asks for another shape than the master's.
-        height: whether a style must say that the height follows the width, for no stylesheet is known to.
+        height: whether a style must say that the height follows the width, because no stylesheet is known to do so.
     """
 
     kind: Literal["ratio", "size", "none"]

@@ -4,7 +4,7 @@
     <header class="top" data-was-style="background: url('masters/sea.jpg') center / cover"     the same, its style set aside
       style="background: url(…) center / cover;background: image-set(…) center / cover" data-woven="…">
 
-A plain file is before the set, for browsers that do not know it. No matter what else the style says stays.
+A plain file is before the set, for browsers that do not know it. The rest of the style is kept.
 """
 
 from __future__ import annotations

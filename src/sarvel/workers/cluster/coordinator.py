@@ -311,7 +311,7 @@ class _Run:
             )
 
     def _send(self) -> Iterator[Made]:
-        """Sends works out, no more than keep the workers busy, for each takes memory here and there."""
+        """Sends work, no more than keeps the workers busy, because each unit takes memory here and there."""
         threads = self.cluster.threads
         while self.waiting and len(self._out) < threads * (2 if self.waiting[0].estimated_seconds < _SHORT else 1):
             work = self.waiting.popleft()
