@@ -69,7 +69,7 @@ class SarvelError(Exception):
 
 
 class PlanError(SarvelError):
-    """The plan is missing, is not TOML, or states what cannot be. Every problem has a line of its own."""
+    """The plan is missing, is not TOML, or is invalid. Every problem has a line of its own."""
 
     kind = Kind.PLAN
 

@@ -1,6 +1,6 @@
 """Sarvel from Python: what the commands do, without printing. `sarvel.load` is where it begins; docs/python.md.
 
-What goes wrong for the user's reasons is a `SarvelError`, whose text is the line that a command would print.
+Errors that the user can correct are `SarvelError`, whose text is the line that a command would print.
 """
 
 from __future__ import annotations
@@ -117,7 +117,7 @@ class LoadedPlan:
             attributes: others of the img; `class_` for class, `data_id` for data-id.
 
         Raises:
-            PlanError: there is no such slot, or no one states the words.
+            PlanError: there is no such slot, or there is no alt text.
             MasterError: the master cannot be read.
             OutputError: its files are not made yet.
 
@@ -190,7 +190,7 @@ class LoadedPlan:
         return check_files(files, self.plan).pages
 
     def _edition(self, slot: str, master: str) -> Edition:
-        """What one picture amounts to; worked out again when a master of it was changed.
+        """The composition of one picture; computed again when a master of it changes.
 
         Raises:
             MasterError: the master cannot be read.

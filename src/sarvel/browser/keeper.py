@@ -1,6 +1,6 @@
 """The keeper of a browser: a process that starts a driver, and ends it and all that it started once its parent is gone.
 
-It is run by its path, with nothing but the standard library, and hears of its parent's end by the end of its standard input,
+It is run by its path, needs only the standard library, and notices its parent's end by the end of its standard input,
 however that came: an interrupt, a closed terminal, SIGKILL. On Linux what loses its own parent becomes the keeper's child
 (prctl(2), PR_SET_CHILD_SUBREAPER), and cannot get away.
 """

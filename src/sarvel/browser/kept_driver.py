@@ -1,4 +1,4 @@
-"""A driver with its browser, in a folder of its own: both end and the folder is removed, no matter what ends this run."""
+"""A driver with its browser, in a folder of its own: however this run ends, both end and the folder is removed."""
 
 from __future__ import annotations
 

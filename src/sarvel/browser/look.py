@@ -1,4 +1,4 @@
-"""A look at the boxes of a page's images and backgrounds, as they are in a browser at one viewport."""
+"""The boxes of a page's images and backgrounds, in a browser at one viewport."""
 
 from __future__ import annotations
 
@@ -38,7 +38,7 @@ class ShownBox:
         fit: its `object-fit`, or `background-size`.
         position: its `object-position`, or `background-position`.
         natural: width and height of the image that is in it, CSS px; 0 where that is not known.
-        listed: whether a list states which file is in it.
+        listed: whether a list names its file.
     """
 
     width: float
@@ -62,7 +62,7 @@ def steady(browser: Session, images: Literal["all", "scrolled", "first"] = "all"
     """Waits until a page that was just opened is there, or a while; ends what moves.
 
     Args:
-        images: which must be there: all, late ones hurried; the ones that come as one scrolls down; those of the first screen.
+        images: which to wait for: all, also late ones; those that load as one scrolls down; or those of the first screen.
     """
     browser.run_until_done(script("steady"), _WAIT, images)
 

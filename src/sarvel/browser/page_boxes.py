@@ -32,7 +32,7 @@ class PageBoxes:
 
     Attributes:
         boxes: by place, then by viewport width, CSS px.
-        pulls: by place, then by viewport width, CSS px: what else the width depends on.
+        pulls: by place, then by viewport width, CSS px: other dependencies of the width.
         first: by place, the share that each fills of the first screen of a phone and of a desktop.
         unhidden: places that no viewport shows; they were measured as if shown.
         breakpoints: viewport widths where media queries begin or end, CSS px.

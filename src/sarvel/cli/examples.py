@@ -75,4 +75,4 @@ EXAMPLES: dict[str, tuple[tuple[str, str], ...]] = {
         ("sarvel deliver --port 8080", "make and serve files at that port"),
     ),
 }
-"""By command: a call, and what comes of it. In the folder of a site, unless stated otherwise."""
+"""By command: a call, and its effect. In the folder of a site, unless stated otherwise."""

@@ -46,7 +46,7 @@ def main(argv: Sequence[str] | None = None) -> int:
 
 
 def _failed(error: BaseException, *, verbose: bool) -> int:
-    """States what ended a command, and returns its exit code."""
+    """Prints the error that ended a command, and returns the exit code."""
     # What an interrupt came to in a library may look like anything.
     if isinstance(error, KeyboardInterrupt) or getattr(signal.getsignal(signal.SIGINT), "came", False):
         print("interrupted; finished work is kept", file=sys.stderr)

@@ -61,7 +61,7 @@ def unchanged(document: Mapping[str, Any]) -> dict[str, Any]:
 
 
 def tell_unchanged(result: Mapping[str, Any], console: Console) -> None:
-    """States what a run came to that had nothing to do.
+    """Prints the result of a run that had nothing to do.
 
     Args:
         result: its `document`; its `output`; of a build `pages`, the pages that were checked, in words.

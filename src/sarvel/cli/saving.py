@@ -14,7 +14,7 @@ _TRIES = 5  # of saving into a plan that someone else writes
 
 
 def rewritten(plan: Path, change: Callable[[str], str]) -> None:
-    """Writes a change into the plan as it is now, and over nothing else: an editor may save it at any moment.
+    """Writes a change into the current text of the plan, and never over another one: an editor may save it at any moment.
 
     Args:
         change: takes its text, and returns the new one.

@@ -29,7 +29,7 @@ def watching(file: Path, effort: Effort, console: Console, build: Callable[[Plan
     """Builds, and builds again at each change, until it is interrupted.
 
     Args:
-        build: builds the plan as it is now.
+        build: builds the current plan.
 
     Raises:
         PlanError: the extra is not installed.

@@ -25,7 +25,7 @@ class FoundSubject:
     Attributes:
         box: in fractions of width and height.
         sure: confidence that it is right, 0 to 1: crops by it keep at least 95 % of the most that they could keep.
-        others: what else it may be, elsewhere in the picture or around the box; the most likely first.
+        others: alternatives, elsewhere in the picture or around the box; the most likely first.
     """
 
     box: Box
@@ -81,7 +81,7 @@ class FormatFacts:
         ending: of its files, without the dot.
         alpha: whether it can be transparent.
         lossy: whether it can leave out what the eye hardly sees.
-        lossless: whether it can keep every pixel as it is.
+        lossless: whether it can keep every pixel.
         interlaces: whether it can be written to show roughly before it is whole, on request.
         longest: px of a side that its files can have at most.
         codecs: library and version that write it, and their settings, by effort; others may write other bytes.

@@ -41,7 +41,7 @@ class Finish:
     """The finish of a slot's files.
 
     Attributes:
-        name: how the plan states it: "standard", or a number.
+        name: as written in the plan: "standard", or a number.
         likeness: how similar renditions look to their master at the same size, 0 to 100.
         quality: encoder numbers by hand, 0 to 100, by format; they win over the likeness.
         gamut: "wide" keeps colors beyond sRGB where a master has them and the format can state so.
@@ -82,7 +82,7 @@ class CropRule:
 
     Attributes:
         name: in file names and messages; "" if it is the only one.
-        media: the devices it is for, of the ones that no earlier rule is for.
+        media: the devices it is for, after earlier rules.
         ratio: width divided by height; None keeps the master's own.
         zoom: 1 for the largest crop of the ratio; more comes closer to the subject.
         subject_at: where in the crop the subject's centre should be, in fractions of the crop.
@@ -184,7 +184,7 @@ class Master:
     """The plan's words about one master.
 
     Attributes:
-        alt: what the picture shows, in words; "" for decoration; None where only the page states it.
+        alt: the alt text; "" for decoration; None if only the page has it.
         subjects: the parts that must stay in view, in fractions, the first matters most; empty for the whole picture.
         find: whether a subject is to be found in the pixels.
         crops: settings of single crops, by slot and crop name.

@@ -2,7 +2,7 @@
 
 `*` matches any letters of one name, `?` one letter, `[abc]` one of these, `[!abc]` any other letter, and `**`
 between slashes for any number of folders. A pattern means the files whose paths it matches, and everything in folders
-whose paths it matches. A path always matches itself, no matter what brackets are in its name.
+whose paths it matches. A path always matches itself, even if its name holds brackets.
 """
 
 from __future__ import annotations

@@ -21,7 +21,7 @@ _D50 = np.array([0.9642, 1.0, 0.8249])  # ICC.1:2022, section 7.2.16
 
 
 def profile_of(image: Image.Image) -> ImageCms.ImageCmsProfile | None:
-    """The profile that the colors of an image are to be read by; None where they are sRGB as they are.
+    """The profile of the colors of an image; None if they are sRGB.
 
     Raises:
         ImageCms.PyCMSError: there is one, and it is damaged or for another kind of color.

@@ -140,7 +140,7 @@ def _piece(master: Decoded, one: CropFiles, left: int, top: int, width: int, hei
 
 
 def _only(master: Decoded, crop: CropWork) -> tuple[Decoded, CropWork]:
-    """A master and a crop of it, without what lies far from that; the same pixels come of it."""
+    """A master and a crop of it, without distant parts; the resulting pixels are the same."""
     box, treatment = crop.box, crop.treatment
     left, top = int(max(0, box.left - _FILTER)), int(max(0, box.top - _FILTER))
     right, bottom = (

@@ -109,7 +109,7 @@ class CropEncoder:
         return self._known[search.key] if search else None
 
     def parted(self, files: Sequence[Rendition]) -> tuple[list[Rendition], list[Rendition]]:
-        """Files of a format that the search made already, and the ones that are still to be encoded, those of phones first."""
+        """Files of a format that the search made already, and those still to be encoded, those of phones first."""
         there = [one for one in files if self._made(one) is not None]
         return there, sorted((one for one in files if one not in there), key=lambda one: one.width)
 

@@ -1,6 +1,6 @@
 """A master's pixels: decoded once, and handed out in bands: upright, in 8 bits, in sRGB or in the wide gamut.
 
-Pillow holds four bytes a pixel no matter what the picture. Nothing else is ever held whole of a large master: neither a second
+Pillow holds four bytes for each pixel. Nothing else of a large master is ever held whole: neither a second
 copy of its bytes nor its light.
 """
 

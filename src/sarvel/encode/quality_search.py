@@ -56,7 +56,7 @@ def find_quality(
     """The least quality that comes close to the target, by the secant method between tried values, on logarithms.
 
     Args:
-        pixels: the rung to try, as it is to be encoded.
+        pixels: the rung to try, ready to be encoded.
         reference: the same, to be compared with.
         codec: a format that can be lossy.
         target: the likeness wanted, 0 to 100.

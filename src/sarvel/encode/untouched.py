@@ -39,7 +39,7 @@ def untouched(work: MasterWork, crop: CropWork, rendition: Rendition, most: int)
 
 
 def _is_bare(image: ImageFile.ImageFile) -> bool:
-    """Tells whether there are 8-bit pixels that browsers show as they are, and nothing next to them."""
+    """Tells whether there are 8-bit pixels that browsers show unchanged, and no metadata."""
     texts = getattr(image, "text", {}) if image.format == "PNG" else {}
     is_plain = image.mode in ("RGB", "RGBA", "L", "P") and not _BESIDE & set(image.info)
     return is_plain and not texts and not dict(image.getexif())

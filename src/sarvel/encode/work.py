@@ -59,7 +59,7 @@ class CropWork:
         return sum(map(seconds_of, self.renditions))
 
     def sizes(self) -> list[Size]:
-        """The rungs that it takes, largest first: those of its files, the ones that numbers are found on, and placeholders'."""
+        """Its rungs, largest first: those of its files, of searches and of placeholders."""
         searches = [one.encoding.search for one in self.renditions if one.encoding.search]
         tried = {size for search in searches if search.key not in self.known for size in search.sizes}
         wanted = {one.size for one in self.renditions} | {one.size for one in self.placeholders}

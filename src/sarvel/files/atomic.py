@@ -37,7 +37,7 @@ def write_whole(
     """Writes a file next to its place and renames it into it: no reader ever sees half of it. Follows no link.
 
     Args:
-        path: the file; its folder is made if need be. A link in its place is replaced.
+        path: the file; its folder is created if it is missing. A link in its place is replaced.
         like: the state of the file whose owner and permissions it takes; None takes the system's default.
         still: called just before the file takes its place; if it returns False, nothing is written.
         top: the folder that the file belongs below; None for the one that it is in.

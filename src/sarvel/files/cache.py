@@ -81,7 +81,7 @@ class Cache:
             (self.folder / self.name(rendition, first=True)).unlink(missing_ok=True)
 
     def used(self, files: Iterable[Path]) -> None:
-        """Tells that files were used now; the ones that are used least go first."""
+        """Records that files were used now; the least recently used are deleted first."""
         for file in files:
             with contextlib.suppress(OSError):
                 os.utime(file)

@@ -21,7 +21,7 @@ def alone_in(folder: Path, waiting: Callable[[], None]) -> Iterator[None]:
     """Keeps other runs out of a folder for the length of the block; the system lets go if this one is killed.
 
     Args:
-        folder: made if need be. Where it cannot be locked (read-only, or on some network drives) no one is kept out.
+        folder: created if it is missing. If it cannot be locked (read-only, or on some network drives), the lock has no effect.
         waiting: called once if another run has to be waited for.
     """
     from filelock import FileLock, Timeout  # slow to load

@@ -251,7 +251,7 @@ class Ledger:
         self._database = opened
 
     def _give_up(self, error: Exception) -> None:
-        """Goes on with another ledger: a new one if this one is damaged, else one that is forgotten."""
+        """Continues with another ledger: a new one if this one is damaged, else one in memory."""
         code = getattr(error, "sqlite_errorcode", None)
         if isinstance(error, OSError) or (code is not None and code & 0xFF in _OF_OTHERS):
             self._go_without(error)
@@ -259,7 +259,7 @@ class Ledger:
             self._set_aside(error)
 
     def _set_aside(self, problem: object) -> None:
-        """Puts a ledger that cannot be used out of the way and begins a new one with all of it that is still right."""
+        """Moves an unusable ledger away and starts a new one with all of its valid rows."""
         saved = _saved(self._file) if self._file else {}
         self._database.close()
         self._database = _in_memory()
@@ -285,7 +285,7 @@ class Ledger:
         self._told(f"{self._file}: could not be used ({problem}); it is kept as {aside.name}; a new one is started")
 
     def _go_without(self, error: object) -> None:
-        """Goes on with a ledger in memory, and says why."""
+        """Continues with a ledger in memory, and reports why."""
         self._database.close()
         self._database = _in_memory()
         self._told(
@@ -387,7 +387,7 @@ def _opened(file: Path) -> sqlite3.Connection:
 def _write_ahead(database: sqlite3.Connection) -> None:
     """Lets others read while this run writes, and a commit wait for no disk: a lost one costs time, never a false row.
 
-    Some network drives cannot share memory between programs, and another run may hold the file: it goes on as it was.
+    Some network drives cannot share memory between programs, and another run may hold the file: it continues as before.
     """
     with contextlib.suppress(sqlite3.OperationalError):
         database.execute("PRAGMA journal_mode = WAL")

@@ -9,7 +9,7 @@ from typing import Self
 
 
 class NameSet:
-    """A set of names in a file that goes away with it: a temporary database (SQLite, "Opening A New Database Connection")."""
+    """A set of names in a file that is deleted with it: a temporary database (SQLite, "Opening A New Database Connection")."""
 
     def __init__(self) -> None:
         """Begins an empty one."""

@@ -66,7 +66,7 @@ class OutputFolder:
             yield from (entry.name for entry in entries if entry.is_file())
 
     def sizes(self, names: Iterable[str]) -> dict[str, int]:
-        """Bytes of some files, by name, as far as they are there.
+        """Bytes of those of some files that exist, by name.
 
         Raises:
             OutputError: it cannot be read.
@@ -113,7 +113,7 @@ class OutputFolder:
         yield Sender()
 
     def remove(self, names: Iterable[str]) -> None:
-        """Takes files out of it; the ones that are not there are passed over.
+        """Removes files from it; missing ones are skipped.
 
         Raises:
             OutputError: one cannot be removed.
@@ -146,7 +146,7 @@ class OutputFolder:
 
 
 def sizes_of(edition: Edition, output: OutputFolder) -> dict[str, int]:
-    """Bytes of the renditions of an Edition, by name, as far as they are there.
+    """Bytes of the existing renditions of an Edition, by name.
 
     Raises:
         OutputError: the folder cannot be read.
@@ -155,7 +155,7 @@ def sizes_of(edition: Edition, output: OutputFolder) -> dict[str, int]:
 
 
 def weights_of(edition: Edition, output: OutputFolder, ledger: Ledger) -> dict[str, int]:
-    """Bytes of renditions, by name, as far as they are known: under this name or another of the same fingerprint."""
+    """Known bytes of renditions, by name: under this name or another of the same fingerprint."""
     wanted = {name: one.fingerprint for name, one in edition.files().items()}
     known = ledger.files(wanted)
     weights = {name: file.size for name, file in known.items()}

@@ -1,4 +1,4 @@
-"""A forecast of what a plan will amount to: files, time and bytes, before anything is made."""
+"""A forecast of a plan: files, time and bytes, before anything is made."""
 
 from __future__ import annotations
 
@@ -35,7 +35,7 @@ class Forecast:
 
 
 def forecast(site: Site, ledger: Ledger, slots: Collection[str], workers: int | None = None) -> Forecast:
-    """Works out what the pictures of some slots will amount to.
+    """Predicts the files, time and bytes of the pictures of some slots.
 
     Raises:
         OutputError: the folder of renditions cannot be read.

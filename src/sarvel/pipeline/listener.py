@@ -1,4 +1,4 @@
-"""Listeners: a command's console, a watcher or a server hears how a job goes."""
+"""Listeners: a command's console, a watcher or a server receives the progress of a job."""
 
 from __future__ import annotations
 

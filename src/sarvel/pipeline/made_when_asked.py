@@ -48,7 +48,7 @@ class MadeWhenAsked:
         self._turns: defaultdict[str, threading.Lock] = defaultdict(threading.Lock)
 
     def file(self, target: str) -> Path | None:
-        """The file of an address, made now if need be; None if weaving writes no such address, or it cannot be made.
+        """The file of an address, made now if it is missing; None if weaving writes no such address, or it cannot be made.
 
         Args:
             target: path and query, as a browser sends them.

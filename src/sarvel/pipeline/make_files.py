@@ -94,7 +94,7 @@ def make_files(
     cluster: Cluster | None = None,
     published: Callable[[Made], Sequence[MadeFile]] = lambda made: made.files,
 ) -> Rendered:
-    """Does the work, tells how it goes, and remembers what came of it.
+    """Does the work, reports progress, and remembers the results.
 
     Args:
         workers: as asked for; None takes as many as suit.

@@ -63,7 +63,7 @@ def subjects_of(
     """Finds the subjects of masters in their pixels, each once: the ledger remembers them.
 
     Returns:
-        By key as they are found; an error where a master cannot be decoded, or was changed since its facts were read.
+        By key; an error if a master cannot be decoded, or was changed since its facts were read.
     """
     looks = []
     for one in facts:

@@ -87,7 +87,7 @@ class ProgressPoller:
         self._made.update(names)
 
     def _written(self) -> list[str]:
-        """Names of files of this run that were made; the ones that it makes again count once they are new."""
+        """Names of files of this run that were made; files that are made again count once they are new."""
         return [name for name in list(self._left) if name in self._made or self._is_new(name)]
 
     def _is_new(self, name: str) -> bool:

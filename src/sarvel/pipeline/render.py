@@ -56,7 +56,7 @@ class RenderedPlan:
 
     Attributes:
         left_out: names of files that were made and are of formats that do not pay.
-        count: how many files the plan amounts to.
+        count: how many files the plan has.
         masters: the folders that its masters lie in, each with the endings of their names.
         faults: obstacles, each once.
         warnings: about pictures, each once.

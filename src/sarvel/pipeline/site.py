@@ -56,10 +56,10 @@ class RequestedImages(PlanAndPages):
 
 @dataclass(frozen=True)
 class Site(RequestedImages):
-    """A plan, its pages, and the Edition that they amount to.
+    """A plan, its pages, and their Edition.
 
     Attributes:
-        edition: to publish, as far as it is known which formats pay; if not yet rendered, all formats.
+        edition: to publish, with the formats that pay as far as known; if not yet rendered, all formats.
         placeholders: the backgrounds of placeholders that were made, by key.
         unreadable: why masters could not be read, by key.
         as_it_stands: whether nothing is going to be made.
@@ -252,7 +252,7 @@ def composed_safely(
 
 
 def read_again(plan: Plan, file: PageFile) -> Page:
-    """A page of a plan as it is now; one that another program is writing is waited for.
+    """The current text of a page of a plan; waits for another program that is writing it.
 
     Raises:
         PageError: it cannot be read.
@@ -277,7 +277,7 @@ def settled(site: Site, ledger: Ledger) -> Site:
 
 
 def _files_made(plan: Plan, edition: Edition) -> Iterator[tuple[Path, str, str]]:
-    """The files that an Edition amounts to: folder, name, and what messages call them."""
+    """The files of an Edition: folder, name, and their description in messages."""
     yield from ((plan.output, name, "a made file") for name in sorted(edition.files()))
     if plan.partials:
         files = (partial_file(plan.partials, one) for one in edition.pictures.values())
@@ -352,7 +352,7 @@ def _crop_from(plan: Plan, key: str) -> Iterator[str]:
 
 
 def _missing(plan: Plan, masters: MastersFolder, asked: set[str]) -> Iterator[Notice]:
-    """Notices of missing masters that the plan names; the ones that pages ask for are reported with their page."""
+    """Notices of missing masters that the plan names; those that pages ask for are reported with their page."""
     for key in plan.masters:
         if key not in asked and masters.stamp(key) is None:
             where, cure = plan.where("masters", key), "put it there or mend its name"

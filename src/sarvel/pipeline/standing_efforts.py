@@ -19,7 +19,7 @@ def standing_efforts(plan: Plan, ledger: Ledger, *, less: bool) -> Iterator[Plan
     Args:
         plan: the plan, at the efforts that are asked for.
         ledger: what knows which efforts were ever made.
-        less: whether files of less effort will do too, where the ones that are asked for are not there.
+        less: whether files of less effort are acceptable, if the requested ones are missing.
     """
     made = known_efforts(ledger)
     if not made - {slot.effort for slot in plan.slots.values()}:

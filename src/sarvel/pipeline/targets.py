@@ -79,7 +79,7 @@ def check_targets(
 
     Args:
         others: files to copy next to woven pages.
-        made: what else is written: folder, name, and what messages call it.
+        made: other outputs: folder, name, and their description in messages.
 
     Raises:
         PlanError: something would be written onto something else.

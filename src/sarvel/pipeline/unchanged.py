@@ -83,7 +83,7 @@ def kept_entry(called: Sequence[str], state: InputState, result: Mapping[str, ob
 
     Args:
         called: as for `nothing_to_do`.
-        result: what the next one amounts to, as JSON.
+        result: of the next run, as JSON.
     """
     marks: dict[str, _Mark] = {}
     written = {str(path.absolute()) for path in state.written}

@@ -180,7 +180,7 @@ class _Writing:
     _unwritten: list[Notice] = field(default_factory=list)
 
     def result(self) -> WrittenPages:
-        """What came of it so far."""
+        """The results so far."""
         faults = (*self._faults, *self._unwritten)
         return WrittenPages(tuple(self._written), tuple(self._unchanged), self._images, faults)
 
@@ -216,7 +216,7 @@ class _Writing:
             self.listener.step(f"{target}: written")
 
     def _beside(self, file: Path, content: bytes) -> bool:
-        """Writes a side file; one among the renditions goes where they go.
+        """Writes a side file; one in the folder of renditions goes to storage with them.
 
         Raises:
             OutputError: it cannot be written, or is not ours to write.

@@ -47,7 +47,7 @@ class Export:
         """The visits that a row describes; none if it describes no known size.
 
         Raises:
-            ValueError: a cell holds neither a size nor a number; states what to write.
+            ValueError: a cell holds neither a size nor a number; the message has the cure.
         """
         text = cells[self.size] if self.size < len(cells) else ""
         if _NO_SIZE.fullmatch(text):

@@ -157,7 +157,7 @@ def _masters(draft: Draft) -> Iterator[str]:
 
 
 def names_of(breaks: Sequence[tuple[float, int]]) -> dict[str, tuple[float, int]]:
-    """Breakpoints with names, the narrowest first: of many the ones that are used most.
+    """Breakpoints with names, the narrowest first; if there are many, the most used ones.
 
     Args:
         breaks: viewport widths and how often each is used, the most used first.
@@ -237,7 +237,7 @@ def _slot(group: Group, names: Mapping[str, tuple[float, int]], *, is_measured: 
 
 
 def shown_in_toml(fitted: Fitted, starts: Mapping[str, float]) -> str:
-    """A measured width as a plan states it: one length, lengths by band where breakpoints have names, else a list.
+    """A measured width in TOML: one length, lengths by breakpoint if these have names, else a list.
 
     Args:
         starts: where bands begin, CSS px, by their names.

@@ -1,4 +1,4 @@
-"""On which line of a TOML text each key stands: what tomllib does not tell."""
+"""The line of each key in a TOML text, which tomllib does not provide."""
 
 from __future__ import annotations
 

@@ -70,7 +70,7 @@ class Plan:
         masters_url: where in object storage they are; None for a folder.
         masters_kept: bytes that may be kept of those on this machine.
         page_patterns: folders, files or globs of pages, relative to the plan's folder.
-        output: the folder of renditions; of the ones that go to object storage, where they are made.
+        output: the folder of renditions; if they go to object storage, where they are made.
         output_url: where in object storage they go; None for a folder.
         address: how pages reach it: a URL prefix, escaped, without a slash at its end; None follows the page. Of a service
             elsewhere the pattern.
@@ -152,7 +152,7 @@ def read_plan(file: Path) -> Plan:
     """Reads and checks a plan.
 
     Raises:
-        PlanError: the file is missing or unreadable, is not TOML, or states what cannot be: one line a problem.
+        PlanError: the file is missing or unreadable, is not TOML, or is invalid: one line a problem.
     """
     text = _text(file)
     try:
@@ -189,7 +189,7 @@ def plan_from(content: Mapping[str, object], file: Path, lines: Mapping[KeyPath,
         lines: the line of each key, as far as there are any.
 
     Raises:
-        PlanError: it states what cannot be: one line a problem.
+        PlanError: it is invalid: one line a problem.
     """
     try:
         parsed = schema.PlanFile.model_validate(schema.with_defaults(content))

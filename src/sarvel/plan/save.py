@@ -1,4 +1,4 @@
-"""Writing into a plan what Sarvel found out: a value is added, and all else stays as it is, comments and all."""
+"""Writing findings into a plan: a value is added, and everything else is kept, comments too."""
 
 from __future__ import annotations
 

@@ -174,7 +174,7 @@ def _box(said: object) -> tuple[float, ...]:
 
 
 def _subject(said: object) -> object:
-    """A box or a point or several of them, as boxes; "find" as it is."""
+    """A box or a point or several of them, as boxes; "find" unchanged."""
     if said is None or said == FIND:
         return said
     if not isinstance(said, list) or not said:

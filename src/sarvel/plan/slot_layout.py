@@ -168,7 +168,7 @@ def _check_closed(css: str, path: KeyPath) -> None:
 
 
 def _checked(shown: Shown, path: KeyPath) -> Shown:
-    """Raises a Problem if a shown width amounts to no width that a screen could show."""
+    """Raises a Problem if sizes gives a width that no screen could show."""
     widths = {width: shown.on(Device(width, height)) for width in _WIDTHS for height in _HEIGHTS}
     for at, width in widths.items():
         if not width <= _WIDEST:  # nor if it is not a number

@@ -24,12 +24,12 @@ _RANGE = re.compile(r"\s*bytes\s*=\s*(\d{0,18})\s*-\s*(\d{0,18})\s*", re.IGNOREC
 
 @dataclass(frozen=True)
 class CachedFile:
-    """A file, as it is sent.
+    """A file to send.
 
     Attributes:
         content: its bytes.
         tag: its ETag, which tells its bytes.
-        is_final: whether it stays as it is.
+        is_final: whether its content is final.
     """
 
     content: bytes
@@ -49,7 +49,7 @@ class Answer:
     """An answer.
 
     Attributes:
-        body: its bytes; of an answer to HEAD the ones that an answer to GET would have.
+        body: its bytes; of an answer to HEAD those of the answer to GET.
     """
 
     status: int

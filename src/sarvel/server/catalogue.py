@@ -39,7 +39,7 @@ class Found:
 
     Attributes:
         files: the file, or it in all its formats, best first, where the server chooses.
-        now: the words of the address as it is today; others are those of an earlier plan or master.
+        now: the words of the current address; others are those of an earlier plan or master.
     """
 
     picture: Picture

@@ -35,7 +35,7 @@ class GuardedProtocol(HttpToolsProtocol):
         self._waiting: asyncio.TimerHandle | None = self.loop.call_later(HEADER_SECONDS, self._drop)
 
     def data_received(self, data: bytes) -> None:
-        """Counts what comes before a request is whole."""
+        """Counts the bytes before a request is complete."""
         if not self._awaits_headers and (self.cycle is None or self.cycle.response_complete):
             self._awaits_headers, self._header_bytes = True, 0
             self._waiting = self.loop.call_later(HEADER_SECONDS, self._drop)

@@ -48,7 +48,7 @@ class Live:
     """Requests of browsers, and the answers.
 
     Attributes:
-        plan: the plan as it is now, or None.
+        plan: the current plan, or None.
     """
 
     plan: Plan | None
@@ -62,7 +62,7 @@ class Live:
             self._asked[page, path.rsplit("/", 1)[-1]] = (time.monotonic(), weight)
 
     def rows_of_view(self, page: str, file: Path, device: Device, *, first: bool) -> list[LiveRow]:
-        """What a page fetches in a window: of its first view all images, then the ones that change.
+        """The files that a page fetches in a window: at its first view all images, then those that change.
 
         Args:
             first: whether the page has just been loaded.

@@ -32,7 +32,7 @@ class Memory:
         return found[1]
 
     def keep(self, rendition: Rendition, entry: CachedFile) -> None:
-        """Keeps a file in the place of an earlier one of its fingerprint, and drops others if need be."""
+        """Keeps a file in the place of an earlier one of its fingerprint, and drops others if there is no room."""
         before = self._entries.pop(rendition.fingerprint, None)
         self._bytes -= len(before[1].content) if before else 0
         if len(entry.content) > self._limit // _LARGEST:
@@ -44,5 +44,5 @@ class Memory:
             self._bytes -= len(gone.content)
 
     def final(self) -> Iterable[Rendition]:
-        """The files that are kept and stay as they are."""
+        """The kept files that are final."""
         return [rendition for rendition, entry in self._entries.values() if entry.is_final]

@@ -73,7 +73,7 @@ class Pool:
             urgent: whether someone waits for it; else it is done when a worker has nothing else to do.
 
         Returns:
-            What comes of it; it may raise GivenUpError, or what the work raises.
+            The result; it may raise GivenUpError, or the error of the work.
 
         Raises:
             FullError: too much waits already.

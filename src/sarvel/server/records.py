@@ -1,4 +1,4 @@
-"""Records of a server: counts for Prometheus, a line of JSON for each request, and what goes wrong in words."""
+"""Records of a server: counts for Prometheus, a line of JSON for each request, and problems in words."""
 
 from __future__ import annotations
 

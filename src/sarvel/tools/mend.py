@@ -108,13 +108,13 @@ def _mend_file(file: Path, checker: Checker, plan: Plan | None, *, writes: bool)
 
 
 def mend(text: str, check: _Check) -> tuple[str, list[Finding], list[Finding]]:
-    """Mends a page as far as it is sure.
+    """Fixes a page where that is safe.
 
     Args:
         check: finds the faults of a text.
 
     Returns:
-        The text mended, the findings that are gone by it, and the ones that are left.
+        The fixed text, the findings that it resolves, and the remaining ones.
     """
     found, gone = list(check(text)), []
     seen = {text}

@@ -1,4 +1,4 @@
-"""A new key for sealed addresses, put in front of the ones that pages were sealed with before."""
+"""A new key for sealed addresses, placed before the earlier ones."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ _BYTES = 32  # as many as the hash has: RFC 2104, section 3
 
 
 def with_new_key(file: Path) -> int:
-    """Puts a new key in front of those of a file, which is made if need be, for its owner alone.
+    """Puts a new key before those of a file, which is created if it is missing, for its owner only.
 
     Returns:
         How many keys it holds now.

@@ -54,7 +54,7 @@ class _Running:
     """The work on a master while it is done.
 
     Attributes:
-        files: the ones that were written, by name.
+        files: those that were written, by name.
     """
 
     work: MasterWork

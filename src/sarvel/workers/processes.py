@@ -25,14 +25,14 @@ def each_done(
     workers: int,
     died: Callable[[_Work], _Done],
 ) -> Iterator[_Done]:
-    """Does work, and gives what comes of it in the order in which it is done.
+    """Does work, and yields results in the order in which they are ready.
 
     Args:
         do: the work on one thing; with more than one worker a function of a module, and all that it takes and gives can be
             sent to another process.
         workers: processes at most, and units of work at one time in all of them, >= 1; with one, or for one thing, no process is
             started.
-        died: what comes of a thing whose worker died on it.
+        died: the result for a unit whose worker died on it.
     """
     works_by_number = dict(enumerate(works))
     if min(workers, len(works)) <= 1:
@@ -72,7 +72,7 @@ def _on(pool: Executor, do: Callable[[_Work], _Done], works: Mapping[int, _Work]
 
 @contextlib.contextmanager
 def _processes(count: int, turns: int) -> Iterator[Executor]:
-    """Local processes, and the turns that they take together; no matter what ends the block ends them."""
+    """Local processes, and their work slots; all end with the block."""
     from concurrent.futures import ProcessPoolExecutor
     from multiprocessing import get_context
 

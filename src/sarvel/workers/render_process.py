@@ -30,7 +30,7 @@ class DiedError(Exception):
 
 
 class GivenUpError(Exception):
-    """Work took too long, or no one waits for it any more. Its text states which."""
+    """Work took too long, or no one waits for it any more, as the text explains."""
 
 
 class RenderProcess:

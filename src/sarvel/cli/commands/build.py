@@ -1,4 +1,4 @@
-"""`sarvel build`: renders, weaves, checks, and states what came of it."""
+"""`sarvel build`: renders, weaves, checks, and prints a summary."""
 
 from __future__ import annotations
 
@@ -77,7 +77,7 @@ def build_and_tell(
     plan: Plan, options: RenderOptions, console: Console, words: Sequence[str] | None = None, *, table: bool = True,
     woven: Callable[[], None] = lambda: None,
 ) -> int:  # fmt: skip
-    """Does the whole job of a plan and states what came of it.
+    """Builds a plan and prints a summary.
 
     Args:
         options: which files to render, and how.
@@ -113,7 +113,7 @@ def _tell(built: Built, document: dict[str, Any], console: Console, *, table: bo
 
 
 def _remember(built: Built, document: dict[str, Any], ledger: Ledger, words: Sequence[str], started: int) -> None:
-    """Keeps in the ledger what the next run amounts to, if nothing changes until then."""
+    """Keeps in the ledger the result of the next run, if nothing changes until then."""
     asked = built.done.asked
     state = InputState(
         [*texts_read(asked), *folders_searched(asked), *(one.source for one in asked.others)],

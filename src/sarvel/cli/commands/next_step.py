@@ -11,7 +11,7 @@ from sarvel.tools.next_step import of_plan, without_plan
 
 
 def run(options: argparse.Namespace) -> int:
-    """States it; nothing is written."""
+    """Prints it; writes nothing."""
     console = Console(json=False, quiet=False, verbose=options.verbose)
     plan = read_plan_if_any(None, Path.cwd())
     step = of_plan(plan) if plan else without_plan(Path.cwd())

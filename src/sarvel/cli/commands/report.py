@@ -103,7 +103,7 @@ def _tell(report: Report, written: Sequence[Path], options: argparse.Namespace, 
 
 
 def _document(name: str, option: str, how: str) -> Mapping[str, Any]:
-    """A JSON document, or the part of it that a report is.
+    """A JSON document, or the report in it.
 
     Raises:
         PlanError: it cannot be read, or is not one.

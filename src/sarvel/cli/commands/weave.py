@@ -47,7 +47,7 @@ def _undo(asked: RequestedImages, ledger: Ledger, options: argparse.Namespace, c
 
 
 def _verify(parts: Parts, console: Console) -> int:
-    """States which pages are not woven as the plan says now; exit code 1 if there are any."""
+    """Prints the pages that are not up to date; exit code 1 if there are any."""
     results = [woven for woven, _ in woven_pages(parts)]
     late = [woven.page.file.target for woven in results if not holds(woven.page.file.target, woven.content)()]
     faults = list(dict.fromkeys([*_faults(parts), *(fault for woven in results for fault in woven.faults)]))

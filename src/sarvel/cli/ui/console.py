@@ -142,7 +142,7 @@ class Console:
 
 
 def warn(message: str) -> None:
-    """Prints at once what the user should know, no matter what options say of how much to say."""
+    """Prints a message at once, regardless of --quiet and --json."""
     print(one_line(message), file=sys.stderr)
 
 

@@ -32,7 +32,7 @@ class Column:
     Attributes:
         title: its header; a line break starts another line.
         holds: "number" is right-aligned, and never shortened or left out; "name" may lose its middle; "list" wraps at
-            spaces; "text" stays as it is.
+            spaces; "text" is never changed.
         spare: the larger, the sooner it is left out; 0 for never.
         style: of its cells, unless they have their own.
     """
@@ -74,7 +74,7 @@ class Table:
         return [" ".join(column.title.split()) for i, column in enumerate(self.columns) if i not in shown]
 
     def laid_out(self, room: int) -> RichTable:
-        """The table as it is printed on a terminal of so many columns."""
+        """The table for a terminal of so many columns."""
         from rich import box  # slow to load
         from rich.table import Table as RichTable
 

@@ -52,6 +52,6 @@ def without_files(text: str) -> str:
 
 
 def shortened(text: str, room: int) -> str:
-    """A text in so many letters, at least 4, without its middle if need be: names tell most at their ends."""
+    """A text in so many letters, at least 4, without its middle if it is longer: the ends of names say most."""
     head = (room - 1) // 3
     return text if len(text) <= room else f"{text[:head]}…{text[head + 1 - room :]}"

@@ -155,7 +155,7 @@ def path_and_query(url: str) -> str:
 
 
 def origin_of(url: str) -> str:
-    """Scheme and host of a URL, as it is written; "" where it has none."""
+    """Scheme and host of a URL, as written; "" if it has none."""
     return url[: len(url) - len(path_and_query(url))] if url.startswith(("http://", "https://", "//")) else ""
 
 

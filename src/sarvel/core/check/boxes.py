@@ -1,6 +1,6 @@
 """Rules for the box that stylesheets give an image: squeezed, stretched, or laid out as no one meant.
 
-Told only where it is sure: all stylesheets are at hand, and the same holds no matter what the image is in.
+Reported only if certain: all stylesheets are at hand, and the ancestors of the image do not matter.
 """
 
 from __future__ import annotations

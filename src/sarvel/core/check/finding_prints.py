@@ -14,7 +14,7 @@ def fingerprints(file: str, text: str, findings: Sequence[Finding]) -> list[str]
 
     Args:
         file: what the page is called.
-        findings: in it; of the ones that are the same, the first keeps its fingerprint if another comes behind it.
+        findings: in it; of equal ones, the first keeps its fingerprint if another is added after it.
     """
     counts: Counter[tuple[str, str]] = Counter()
     found = [""] * len(findings)

@@ -43,7 +43,7 @@ class Finding:
     Attributes:
         start: where the markup at fault begins, in the page.
         says: the fault, in a sentence.
-        cure: what to do about this very fault; "" where the rule states it.
+        cure: for this fault; "" uses the rule's.
         edits: what mends it; none where that is not sure.
     """
 

@@ -25,7 +25,7 @@ class Slip:
     Attributes:
         start: offset in the value at which the letters to replace start.
         says: the fault, in words.
-        meant: the whole candidate, entry or condition as it is meant.
+        meant: the whole intended candidate, entry or condition.
         marked: start and end offset of the words that are wrong.
         sure: whether nothing else can be meant.
     """

@@ -1,4 +1,4 @@
-"""Media features: what each asks of a device, and on which viewport widths the answer can be yes or no."""
+"""Media features: their tests of a device, and the viewport widths on which the answer can be yes or no."""
 
 from __future__ import annotations
 

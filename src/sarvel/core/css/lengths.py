@@ -120,7 +120,7 @@ def parse_length(css: str) -> Length:
     """Reads a CSS length such as `100vw`, `384px` or `min(100vw - 4rem, 1280px)`.
 
     Raises:
-        LengthError: the text is no such length, or is negative; states where and what to write.
+        LengthError: the text is no such length, or is negative; names the place and the cure.
     """
     tokens = tokens_of(css)
     length = length_of([token for token in tokens if token.type not in ("whitespace", "comment")])
@@ -130,7 +130,7 @@ def parse_length(css: str) -> Length:
 
 
 def is_negative(tokens: Sequence[Node]) -> bool:
-    """Tells whether a length is written as a bare number below zero; calc() may amount to one, and then means 0."""
+    """Tells whether a length is a bare number below zero; calc() may result in one, and then means 0."""
     return any(isinstance(token, DimensionToken) and token.value < 0 for token in tokens)
 
 

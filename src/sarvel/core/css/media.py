@@ -28,7 +28,7 @@ class Test:
 
     Attributes:
         on: whether it holds on a device; None where that is not known.
-        can_hold: viewport widths on which it can be true, regardless of what else the device is.
+        can_hold: viewport widths on which it can be true for some device.
         can_fail: viewport widths on which it can be false.
     """
 

@@ -60,7 +60,7 @@ class Sheet:
 
     Attributes:
         declarations: in order.
-        media: the media queries of its media rules, in order, each as often as it is there.
+        media: the media queries of its media rules, in order, with repetitions.
     """
 
     declarations: tuple[Declaration, ...]

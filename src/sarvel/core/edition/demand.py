@@ -46,7 +46,7 @@ class CropDemand:
         unlisted: devices of the even spread that meet it.
         others: px that each of those needs across, at most the slot's widest.
         constant: its shown width in CSS px where that is the same on every device, else None.
-        greatest: the device that needs most, and its px, no matter what the slot's widest is.
+        greatest: the device with the greatest need, and its px, not limited by the slot's widest.
         shares: the share of all who meet it, by the px that they need; sums up to 1.
     """
 

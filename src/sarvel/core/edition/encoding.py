@@ -47,11 +47,11 @@ class Encoding:
     """The encoding of a file. Either quality or search is None; both if it is lossless.
 
     Attributes:
-        lossless: whether every pixel is kept as it is.
+        lossless: whether every pixel is kept.
         search: how the encoder's number is found.
         drawn: whether it is flat graphics, whose colors are not to be kept at half the size.
         interlace: whether it shows roughly before it is whole.
-        metadata: what of the master's metadata goes along.
+        metadata: the metadata of the master to keep.
     """
 
     lossless: bool = False

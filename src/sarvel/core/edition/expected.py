@@ -12,7 +12,7 @@ _LIKENESS_STEP = 0.1  # of the bytes for each point of likeness: see FINISHES
 
 
 def expected_bytes(crop: Crop, rendition: Rendition) -> int:
-    """Bytes that a file may amount to, by its size, its format and the kind of its picture; single pictures differ twofold."""
+    """Expected bytes of a file, by its size, its format and the kind of its picture; single pictures differ twofold."""
     drawn, finish = crop.drawn, crop.met.slot.finish
     at_middle = bits_of(rendition.format, drawn=drawn) / 8 * _AT * _AT * rendition.height / rendition.width
     size: float = at_middle * (rendition.width / _AT) ** growth_of(rendition.format, drawn=drawn)

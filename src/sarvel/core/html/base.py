@@ -13,7 +13,7 @@ _WANTED = Wanted(frozenset({"base"}))
 
 
 def base_path(text: str) -> str | None:
-    """The path that relative addresses of a page begin at, as its base element says; None if none does, or code states it.
+    """The path that relative addresses of a page begin at, by its base element; None if there is none, or code sets it.
 
     The host of a base is treated as the site's own.
     """

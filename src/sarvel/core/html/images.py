@@ -11,7 +11,7 @@ _FILE_NAME = re.compile(r"[^\s/]+\.(?:jpe?g|png|webp|avif|gif|tiff?|svg|jxl|heic
 
 
 def is_file_name(text: str) -> bool:
-    """Tells whether a text is but the name of an image file."""
+    """Tells whether a text is only the name of an image file."""
     return bool(_FILE_NAME.fullmatch(text.strip()))
 
 

@@ -45,7 +45,7 @@ class Markdown:
     Attributes:
         plain: the text with spaces for code, images and front matter; of the same length, so that all offsets hold.
         images: its images, in order, as img tags that are marked as short.
-        stretches: start and end offsets of blocks of text and of HTML; no tag goes beyond its block.
+        stretches: start and end offsets of blocks of text and of HTML; no tag crosses the end of its block.
         outline: its paragraphs, lists, blocks of HTML and so on, by what each begins and ends with, in order.
     """
 

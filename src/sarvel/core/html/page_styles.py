@@ -96,7 +96,7 @@ class PageStyles:
 
     @functools.cached_property
     def complete(self) -> bool:
-        """Tells whether all stylesheets are at hand; the ones that only bring fonts do not count.
+        """Tells whether all stylesheets are at hand; sheets that only bring fonts do not count.
 
         Of a part of a page, which names none, it is not known what the whole will have.
         """
@@ -154,7 +154,7 @@ class PageStyles:
         return dict(found.etree_element.attrib) if found is not None else None
 
     def outwards(self, tag: Tag, device: Device) -> Iterator[DeclaredBox]:
-        """An element and the ones that it is in, from the innermost, as a device shows them."""
+        """An element and its ancestors, from the innermost, as a device shows them."""
         for one in self._outwards(tag):
             alone = one.parent is None or (len(one.parent.etree_element) == 1 and not _has_text(one.parent))
             yield DeclaredBox(one.local_name, self._values(one, device), alone=alone)

@@ -71,7 +71,7 @@ def piece_edit(text: str, tag: Tag, name: str, start: int, end: int, new: str) -
 
 
 def written(name: str, value: str) -> str:
-    """An attribute as it is written in a page."""
+    """An attribute as written in a page."""
     return f'{name}="{html.escape(value, quote=False).replace(chr(34), "&quot;")}"'
 
 

@@ -33,7 +33,7 @@ class SizeEntry:
 
 
 def parse_sizes(css: str) -> list[SizeEntry]:
-    """All entries in order, the ones that a browser drops with their fault."""
+    """All entries in order; those that a browser drops have a fault."""
     return list(_entries(css))
 
 

@@ -38,7 +38,7 @@ class Candidate:
 
 
 def parse_srcset(text: str) -> list[Candidate]:
-    """All candidates of a srcset in order, the ones that a browser drops with their fault."""
+    """All candidates of a srcset in order; those that a browser drops have a fault."""
     return list(_candidates(text))
 
 

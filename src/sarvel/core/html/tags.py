@@ -256,7 +256,7 @@ def _value(text: str, at: int, code: Beyond) -> tuple[str, int] | None:
 
 
 def _beyond(text: str, at: int, skip: Beyond) -> int:
-    """Offset at which reading goes on behind a `<` that opens no tag."""
+    """Offset at which reading continues after a `<` that opens no tag."""
     if text.startswith("<!--", at):
         if text.startswith(("<!-->", "<!--->"), at):
             return text.index(">", at) + 1

@@ -1,4 +1,4 @@
-"""Boxes that behave the same over all viewports, so that one shown width states it for all of them.
+"""Boxes that behave the same over all viewports, so that one width describes all of them.
 
 An image is no wider than its file where nothing but `max-width: 100%` sizes it. So of two images in one place the one with the
 larger file may be shown wider; they are the same nevertheless: each is as wide as the place, or as its file if that is less.
@@ -20,7 +20,7 @@ class Measured:
 
     Attributes:
         widths: by viewport width, CSS px.
-        pulls: what else they depend on, at some viewport widths.
+        pulls: other dependencies, at some viewport widths.
         limit: width of its file, CSS px, if that limits it on some viewport; None if it does not.
     """
 
@@ -59,7 +59,7 @@ def united(boxes: Sequence[Measured]) -> Measured:
 
 
 def are_alike(boxes: Sequence[Measured]) -> bool:
-    """Tells whether one width states it for all of these."""
+    """Tells whether one width describes all of these."""
     whole = united(boxes)
     for box in boxes:
         most = float("inf") if box.limit is None else box.limit
@@ -97,7 +97,7 @@ def sorted_apart(boxes: Sequence[Measured]) -> list[list[int]]:
     """Numbers of boxes in groups that are the same, the largest group first.
 
     Args:
-        boxes: the ones that are shown somewhere.
+        boxes: those that are shown somewhere.
     """
     same: dict[tuple[object, ...], list[int]] = {}
     for number, box in enumerate(boxes):

@@ -20,9 +20,9 @@ class Fit:
     """A picked file against what its device needs.
 
     Attributes:
-        shown: how wide it is shown, CSS px; None where nothing states so.
+        shown: how wide it is shown, CSS px; None if unknown.
         needed: px across that the device needs; None where `shown` is.
-        width: px across that the file has; None where nothing states so.
+        width: px across of the file; None if unknown.
         share: its width divided by the needed one: 1 is exact, 0.8 soft, 2 twice as wide; None if unknown.
     """
 

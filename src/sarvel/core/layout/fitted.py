@@ -58,7 +58,7 @@ def fit_shown(seen: Widths, pulls: Mapping[int, Pull], height: float) -> Fitted:
 
     Args:
         seen: the measured widths; at least one of them shown.
-        pulls: at some viewport widths, what else they depend on.
+        pulls: other dependencies, at some viewport widths.
         height: of the viewports, CSS px.
     """
     pieces = pieces_of(seen)
@@ -79,7 +79,7 @@ def fit_shown(seen: Widths, pulls: Mapping[int, Pull], height: float) -> Fitted:
 
 
 def middles(seen: Widths) -> list[int]:
-    """A viewport width of each piece, CSS px, far from both its ends: where to look for what else pulls."""
+    """A viewport width of each piece, CSS px, far from both its ends: where to look for other dependencies."""
     return [piece.points[len(piece.points) // 2][0] for piece in pieces_of(seen)]
 
 

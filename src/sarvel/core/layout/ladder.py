@@ -10,10 +10,10 @@ from dataclasses import dataclass
 from sarvel.core.layout.cheapest import Ways
 
 DENSEST = 2.0
-"""The density up to which images are made sharp where no one states otherwise: docs/inside.md, "Densities"."""
+"""The default of the greatest density for which images are sharp: docs/inside.md, "Densities"."""
 
 SOFT = 0.05
-"""The share of the pixels across that a visitor may lack whom no table lists, where no one states otherwise."""
+"""The default of the share of the pixels across that an unlisted visitor may lack."""
 
 WASTE = 1.75
 """How many times the pixels across that a device needs are a waste: three times the pixels in all. Our choice."""
@@ -125,7 +125,7 @@ class Chooser:
         self._ways: dict[float, Ways] = {}
 
     def widths(self, low: int, top: int) -> tuple[int, ...]:
-        """The widths of least cost, ascending, px; of the ones that cost little more the ones with least waste.
+        """The widths of least cost, ascending, px; among those that cost little more, the ones with least waste.
 
         Args:
             low: px that the widest may have at least.

@@ -13,7 +13,7 @@ NARROWEST, WIDEST = 240, 3840
 smallest windows that desktops allow; 3840 is the largest screen in common use, at density 1."""
 
 SHARE = 0.05
-"""The share of all visits that is counted as the ones that no one listed: our choice. A ladder costs the listed visits hardly
+"""The share of all visits that counts as unlisted: our choice. A ladder costs the listed visits hardly
 anything by it, and has its rungs where windows of any width need them."""
 
 _BESIDE = 0.01  # CSS px next to a breakpoint: windows of zoomed pages have widths between whole px

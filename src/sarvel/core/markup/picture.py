@@ -58,7 +58,7 @@ class Markup:
         eager: whether the image is seen at once.
         room: how room is kept for it.
         background: what the property `background` says until the image has loaded; "" for nothing.
-        style: whether a style attribute may be written; else a stylesheet states it.
+        style: whether a style attribute may be written; else a stylesheet holds it.
         urgent: whether browsers are to fetch it before others.
     """
 
@@ -100,7 +100,7 @@ def room_of(picture: Picture) -> Room:
     """The way in which room is kept for a picture: what its slot says; else by ratio, if all its crops are of one shape.
 
     Crops of several shapes need width and height on each source (HTML, section 4.8.17 "Dimension attributes"), which are a
-    size and a ratio: a stylesheet that sets only a width would leave the height as it is.
+    size and a ratio: a stylesheet that sets only a width would not change the height.
     """
     said = picture.slot.reserve
     ratios = [crop.box.width / crop.box.height for crop in picture.crops]
@@ -119,7 +119,7 @@ def _ratio(crop: Crop) -> tuple[int, int]:
 
 
 def background_of(crop: Crop, backgrounds: Mapping[str, str]) -> str:
-    """The value of `background` until a crop has loaded: within the edges of the image, no matter what its padding."""
+    """The value of `background` until a crop has loaded: within the edges of the image, without its padding."""
     if crop.placeholder is None:
         return ""
     said = backgrounds.get(crop.placeholder.key, "") if crop.placeholder.key else crop.placeholder.kind
@@ -129,7 +129,7 @@ def background_of(crop: Crop, backgrounds: Mapping[str, str]) -> str:
 def style_rules(pictures: Iterable[Picture], backgrounds: Mapping[str, str], address: Address) -> str:
     """Styles as rules of a stylesheet, one for each crop: for pages whose security policy allows no style attribute.
 
-    All but placeholders are rules of no specificity, so that no matter what the site's own stylesheet says wins.
+    All but placeholders are rules of no specificity, so that the site's own stylesheet wins.
 
     Images are found by the file that `src` names, which no two pictures share.
 
@@ -154,7 +154,7 @@ def style_rules(pictures: Iterable[Picture], backgrounds: Mapping[str, str], add
 
 
 def displayed_size(picture: Picture, crop: Crop) -> tuple[int, int]:
-    """Width and height that reserve a crop's space, CSS px: as large as it is shown, or as its largest rendition if less.
+    """Width and height that reserve a crop's space, CSS px: its shown size, or that of its largest rendition if less.
 
     Where the shown width differs between viewports it is no size but a ratio, and a little less of it gives that more exactly:
     browsers lay the image out by it.

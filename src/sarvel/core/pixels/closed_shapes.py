@@ -80,7 +80,7 @@ def _outlined(mask: Mask, steep: Field) -> float:
     """The change of color along a shape's outline, as far as that is not the picture's edge.
 
     Args:
-        mask: the shape with what lies around it; on the sides of this array only where the picture ends.
+        mask: the shape with its surroundings; on the sides of this array only where the picture ends.
         steep: the change of color at each place.
     """
     wide = np.pad(mask, 1)

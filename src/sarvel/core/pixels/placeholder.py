@@ -14,7 +14,7 @@ from sarvel.core.pixels.light import bytes_from_light
 from sarvel.core.pixels.resample import Light, Pixels, pixels_from_light, reduce_light
 
 MOST_OUTLINE = 1500
-"""Bytes of an outline at most, as it is written into a page."""
+"""The most bytes of an outline in a page."""
 
 _GRID = 96  # px of the longer side in which contours are traced: finer ones would not fit into the bytes
 _FINE = 2  # steps of the outline's coordinates to a px of that grid
@@ -39,7 +39,7 @@ def soft(light: Light, longest: int) -> Pixels:
 def outline(light: Light) -> str:
     """The strongest contours of an opaque picture as an SVG document of one line, at most MOST_OUTLINE bytes once escaped.
 
-    Strong is a contour that is long and along which the picture changes much. Of the ones that run side by side one is kept.
+    A contour is strong if it is long and the picture changes much across it. Of parallel ones, one is kept.
     The lines are the picture's tint, darker on a light one and lighter on a dark one.
     """
     small = pixels_from_light(_within(light, _GRID)).astype(np.float64)

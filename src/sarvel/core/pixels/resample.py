@@ -108,7 +108,7 @@ def light_of(pixels: Pixels) -> Light:
 
 
 def pixels_from_light(light: Light) -> Pixels:
-    """Light as it is stored: sRGB bytes and straight alpha, rounded to the nearest. Where nothing shows, black."""
+    """Light in storage form: sRGB bytes and straight alpha, rounded to the nearest. Black where it is transparent."""
     _, height, width = light.shape
     pixels = np.empty((height, width, light.shape[0]), np.uint8)
     color = light[:3]

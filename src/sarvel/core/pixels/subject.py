@@ -1,4 +1,4 @@
-"""The subject of a picture, guessed from its pixels: a box, how sure that is, and what else it may be."""
+"""The subject of a picture, guessed from its pixels: a box, its confidence, and alternatives."""
 
 from __future__ import annotations
 

@@ -1,6 +1,6 @@
 """Treatments of a crop, made in its light: docs/inside.md, "Treatments".
 
-They are applied in this order, no matter what order a plan names them in: turn, mirror (both as a master is read), crop or pad,
+They are always applied in this order: rotate, mirror (both as a master is read), crop or pad,
 background, grey.
 """
 

@@ -1,4 +1,4 @@
-"""Images grouped into slots by how a browser shows them over all viewports, no matter what their classes say."""
+"""Images grouped into slots by how a browser shows them over all viewports, regardless of their classes."""
 
 from __future__ import annotations
 

@@ -107,7 +107,7 @@ class Group:
 
     @property
     def shown(self) -> str:
-        """The width at which they are shown, as a plan states it: at most as wide as their files are."""
+        """Their `sizes`: at most as wide as their files."""
         return _shown(self.images, natural=self.layout.natural)[0]
 
     @property
@@ -117,7 +117,7 @@ class Group:
 
     @property
     def guessed(self) -> bool:
-        """Tells whether nothing but their files tells how wide they are shown."""
+        """Tells whether their width is known only from their files."""
         return self.why == _UNTOLD and not self.seen
 
     @property
@@ -129,7 +129,7 @@ class Group:
 def grouped(images: Sequence[LocalImage]) -> list[Group]:
     """All images in groups, such that the first whose selectors match an image is its own.
 
-    Images that name a slot come first, then the ones that only their address tells apart, then by how much describes each.
+    Images that name a slot come first, then those that only their address identifies, then by decreasing certainty.
     """
     apart: set[str] = set()
     while True:
@@ -148,7 +148,7 @@ def _taker(groups: Iterable[Group], one: LocalImage) -> Group | None:
 
 
 def _grouped(images: Sequence[LocalImage], apart: set[str]) -> list[Group]:
-    """Groups in which images of some addresses are taken by these, regardless of what else describes them."""
+    """Groups in which images of some addresses are selected by address."""
     by_address: dict[str, _Kind] = {}
     kinds: dict[_Kind, list[LocalImage]] = {}
     for one in images:

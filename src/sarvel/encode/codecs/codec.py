@@ -27,7 +27,7 @@ class EncoderSettings:
     """The settings of one file.
 
     Attributes:
-        quality: the encoder's number, 0 to 100; None keeps every pixel as it is.
+        quality: the encoder's number, 0 to 100; None keeps every pixel.
         drawn: whether it is flat graphics.
         interlace: whether it shows roughly before it is whole.
         profile: the color profile to write into it; b"" for sRGB, which needs none.
@@ -55,7 +55,7 @@ class Codec:
         profile: whether it carries a color profile.
         longest: px of a side that it can have, or that browsers take, at most.
         version: names the library that writes it.
-        efforts: options of every file by effort; without one of them, the normal ones. What those amount to: docs/press.md.
+        efforts: options of every file by effort; without one of them, the normal ones. Their effect: docs/press.md.
         lossy: options next to `quality`, of files that leave something out; None if it cannot.
         lossless: options of files that keep every pixel; None if it cannot.
         drawn: options of lossy files of flat graphics, which win over those above.

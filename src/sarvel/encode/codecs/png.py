@@ -1,4 +1,4 @@
-"""PNG (W3C, third edition): every pixel as it is, as a palette or as grey where that holds them all.
+"""PNG (W3C, third edition): lossless, with a palette or as grey where that holds all colors.
 
 With the extra `png` the package pyoxipng tries further forms and filters for each file, which spares about a tenth. It is no
 requirement, because it has no wheels for some systems; without it, files are written and interlaced by Pillow.
@@ -31,7 +31,7 @@ OPTIMISES = importlib.util.find_spec("oxipng") is not None
 
 
 def fitting(pixels: Pixels) -> Image.Image:
-    """The same pixels in the form that takes least room: a palette of at most 256 colors, grey, or as they are."""
+    """The same pixels in the smallest form: a palette of at most 256 colors, grey, or unchanged."""
     import numpy as np
 
     height, width, channels = pixels.shape

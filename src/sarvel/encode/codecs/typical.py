@@ -19,7 +19,7 @@ _LIKENESS = 93.0  # that `number` is for
 class Typical:
     """The numbers of a format, as bench/first_number.py fits them to photographs that no one here made.
 
-    What a number lacks to 100 goes about with a power of what the likeness lacks, and is the less, the busier a picture is in
+    The distance of a number from 100 is about a power of the likeness's distance, and is the less, the busier a picture is in
     its finest detail.
 
     Attributes:

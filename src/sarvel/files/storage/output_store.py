@@ -189,7 +189,7 @@ class _Sending(Sender):
         return True
 
     def _look(self) -> int:
-        """Takes note of what became of the ones that are done; how many."""
+        """Records the outcome of finished uploads; returns their number."""
         done = {one for one in self._out if one.done()}
         self._out -= done
         self._refused += sum(not one.result() for one in done)

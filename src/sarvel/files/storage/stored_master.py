@@ -19,7 +19,7 @@ _LEFT = 0.9  # of the limit that is left, so that not every master that comes ma
 
 @dataclass(frozen=True)
 class StoredMaster:
-    """A master as it is in a store now; pure data.
+    """A master in its present version in a store; pure data.
 
     Attributes:
         size: its bytes; 0 if it is not there.
@@ -62,7 +62,7 @@ class StoredMaster:
 
 
 def _bound(cache: Path, limit: int) -> None:
-    """Removes the ones that were not asked for longest, until the rest weighs less than the limit. Others' files stay."""
+    """Deletes the least recently used ones until the rest weighs less than the limit. Others' files stay."""
     there: list[tuple[float, int, Path]] = []
     with contextlib.suppress(OSError), os.scandir(cache) as entries:
         for entry in entries:

@@ -1,1 +1,1 @@
-"""Pages as they are: which there are, their bytes, and the images that they ask for."""
+"""Pages in their present state: finding them, their bytes, and the images that they ask for."""

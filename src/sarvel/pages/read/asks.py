@@ -50,7 +50,7 @@ class Page:
     """A page, read.
 
     Attributes:
-        file: the file that its author keeps, and where it goes.
+        file: the author's file, and its target.
         asks: the images that it asks for, in order.
         blocks: all images that could be asked for.
         mapped: whether images that name no slot may be asked for, too.

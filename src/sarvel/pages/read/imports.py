@@ -26,7 +26,7 @@ _FROM_ROOT = re.compile(r"""(?:@Url\.Content\(\s*")?~(/[^"'{}@\n]+\.\w+)(?:"\s*\
 
 
 def followed(src: str, text: str) -> str:
-    """The address that code in a src amounts to, where its file states so; else the src as it is.
+    """The address that code in a src resolves to in its file; else the src itself.
 
     Args:
         src: the src, as written.

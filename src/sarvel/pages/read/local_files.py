@@ -1,4 +1,4 @@
-"""Files of this machine: the ones that the URLs of a page mean, and the ones that a pattern of the plan means."""
+"""Files of this machine, by the URLs of a page, and by patterns of the plan."""
 
 from __future__ import annotations
 
@@ -19,7 +19,7 @@ class Roots:
     Attributes:
         output: the folder of renditions; None without a plan.
         address: how pages reach it, if the plan says that; else "".
-        root: the folder that is served as /; None if no one states.
+        root: the folder that is served as /; None if unknown.
         base: the path that the page's relative addresses begin at; None for the page's own.
         on_request: whether files of sealed addresses are made when asked for, so that none is missing.
         elsewhere: what addresses begin with that a service elsewhere answers; "" if none does.

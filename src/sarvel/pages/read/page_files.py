@@ -15,7 +15,7 @@ from sarvel.pages.read.encodings import KEPT, encoding_of, mark_of, unread
 from sarvel.pages.read.local_files import files_matching, is_file, is_folder, path_of
 
 SERVABLE = (".html", ".htm", ".xhtml", ".xht")
-"""Endings of pages that a browser shows as they are; others are made into such by some program."""
+"""Endings of pages that a browser shows directly; other pages are made into such by some program."""
 
 _NOTHING: Mapping[str, str] = {}
 _PUBLIC = frozenset({".htaccess", ".nojekyll", ".well-known"})  # hidden files that servers read
@@ -26,7 +26,7 @@ class PageFile:
     """A page of the site.
 
     Attributes:
-        target: where it goes once woven; the same, if it is woven in place.
+        target: of the woven page; the same, if it is woven in place.
         dialect: how it is read and written.
         slot: the slot of its images that name none; None where those are not ours.
         top: the folder that it is written below; None where it is woven in place.
@@ -76,7 +76,7 @@ def find_pages(
         where: tells where the keys of the plan stand.
 
     Returns:
-        Pages in the order of the patterns, by path within each; and, if `woven` is given, what lies next to them and
+        Pages in the order of the patterns, by path within each; and, if `woven` is given, other files next to them and
         belongs there too, such as stylesheets.
 
     Raises:

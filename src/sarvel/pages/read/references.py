@@ -1,4 +1,4 @@
-"""References: files that pages still name, which are never removed, no matter what a plan says now."""
+"""References: files that pages still name, which are never deleted."""
 
 from __future__ import annotations
 

@@ -6,7 +6,7 @@ and of how the image is loaded. What an author writes on the img itself is in no
 quotes, which formatters change.
 
 An alt, a new style or a way of loading that was changed is the author's from then on. Other changes cannot be
-kept when the block is woven again; such a block stays as it is, and is reported.
+kept when the block is woven again; such a block is not changed, and is reported.
 """
 
 from __future__ import annotations

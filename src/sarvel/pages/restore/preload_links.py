@@ -2,7 +2,7 @@
 
 <link data-sarvel="preloads">                                     the author's tag
 <link data-sarvel="preloads" data-woven="…" rel="preload" …>      the same; from data-woven on all is ours
-<link data-woven rel="preload" …>                                 and no matter what other links directly follow it
+<link data-woven rel="preload" …>                                 and other links that directly follow it
 
 The value of the first `data-woven` tells whether anyone changed them since, as the mark of a block does (see `marks`).
 """

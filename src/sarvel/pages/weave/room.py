@@ -1,7 +1,7 @@
 """Room for an image on its page until it has loaded, in the way that moves nothing once it has.
 
 `width` and `height` are a size and also a ratio: where a stylesheet sets a width and no height, the height of the attribute
-stays, and the image is squeezed. The ones that the author wrote are part of the layout already, and stay; ours are written where
+stays, and the image is squeezed. The author's own are part of the layout already, and stay; ours are written where
 the plan asks for them, or where the crops of a picture differ in shape.
 """
 
@@ -35,7 +35,7 @@ class RoomHere:
     """The way in which room is kept for one img.
 
     Attributes:
-        size: our width and height of the img, as far as they are written.
+        size: our width and height of the img, if written.
         on_sources: whether sources have their own width and height.
         aside: attributes of the author that ours contradict.
     """
@@ -88,7 +88,7 @@ def styled(author: Tag, properties: Mapping[str, str], dialect: Dialect) -> str:
 
     Args:
         author: the tag as its author wrote it.
-        properties: values by name; the ones that are "" are left out.
+        properties: values by name; empty ones are left out.
     """
     said = {name: value for name, value in properties.items() if value}
     theirs = author.get("style")

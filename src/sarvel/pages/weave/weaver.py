@@ -90,7 +90,7 @@ def weave(
     *,
     leaves_alt: bool = False,
 ) -> Woven:
-    """Puts the Edition's markup into a page. What cannot be woven stays as it is.
+    """Puts the Edition's markup into a page. A tag that cannot be woven is not changed.
 
     Args:
         edition: composed from this and other pages.

@@ -119,7 +119,7 @@ def _one(
     before: _Built, after: _Built, texts: dict[str, bytes], page: Path, device: Device,
     by_file: Mapping[str, Sequence[Picture]], *, slow: bool,
 ) -> Confirmed:  # fmt: skip
-    """One page on one device: as it is woven; as it was; and as it was with images of the shapes that the plan's crops have."""
+    """One page on one device: woven; before; and before with images of the shapes of the plan's crops."""
     path = "/" + urllib.parse.quote(page.as_posix())
     new = after.state(path, device)
     markup = str(after.browser.run("return document.documentElement.outerHTML"))

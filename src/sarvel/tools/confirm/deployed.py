@@ -50,11 +50,11 @@ _OLD = "image/*,*/*;q=0.8"
 
 @dataclass(frozen=True)
 class DeployedPage:
-    """A page as it is deployed.
+    """A deployed page.
 
     Attributes:
         images: how many of its images are woven.
-        others: the ones that are not woven as here: slot and master.
+        others: images that are not woven as here: slot and master.
         strayed: devices that would fetch another file than here, by slot and master.
         problem: why it could not be looked at; "" if it could.
     """
@@ -68,7 +68,7 @@ class DeployedPage:
 
 @dataclass(frozen=True)
 class DeployedFile:
-    """A file as it is deployed.
+    """A deployed file.
 
     Attributes:
         weight: bytes.
@@ -82,7 +82,7 @@ class DeployedFile:
 
 @dataclass
 class Deployed:
-    """What came of all.
+    """The whole result.
 
     Attributes:
         pages: by address, in order.
@@ -116,7 +116,7 @@ def confirm_deployed(
     """Asks for pages and for all files that they name.
 
     Args:
-        site: the site as it is here.
+        site: the local site.
         url: where it is deployed: what / means, of http or https.
         names: its pages to look at; none for all.
 

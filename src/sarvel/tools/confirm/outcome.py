@@ -68,7 +68,7 @@ class Confirmed:
 
 @dataclass
 class ConfirmedSite:
-    """What came of all pages.
+    """The result for all pages.
 
     Attributes:
         pages: by page and device, in order.
@@ -125,7 +125,7 @@ def least_shifting(
 ) -> tuple[float, PageState]:
     """How much the layout shifted before, and the state after: looked at once more where it shifts more than it did.
 
-    What comes late may shift once, and another time not.
+    Late elements may shift once, and another time not.
     """
     if after.shift <= before.shift + SHIFT:
         return before.shift, after

@@ -37,7 +37,7 @@ class PageToMeasure:
 
 @dataclass
 class MeasuredPages:
-    """What came of it.
+    """The result.
 
     Attributes:
         pages: the boxes by the page's file; the place of a tag is its number in `Sheet.starts`.
@@ -51,7 +51,7 @@ class MeasuredPages:
 
 
 def worth_opening(pages: Mapping[Path, Collection[Hashable]], enough: int) -> set[Path]:
-    """The pages to measure: all, or of many the ones that show something which is not shown on enough pages before.
+    """The pages to measure: all; of many, those with something that is not shown on enough pages before.
 
     Args:
         enough: on how many pages a thing is to be measured.

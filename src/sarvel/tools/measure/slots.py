@@ -1,4 +1,4 @@
-"""Measuring a plan's slots: how wide a real browser shows their images, as the plan states it."""
+"""Measuring a plan's slots: how wide a real browser shows their images."""
 
 from __future__ import annotations
 
@@ -57,7 +57,7 @@ class SlotMeasured:
         off_at: the viewport width where that is so, CSS px.
         first: the share that one fills of the first screen of a phone and of a desktop, 0 to 1, at most.
         fits: `object-fit` of its images, or `background-size`, each once.
-        states: the pages that it was measured on, seen from the plan's folder, and the state of each.
+        states: the pages that it was measured on, relative to the plan's folder, and the state of each.
     """
 
     slot: Slot
@@ -81,10 +81,10 @@ class SlotMeasured:
 
 @dataclass(frozen=True)
 class MeasuredPlan:
-    """What came of measuring.
+    """The result of measuring.
 
     Attributes:
-        slots: the ones that pages show, in the plan's order.
+        slots: those that pages show, in the plan's order.
         faults: obstacles, a notice each.
         notes: what the user may leave so, a notice each.
     """
@@ -236,7 +236,7 @@ def _slot(plan: Plan, slot: Slot, images: Sequence[_Image], states: Mapping[Path
 
 
 def kinds_of(images: Sequence[tuple[str, Measured]]) -> Iterator[ShownKind]:
-    """Images sorted apart by how they are shown, the commonest first; the ones that nothing shows last.
+    """Images grouped by how they are shown, the commonest first; hidden ones last.
 
     Args:
         images: the place of each, and its box.

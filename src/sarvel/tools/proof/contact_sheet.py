@@ -49,7 +49,7 @@ class Shot:
 
     @property
     def screen(self) -> tuple[float, float]:
-        """Its size on a typical screen, CSS px: on the device with most visits of the ones that meet it."""
+        """Its size on a typical screen, CSS px: on the most visited device that meets it."""
         typical = max(self.crop.visits, key=lambda visits: visits.share)
         width = max(1.0, self.slot.shown.on(typical.device))
         return width, width * self.crop.box.height / self.crop.box.width

@@ -23,7 +23,7 @@ class Comparing:
     """Comparisons that have begun.
 
     Attributes:
-        masters: what comes of each master, by its key.
+        masters: the result for each master, by its key.
         crops: the name of the crop and the width of the rung that are compared, by the keys of pictures.
     """
 

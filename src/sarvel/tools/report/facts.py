@@ -136,7 +136,7 @@ class PictureFacts:
         alt: its words, if the plan has any.
         load: "first" or "later".
         stairs: needed and delivered pixels, for each density.
-        markup: the markup, as it is alone.
+        markup: of the picture alone.
         densest: the density up to which it is made sharp.
         shown: the viewport widths at which its shown width bends, and how wide it is there, both CSS px.
         windows: where it differs most from its master.

@@ -193,7 +193,7 @@ class _Pictures:
     bends: dict[str, tuple[tuple[int, float], ...]] = field(default_factory=dict)
 
     def facts(self, picture: Picture, pages: Sequence[Page]) -> PictureFacts:
-        """The facts of one picture, but for comparisons."""
+        """The facts of one picture, without comparisons."""
         plan = self.site.plan
         fetched = {}
         for device in (PHONE, DESKTOP):

@@ -1,4 +1,4 @@
-"""Networks on which a report states how long images take."""
+"""Networks for which a report gives loading times."""
 
 from __future__ import annotations
 

@@ -143,7 +143,7 @@ def draft_of(found: Survey, root: Path, measures: Measures | None = None) -> Dra
 
 
 Measures: TypeAlias = Callable[[Sequence[Place], Sequence[Place]], Mapping[Place, Behaviour]]
-"""Takes places of images, and those of them whose file will be a larger one; returns how they behave, as far as it is known."""
+"""Takes places of images, and those whose file will be a larger one; returns their known behaviour."""
 
 
 def _grouped(

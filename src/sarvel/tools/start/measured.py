@@ -28,7 +28,7 @@ def behaviours(
         driver: address of a WebDriver that runs already; None starts the one that is installed.
 
     Returns:
-        How each behaves, as far as it was measured; and what came of the pages.
+        The behaviour of each measured image; and the result for each page.
 
     Raises:
         BrowserError: no browser can be had.

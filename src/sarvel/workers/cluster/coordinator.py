@@ -50,7 +50,7 @@ class _Out:
     """A work that is deployed.
 
     Attributes:
-        travels: whether its master goes along.
+        travels: whether its master is sent too.
     """
 
     work: MasterWork
@@ -106,7 +106,7 @@ class Cluster:
         return sum(self._threads.values())
 
     def each_done(self, works: Sequence[MasterWork], output: OutputFolder) -> Iterator[Made]:
-        """Does works, and gives what comes of them in the order in which they are done.
+        """Does the work, and yields results in the order in which they are ready.
 
         Raises:
             OutputError: the folder cannot be written.
