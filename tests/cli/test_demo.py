@@ -29,7 +29,7 @@ def test_the_first_command_sets_a_site_up_and_builds_it(
 def test_every_image_is_woven_and_check_is_silent(demo: Path) -> None:
     assert woven_images(demo / "public") == 12
     done = run_sarvel("check", cwd=demo)
-    assert (done.returncode, done.stdout) == (0, "no fault found in 6 pages\n")
+    assert (done.returncode, done.stdout) == (0, "no fault found in 4 pages and 2 stylesheets\n")
 
 
 def test_woven_in_place_undo_is_exact(demo: Path, tmp_path: Path) -> None:

@@ -50,6 +50,6 @@ def test_what_a_client_that_is_gone_had_is_sent_again(tmp_path: Path) -> None:
 def test_a_run_in_which_nothing_moves_ends_and_says_so(tmp_path: Path) -> None:
     cluster = Silent(comes_back=False, patience=0.2)
     with pytest.raises(
-        ClusterError, match="nothing was done for 0 s by 2 threads of workers; finished files are kept; see"
+        ClusterError, match="nothing was done for 0 s by 2 threads of workers; finished files are kept; check"
     ):
         list(run_of(cluster, tmp_path, 5).results())

@@ -90,14 +90,14 @@ def test_numbers_by_hand_and_formats_by_accept() -> None:
     ("pattern", "words"),
     [
         ("/{master}/{size}", "no field {size}; fields are {master}, "),
-        ("/{master}/{width", "a brace stands alone"),
+        ("/{master}/{width", "a single brace"),
         ("/{}/{width}", "no field {}"),
         (f"/{CROP}/{{width}}", "lacks {master}"),
         (f"/{{master}}/{CROP}", "lacks {width}"),
         ("/{master}/{width}/{left}", "does not tell one crop"),
         ("/{master}/{width}/{slot}", "does not tell one crop"),
         ("/{master}/{width}/{digest}/{seal}/{seal}", "holds {seal} twice"),
-        ("/{master}/{width}/{digest},", "a comma stands at its end"),
+        ("/{master}/{width}/{digest},", "it ends in a comma"),
     ],
 )
 def test_what_cannot_be_a_pattern(pattern: str, words: str) -> None:
