@@ -186,3 +186,17 @@ def test_masters_are_known_until_they_are_touched(tmp_path: Path) -> None:
         assert renamed == replace(FACTS, key="other/a.png"), "the masters folder of the plan may change"
         os.utime(master, (1e9, 1e9 + 1))
         assert ledger.master(str(master), stamp(master), "a.png") is None
+
+
+@pytest.mark.parametrize("how", ["UPDATE files SET name = 'c.webp'", "UPDATE findings SET key = 'other'"])
+def test_rows_under_other_keys_are_found_when_all_are_checked(tmp_path: Path, how: str) -> None:
+    """Nothing asks for them by their keys any more."""
+    file = tmp_path / "sarvel.ledger"
+    damage(file, how)
+    with Ledger(file) as ledger:
+        before = ledger.is_damaged
+        ledger.check_rows()
+        assert (before, ledger.is_damaged) == (False, True)
+    with Ledger(tmp_path / "sound.ledger") as ledger:
+        ledger.check_rows()
+        assert not ledger.is_damaged

@@ -117,7 +117,7 @@ def test_outputs_that_somebody_changed_are_noticed_and_made_again(rendered: Path
             "of the same size: only asked is it looked for"
         )
     done = run_sarvel("render", *(["--verify"] if how == "other bytes" else []), cwd=rendered)
-    assert "public/pictures: 2 files are not what was written there, and are made again: gull-" in done.stderr
+    assert "public/pictures: 2 files are changed by others, and are made again: gull-" in done.stderr
     assert {file.name: file.read_bytes() for file in folder.iterdir()} == wanted
     assert "made again" not in run_sarvel("render", cwd=rendered).stderr
 

@@ -125,7 +125,7 @@ class Ledger:
         self._file, self._told, self._keeps = file, told, keeps
         self._masters: dict[str, Row] = {}  # read of masters, by path, and not written down yet
         self._database = _in_memory()
-        self.is_damaged = False
+        self.is_damaged = self._is_checked = False
         self._waits = file is not None and not creates and not os.path.lexists(file)
         if file and not self._waits:
             self._open(file)
@@ -176,6 +176,20 @@ class Ledger:
         """The findings under some keys, by key, as far as there are any."""
         query = "SELECT key, finding, digest FROM findings WHERE key IN ({})"
         return {str(key): str(finding) for key, finding, _ in self._rows_of(query, keys)}
+
+    def check_rows(self) -> None:
+        """Reads all files and findings, once: a row whose key was changed is never asked for by its key."""
+        if self._is_checked or self.is_damaged:
+            return
+        self._is_checked = True
+        try:
+            rows = (row for table in ("files", "findings") for row in self._database.execute(f"SELECT * FROM {table}"))  # noqa: S608 - of _KEYS
+            is_sound = all(row[-1] == digest_of_row(row[:-1]) for row in rows)
+        except (sqlite3.Error, ValueError) as error:
+            self._give_up(error)
+            return
+        if not is_sound:
+            self._set_aside("a row was changed")
 
     def files(self, names: Iterable[str]) -> dict[str, MadeFile]:
         """The files of some names, by name, as far as they were ever made; they may be gone."""

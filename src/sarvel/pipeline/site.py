@@ -271,8 +271,12 @@ def settled(site: Site, ledger: Ledger) -> Site:
         return replace(site, placeholders=placeholders)
     weights = weights_of(site.composed, site.output, ledger)
     edition, left_out = settle(site.composed, weights, known_unpaid(ledger, site.composed))
-    if site.as_it_stands and ledger.is_damaged:  # it may have forgotten that a format does not pay
-        edition = as_there(edition, sizes_of(edition, site.output))
+    if site.as_it_stands:
+        there = sizes_of(edition, site.output)
+        if len(there) < len(edition.files()):
+            ledger.check_rows()
+        if ledger.is_damaged:  # it may have forgotten that a format does not pay
+            edition = as_there(edition, there)
     return replace(site, edition=edition, left_out=left_out, placeholders=placeholders)
 
 
