@@ -88,3 +88,10 @@ def test_messages_have_todays_vocabulary() -> None:
         quiet = {id(node.value) for node in ast.walk(tree) if isinstance(node, ast.Expr)}
         texts = (n.value for n in ast.walk(tree) if isinstance(n, ast.Constant) and isinstance(n.value, str) and id(n) not in quiet)  # fmt: skip
         assert not [text for text in texts if " " in text.strip() and re.search(OLD, text)], file
+
+
+def test_pages_that_are_written_have_todays_vocabulary() -> None:
+    """The report and the page of subjects: text between tags, without code of the template."""
+    for file in (ROOT / "src" / "sarvel" / "tools").rglob("*.html"):
+        texts = re.findall(r">([^<>{}]+)<", file.read_text(encoding="utf-8"))
+        assert not [text for text in texts if re.search(OLD, text)], file
