@@ -62,7 +62,7 @@ def steady(browser: Session, images: Literal["all", "scrolled", "first"] = "all"
     """Waits until a page that was just opened is there, or a while; ends what moves.
 
     Args:
-        images: which to wait for: all, also late ones; those that load as one scrolls down; or those of the first screen.
+        images: which to wait for: all, also late ones; images that load as one scrolls down; or those of the first screen.
     """
     browser.run_until_done(script("steady"), _WAIT, images)
 

@@ -356,7 +356,7 @@ def _crop_from(plan: Plan, key: str) -> Iterator[str]:
 
 
 def _missing(plan: Plan, masters: MastersFolder, asked: set[str]) -> Iterator[Notice]:
-    """Notices of missing masters that the plan names; those that pages ask for are reported with their page."""
+    """Notices of missing masters that the plan names; the masters of pages are reported with their page."""
     for key in plan.masters:
         if key not in asked and masters.stamp(key) is None:
             where, cure = plan.where("masters", key), "put it there or mend its name"

@@ -108,7 +108,7 @@ def deepest_line(text: str) -> int:
 
 
 def innermost(errors: list[ErrorDetails]) -> list[ErrorDetails]:
-    """Errors without those that only follow from another: a list is called too short when its members are wrong."""
+    """Errors, none of which only follows from another: a list is called too short when its members are wrong."""
     paths = [error["loc"] for error in errors]
     return [error for error in errors if not any(path[: len(error["loc"])] == error["loc"] != path for path in paths)]
 

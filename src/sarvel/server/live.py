@@ -62,7 +62,7 @@ class Live:
             self._asked[page, path.rsplit("/", 1)[-1]] = (time.monotonic(), weight)
 
     def rows_of_view(self, page: str, file: Path, device: Device, *, first: bool) -> list[LiveRow]:
-        """The files that a page fetches in a window: at its first view all images, then those that change.
+        """The files that a page fetches in a window: at its first view all images, then what changes.
 
         Args:
             first: whether the page has just been loaded.

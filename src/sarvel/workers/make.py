@@ -54,7 +54,7 @@ class _Running:
     """The work on a master while it is done.
 
     Attributes:
-        files: those that were written, by name.
+        files: what was written, by name.
     """
 
     work: MasterWork

@@ -44,7 +44,7 @@ def _list(site: Site, found: dict[str, FoundSubject], faults: list[Notice], cons
 def _save(
     site: Site, found: dict[str, FoundSubject], faults: list[Notice], options: argparse.Namespace, console: Console
 ) -> int:
-    """Writes subjects into the plan: chosen ones, and with --save those that are sure enough."""
+    """Writes subjects into the plan: chosen ones, and with --save the ones that are sure enough."""
     plan = site.plan
     least = options.sure / 100
     boxes = dict(chosen(said, plan, found) for said in options.choose)

@@ -26,7 +26,7 @@ _SPELLED = frozenset({"attribute-misspelt", "src-on-source", "size-not-said", "p
 
 
 def check(page: Document, context: Context) -> list[Finding]:
-    """Checks a page by all rules: findings in the order of the page, without those that the page allows.
+    """Checks a page by all rules: findings in the order of the page, but for what the page allows.
 
     Args:
         context: files, stylesheets, audience and settings to judge it by.

@@ -23,7 +23,7 @@ class _Allowed:
 
 
 def allowed_away(page: Document, found: list[Finding]) -> list[Finding]:
-    """Findings without those that the page allows; and names there that are no rule's.
+    """Findings but for what the page allows; and names there that are no rule's.
 
     On a picture it holds for all in it, on an img for it and its sources, on html, head or body for the page.
     """

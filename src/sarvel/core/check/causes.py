@@ -45,7 +45,7 @@ _OF_A_TAG = frozenset({"source-never-chosen", "sources-out-of-order", "width-not
 
 
 def causes_alone(page: Document, found: Iterable[Finding]) -> list[Finding]:
-    """Findings without those that follow from another one at the same image."""
+    """Findings, none of which follows from another one at the same image."""
     found = list(found)
     if not any(one.rule in _FOLLOWING for one in found):
         return found

@@ -15,7 +15,7 @@ def living_order(count: int, dead: Callable[[Sequence[int]], Sequence[int]]) -> 
     """An order in which nothing is dead, by the fewest moves, or empty; None if there are too many to try.
 
     Args:
-        dead: takes their numbers in an order; returns the places of those that can never count.
+        dead: takes their numbers in an order; returns the places of numbers that can never count.
     """
     if count > _MOST:
         return None

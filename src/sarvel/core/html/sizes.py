@@ -33,7 +33,7 @@ class SizeEntry:
 
 
 def parse_sizes(css: str) -> list[SizeEntry]:
-    """All entries in order; those that a browser drops have a fault."""
+    """All entries in order; an entry that a browser drops has a fault."""
     return list(_entries(css))
 
 

@@ -38,7 +38,7 @@ class Candidate:
 
 
 def parse_srcset(text: str) -> list[Candidate]:
-    """All candidates of a srcset in order; those that a browser drops have a fault."""
+    """All candidates of a srcset in order; a candidate that a browser drops has a fault."""
     return list(_candidates(text))
 
 

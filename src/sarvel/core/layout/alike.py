@@ -97,7 +97,7 @@ def sorted_apart(boxes: Sequence[Measured]) -> list[list[int]]:
     """Numbers of boxes in groups that are the same, the largest group first.
 
     Args:
-        boxes: those that are shown somewhere.
+        boxes: only boxes that are shown somewhere.
     """
     same: dict[tuple[object, ...], list[int]] = {}
     for number, box in enumerate(boxes):

@@ -125,7 +125,7 @@ class Chooser:
         self._ways: dict[float, Ways] = {}
 
     def widths(self, low: int, top: int) -> tuple[int, ...]:
-        """The widths of least cost, ascending, px; among those that cost little more, the ones with least waste.
+        """The widths of least cost, ascending, px; of widths that cost little more, the ones with least waste.
 
         Args:
             low: px that the widest may have at least.

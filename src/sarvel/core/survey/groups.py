@@ -129,7 +129,7 @@ class Group:
 def grouped(images: Sequence[LocalImage]) -> list[Group]:
     """All images in groups, such that the first whose selectors match an image is its own.
 
-    Images that name a slot come first, then those that only their address identifies, then by decreasing certainty.
+    Images that name a slot come first, then images that only their address identifies, then by decreasing certainty.
     """
     apart: set[str] = set()
     while True:

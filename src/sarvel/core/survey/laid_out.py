@@ -17,7 +17,7 @@ from sarvel.core.layout.alike import Measured
 from sarvel.core.layout.bends import closer_looks, first_looks
 from sarvel.core.layout.fitted import Pull, middles
 
-_FONT = 20.0  # px, tried beside the usual 16: how a width depends on the font
+_FONT = 20.0  # px, tried after the usual 16: how a width depends on the font
 _ROUNDS = 12  # of closer looks; a layout that bends more often is left to a browser
 
 # HTML, section 15.3 "Flow content": margins and paddings that browsers give to elements, CSS px: left, right.
@@ -161,7 +161,7 @@ def _sides(box: DeclaredBox, name: str, room: float, device: Device) -> float:
     for key, order in ((name, (3, 1)), (f"{name}-inline", (0, 1))):
         said = values.get(key, "")
         parts = [said] if "(" in said else said.split()
-        if parts:  # top, right, bottom and left; or start and end: those that are missing are as their opposite
+        if parts:  # top, right, bottom and left; or start and end: a missing one is as its opposite
             whole = [*parts, *([parts[0]] * 3)] if len(parts) == 1 else [*parts, *parts][: 2 if key != name else 4]
             whole = [parts[0], parts[1], parts[0], parts[1]] if len(parts) in (2, 3) and key == name else whole
             sides = [whole[order[0]], whole[order[1]]]

@@ -43,7 +43,7 @@ class LinkedFiles:
         self._known: dict[str, LinkedFile | None] = {}
 
     def __call__(self, address: str) -> LinkedFile | None:
-        """The file of an address; None for external addresses, and for those that a template engine writes."""
+        """The file of an address; None for external addresses, and for what a template engine writes."""
         if not address or holds_code(address):
             return None
         if address not in self._known:

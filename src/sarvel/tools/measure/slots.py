@@ -84,7 +84,7 @@ class MeasuredPlan:
     """The result of measuring.
 
     Attributes:
-        slots: those that pages show, in the plan's order.
+        slots: only slots that pages show, in the plan's order.
         faults: obstacles, a notice each.
         notes: what the user may leave so, a notice each.
     """
