@@ -1,6 +1,6 @@
 """Requests that are meant for this server: another site's name that leads here could read it all for that site's pages.
 
-A browser gives pages of one name the responses of any server of that name, wherever that leads ("DNS rebinding"). So the Host of a
+A browser gives pages of one name the responses of any server of that name, wherever it is ("DNS rebinding"). So the Host of a
 request must be a name of this server (RFC 9110, section 7.2), and the Origin of one that has it the same (RFC 6454, section 7).
 """
 
