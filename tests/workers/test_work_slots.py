@@ -137,12 +137,11 @@ def test_a_bench_keeps_what_it_tried(site: Path, tmp_path: Path) -> None:
     bench = CropEncoder(work.crops[0], decode(work.file, work.key, "srgb"))
     files = [one for one in work.crops[0].renditions if one.format == "webp"]
     assert bench.search(files[0]).keys() == {"quality s0"} and bench.search(files[0]) == {}
-    there, others = bench.parted(files)
-    assert files[1] in there and others == [one for one in files if one not in there]
+    assert bench.in_order(files[::-1])[-1] == files[2]  # the only one that the search did not make
     numbers = bench.numbers(files[0])
     assert numbers and numbers.at(120) == numbers.at(90)  # the middle rung's for wider ones
     png = work.crops[0].renditions[-1]
-    assert bench.search(png) == {} and bench.numbers(png) is None and bench.parted([png]) == ([], [png])
+    assert bench.search(png) == {} and bench.numbers(png) is None and bench.in_order([png]) == [png]
 
 
 def test_two_slots_of_one_crop_have_searches_of_their_own(site: Path, tmp_path: Path) -> None:

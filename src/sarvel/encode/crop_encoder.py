@@ -1,11 +1,11 @@
-"""The bench of one crop: its rungs as pixels, and its encoder's numbers, worked out once for all its files."""
+"""The encoder of one crop: its rungs as pixels, and its encoder's numbers, worked out once for all its files."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 
-from sarvel.core.edition.encoding import EncoderNumbers, QualitySearch, Size
+from sarvel.core.edition.encoding import EncoderNumbers, Encoding, QualitySearch, Size
 from sarvel.core.edition.rendition import Rendition
 from sarvel.core.edition.settle import surely_not_paying
 from sarvel.core.pixels.gamut import srgb_of_wide
@@ -26,19 +26,28 @@ class CropEncoder:
 
     Attributes:
         exif: metadata for files that keep some.
+        by_format: its files, those of one encoding together.
+        searched: of these, the ones whose encoder's numbers must be searched for.
     """
 
     crop: CropWork
     master: Decoded
     exif: bytes = b""
+    by_format: list[list[Rendition]] = field(init=False, repr=False)
+    searched: list[list[Rendition]] = field(init=False, repr=False)
 
     _pixels: Once[tuple[Size, bool], Pixels] = field(default_factory=Once, repr=False)
     _references: Once[tuple[Size, bool], Reference] = field(default_factory=Once, repr=False)
     _tried: dict[tuple[str, Size], Attempt] = field(default_factory=dict, repr=False)
 
     def __post_init__(self) -> None:
-        """Copies the known numbers, to which more are added."""
+        """Copies the known numbers, to which more are added, and finds out which are missing."""
         self._known = dict(self.crop.known)
+        groups: dict[Encoding, list[Rendition]] = {}
+        for one in self.crop.renditions:
+            groups.setdefault(one.encoding, []).append(one)
+        self.by_format = list(groups.values())
+        self.searched = [files for files in self.by_format if self._is_searched(files[0])]
 
     def in_srgb(self, size: Size) -> Light:
         """A rung as light in sRGB."""
@@ -54,8 +63,7 @@ class CropEncoder:
 
         return self._pixels.get((size, narrowed), made)
 
-    def is_searched(self, rendition: Rendition) -> bool:
-        """Tells whether the numbers of the format of a file are still to be searched for."""
+    def _is_searched(self, rendition: Rendition) -> bool:
         search = rendition.encoding.search
         return search is not None and search.key not in self._known
 
@@ -108,10 +116,9 @@ class CropEncoder:
         search = rendition.encoding.search
         return self._known[search.key] if search else None
 
-    def parted(self, files: Sequence[Rendition]) -> tuple[list[Rendition], list[Rendition]]:
-        """Files of a format that the search made already, and those still to be encoded, those of phones first."""
-        there = [one for one in files if self._made(one) is not None]
-        return there, sorted((one for one in files if one not in there), key=lambda one: one.width)
+    def in_order(self, files: Sequence[Rendition]) -> list[Rendition]:
+        """Files of a format, first those that its search made already, then those of phones."""
+        return sorted(files, key=lambda one: (self._made(one) is None, one.width))
 
     def encode(self, rendition: Rendition) -> bytes:
         """The bytes of a file."""

@@ -7,6 +7,7 @@ workers of a cluster run.
 from __future__ import annotations
 
 import contextlib
+import itertools
 import time
 from collections import Counter
 from collections.abc import Callable, Iterator, Mapping, Sequence
@@ -56,33 +57,21 @@ class Rendered:
     altered: Sequence[str] = ()
 
 
-def _all_done(todo: Todo, output: OutputFolder, workers: int, cluster: Cluster | None) -> Iterator[Made]:
-    from sarvel.workers.make import do_work
-
-    if todo.works:
-        try:
-            if cluster:
-                yield from cluster.each_done(todo.works, output)
-            else:
-                yield from each_done(do_work, todo.works, workers, _died)
-        finally:  # killed workers leave half-written files
-            sweep(output.folder)
-    if todo.copies:
-        yield Made("copies", tuple(_copied(todo.copies, output)), {})
-
-
 def _died(work: MasterWork) -> Made:
     reason = "save or copy it again, or leave it out"
     return Made(work.key, (), {}, Notice(Kind.MASTER, work.key, "the worker that decoded or encoded it died", reason))
 
 
-def _copied(copies: Mapping[Rendition, str], output: OutputFolder) -> Iterator[MadeFile]:
+def _copied(copies: Mapping[Rendition, str], output: OutputFolder) -> Iterator[Made]:
     """Copies files that are the same as another one; if that one could not be made, nothing is copied."""
+    files: list[MadeFile] = []
     for one, first in copies.items():
         with contextlib.suppress(FileNotFoundError):
             content = output.read(first)
             write_whole(output.folder / one.name, content)
-            yield MadeFile(one.name, len(content), content_digest(content), one.fingerprint)
+            files.append(MadeFile(one.name, len(content), content_digest(content), one.fingerprint))
+    if files:
+        yield Made("copies", tuple(files), {})
 
 
 def make_files(
@@ -117,12 +106,22 @@ def make_files(
             advance(count, _in_work(list(left), workers, seconds))
 
         advance(0, _in_work(list(left), workers, None))
-        with ProgressPoller(costs_of(todo.works), output.folder, workers, stands) as watch:
-            for made in _all_done(todo, output, workers, cluster):
+        poller = ProgressPoller(costs_of(todo.works), output.folder, workers, stands)
+        with poller, contextlib.ExitStack() as ending:
+            works: Iterator[Made] = iter(())
+            if todo.works:
+                from sarvel.workers.make import do_work  # slow to load
+
+                ending.callback(sweep, output.folder)  # killed workers leave half-written files
+                done = (
+                    cluster.each_done(todo.works, output) if cluster else each_done(do_work, todo.works, workers, _died)
+                )
+                works = ending.enter_context(contextlib.closing(done))
+            for made in itertools.chain(works, _copied(todo.copies, output)):
                 result.made += [file.name for file in made.files]
                 result.faults |= {made.key: made.fault} if made.fault else {}
                 left.pop(made.key, None)
-                watch.made(file.name for file in made.files)
+                poller.made(file.name for file in made.files)
                 ledger.remember(made.files, made.findings)
                 send(published(made))
                 pace = (whole - sum(left.values())) / 1e6 / max(0.001, time.monotonic() - started)

@@ -6,7 +6,7 @@ import contextlib
 import os
 import sys
 import threading
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Generator, Iterator, Mapping, Sequence
 from typing import TYPE_CHECKING, TypeVar
 
 from sarvel.workers.work_slots import share_slots
@@ -24,7 +24,7 @@ def each_done(
     works: Sequence[_Work],
     workers: int,
     died: Callable[[_Work], _Done],
-) -> Iterator[_Done]:
+) -> Generator[_Done, None, None]:
     """Does work, and yields results in the order in which they are ready.
 
     Args:

@@ -12,7 +12,7 @@ import secrets
 import time
 import warnings
 from collections import Counter, deque
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Generator, Iterator, Sequence
 from concurrent.futures import FIRST_COMPLETED, Future, wait
 from dataclasses import dataclass, field, replace
 from pathlib import Path
@@ -105,7 +105,7 @@ class Cluster:
         """How many works are done at one time; 0 while there is no worker."""
         return sum(self._threads.values())
 
-    def each_done(self, works: Sequence[MasterWork], output: OutputFolder) -> Iterator[Made]:
+    def each_done(self, works: Sequence[MasterWork], output: OutputFolder) -> Generator[Made, None, None]:
         """Does the work, and yields results in the order in which they are ready.
 
         Raises:
