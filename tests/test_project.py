@@ -10,8 +10,8 @@ import pytest
 
 import sarvel
 from sarvel.cli import options
-from sarvel.core.check.rules import RULES
 from sarvel.plan import schema
+from sarvel.rules import RULES
 
 ROOT = Path(__file__).parent.parent
 DOCS = [ROOT / "README.md", *sorted((ROOT / "docs").rglob("*.md")), *sorted((ROOT / "examples").rglob("README.md"))]

@@ -46,6 +46,7 @@ class Kind(StrEnum):
     DIFFERS = "differs"  # in a browser, or where it is deployed
     LEFT_OUT = "left-out"  # was not looked at
     MEASURE = "measure"
+    FINDING = "finding"  # of check, in the markup of a page
     FINDINGS = "findings"
 
 

@@ -8,7 +8,7 @@ import pytest
 from jsonschema import Draft7Validator
 from PIL import Image
 
-from sarvel.core.check.rules import RULES
+from sarvel.rules import RULES
 from tests.conftest import Run
 
 FAULTY = """\

@@ -105,7 +105,7 @@ def test_what_needs_a_person_is_told_and_what_was_confirmed(rendered: Path, sarv
     (rendered / "masters" / "seal.png").write_bytes(b"none")
     done = sarvel("report", "--confirmed", "confirmed.json", "--compare", "0", "--strict")
     text = (rendered / "report.html").read_text()
-    assert done.returncode == 1 and "broken" in done.stdout
+    assert done.returncode == 1 and "1 fault" in done.stdout
     assert "index.html on 360x740@3: 1 of 2 files as predicted; needs a look: 1 boxes elsewhere" in text
     assert "seal.png: is not an image that can be read" in text
 

@@ -1,11 +1,13 @@
 """A report of made-up facts, whose names and words are full of markup."""
 
+from sarvel.notices import Kind, Notice
+from sarvel.pipeline.checker import FindingNotice
+from sarvel.rules import RULES
 from sarvel.tools.report.facts import (
     Budget,
     CropFacts,
     Fetch,
     FileFacts,
-    OpenTask,
     PageFacts,
     PictureFacts,
     Report,
@@ -16,6 +18,7 @@ from sarvel.tools.report.facts import (
 
 HOSTILE = """<img src=x onerror=alert(1)> & "quoted" 'single' `code` | ](x) </script>"""
 PIXEL = "data:image/gif;base64,R0lGODlhAQABAIAAAAAAAP///yH5BAEAAAAALAAAAAABAAEAAAIBRAA7"
+FINDING = FindingNotice(Kind.FINDING, "index.html:1:1", "a hint", "mend it", "note", rule=RULES["alt-missing"])
 PHONE, DESKTOP = "360x740@3", "1920x1080@1"
 
 
@@ -40,7 +43,7 @@ def picture(
     )  # fmt: skip
 
 
-def report(*pictures: PictureFacts, tasks: tuple[OpenTask, ...] = ()) -> Report:
+def report(*pictures: PictureFacts, tasks: tuple[Notice, ...] = ()) -> Report:
     """A site of one page; of one picture whose words are hostile, if none is given."""
     some = pictures or (picture(master=HOSTILE, alt=HOSTILE),)
     shown = {PHONE: (ShownWidths(1, "card-400.avif", 400, 20_000, "sharp"), ShownWidths(2, "", None, None, "missing"))}
@@ -52,6 +55,6 @@ def report(*pictures: PictureFacts, tasks: tuple[OpenTask, ...] = ()) -> Report:
     return Report(
         HOSTILE if not pictures else "Brindle Rock", (page,), some, 1_000_000, fetched,
         (Budget("index.html", PHONE, 10_000, 20_000), Budget("index.html", DESKTOP, 90_000, 30_000)),
-        tasks or (OpenTask("broken", HOSTILE, HOSTILE, HOSTILE),), (OpenTask("hint", "a hint", "mend it", "index.html:1:1"),),
+        tasks or (Notice(Kind.MASTER, HOSTILE, HOSTILE, HOSTILE),), (FINDING,),
         ("card: measured",), (), (PHONE, DESKTOP),
     )  # fmt: skip

@@ -8,11 +8,11 @@ import pytest
 
 from sarvel.core.check.all_rules import check
 from sarvel.core.check.rule import Finding
-from sarvel.core.check.rules import RULES
 from sarvel.core.html.dialect import DIALECTS
 from sarvel.core.html.document import read_document
 from sarvel.pages.read.page_files import PageFile
 from sarvel.pipeline.page_writes import write_page
+from sarvel.rules import RULES
 from sarvel.tools.mend import mend, mend_files
 from tests.core.check.test_check import CASES, FILES, IMG, OLD, context_of, picture
 

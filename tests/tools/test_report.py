@@ -9,11 +9,12 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from sarvel.cli.ui.sarif import Located, as_sarif
-from sarvel.core.check.rule import Finding
-from sarvel.core.check.rules import RULES
+from sarvel.cli.ui.sarif import as_sarif
 from sarvel.core.crop.place import Box
 from sarvel.core.model import Treatment
+from sarvel.notices import Kind
+from sarvel.pipeline.checker import FindingNotice
+from sarvel.rules import RULES
 from sarvel.tools.proof.contact_sheet import HEIGHT, MOST_CROPS, WIDTH, Shot, as_png, draw_panels, ratio_in_words
 from sarvel.tools.proof.notes import ProofNotes
 from sarvel.tools.proof.page import Part, address_of, as_page, drawn, picture_of
@@ -45,7 +46,9 @@ def test_a_sheet_has_a_panel_for_each_few_crops() -> None:
 
 def test_a_log_points_into_its_list_of_rules() -> None:
     names = ["alt-missing", "image-soft", "alt-missing"]
-    log: dict[str, Any] = as_sarif([Located(Finding(name, 0, 1, "says"), "a b.html", (1, 2), (1, 3)) for name in names])
+    log: dict[str, Any] = as_sarif(
+        [FindingNotice(Kind.FINDING, "", "says", RULES[name].mend, rule=RULES[name], file="a b.html") for name in names]
+    )
     (run,) = log["runs"]
     rules = [rule["id"] for rule in run["tool"]["driver"]["rules"]]
     assert (

@@ -50,5 +50,5 @@ def test_pictures_that_are_least_alike_are_compared_first(rendered: Path) -> Non
 
 def test_what_is_not_made_yet_is_told(site: Path) -> None:
     report = facts(site)
-    assert report.pictures == () and report.tasks[0].says == "2 pictures have files that are not made yet"
-    assert report.tasks[0].cure == "Run sarvel build" and report.masters_weight == 0
+    assert report.pictures == () and report.tasks[0].text == "2 pictures have files that are not made yet"
+    assert report.tasks[0].cure == "run sarvel build" and report.masters_weight == 0

@@ -51,7 +51,7 @@ def _slots_and_masters(options: argparse.Namespace) -> Iterable[str]:
 
 
 def _rules(_: argparse.Namespace) -> Iterable[str]:
-    from sarvel.core.check.rules import RULES
+    from sarvel.rules import RULES
 
     return RULES
 

@@ -8,7 +8,6 @@ from pathlib import Path
 from types import MappingProxyType
 
 from sarvel.core.check.rule import SEVERITIES, Severity
-from sarvel.core.check.rules import RULES
 from sarvel.core.html.dialect import dialect_of
 from sarvel.errors import PageError, PlanError
 from sarvel.notices import Notice
@@ -17,6 +16,7 @@ from sarvel.pages.read.page_files import read_text
 from sarvel.pipeline.checker import CheckedPage, Checker
 from sarvel.pipeline.targets import pages_of
 from sarvel.plan.read import Plan
+from sarvel.rules import RULES
 
 USUAL: Severity = "wasteful"
 """The severity from which on a finding needs the user, where nothing else is asked for."""

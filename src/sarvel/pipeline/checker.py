@@ -3,27 +3,66 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Collection
-from dataclasses import dataclass, replace
+from collections.abc import Collection, Mapping
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 
 from sarvel.core.check.all_rules import check
 from sarvel.core.check.context import Context, LinkedFile
 from sarvel.core.check.finding_prints import fingerprints
-from sarvel.core.check.rule import SEVERITIES, Finding
-from sarvel.core.check.rules import RULES
+from sarvel.core.check.rule import SEVERITIES, Finding, Rule
 from sarvel.core.check.styles import check_sheet
 from sarvel.core.html.dialect import HTML, dialect_of
 from sarvel.core.html.document import read_document
+from sarvel.core.html.pieces import Edit
+from sarvel.core.html.tags import line_and_column
 from sarvel.core.layout.audience import busiest
 from sarvel.core.patterns import matches
 from sarvel.encode.image_headers import read_header
+from sarvel.notices import Kind, Notice, Severity
 from sarvel.pages.read.linked_files import LinkedFiles, Looked
 from sarvel.pages.read.local_files import Roots
 from sarvel.pages.read.page_files import seen_from
 from sarvel.pipeline.layout_state import changed_since
 from sarvel.pipeline.roots import roots_of
 from sarvel.plan.read import Plan
+from sarvel.rules import RULES
+
+_SEVERITIES: Mapping[str, Severity] = {"broken": "fault", "wasteful": "warning", "hint": "note"}
+
+
+@dataclass(frozen=True)
+class FindingNotice(Notice):
+    """A finding as a notice.
+
+    Attributes:
+        start: line and column, both from 1.
+        markup: what is at fault.
+        fingerprint: the same for the same fault, no matter where it moves.
+        edits: what mends it; none where that is not sure.
+    """
+
+    rule: Rule = field(kw_only=True)
+    file: str = ""
+    start: tuple[int, int] = (1, 1)
+    end: tuple[int, int] = (1, 1)
+    markup: str = ""
+    fingerprint: str = ""
+    edits: tuple[Edit, ...] = ()
+
+    @property
+    def words(self) -> str:
+        """The text and the cure, in sentences."""
+        return in_sentences(self.text, self.cure)
+
+    def as_json(self) -> dict[str, object]:
+        """The notice as docs/json.md has it, with its rule."""
+        return super().as_json() | {"rule": self.rule.name}
+
+
+def in_sentences(says: str, cure: str) -> str:
+    """A fault and its cure."""
+    return f"{says}{' ' if says.endswith('?') else '. '}{cure}".rstrip()
 
 
 @dataclass(frozen=True)
@@ -46,13 +85,34 @@ class CheckedPage:
         return (file.relative_to(root) if root else self.file).as_posix()
 
     @property
-    def fingerprints(self) -> list[str]:
-        """A fingerprint of each finding."""
+    def notices(self) -> list[FindingNotice]:
+        """The findings as notices."""
+        return [
+            FindingNotice(
+                Kind.FINDING,
+                f"{self.name}:{line}:{column}",
+                one.says,
+                one.cure or RULES[one.rule].mend,
+                _SEVERITIES[RULES[one.rule].severity],
+                rule=RULES[one.rule],
+                file=self.name,
+                start=(line, column),
+                end=line_and_column(self.text, max(one.start + 1, one.end)),
+                markup=self.text[one.start : one.end],
+                fingerprint=print_,
+                edits=one.edits,
+            )
+            for one, print_ in zip(self.findings, self._fingerprints, strict=True)
+            for line, column in [line_and_column(self.text, one.start)]
+        ]
+
+    @property
+    def _fingerprints(self) -> list[str]:
         return fingerprints(self.name, self.text, self.findings)
 
     def beyond(self, known: Collection[str]) -> CheckedPage:
         """The page without the findings whose fingerprints are known."""
-        pairs = zip(self.findings, self.fingerprints, strict=True)
+        pairs = zip(self.findings, self._fingerprints, strict=True)
         return replace(self, findings=tuple(one for one, print_ in pairs if print_ not in known))
 
     @property
@@ -72,12 +132,16 @@ class Checker:
             plan: slots, audience, budgets and allowed rules; or None.
         """
         self._plan = plan
-        self._context = Context()
+        self._context = Context(rules=RULES)
         self._changed = changed_since(plan) if plan else {}
         if plan:
             checks = plan.checks
             self._context = Context(
-                audience=busiest(plan.audience), slots=plan.slots, too_wide=checks.too_wide, budgets=checks.budgets
+                audience=busiest(plan.audience),
+                slots=plan.slots,
+                too_wide=checks.too_wide,
+                rules=RULES,
+                budgets=checks.budgets,
             )
         self.looked = Looked(_linked_file)
         self._files_from: dict[Roots, LinkedFiles] = {}

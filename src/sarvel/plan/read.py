@@ -277,7 +277,7 @@ def _bytes(said: str) -> int:
 def _unknown_rules(parsed: schema.PlanFile) -> Iterator[Problem]:
     if not parsed.check.allow:
         return
-    from sarvel.core.check.rules import RULES
+    from sarvel.rules import RULES
 
     for rule in parsed.check.allow:
         if rule not in RULES:

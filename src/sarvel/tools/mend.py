@@ -8,7 +8,6 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from sarvel.core.check.rule import Finding
-from sarvel.core.check.rules import RULES
 from sarvel.core.html.dialect import HTML, dialect_of
 from sarvel.core.html.document import read_document
 from sarvel.core.html.pieces import Edit, edited, overlap
@@ -20,6 +19,7 @@ from sarvel.pages.read.page_files import PageFile, changes, read_text
 from sarvel.pipeline.checker import Checker
 from sarvel.pipeline.page_writes import write_page
 from sarvel.plan.read import Plan
+from sarvel.rules import RULES
 
 _MISSING = ("file-missing", "ending-wrong")
 _TRIES = 5  # to write a page that another program keeps changing

@@ -17,7 +17,6 @@ from sarvel.core.check.devices import check_devices
 from sarvel.core.check.img import check_images
 from sarvel.core.check.preloads import check_preloads
 from sarvel.core.check.rule import Finding
-from sarvel.core.check.rules import RULES
 from sarvel.core.check.size_entries import check_sizes
 from sarvel.core.check.sources import check_sources
 from sarvel.core.check.styles import check_page_styles
@@ -26,6 +25,7 @@ from sarvel.core.css.sheet import read_sheet
 from sarvel.core.html.document import Document, read_document
 from sarvel.core.html.page_styles import PageStyles
 from sarvel.plan.read import plan_from
+from sarvel.rules import RULES
 from tests.core.check.test_boxes import CASES as BOXES
 from tests.core.check.test_boxes import page_of
 
@@ -59,7 +59,7 @@ PLAN = plan_from({"slots": {"card": {"sizes": "400px", "densities": [1, 2, 3]}}}
 
 def context_of(lookup: FileLookup) -> Context:
     sheets = {name: read_sheet(css) for name, css in SHEETS.items()}
-    return Context(lookup, sheets.get, slots=PLAN.slots, budgets={Device(360, 740, 3): 100_000})
+    return Context(lookup, sheets.get, slots=PLAN.slots, rules=RULES, budgets={Device(360, 740, 3): 100_000})
 
 
 def check(text: str, lookup: FileLookup) -> list[Finding]:
@@ -325,7 +325,7 @@ MODULES: dict[str, Callable[[Document, Context], Iterable[Finding]]] = {
     "devices": check_devices,
     "styles": lambda page, context: check_page_styles(page, styles_of(page, context), context),
     "boxes": lambda page, context: check_boxes(page, styles_of(page, context), context),
-    "allow": lambda page, _: allowed_away(page, []),
+    "allow": lambda page, context: allowed_away(page, [], context.rules),
 }
 
 

@@ -6,10 +6,10 @@ import pytest
 
 from sarvel.core.check.all_rules import check
 from sarvel.core.check.context import Context, LinkedFile
-from sarvel.core.check.rule import SEVERITIES, Finding, Rule
-from sarvel.core.check.rules import RULES
+from sarvel.core.check.rule import SEVERITIES, Rule
 from sarvel.core.css.device import Device
 from sarvel.core.html.document import read_document
+from sarvel.rules import RULES
 from tests.core.check.test_check import PLAN
 
 NAME = re.compile(r"(?:grey%20)?([\w]+)-(\d+)\.(webp|avif|jpg|jpeg|png)")
@@ -30,7 +30,7 @@ def lookup(address: str) -> LinkedFile | None:
 
 
 def found_in(markup: str) -> set[str]:
-    context = Context(lookup, slots=PLAN.slots, budgets={Device(360, 740, 3): 100_000})
+    context = Context(lookup, slots=PLAN.slots, rules=RULES, budgets={Device(360, 740, 3): 100_000})
     return {one.rule for one in check(read_document(markup), context)}
 
 
@@ -40,8 +40,3 @@ def test_an_example_shows_the_fault_and_its_mend(rule: Rule) -> None:
     if rule.name != "layout-changed-since":  # which no markup shows
         assert rule.name in found_in(rule.before)
         assert rule.name not in found_in(rule.after)
-
-
-def test_a_finding_tells_its_own_cure_before_that_of_its_rule() -> None:
-    assert Finding("x", 0, 1, "it is so").told("Do it.") == "it is so. Do it."
-    assert Finding("x", 0, 1, "did you?", "Write it").told("Do it.") == "did you? Write it"

@@ -15,20 +15,20 @@ from typing import TYPE_CHECKING
 
 from sarvel.cli.commands.mend import run_mend
 from sarvel.cli.ui.console import Console, width
-from sarvel.cli.ui.sarif import Located, as_sarif
+from sarvel.cli.ui.sarif import as_sarif
 from sarvel.cli.ui.styles import BAD, MARK, WARNING
 from sarvel.cli.ui.text import as_json as as_json_text
 from sarvel.cli.ui.text import legible, one_line, visible, without_files
 from sarvel.core.amounts import counted
 from sarvel.core.check.rule import SEVERITIES, Finding
-from sarvel.core.check.rules import RULES
 from sarvel.core.html.tags import line_and_column, line_around
 from sarvel.errors import PlanError
 from sarvel.pipeline.check import USUAL, check_files, pages_to_check
-from sarvel.pipeline.checker import CheckedPage
+from sarvel.pipeline.checker import CheckedPage, FindingNotice, in_sentences
 from sarvel.plan.find import find_plan, nearest_plan
 from sarvel.plan.messages import nearest
 from sarvel.plan.read import read_plan_if_any
+from sarvel.rules import RULES
 
 if TYPE_CHECKING:
     from rich.text import Text
@@ -61,10 +61,11 @@ def run(options: argparse.Namespace) -> int:
         known = _known(Path(options.baseline))
         checked = replace(checked, pages=tuple(page.beyond(known) for page in checked.pages))
     faults, pages = checked.faults, checked.pages
+    notices = [one for page in pages for one in page.notices]
     if options.format == "sarif":
-        print(as_json_text(as_sarif(_located(pages))))
+        print(as_json_text(as_sarif(notices)))
     elif options.format in _LINES:
-        for one in _located(pages):
+        for one in notices:
             print(visible(_LINES[options.format](one)))
     else:
         tell(pages, console)
@@ -87,19 +88,16 @@ def _known(file: Path) -> set[str]:
         raise PlanError.at("", f"--baseline {file}: cannot be read as findings ({type(error).__name__})", how) from None
 
 
-def _as_line(one: Located) -> str:
+def _as_line(one: FindingNotice) -> str:
     """A finding as compilers tell one, which editors jump to."""
-    rule = RULES[one.finding.rule]
-    return one_line(f"{one.file}:{one.start[0]}:{one.start[1]}: {rule.severity}: {one.finding.says} [{rule.name}]")
+    return one_line(f"{one.place}: {one.rule.severity}: {one.text} [{one.rule.name}]")
 
 
-def _as_annotation(one: Located) -> str:
+def _as_annotation(one: FindingNotice) -> str:
     """A finding as a workflow command, which services for continuous integration show next to the line."""
-    rule = RULES[one.finding.rule]
-    kind = {"broken": "error", "wasteful": "warning", "hint": "notice"}[rule.severity]
-    says = _escaped(one.finding.told(rule.mend))
+    kind = {"fault": "error", "warning": "warning", "note": "notice"}[one.severity]
     file = _escaped(one.file).replace(",", "%2C").replace(":", "%3A")
-    return f"::{kind} file={file},line={one.start[0]},col={one.start[1]},title={rule.name}::{says}"
+    return f"::{kind} file={file},line={one.start[0]},col={one.start[1]},title={one.rule.name}::{_escaped(one.words)}"
 
 
 def _escaped(text: str) -> str:
@@ -151,8 +149,8 @@ def _tell(console: Console, page: CheckedPage) -> None:
             line, column = line_and_column(page.text, one.start)
             place = f"{line}:{column}"
             said.append(f"\n    {place:>7}  ", style="dim")
-            own = Finding("", 0, 0, "" if alike else one.says, "" if one_cure else one.cure)
-            if told := own.told() if own.says and own.cure else own.says or own.cure:
+            says, cure = "" if alike else one.says, "" if one_cure else one.cure
+            if told := in_sentences(says, cure) if says and cure else says or cure:
                 said.append(f"{_wrapped(told, 13, 13)}\n{' ' * 13}")
             _excerpt(said, page.text, one, _COLORS[rule.severity])
         console.show(said)
@@ -207,37 +205,21 @@ def looked_at(checked: Sequence[CheckedPage]) -> str:
     return " and ".join([*pages, *([counted(sheets, "stylesheet")] if sheets else [])])
 
 
-def _located(checked: Sequence[CheckedPage]) -> list[Located]:
-    return [
-        Located(
-            one,
-            page.name,
-            line_and_column(page.text, one.start),
-            line_and_column(page.text, max(one.start + 1, one.end)),
-            print_,
-        )
-        for page in checked
-        for one, print_ in zip(page.findings, page.fingerprints, strict=True)
-    ]
-
-
 def as_json(page: CheckedPage) -> list[dict[str, object]]:
     """The findings of a page as a JSON document tells them."""
-    return [_as_json(page, one, print_) for one, print_ in zip(page.findings, page.fingerprints, strict=True)]
+    return [_as_json(page, one) for one in page.notices]
 
 
-def _as_json(page: CheckedPage, one: Finding, fingerprint: str) -> dict[str, object]:
-    rule = RULES[one.rule]
-    line, column = line_and_column(page.text, one.start)
+def _as_json(page: CheckedPage, one: FindingNotice) -> dict[str, object]:
     return {
         "page": page.file.as_posix(),
-        "line": line,
-        "column": column,
-        "rule": one.rule,
-        "severity": rule.severity,
-        "says": without_files(one.says),
-        "cure": without_files(one.cure or rule.mend),
+        "line": one.start[0],
+        "column": one.start[1],
+        "rule": one.rule.name,
+        "severity": one.rule.severity,
+        "says": without_files(one.text),
+        "cure": without_files(one.cure),
         "mends": bool(one.edits),
-        "markup": without_files(page.text[one.start : one.end]),
-        "fingerprint": fingerprint,
+        "markup": without_files(one.markup),
+        "fingerprint": one.fingerprint,
     }

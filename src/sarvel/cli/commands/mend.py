@@ -11,12 +11,12 @@ from sarvel.cli.ui.console import Console
 from sarvel.cli.ui.text import visible
 from sarvel.core.amounts import counted
 from sarvel.core.check.rule import SEVERITIES
-from sarvel.core.check.rules import RULES
 from sarvel.errors import PlanError
 from sarvel.pipeline.check import USUAL, pages_to_check
-from sarvel.pipeline.checker import Checker
+from sarvel.pipeline.checker import Checker, in_sentences
 from sarvel.pipeline.targets import pages_of
 from sarvel.plan.read import Plan
+from sarvel.rules import RULES
 from sarvel.tools.mend import MendedPage, mend, mend_files
 
 
@@ -56,7 +56,7 @@ def _tell(console: Console, page: MendedPage, *, would: bool) -> None:
         return
     console.result(f"{page.file}: {counted(len(page.mended), 'finding')} {'would be mended' if would else 'mended'}")
     for one in page.mended:
-        console.result(visible(f"  {one.rule}: {one.told(RULES[one.rule].mend)}"))
+        console.result(visible(f"  {one.rule}: {in_sentences(one.says, one.cure or RULES[one.rule].mend)}"))
 
 
 def _as_json(page: MendedPage) -> dict[str, object]:

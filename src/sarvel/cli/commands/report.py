@@ -43,7 +43,7 @@ def run(options: argparse.Namespace) -> int:
     told = _since(report, earlier, options.since) if earlier is not None else None
     written = _written(report, told, site, output, options, console)
     _tell(report, written, options, console)
-    return console.code(failed=console.strict and any(one.severity == "broken" for one in report.tasks))
+    return console.code(failed=console.strict and any(one.severity == "fault" for one in report.tasks))
 
 
 def _since(report: Report, earlier: Mapping[str, Any], name: str) -> Since:
@@ -88,9 +88,8 @@ def _tell(report: Report, written: Sequence[Path], options: argparse.Namespace, 
         more = f" and {counted(len(written) - 1, 'page')} of single pictures" if len(written) > 1 else ""
         console.result(f"written: {written[0]}{more}")
     if not options.markdown:
-        broken = sum(one.severity == "broken" for one in report.tasks)
-        others = len(report.tasks) - broken
-        needs = f"{counted(len(report.tasks), 'open point')}: {broken} broken, {others} other"
+        faults = sum(one.severity == "fault" for one in report.tasks)
+        needs = f"{counted(len(report.tasks), 'open point')}: {counted(faults, 'fault')}, {len(report.tasks) - faults} other"
         console.result(needs if report.tasks else "nothing needs a person")
     if console.json:
         from sarvel.tools.report.document import as_document

@@ -4,41 +4,23 @@ from __future__ import annotations
 
 import urllib.parse
 from collections.abc import Sequence
-from dataclasses import dataclass
 
-from sarvel.core.check.rule import Finding
-from sarvel.core.check.rules import RULES
+from sarvel.pipeline.checker import FindingNotice
+from sarvel.rules import RULES
 from sarvel.version import __version__
 
 _SCHEMA = "https://docs.oasis-open.org/sarif/sarif/v2.1.0/errata01/os/schemas/sarif-schema-2.1.0.json"
 _LEVELS = {"broken": "error", "wasteful": "warning", "hint": "note"}  # section 3.27.10
 
 
-@dataclass(frozen=True)
-class Located:
-    """A finding and where it is.
-
-    Attributes:
-        file: the page, with forward slashes.
-        start: line and column, both from 1.
-        fingerprint: the same for the same fault, no matter where it moves.
-    """
-
-    finding: Finding
-    file: str
-    start: tuple[int, int]
-    end: tuple[int, int]
-    fingerprint: str = ""
-
-
-def as_sarif(found: Sequence[Located]) -> dict[str, object]:
+def as_sarif(found: Sequence[FindingNotice]) -> dict[str, object]:
     """The log of one run."""
-    used = sorted({one.finding.rule for one in found})
+    used = sorted({one.rule.name for one in found})
     driver = {"name": "sarvel", "version": __version__, "rules": [_rule(name) for name in used]}
     run = {
         "tool": {"driver": driver},
         "columnKind": "unicodeCodePoints",
-        "results": [_result(one, used.index(one.finding.rule)) for one in found],
+        "results": [_result(one, used.index(one.rule.name)) for one in found],
     }
     return {"$schema": _SCHEMA, "version": "2.1.0", "runs": [run]}
 
@@ -54,7 +36,7 @@ def _rule(name: str) -> dict[str, object]:
     }
 
 
-def _result(one: Located, index: int) -> dict[str, object]:
+def _result(one: FindingNotice, index: int) -> dict[str, object]:
     region = {
         "startLine": one.start[0],
         "startColumn": one.start[1],
@@ -63,19 +45,18 @@ def _result(one: Located, index: int) -> dict[str, object]:
     }
     file = {"uri": urllib.parse.quote(one.file, errors="surrogateescape")}
     place = {"physicalLocation": {"artifactLocation": file, "region": region}}
-    rule = RULES[one.finding.rule]
     return {
-        "ruleId": one.finding.rule,
+        "ruleId": one.rule.name,
         "ruleIndex": index,
-        "level": _LEVELS[rule.severity],
-        "message": {"text": one.finding.told(rule.mend)},
+        "level": _LEVELS[one.rule.severity],
+        "message": {"text": one.words},
         "locations": [place],
         "partialFingerprints": {"sarvel/v1": one.fingerprint},
-        **({"fixes": [_fix(one.finding, file)]} if one.finding.edits else {}),
+        **({"fixes": [_fix(one, file)]} if one.edits else {}),
     }
 
 
-def _fix(finding: Finding, file: dict[str, str]) -> dict[str, object]:
+def _fix(finding: FindingNotice, file: dict[str, str]) -> dict[str, object]:
     """What mends a finding (SARIF 2.1.0, section 3.55)."""
     replacements = [
         {
@@ -85,4 +66,4 @@ def _fix(finding: Finding, file: dict[str, str]) -> dict[str, object]:
         for edit in finding.edits
     ]
     changes = [{"artifactLocation": file, "replacements": replacements}]
-    return {"description": {"text": finding.cure or RULES[finding.rule].mend}, "artifactChanges": changes}
+    return {"description": {"text": finding.cure}, "artifactChanges": changes}

@@ -47,7 +47,7 @@ def check(page: Document, context: Context) -> list[Finding]:
         *check_page_styles(page, styles, context),
         *check_boxes(page, styles, context),
     ]
-    found = causes_alone(page, allowed_away(page, found))
+    found = causes_alone(page, allowed_away(page, found, context.rules))
     if page.dialect.camel:
         found = [replace(one, edits=()) if one.rule in _SPELLED else one for one in found]
     return sorted(dict.fromkeys(found), key=lambda one: (one.start, one.rule))

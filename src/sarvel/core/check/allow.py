@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator
 from dataclasses import dataclass
 
 from sarvel.core.check.rule import Finding
-from sarvel.core.check.rules import RULES
 from sarvel.core.html.document import Document, span_of, value_of
 from sarvel.core.html.tags import Tag
 
@@ -22,10 +21,13 @@ class _Allowed:
     end: int
 
 
-def allowed_away(page: Document, found: list[Finding]) -> list[Finding]:
+def allowed_away(page: Document, found: list[Finding], rules: Collection[str]) -> list[Finding]:
     """Findings but for what the page allows; and names there that are no rule's.
 
     On a picture it holds for all in it, on an img for it and its sources, on html, head or body for the page.
+
+    Args:
+        rules: the names of all rules.
     """
     if ATTRIBUTE not in page.text:
         return found
@@ -35,7 +37,7 @@ def allowed_away(page: Document, found: list[Finding]) -> list[Finding]:
         for one in found
         if not any(one.rule in some.rules and some.start <= one.start and one.end <= some.end for some in allowed)
     ]
-    return [*left, *_unknown(page)]
+    return [*left, *_unknown(page, rules)]
 
 
 def _allowed(page: Document) -> Iterator[_Allowed]:
@@ -57,8 +59,8 @@ def _rules(tag: Tag) -> frozenset[str]:
     return frozenset((value_of(tag, ATTRIBUTE) or "").split())
 
 
-def _unknown(page: Document) -> Iterator[Finding]:
+def _unknown(page: Document, rules: Collection[str]) -> Iterator[Finding]:
     tags = [*page.frames, *(picture.tag for picture in page.pictures), *(image.tag for image in page.images)]
     for tag in dict.fromkeys((*tags, *_sources(page), *page.links, *page.styled)):
-        for name in sorted(_rules(tag) - set(RULES)):
+        for name in sorted(_rules(tag).difference(rules)):
             yield Finding("allows-no-rule", *span_of(tag, ATTRIBUTE), f"no rule is called '{name}'")

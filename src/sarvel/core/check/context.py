@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Collection, Mapping
 from dataclasses import dataclass, field
 from typing import TypeAlias
 
@@ -59,6 +59,7 @@ class Context:
         audience: single viewports that it is visited with, at least one.
         slots: the plan's, by name; none without a plan.
         too_wide: from how many times as many pixels across as a device needs a file is a waste, > 1.
+        rules: the names of all rules, which pages may allow to be broken.
         budgets: bytes that all images of a page may weigh, by device.
     """
 
@@ -67,4 +68,5 @@ class Context:
     audience: tuple[Visits, ...] = busiest(BUILT_IN)
     slots: Mapping[str, Slot] = field(default_factory=dict)
     too_wide: float = 2.0
+    rules: Collection[str] = ()
     budgets: Mapping[Device, int] = field(default_factory=dict)

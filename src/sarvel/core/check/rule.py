@@ -43,7 +43,7 @@ class Finding:
     Attributes:
         start: where the markup at fault begins, in the page.
         says: the fault, in a sentence.
-        cure: for this fault; "" uses the rule's.
+        cure: for this fault; "" stands for the rule's.
         edits: what mends it; none where that is not sure.
     """
 
@@ -53,7 +53,3 @@ class Finding:
     says: str
     cure: str = ""
     edits: tuple[Edit, ...] = ()
-
-    def told(self, mend: str = "") -> str:
-        """The fault and its cure, in sentences; `mend` is the rule's cure."""
-        return f"{self.says}{' ' if self.says.endswith('?') else '. '}{self.cure or mend}".rstrip()

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping
 
-from sarvel.tools.report.facts import CropFacts, FileFacts, OpenTask, PageFacts, PictureFacts, Report
+from sarvel.tools.report.facts import CropFacts, FileFacts, PageFacts, PictureFacts, Report
 from sarvel.tools.report.networks import NETWORKS
 
 
@@ -21,8 +21,8 @@ def as_document(report: Report) -> dict[str, object]:
         "pictures": [_picture(one) for one in report.pictures],
         "pages": [_page(one) for one in report.pages],
         "budgets": [vars(one) for one in report.budgets],
-        "tasks": [_told(one) for one in report.tasks],
-        "findings": [_told(one) for one in report.findings],
+        "tasks": [one.as_json() for one in report.tasks],
+        "findings": [one.as_json() for one in report.findings],
         "measured": list(report.measured),
         "confirmed": list(report.confirmed),
     }
@@ -95,7 +95,3 @@ def _page(page: PageFacts) -> Mapping[str, object]:
         },
         "devices": {device: [vars(one) for one in some] for device, some in page.shown.items()},
     }
-
-
-def _told(one: OpenTask) -> Mapping[str, str]:
-    return {"severity": one.severity, "says": one.says, "cure": one.cure, "where": one.where}

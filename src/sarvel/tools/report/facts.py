@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
+from sarvel.notices import Notice
+
 Edges = tuple[float, float, float, float]  # left, top, right, bottom, in fractions
 
 
@@ -235,21 +237,6 @@ class Budget:
 
 
 @dataclass(frozen=True)
-class OpenTask:
-    """Something that a person should look at.
-
-    Attributes:
-        severity: broken, wasteful or hint.
-        where: the place, in words.
-    """
-
-    severity: str
-    says: str
-    cure: str = ""
-    where: str = ""
-
-
-@dataclass(frozen=True)
 class Report:
     """All of it.
 
@@ -270,8 +257,8 @@ class Report:
     masters_weight: int
     fetched: Mapping[str, int]
     budgets: tuple[Budget, ...]
-    tasks: tuple[OpenTask, ...]
-    findings: tuple[OpenTask, ...]
+    tasks: tuple[Notice, ...]
+    findings: tuple[Notice, ...]
     measured: tuple[str, ...]
     confirmed: tuple[str, ...]
     devices: tuple[str, ...]

@@ -12,15 +12,12 @@ from dataclasses import dataclass, field, replace
 from pathlib import Path
 
 from sarvel.core.address.address import InFolder
-from sarvel.core.check.rule import SEVERITIES, Finding
-from sarvel.core.check.rules import RULES
 from sarvel.core.css.device import Device
 from sarvel.core.edition.compose import SUBJECT_LOST, Crop, Picture
 from sarvel.core.edition.encoding import EncoderNumbers
 from sarvel.core.edition.promise import promise_of, shortfalls
 from sarvel.core.edition.rendition import Rendition
 from sarvel.core.html.density import select
-from sarvel.core.html.tags import line_and_column
 from sarvel.core.layout.audience import BUILT_IN, Visits, busiest
 from sarvel.core.layout.ladder import demand
 from sarvel.core.markup.picture import write_markup
@@ -28,6 +25,7 @@ from sarvel.encode.thumbs import small
 from sarvel.errors import PageError, PlanError
 from sarvel.files.ledger import Ledger
 from sarvel.files.ledger_entries import known_numbers
+from sarvel.notices import Kind, Notice
 from sarvel.pages.read.asks import Page
 from sarvel.pages.read.page_files import read_text, seen_from
 from sarvel.pages.weave.write import standing_alone
@@ -42,7 +40,6 @@ from sarvel.tools.report.facts import (
     CropFacts,
     Fetch,
     FileFacts,
-    OpenTask,
     PageFacts,
     PictureFacts,
     Report,
@@ -120,7 +117,7 @@ def report_of(site: Site, ledger: Ledger, options: ReportOptions, listener: List
         {str(device): total for device, total in sums.fetched.items()},
         budgets,
         tuple(_tasks(site, shown, checked, budgets, unmade=len(site.edition.pictures) - len(made))),
-        tuple(_told(page.name, page.text, one) for page in checked.pages for one in page.findings),
+        tuple(one for page in checked.pages for one in page.notices),
         tuple(_measured(site)),
         options.confirmed,
         tuple(str(device) for device in devices),
@@ -336,34 +333,23 @@ def _budgets(pages: Sequence[PageFacts], budgets: Mapping[Device, int]) -> tuple
 
 def _tasks(
     site: Site, shown: Sequence[Picture], checked: Checked, budgets: Sequence[Budget], *, unmade: int
-) -> Iterable[OpenTask]:
+) -> Iterable[Notice]:
     """Open points, worst first."""
-    found = [OpenTask("broken", str(fault)) for fault in (*site.faults, *checked.faults)]
+    found: list[Notice] = [*site.faults, *checked.faults]
     if unmade:
         says = f"{unmade} picture{'s have' if unmade > 1 else ' has'} files that are not made yet"
-        found.append(OpenTask("broken", says, "Run sarvel build"))
+        found.append(Notice(Kind.TO_MAKE, "", says, "run sarvel build"))
     for picture in shown:
-        where = f"{picture.slot.name}: {picture.master.key}"
-        found += [OpenTask("broken", str(one), where=where) for one in picture.notices if one.severity == "warning"]
-        guessed = [crop for crop in picture.crops if crop.guessed is not None and crop.lost > SUBJECT_LOST]
-        notes = [one for one in picture.notices if one.severity == "note"] if guessed else []
-        found += [OpenTask("hint", str(one), "Look at it with sarvel proof", where) for one in notes]
-    found += [OpenTask("wasteful", str(one)) for one in shortfalls(shown)]
+        guessed = any(crop.guessed is not None and crop.lost > SUBJECT_LOST for crop in picture.crops)
+        found += [one for one in picture.notices if guessed or one.severity != "note"]
+    found += shortfalls(shown)
     for budget in budgets:
         if budget.weight > budget.allowed:
             says = f"its images weigh {budget.weight:,} bytes on {budget.device}, its budget is {budget.allowed:,}"
-            found.append(
-                OpenTask("broken", says, "Show fewer or smaller images, or choose a lighter quality", budget.page)
-            )
-    told = [_told(page.name, page.text, one) for page in checked.pages for one in page.findings]
-    found += [one for one in told if one.severity != "hint"]
-    return sorted(dict.fromkeys(found), key=lambda one: [*SEVERITIES].index(one.severity))  # type: ignore[arg-type]
-
-
-def _told(name: str, text: str, one: Finding) -> OpenTask:
-    line, column = line_and_column(text, one.start)
-    rule = RULES[one.rule]
-    return OpenTask(rule.severity, f"{one.says} ({one.rule})", one.cure or rule.mend, f"{name}:{line}:{column}")
+            cure = "show fewer or smaller images, or choose a lighter quality"
+            found.append(Notice(Kind.PROMISE, budget.page, says, cure))
+    found += [one for page in checked.pages for one in page.notices if one.severity != "note"]
+    return sorted(dict.fromkeys(found), key=lambda one: ["fault", "warning", "note"].index(one.severity))
 
 
 def _measured(site: Site) -> Iterable[str]:

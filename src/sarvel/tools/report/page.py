@@ -41,7 +41,7 @@ def as_pages(report: Report, name: str, plan: str) -> dict[str, bytes]:
             weight=sum(
                 {f.name: f.weight for one in report.pictures for crop in one.crops for f in crop.files}.values()
             ),
-            broken=sum(one.severity == "broken" for one in report.tasks),
+            faults=sum(one.severity == "fault" for one in report.tasks),
             charts=[] if split else [_charts(one, f"c{i}") for i, one in enumerate(report.pictures)],
             since=report.since,
             split=split,

@@ -81,8 +81,8 @@ def _tasks(report: Report) -> Iterable[str]:
     yield f"### Open points{more}"
     yield ""
     for one in report.tasks[:_MOST]:
-        where = f"{_code(one.where)}: " if one.where else ""
-        yield f"- **{one.severity}** {where}{_text(one.says)}{f'. {_text(one.cure)}' if one.cure else ''}"
+        where = f"{_code(one.place)}: " if one.place else ""
+        yield f"- **{one.severity}** {where}{_text(one.words)}"
 
 
 def _text(text: str) -> str:
