@@ -107,7 +107,7 @@ def test_what_needs_a_person_is_told_and_what_was_confirmed(rendered: Path, sarv
     text = (rendered / "report.html").read_text()
     assert done.returncode == 1 and "1 fault" in done.stdout
     assert "index.html on 360x740@3: 1 of 2 files as predicted; needs a look: 1 boxes elsewhere" in text
-    assert "seal.png: is not an image that can be read" in text
+    assert "seal.png</p><p>is not an image that can be read" in text
 
 
 def test_a_report_among_the_pages_is_none_of_them(rendered: Path, sarvel: Run) -> None:

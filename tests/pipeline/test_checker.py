@@ -20,7 +20,8 @@ def test_a_text_is_checked_as_if_it_were_saved(tmp_path: Path) -> None:
     assert [sheet.name for sheet in sheets] == ["s.css"] and page.text == text
     missing = next(one for one in page.notices if one.rule.name == "file-missing")
     assert (missing.severity, missing.start[0], missing.markup) == ("fault", 1, 'src="b.png"')
-    assert missing.place.endswith(f"not-saved.html:1:{text.index('src="b.png"') + 1}") and missing.cure
+    place = text.index('src="b.png"') + 1
+    assert missing.place.endswith(f"not-saved.html:1:{place}") and missing.cure
     sheet, _ = Checker(None).checked(tmp_path / "s.css", (tmp_path / "s.css").read_text())
     assert [one.rule for one in sheet.findings] == ["file-missing"]
 
