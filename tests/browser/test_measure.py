@@ -14,7 +14,7 @@ import pytest
 from PIL import Image
 from selenium import webdriver
 
-from sarvel.browser.look import PLACE, look, settle, steady
+from sarvel.browser.look import PLACE, look, steady
 from sarvel.browser.page_boxes import HEIGHT, PageBoxes, measure
 from sarvel.browser.session import Session
 from sarvel.browser.site_server import Folders, SiteServer
@@ -93,7 +93,6 @@ def test_layouts_of_known_truth(folder: Path, browser: webdriver.Chrome) -> None
         steady(session)
         for width in [chance.randint(240, 3840) for _ in range(80)]:
             session.set_viewport(width, HEIGHT)
-            settle(session)
             boxes = look(session)[1]
             for number, (name, (_, truth)) in enumerate(LAYOUTS.items()):
                 if boxes[number].shown:
@@ -264,6 +263,6 @@ def test_a_driver_that_ends_takes_one_page_with_it(site: Path) -> None:
 
             yield advance
 
-    found = measured_pages(sheets, folders, None, Killing())
+    found = measured_pages(sheets, folders, None, Killing(), browsers=1)
     assert len(found.pages) == 2 and len(found.faults) == 1
     assert str(found.faults[0]).endswith("b.html: the browser's driver ended; it was left out"), found.faults

@@ -64,5 +64,5 @@ def test_without_a_browser_a_line_says_so(site: Path) -> None:
         raise AssertionError
 
     result = ConfirmedSite()
-    confirm_each.confirm_each([], [PHONE], "", driver, result, Nobody(), Path, look)  # type: ignore[arg-type]  # never called
+    confirm_each.confirm_each([], [PHONE], driver, result, Nobody(), Path, look)  # type: ignore[arg-type]  # never called
     assert result == ConfirmedSite()

@@ -14,9 +14,6 @@ PLACE = "data-sarvel-place"
 """Name of an attribute that numbers the tags of a page; only the served copy has it."""
 
 # Scripts hear of a new viewport in the frame after it, and may lay out once more in the next ones (HTML, section 8.1.7.3).
-_FRAMES = """const [count, done] = arguments;
-const next = left => left ? requestAnimationFrame(() => next(left - 1)) : done();
-next(count);"""
 _PATIENT = 6  # frames
 _WAIT = 6000  # ms that images, fonts and the rest of a page may take to come
 
@@ -67,19 +64,17 @@ def steady(browser: Session, images: Literal["all", "scrolled", "first"] = "all"
     browser.run_until_done(script("steady"), _WAIT, images)
 
 
-def settle(browser: Session, *, patient: bool = False) -> None:
-    """Waits until scripts have heard of a new viewport, or some frames longer."""
-    browser.run_until_done(_FRAMES, _PATIENT if patient else 1)
-
-
-def look(browser: Session, *, unhides: bool = False) -> tuple[int, Mapping[int, ShownBox]]:
+def look(browser: Session, *, patient: bool = False, unhides: bool = False) -> tuple[int, Mapping[int, ShownBox]]:
     """The width of the viewport, CSS px, and all boxes in it by their place; of several at one place, the first shown.
+
+    Waits until scripts have heard of a new viewport.
 
     Args:
         browser: at a page whose tags are marked.
+        patient: whether to wait some frames longer.
         unhides: whether to look at hidden elements too, such as the other slides of a carousel.
     """
-    width, _, found = browser.run(script("look"), PLACE, unhides)
+    width, _, found = browser.run_until_done(script("look"), PLACE, unhides, _PATIENT if patient else 1)
     boxes: dict[int, ShownBox] = {}
     for place, *values in found:
         box = _box(values)

@@ -6,7 +6,7 @@ import time
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 
-from sarvel.browser.look import ShownBox, look, media_of, settle, steady
+from sarvel.browser.look import ShownBox, look, media_of, steady
 from sarvel.browser.session import Session
 from sarvel.core.layout.bends import Widths, closer_looks, first_looks
 from sarvel.core.layout.fitted import Pull, middles
@@ -118,9 +118,7 @@ class _Measuring:
         self._browser.set_viewport(width, height)
         if self._reloads:
             self._open()
-        else:
-            settle(self._browser, patient=self._settles)
-        return look(self._browser, unhides=self._unhides)[1]
+        return look(self._browser, patient=self._settles, unhides=self._unhides)[1]
 
     def _look_at(self, widths: Iterable[int]) -> None:
         for width in widths:

@@ -50,6 +50,10 @@ class Session:
     driver: WebDriver
     address: str
 
+    def at(self, address: str) -> Session:
+        """The same browser, looking at another site."""
+        return Session(self.driver, address)
+
     def set_viewport(self, width: int, height: int, density: float = 1.0) -> None:
         """Makes the viewport so large, CSS px, at a pixel density; a browser without such a command gets its window resized."""
         metrics = {"width": width, "height": height, "deviceScaleFactor": density, "mobile": False}

@@ -20,32 +20,30 @@ Widths: TypeAlias = Mapping[int, float | None]
 CLOSE = 0.08
 """Distance from a line, CSS px, that counts as zero: browsers lay out in steps of 1/64 px, and each nested box rounds once."""
 
-# Steps of the first look, CSS px: fine enough for the columns of a grid that come one after another, each at least as wide.
-_STEPS = ((480, 12), (1024, 16), (1920, 28), (WIDEST, 96))
+# After so many looks a width is no chain of lines, such as whole px in tables; half a pixel asks for no other file.
+_MANY, _LOOSE = 150, 0.5
+
+_STEP = 1.3  # ratio of neighbours at the first look, at most: bends of which no rule tells, such as those of columns, show by it
 
 
 def first_looks(breakpoints: Iterable[float] = ()) -> list[int]:
-    """The viewport widths to begin with, CSS px, in order: all over the range, and at both sides of known breakpoints.
+    """The viewport widths to begin with, CSS px, in order: at both sides of known breakpoints, and a few between them.
 
     Args:
         breakpoints: viewport widths where some rule begins, CSS px.
     """
-    found, at = {NARROWEST, WIDEST}, NARROWEST
-    for end, step in _STEPS:
-        while at < end:
-            found.add(at)
-            at += step
-    for start in breakpoints:
-        found |= {math.ceil(start) - 1, math.ceil(start)}
-    return sorted(one for one in found if NARROWEST <= one <= WIDEST)
+    sides = {side for start in breakpoints for side in (math.ceil(start) - 1, math.ceil(start))}
+    ends = sorted({NARROWEST, WIDEST, *(one for one in sides if NARROWEST <= one <= WIDEST)})
+    found = set(ends)
+    for left, right in itertools.pairwise(ends):
+        parts = max(2, math.ceil(math.log(right / left, _STEP)))
+        found |= {round(left * (right / left) ** (part / parts)) for part in range(1, parts)}
+    return sorted(found)
 
 
-def closer_looks(seen: Widths, close: float = CLOSE) -> list[int]:
-    """The viewport widths to look at next, CSS px, in order; none if every bend is known to the pixel.
-
-    Args:
-        close: distance from a line that counts as none, CSS px.
-    """
+def closer_looks(seen: Widths) -> list[int]:
+    """The viewport widths to look at next, CSS px, in order; none if every bend is known to the pixel."""
+    close = CLOSE if len(seen) < _MANY else _LOOSE
     at = sorted(seen)
     looks: set[int] = set()
     for i, (left, right) in enumerate(itertools.pairwise(at)):
@@ -59,7 +57,8 @@ def closer_looks(seen: Widths, close: float = CLOSE) -> list[int]:
         if not _explained(before, behind, close):
             crossing = _crossing(before, behind)
             is_between = crossing is not None and left < crossing < right
-            looks |= {math.floor(crossing), math.ceil(crossing)} if is_between and crossing else {(left + right) // 2}
+            looks |= {math.floor(crossing), math.ceil(crossing)} if is_between and crossing else set()
+            looks.add((left + right) // 2)  # also behind a crossing: lines may meet where something else begins
     return sorted(looks - seen.keys())
 
 

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+import contextlib
 import urllib.parse
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -63,20 +64,20 @@ def confirm_built(
             by_file.setdefault(name, []).append(picture)
     pages = _pages(built, names, result)
     texts: dict[str, bytes] = {}
-    servers = [SiteServer(Folders([folder], maker=maker_of(plan)), texts) for folder in built]
 
-    def look(browser: Session) -> Callable[[Path, Device], Confirmed]:
+    @contextlib.contextmanager
+    def look(browser: Session) -> Iterator[Callable[[Path, Device], Confirmed]]:
+        servers = [SiteServer(Folders([folder], maker=maker_of(plan)), texts) for folder in built]
         before, after = (
-            _Built(Session(browser.driver, one.address), one, folder)
-            for one, folder in zip(servers, built, strict=True)
+            _Built(browser.at(one.address), one, folder) for one, folder in zip(servers, built, strict=True)
         )
-        return lambda page, device: _one(before, after, texts, page, device, by_file, slow=device == devices[0])
+        try:
+            yield lambda page, device: _one(before, after, texts, page, device, by_file, slow=device == devices[0])
+        finally:
+            for server in servers:
+                server.close()
 
-    try:
-        confirm_each(pages, devices, servers[1].address, driver, result, listener, lambda page: built[1] / page, look)
-    finally:
-        for server in servers:
-            server.close()
+    confirm_each(pages, devices, driver, result, listener, lambda page: built[1] / page, look)
     return result
 
 

@@ -1,25 +1,29 @@
-"""Pages on devices, one after another in a real browser. A page that ends the browser is reported and left out."""
+"""Pages on devices, in real browsers. A page that ends its browser is reported and left out."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+import contextlib
+from collections.abc import Callable, Iterator, Sequence
+from contextlib import AbstractContextManager
 from pathlib import Path
 from typing import TypeVar
 
 from sarvel.browser.page_state import watch
-from sarvel.browser.session import BrowserGoneError, Session, StuckError, session
+from sarvel.browser.session import Session
+from sarvel.browser.several import looked_at
 from sarvel.core.css.device import Device
 from sarvel.errors import PageError
 from sarvel.notices import Kind, Notice
 from sarvel.pipeline.listener import Listener
 from sarvel.tools.confirm.outcome import Confirmed, ConfirmedSite
+from sarvel.workers.cores import available_workers
 
 P = TypeVar("P")
 
 
 def confirm_each(
-    pages: Sequence[P], devices: Sequence[Device], address: str, driver: str | None, result: ConfirmedSite, listener: Listener,
-    file_of: Callable[[P], Path], look: Callable[[Session], Callable[[P, Device], Confirmed]],
+    pages: Sequence[P], devices: Sequence[Device], driver: str | None, result: ConfirmedSite, listener: Listener,
+    file_of: Callable[[P], Path], look: Callable[[Session], AbstractContextManager[Callable[[P, Device], Confirmed]]],
 ) -> None:  # fmt: skip
     """Looks at all pages on all devices.
 
@@ -31,26 +35,23 @@ def confirm_each(
     Raises:
         BrowserError: no browser can be had.
     """
-    left = [(page, device) for page in pages for device in devices]
-    with listener.progress("confirming", len(left)) as advance:
-        while left:
-            try:
-                with session(address, driver) as browser:
-                    watch(browser)
-                    one = look(browser)
-                    while left:
-                        page, device = left[0]
-                        try:
-                            result.pages.append(one(page, device))
-                        except StuckError:
-                            raise
-                        except PageError as error:
-                            result.faults.append(Notice(Kind.PAGE, str(file_of(page)), f"{error}"))
-                            left = [other for other in left if other[0] is not page]
-                            continue
-                        left.pop(0)
-                        advance(1, file_of(page).name)
-            except (BrowserGoneError, StuckError) as error:
-                gone = left[0][0]
-                result.faults.append(Notice(Kind.PAGE, str(file_of(gone)), f"{error}", "it was left out"))
-                left = [other for other in left if other[0] is not gone]
+    seen: dict[int, list[Confirmed]] = {number: [] for number in range(len(pages))}
+    with listener.progress("confirming", len(pages) * len(devices)) as advance:
+
+        @contextlib.contextmanager
+        def begin(browser: Session) -> Iterator[Callable[[int], None]]:
+            watch(browser)
+            with look(browser) as one:
+
+                def confirm(number: int) -> None:
+                    for device in devices:
+                        seen[number].append(one(pages[number], device))
+                        advance(1, file_of(pages[number]).name)
+
+                yield confirm
+
+        for number, error in looked_at(range(len(pages)), begin, driver, available_workers()):
+            if isinstance(error, PageError):
+                file = str(file_of(pages[number]))
+                result.faults += [Notice(Kind.PAGE, file, told.text, told.cure) for told in error.notices]
+    result.pages += [one for number in seen for one in seen[number]]

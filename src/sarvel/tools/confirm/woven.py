@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+import contextlib
 import re
 import threading
 import urllib.parse
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -78,20 +79,22 @@ def confirm(
     _stand_in(plan, pairs, folders, texts)
     if folders.maker:
         make_first([(pair.page.file, pair.after) for pair in pairs], devices, folders.maker, listener)
-    server = SiteServer(folders, texts)
     timing = _Timing(pairs, folders, dict(texts), devices[0], driver)
-    try:
-        timing.start()
-        confirm_each(
-            pairs, devices, server.address, driver, result, listener, lambda pair: pair.page.file.target,
-            lambda browser: _look(browser, server, texts, site.edition),
-        )  # fmt: skip
-        timing.join(_WAIT)
-        for one in result.pages:
-            if one.device == devices[0]:
-                one.largest = timing.found.get(one.page, (None, None))
-    finally:
-        server.close()
+    timing.start()
+
+    @contextlib.contextmanager
+    def look(browser: Session) -> Iterator[Callable[[_Pair, Device], Confirmed]]:
+        server = SiteServer(folders, texts)  # of its own: it counts the bytes that a page fetches
+        try:
+            yield _look(browser.at(server.address), server, texts, site.edition)
+        finally:
+            server.close()
+
+    confirm_each(pairs, devices, driver, result, listener, lambda pair: pair.page.file.target, look)
+    timing.join(_WAIT)
+    for one in result.pages:
+        if one.device == devices[0]:
+            one.largest = timing.found.get(one.page, (None, None))
     return result
 
 

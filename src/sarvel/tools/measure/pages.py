@@ -2,24 +2,26 @@
 
 from __future__ import annotations
 
+import contextlib
 from collections import Counter
-from collections.abc import Collection, Hashable, Mapping, Sequence
+from collections.abc import Callable, Collection, Hashable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
 from sarvel.browser.look import PLACE, begin_with
 from sarvel.browser.page_boxes import PageBoxes, measure
-from sarvel.browser.session import BrowserGoneError, StuckError, session
+from sarvel.browser.session import Session
+from sarvel.browser.several import looked_at
 from sarvel.browser.site_server import Folders, SiteServer
-from sarvel.errors import BrowserError, PageError
+from sarvel.errors import PageError
 from sarvel.notices import Kind, Notice
 from sarvel.pages.read.page_files import PageText
 from sarvel.pages.read.places import with_places
 from sarvel.pipeline.listener import Listener
+from sarvel.workers.cores import available_workers
 
 _MOST_PAGES = 12  # that are all measured
 _BENDS = "its layout bends too often to measure every bend; the result is an approximation"
-_MOST_ENDS = 3  # times that a browser may end at a page before none is started any more
 
 
 @dataclass(frozen=True)
@@ -68,12 +70,17 @@ def worth_opening(pages: Mapping[Path, Collection[Hashable]], enough: int) -> se
 
 
 def measured_pages(
-    sheets: Sequence[PageToMeasure], folders: Folders, driver: str | None, listener: Listener
+    sheets: Sequence[PageToMeasure],
+    folders: Folders,
+    driver: str | None,
+    listener: Listener,
+    browsers: int | None = None,
 ) -> MeasuredPages:
     """Measures pages. Faults of single ones stop no others.
 
     Args:
         driver: address of a WebDriver that runs already; None starts the one that is installed.
+        browsers: at one time; None for one a core.
 
     Raises:
         BrowserError: no browser can be had, or it ends again and again.
@@ -95,36 +102,23 @@ def measured_pages(
         texts[_plain(path)] = one.text.encoded(marked)
     found: dict[Path, PageBoxes] = {}
     server = SiteServer(folders, texts)
-    left = list(paths)
-    ends = 0
+
+    @contextlib.contextmanager
+    def begin(browser: Session) -> Iterator[Callable[[Path], PageBoxes]]:
+        begin_with(browser)
+        yield lambda file: measure(browser.at(server.address), paths[file])
+
     try:
-        with listener.progress("measuring", len(left)) as advance:
-            while left:
-                try:
-                    with session(server.address, driver) as browser:
-                        begin_with(browser)
-                        while left:
-                            file = left[0]
-                            try:
-                                found[file] = measure(browser, paths[file])
-                            except StuckError:
-                                raise
-                            except PageError as error:
-                                faults.append(Notice(Kind.PAGE, str(file), f"{error}"))
-                            left.pop(0)
-                            advance(1, file.name)
-                except StuckError as error:
-                    faults.append(Notice(Kind.PAGE, str(left.pop(0)), f"{error}"))
-                except BrowserGoneError as error:
-                    ends += 1
-                    faults.append(Notice(Kind.PAGE, str(left[0]), f"{error}", "it was left out"))
-                    left.pop(0)
-                    if ends >= _MOST_ENDS:
-                        raise BrowserError.at(
-                            "", f"{error}, {ends} times", "look at the browser and its driver"
-                        ) from error
+        with listener.progress("measuring", len(paths)) as advance:
+            for file, page in looked_at(list(paths), begin, driver, browsers or available_workers()):
+                if isinstance(page, PageError):
+                    faults += [Notice(Kind.PAGE, str(file), one.text, one.cure) for one in page.notices]
+                else:
+                    found[file] = page
+                advance(1, file.name)
     finally:
         server.close()
+    found = {file: found[file] for file in paths if file in found}
     notes = [Notice(Kind.MEASURE, str(file), _BENDS, severity="note") for file, page in found.items() if not page.whole]
     return MeasuredPages(found, faults, notes)
 
