@@ -11,6 +11,7 @@ from sarvel.browser.session import Session
 from sarvel.browser.site_server import SiteServer
 from sarvel.core.css.device import Device
 from sarvel.core.layout.moved import Placed
+from sarvel.errors import PageError
 
 SLOW = (10_000_000, 100)
 """The stated slow network: bits in a second, and ms to the server and back."""
@@ -88,6 +89,17 @@ def state_on(browser: Session, server: SiteServer, path: str, device: Device, *,
     steady(browser, "first" if slow else "scrolled")
     weight = sum(size for _, size, kind in list(server.served) if kind.startswith("image/"))
     return _state(browser, weight)
+
+
+def largest_on(browser: Session, server: SiteServer, path: str, device: Device) -> float | None:
+    """When the largest image of a page's first screen is there on the slow network, ms; None where that is not known.
+
+    A page that does not come in time there is none to leave out: it came on the fast network.
+    """
+    try:
+        return state_on(browser, server, path, device, slow=True).largest
+    except PageError:
+        return None
 
 
 def shaped_state(browser: Session, state: PageState, shapes: Sequence[tuple[int, str]]) -> PageState:

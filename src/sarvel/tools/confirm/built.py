@@ -8,7 +8,7 @@ from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
-from sarvel.browser.page_state import PageState, shaped_state, state_on
+from sarvel.browser.page_state import PageState, largest_on, shaped_state, state_on
 from sarvel.browser.session import Session
 from sarvel.browser.site_server import Folders, SiteServer
 from sarvel.core.amounts import counted
@@ -35,9 +35,13 @@ class _Built:
     server: SiteServer
     folder: Path
 
-    def state(self, path: str, device: Device, *, slow: bool = False) -> PageState:
+    def state(self, path: str, device: Device) -> PageState:
         """A page on a device."""
-        return state_on(self.browser, self.server, path, device, slow=slow)
+        return state_on(self.browser, self.server, path, device)
+
+    def largest(self, path: str, device: Device) -> float | None:
+        """When a page's largest image is there on the slow network."""
+        return largest_on(self.browser, self.server, path, device)
 
 
 def confirm_built(
@@ -138,7 +142,7 @@ def _one(
     shift, new = least_shifting(old, new, lambda: (before.state(path, device), after.state(path, device)))
     loaded = {image.number for image in old.images if image.natural}
     said = set(old.errors)
-    times = [one.state(path, device, slow=True).largest for one in (before, after)] if slow else [None, None]
+    times = (before.largest(path, device), after.largest(path, device)) if slow else (None, None)
     return Confirmed(
         after.folder / page,
         device,
@@ -151,7 +155,7 @@ def _one(
         others,
         fetched,
         shift,
-        (times[0], times[1]),
+        times,
     )
 
 

@@ -4,14 +4,13 @@ from __future__ import annotations
 
 import contextlib
 import re
-import threading
 import urllib.parse
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
-from sarvel.browser.page_state import PageState, state_on, watch
-from sarvel.browser.session import Session, session
+from sarvel.browser.page_state import PageState, largest_on, state_on
+from sarvel.browser.session import Session
 from sarvel.browser.site_server import Folders, SiteServer
 from sarvel.core.css.device import Device
 from sarvel.core.edition.compose import Edition
@@ -35,7 +34,6 @@ from sarvel.tools.confirm.outcome import Confirmed, ConfirmedSite, least_shiftin
 from sarvel.tools.serving.served_folders import elsewhere, maker_of, with_stand_in
 
 _LISTED = re.compile(r"srcset|<picture|image-set|@media", re.IGNORECASE)
-_WAIT = 30.0  # seconds that times on the slow network are waited for
 
 
 @dataclass(frozen=True)
@@ -79,22 +77,17 @@ def confirm(
     _stand_in(plan, pairs, folders, texts)
     if folders.maker:
         make_first([(pair.page.file, pair.after) for pair in pairs], devices, folders.maker, listener)
-    timing = _Timing(pairs, folders, dict(texts), devices[0], driver)
-    timing.start()
 
     @contextlib.contextmanager
     def look(browser: Session) -> Iterator[Callable[[_Pair, Device], Confirmed]]:
         server = SiteServer(folders, texts)  # of its own: it counts the bytes that a page fetches
         try:
-            yield _look(browser.at(server.address), server, texts, site.edition)
+            one = _look(browser.at(server.address), server, texts, site.edition)
+            yield lambda pair, device: one(pair, device, device == devices[0])
         finally:
             server.close()
 
     confirm_each(pairs, devices, driver, result, listener, lambda pair: pair.page.file.target, look)
-    timing.join(_WAIT)
-    for one in result.pages:
-        if one.device == devices[0]:
-            one.largest = timing.found.get(one.page, (None, None))
     return result
 
 
@@ -157,15 +150,15 @@ def _stand_in(plan: Plan, pairs: Sequence[_Pair], folders: Folders, texts: dict[
 
 def _look(
     browser: Session, server: SiteServer, texts: dict[str, bytes], edition: Edition
-) -> Callable[[_Pair, Device], Confirmed]:
-    """What looks at pages with a browser."""
+) -> Callable[[_Pair, Device, bool], Confirmed]:
+    """What looks at pages with a browser; a third argument tells whether to look on the slow network, too."""
     known: dict[str, PageState] = {}
-    return lambda pair, device: _one(browser, server, texts, pair, device, edition, known)
+    return lambda pair, device, slow: _one(browser, server, texts, pair, device, edition, known, slow=slow)
 
 
 def _one(
     browser: Session, server: SiteServer, texts: dict[str, bytes], pair: _Pair, device: Device, edition: Edition,
-    known: dict[str, PageState],
+    known: dict[str, PageState], *, slow: bool,
 ) -> Confirmed:  # fmt: skip
     """One page on one device: as its author wrote it, with the crops that the plan asks for, and as woven.
 
@@ -193,6 +186,9 @@ def _one(
     broken = [image.named for image in after.images if not image.natural and image.url and image.named in loads]
     text, at = read_text(pair.page.file.target).text, server.address + pair.after
     others, fetched = strayed(text, at, after, device, origin=pair.origin, dialect=pair.page.file.dialect)
+    times: tuple[float | None, float | None] = (None, None)
+    if slow:
+        times = largest_on(browser, server, pair.before, device), largest_on(browser, server, pair.after, device)
     old = {error.replace(pair.before, "") for error in [*before.errors, *reference.errors]}
     return Confirmed(
         pair.page.file.target,
@@ -206,6 +202,7 @@ def _one(
         others,
         fetched,
         shift,
+        times,
     )
 
 
@@ -236,34 +233,3 @@ def _with_src(tag_text: str, address: str) -> str:
             new = f'src="{address}"' if one.name.lower() == "src" else ""
             tag_text = tag_text[: one.start] + new + tag_text[one.end :]
     return tag_text
-
-
-class _Timing(threading.Thread):
-    """Opens each page on the stated slow network in a browser of its own, before and after, while others are looked at.
-
-    Attributes:
-        found: by woven page: when the largest image was there, ms, before and after.
-    """
-
-    def __init__(
-        self, pairs: Sequence[_Pair], folders: Folders, texts: Mapping[str, bytes], device: Device, driver: str | None
-    ) -> None:
-        super().__init__(daemon=True)
-        self.found: dict[Path, tuple[float | None, float | None]] = {}
-        self._pairs, self._device, self._driver = pairs, device, driver
-        self._server = SiteServer(folders, texts)
-
-    def run(self) -> None:
-        try:
-            with session(self._server.address, self._driver) as browser:
-                watch(browser)
-                for pair in self._pairs:
-                    times = [
-                        state_on(browser, self._server, path, self._device, slow=True).largest
-                        for path in (pair.before, pair.after)
-                    ]
-                    self.found[pair.page.file.target] = (times[0], times[1])
-        except Exception:  # noqa: BLE001, S110 - the same page is reported where it is looked at
-            pass
-        finally:
-            self._server.close()
