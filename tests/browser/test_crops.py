@@ -68,6 +68,8 @@ def test_turning_the_device_swaps_orientation_crops(browser: webdriver.Chrome, a
         "webp,jpeg",
         "--densities",
         "1",
+        "--effort",
+        "quick",
     )
     output = ("--output", "public/turned", "--address", "turned", "--loading", "eager")
     done = run_sarvel("one", "masters/lamp-at-dusk.jpg", "--alt", "", *arguments, *output, cwd=demo)

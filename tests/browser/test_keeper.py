@@ -60,7 +60,9 @@ def test_a_browser_ends_with_its_parent(demo: Path, folder: Path, end: signal.Si
 def test_a_keeper_that_is_killed_leaves_no_process_and_the_next_run_its_folder(folder: Path) -> None:
     with kept_driver() as kept:
         (one,) = [
-            int(line.parent.name) for line in Path("/proc").glob("[0-9]*/cmdline") if b"/keeper.py\0" in read(line)
+            int(line.parent.name)
+            for line in Path("/proc").glob("[0-9]*/cmdline")
+            if b"/keeper.py\0" in read(line) and f"\nPPid:\t{os.getpid()}\n".encode() in read(line.with_name("status"))
         ]
         os.kill(one, signal.SIGKILL)
     assert kept.profile.parent.is_dir()

@@ -13,7 +13,7 @@ from sarvel.tools.next_step import without_plan
 from tests.conftest import Run, run_sarvel
 
 CALLS = [(command, call) for command, calls in EXAMPLES.items() for call, _ in calls]
-SLOW = ("demo", "start", "confirm", "serve", "deliver", "thorough", "sarvel measure", "--output")
+SLOW = ("demo", "start", "confirm", "serve", "deliver", "thorough", "sarvel measure", "--output", "proof")
 """What takes a browser, a minute, or does not end: told apart from others by its words."""
 
 
