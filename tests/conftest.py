@@ -143,6 +143,11 @@ def _done(arguments: tuple[str, ...], code: int, out: str, err: str) -> subproce
     return subprocess.CompletedProcess(arguments, code, out, err)
 
 
+def pytest_xdist_auto_num_workers() -> int:
+    """One more than there are cores: many tests wait for a browser or for a program."""
+    return (os.cpu_count() or 1) + 1
+
+
 @pytest.fixture
 def sarvel(tmp_path: Path) -> Run:
     """Commands, called in the site's folder."""
