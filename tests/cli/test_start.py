@@ -129,7 +129,7 @@ def test_breakpoints_are_the_stylesheets_own_and_most_used_first(tmp_path: Path)
     ("prepare", "words"),
     [
         (lambda site: (site / "sarvel.toml").write_text("mine"), "sarvel.toml: is there already and stays as it is; rename it to have another drafted"),
-        (lambda site: (site / "index.html").write_text("<p>"), "no page here shows an image of this folder; name the folder of the site"),
+        (lambda site: (site / "index.html").write_text("<p>"), "but no image can be woven: no page names one of them; name the folder of the site"),
     ],
 )  # fmt: skip
 def test_nothing_is_overwritten_and_nothing_drafted_from_nothing(

@@ -151,9 +151,9 @@ def test_wrong_plans(site: Path, sarvel: Run, change: tuple[str, str], words: st
     ("name", "page", "words"),
     [
         ("index.html", '<img data-sarvel="badge" src="../masters/seal.png" alt="seal.png">', "1:1: its alt is a file name, 'seal.png'; write it here or in the plan"),
-        ("index.html", '<img data-sarvel="badge" src="{{ page.image }}" alt="">', "1:1: only the template engine knows its master; include a partial"),
-        ("a.vue", '<template>\n <img data-sarvel="badge" :src="image" alt="">\n</template>', "2:2: only the template engine knows its master"),
-        ("a.jsx", 'export default () => <img data-sarvel="badge" src={image} alt="" />;', "1:22: only the template engine knows its master"),
+        ("index.html", '<img data-sarvel="badge" src="{{ page.image }}" alt="">', "1:1: only the engine knows its file; write a path there, or include a partial"),
+        ("a.vue", '<template>\n <img data-sarvel="badge" :src="image" alt="">\n</template>', "2:2: only the engine knows its file"),
+        ("a.jsx", 'export default () => <img data-sarvel="badge" src={image} alt="" />;', "1:22: only the engine knows its file"),
         ("index.html", '<p title="<img data-sarvel=badge src=../masters/seal.png alt=x>', ""),
         ("index.html", '<link data-sarvel="preloads">\n<link data-sarvel="preloads">', "2:1: a second place for preload links"),
     ],

@@ -7,7 +7,8 @@ from PIL import Image
 
 from sarvel.core.check.context import LinkedFile
 from sarvel.pages.read.linked_files import LinkedFiles, Looked
-from sarvel.pages.read.local_files import Roots
+from sarvel.pages.read.project import Project
+from sarvel.pages.read.roots import Roots
 
 WEIGHT = 41  # bytes of the file that is no image
 
@@ -29,7 +30,7 @@ def seen(tmp_path: Path) -> LinkedFiles:
     Image.new("RGB", (30, 20)).save(site / "Img" / "Gull.png")
     (site / "Img" / "style.css").write_text("")
     (site / "pictures" / "seal.avif").write_bytes(b"-" * WEIGHT)
-    return LinkedFiles(Roots(site / "blog", site / "pictures", "/made"), Looked(header))
+    return LinkedFiles(Roots(site / "blog", Project(site, ()), site / "pictures", "/made"), Looked(header))
 
 
 @pytest.mark.parametrize(
@@ -65,9 +66,9 @@ def test_what_an_address_leads_to(
 
 def test_a_base_that_leads_an_address_away_from_its_page(seen: LinkedFiles, tmp_path: Path) -> None:
     site = tmp_path / "site"
-    based = LinkedFiles(Roots(site / "Img", base="/blog/"), Looked(header))
+    based = LinkedFiles(Roots(site / "Img", Project(site, ()), base="/blog/"), Looked(header))
     assert based("Gull.png") == LinkedFile(missing=True, base="/blog/")
     assert based("/Img/Gull.png") == seen("/Img/Gull.png")
     assert (
-        LinkedFiles(Roots(site / "Img", base="/elsewhere/"), Looked(header))("Gull.png") is None
+        LinkedFiles(Roots(site / "Img", Project(site, ()), base="/elsewhere/"), Looked(header))("Gull.png") is None
     )  # it may be served as that

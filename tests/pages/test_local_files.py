@@ -5,7 +5,9 @@ from pathlib import Path
 import pytest
 
 from sarvel.core.patterns import matches
-from sarvel.pages.read.local_files import Roots, file_of, files_matching
+from sarvel.pages.read.local_files import files_matching
+from sarvel.pages.read.project import Project
+from sarvel.pages.read.roots import Roots, file_of
 
 TREE = ["a.html", "b.md", "pages/c.html", "pages/deep/d.html", "pages/[draft]/e.html", "site[1]/f.html", ".g/h.html"]
 
@@ -50,5 +52,5 @@ def test_links_to_folders_are_no_trap(folder: Path) -> None:
     ],
 )
 def test_the_file_of_an_address(folder: Path, url: str, there: str | None, missing: str | None) -> None:
-    found = file_of(url, Roots(folder / "pages"))
+    found = file_of(url, Roots(folder / "pages", Project(folder, ())))
     assert [one and one.resolve() for one in found] == [one and (folder / one).resolve() for one in (there, missing)]

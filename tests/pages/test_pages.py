@@ -13,14 +13,16 @@ from sarvel.errors import PageError, PlanError
 from sarvel.files.ledger import Ledger
 from sarvel.pages.read.asks import read_page
 from sarvel.pages.read.encodings import encoding_of
+from sarvel.pages.read.expression import Expression
 from sarvel.pages.read.page_files import PageFile, find_pages, master_named, read_text, seen_from
+from sarvel.pages.read.project import Project
 from sarvel.pages.read.references import names_in_pages
 from sarvel.pages.read.scan import find_all, is_image, names_in
 from sarvel.pages.restore.marks import changes, mark_of
 from sarvel.pages.weave.output_address import Addresses
 from sarvel.pages.weave.partials import partial, partial_name
 from sarvel.pages.weave.weaver import unweave, weave
-from sarvel.pipeline.roots import tops_of
+from sarvel.pipeline.roots import project_of
 from sarvel.pipeline.site import read_site
 from sarvel.plan.read import read_plan
 from tests.conftest import PAGE
@@ -31,7 +33,7 @@ def test_pages_asks_and_what_is_woven(rendered: Path) -> None:
     with Ledger() as ledger:
         edition = read_site(plan, ledger).edition
     file = rendered / "pages" / "index.html"
-    page = read_page(PageFile(file, file), plan.slots, tops_of(plan), plan.masters_folder)
+    page = read_page(PageFile(file, file), plan.slots, project_of(plan), plan.masters_folder)
     assert [(ask.slot, ask.key, ask.fault) for ask in page.asks] == [
         ("banner", "gull.jpg", None),
         ("badge", "seal.png", None),
@@ -42,7 +44,7 @@ def test_pages_asks_and_what_is_woven(rendered: Path) -> None:
     unmade = weave(page, edition, addresses, {("badge", "seal.png")}, None, {})
     assert unmade.count == 1 and "run `sarvel render` first" in str(unmade.faults[0])
     file.write_bytes(woven.content)
-    again = read_page(PageFile(file, file), plan.slots, tops_of(plan), plan.masters_folder)
+    again = read_page(PageFile(file, file), plan.slots, project_of(plan), plan.masters_folder)
     assert unweave(again).text == PAGE and weave(again, edition, addresses, set(), None, {}).text == woven.text
     block = again.blocks[0]
     text = woven.text[block.start : block.end]
@@ -73,7 +75,7 @@ def test_of_what_is_seen_at_once_the_largest_is_urgent(rendered: Path, text: str
     plan = read_plan(plan_file)
     with Ledger() as ledger:
         edition = read_site(plan, ledger).edition
-    page = read_page(PageFile(file, file), plan.slots, tops_of(plan), plan.masters_folder)
+    page = read_page(PageFile(file, file), plan.slots, project_of(plan), plan.masters_folder)
     woven = weave(page, edition, Addresses(plan.output, plan.root, "/made"), set(), None, {}).text
     images = [one.partition(">")[0] for one in woven.split("<img ")[1:]]
     high = [number for number, one in enumerate(images) if 'fetchpriority="high"' in one]
@@ -98,7 +100,7 @@ def test_calls_of_templates_ask_for_the_master_that_they_name(
     plan_file.write_text(plan_file.read_text().replace('sizes = "40px"', 'sizes = "40px"\nselectors = ["img"]'))
     file.write_text(tag)
     plan = read_plan(plan_file)
-    page = read_page(PageFile(file, file), plan.slots, tops_of(plan), plan.masters_folder)
+    page = read_page(PageFile(file, file), plan.slots, project_of(plan), plan.masters_folder)
     assert [(ask.slot, ask.key, str(ask.fault or "")) for ask in page.asks] == asked
 
 
@@ -111,7 +113,7 @@ def test_a_page_of_xml_stays_xml(rendered: Path) -> None:
     for inner, count in (("", 1), ("<b>x</b>", 0)):
         file = rendered / "pages" / "a.xhtml"
         file.write_text(f'<p>&nbsp;<img data-sarvel="banner" src="../masters/gull.jpg" alt="">{inner}</img></p>')
-        page = read_page(PageFile(file, file, DIALECTS["xhtml"]), plan.slots, tops_of(plan), plan.masters_folder)
+        page = read_page(PageFile(file, file, DIALECTS["xhtml"]), plan.slots, project_of(plan), plan.masters_folder)
         woven = weave(page, edition, addresses, set(), None, {})
         assert woven.count == count and (not count) == any(
             "no longer be well-formed XML" in str(one) for one in woven.faults
@@ -141,7 +143,12 @@ def test_which_pages_there_are(tmp_path: Path) -> None:
      ("https://h/masters/a.jpg", None), ("data:image/png,", None)],
 )  # fmt: skip
 def test_the_master_that_a_src_means(tmp_path: Path, src: str, key: str | None) -> None:
-    assert master_named(src, tmp_path / "pages" / "a.html", [tmp_path], tmp_path / "masters") == key
+    assert (
+        master_named(
+            Expression(src), tmp_path / "pages" / "a.html", Project(tmp_path, (tmp_path,)), tmp_path / "masters"
+        )
+        == key
+    )
 
 
 @pytest.mark.parametrize(

@@ -11,11 +11,13 @@ from sarvel.core.layout.alike import Measured
 from sarvel.core.layout.bends import first_looks
 from sarvel.core.survey.behaviour import Behaviour
 from sarvel.errors import PlanError
+from sarvel.pages.read.expression import UNTOLD, UNTOLD_CURE
 from sarvel.pipeline.listener import Nobody
 from sarvel.plan.draft import drafted
 from sarvel.plan.read import plan_from
 from sarvel.tools.start.draft import draft_of, unmet
 from sarvel.tools.start.measured import Place
+from sarvel.tools.start.ways import ground_of
 from sarvel.tools.survey import survey
 
 PAGE = """<!doctype html><html><head><link rel="stylesheet" href="site.css"></head><body>
@@ -44,7 +46,7 @@ def found(tmp_path: Path) -> Path:
 
 
 def test_a_draft(found: Path) -> None:
-    draft = draft_of(survey([found], None, Nobody()), found)
+    draft = draft_of(survey([found], None, Nobody()), found, ground_of(found))
     groups = {
         group.name: ([one.src for one in group.images], group.layout.by_place, group.layout.urgent)
         for group in draft.groups
@@ -60,7 +62,7 @@ def test_a_draft(found: Path) -> None:
     ]
     assert {words: [place.removeprefix(str(found)) for place in places] for words, places in draft.left.items()} == {
         "is animated; a video is lighter, and stills can be woven": ["/index.html:2:32"],
-        "only the template engine knows its file; include a partial there": ["/index.html:5:55"],
+        f"{UNTOLD}; {UNTOLD_CURE}": ["/index.html:5:55"],
         "is in a picture of its own; remove that to have Sarvel write it": ["/index.html:8:10"],
         "its background has no background-size, so that another file would be shown at another size": [
             "/index.html:7:1"
@@ -74,7 +76,7 @@ def test_a_draft(found: Path) -> None:
 def test_what_is_drafted_takes_its_images(found: Path) -> None:
     import tomllib
 
-    draft = draft_of(survey([found], None, Nobody()), found)
+    draft = draft_of(survey([found], None, Nobody()), found, ground_of(found))
     plan = plan_from(tomllib.loads(drafted(draft)), found / "sarvel.toml", {})
     assert list(unmet(draft, plan)) == []
     picture = plan.slots["picture-more"]
@@ -84,8 +86,8 @@ def test_what_is_drafted_takes_its_images(found: Path) -> None:
 
 def test_a_site_without_images(tmp_path: Path) -> None:
     (tmp_path / "index.html").write_text("<p>x")
-    with pytest.raises(PlanError, match="no page here shows an image"):
-        draft_of(survey([tmp_path], None, Nobody()), tmp_path)
+    with pytest.raises(PlanError, match="1 page and 0 image files are here"):
+        draft_of(survey([tmp_path], None, Nobody()), tmp_path, ground_of(tmp_path))
 
 
 def test_of_many_pages_those_are_measured_that_are_not_alike(found: Path) -> None:
@@ -104,7 +106,7 @@ def test_of_many_pages_those_are_measured_that_are_not_alike(found: Path) -> Non
             for file, start in places
         }
 
-    draft = draft_of(survey([found], None, Nobody()), found, measures)
+    draft = draft_of(survey([found], None, Nobody()), found, ground_of(found), measures)
     assert set(looked) == {"index.html", "p00.html", "p01.html", "p02.html", "q.html"}
     shown = [(group.seen.fitted.steps[0][1], len(group.images)) for group in draft.groups if group.seen]
     assert ("100vw", 1) in shown and ("50vw", 23) in shown  # and three of index.html

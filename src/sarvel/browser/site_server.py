@@ -59,6 +59,7 @@ class Folders:
     Attributes:
         tops: folders that / may mean, the likeliest first; of files of one path the first counts.
         mounts: other folders, by the path that they are served at, with a slash at both ends.
+        base: the path that the site is published below, without a slash at its end; files are served below / as well.
         maker: makes files that are in no folder, from path and query as a browser sends them; may be None.
         publishes: whether browsers may have a file that is there; hidden ones are never served.
     """
@@ -67,6 +68,7 @@ class Folders:
     mounts: Mapping[str, Path] = field(default_factory=dict)
     maker: Callable[[str], Path | None] | None = None
     publishes: Publishes = _everything
+    base: str = ""
 
     def made(self, target: str) -> Path | None:
         """The file of a path and query that no folder holds, made now; None if nothing makes it."""
@@ -86,14 +88,15 @@ class Folders:
             if path.startswith(mount):
                 yield from filter(None, [_below(folder, path[len(mount) :])])
                 return
-        yield from filter(None, (_below(top, path.lstrip("/")) for top in self.tops))
+        rooted = path[len(self.base) :] if self.base and path.startswith(f"{self.base}/") else path
+        yield from filter(None, (_below(top, rooted.lstrip("/")) for top in self.tops))
 
     def path(self, file: Path) -> str | None:
         """The path at which a file is served; None if it lies in none of the folders."""
         place = file.absolute()
         for top in self.tops:
             if place.is_relative_to(top.absolute()):
-                return "/" + urllib.parse.quote(place.relative_to(top.absolute()).as_posix())
+                return f"{self.base}/" + urllib.parse.quote(place.relative_to(top.absolute()).as_posix())
         return None
 
 

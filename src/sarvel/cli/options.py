@@ -241,6 +241,9 @@ def _start(command: Group) -> None:
         "folder", metavar="FOLDER", nargs="?", default=".", help="the site's folder (default: the current one)"
     )
     command.add_argument("--measure", action="store_true", help="measure the layout in a browser")
+    says = "weave in the pages of an engine, in the source, in a server's templates, or in pages (default: by the project's kind)"
+    command.add_argument("--way", choices=("engine", "source", "server", "pages"), help=says)
+    command.add_argument("--built", metavar="FOLDER", help="the folder that the engine writes (default: by the kind)")
 
 
 def _driven(command: Group) -> None:

@@ -21,8 +21,8 @@ from sarvel.core.patterns import matches
 from sarvel.encode.image_headers import read_header
 from sarvel.notices import Kind, Notice, Severity
 from sarvel.pages.read.linked_files import LinkedFiles, Looked
-from sarvel.pages.read.local_files import Roots
 from sarvel.pages.read.page_files import seen_from
+from sarvel.pages.read.roots import Roots
 from sarvel.pipeline.layout_state import changed_since
 from sarvel.pipeline.roots import roots_of
 from sarvel.plan.read import Plan

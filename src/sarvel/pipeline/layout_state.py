@@ -10,10 +10,10 @@ from sarvel.core.html.dialect import Dialect
 from sarvel.core.html.document import read_document
 from sarvel.errors import PageError
 from sarvel.pages.read.asks import Page, read_page
-from sarvel.pages.read.local_files import file_of
 from sarvel.pages.read.page_files import seen_from
+from sarvel.pages.read.roots import file_of
 from sarvel.pages.weave.weaver import unweave
-from sarvel.pipeline.roots import roots_of, tops_of
+from sarvel.pipeline.roots import project_of, roots_of
 from sarvel.pipeline.targets import pages_of
 from sarvel.plan.read import Plan
 
@@ -62,7 +62,7 @@ def changed_since(plan: Plan) -> Mapping[Path, str]:
         if name not in names:
             continue
         try:
-            state = state_of_page(plan, read_page(file, plan.slots, tops_of(plan), plan.masters_folder))
+            state = state_of_page(plan, read_page(file, plan.slots, project_of(plan), plan.masters_folder))
         except (PageError, OSError):
             continue
         stale = [(slot, one.on) for slot, one in measured.items() if one.pages.get(name, state) != state]

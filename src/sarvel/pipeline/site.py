@@ -20,7 +20,7 @@ from sarvel.pages.read.page_files import PageFile
 from sarvel.pages.weave.partials import partial_name
 from sarvel.pipeline.master_facts import facts_of_masters
 from sarvel.pipeline.plan_folders import MastersFolder, masters_of_plan, output_of_plan
-from sarvel.pipeline.roots import tops_of
+from sarvel.pipeline.roots import project_of
 from sarvel.pipeline.standing_efforts import standing, standing_efforts
 from sarvel.pipeline.targets import check_targets, pages_of
 from sarvel.plan.read import Partials, Plan
@@ -261,7 +261,7 @@ def read_again(plan: Plan, file: PageFile) -> Page:
         raise PageError.at(
             file.source, "another program has it open for writing", "save and close it there, then run again"
         )
-    return read_page(file, plan.slots, tops_of(plan), plan.masters_folder)
+    return read_page(file, plan.slots, project_of(plan), plan.masters_folder)
 
 
 def settled(site: Site, ledger: Ledger) -> Site:

@@ -63,6 +63,10 @@ class Draft:
         larger: files that images link to and that replace their own.
         backgrounds: backgrounds in pages; or None.
         left: images that the plan does not take: why, and where they are.
+        reason: the way that it takes, and why.
+        root: the folder that is served as /; "" if that goes without saying.
+        base: the path that the site is published below; "" for none.
+        woven: the folder for woven pages; "" weaves in place.
     """
 
     masters: str
@@ -75,6 +79,10 @@ class Draft:
     backgrounds: Backgrounds | None = None
     left: Mapping[str, Sequence[str]] = field(default_factory=dict)
     is_measured: bool = False
+    reason: str = ""
+    root: str = ""
+    base: str = ""
+    woven: str = ""
 
     @property
     def count(self) -> int:
@@ -169,14 +177,24 @@ def names_of(breaks: Sequence[tuple[float, int]]) -> dict[str, tuple[float, int]
 
 def _site(draft: Draft) -> str:
     pages = ", ".join(map(quoted, draft.pages))
+    woven = (
+        f"woven   = {quoted(draft.woven)}    # the folder to publish: woven pages and all that is next to them\n"
+        if draft.woven
+        else '# woven = "public"    # woven pages go here; by default pages are woven in place\n'
+    )
+    root = f"root    = {quoted(draft.root)}    # the folder that is served as /\n" if draft.root else ""
+    base = (
+        f"base    = {quoted(draft.base + '/')}    # the path that the site is published below\n" if draft.base else ""
+    )
     return (
         "# Drafted by `sarvel start`. `sarvel plan` explains the result, `sarvel build` makes it, and\n"
-        "# `sarvel weave --undo` restores the pages.\n\n"
+        "# `sarvel weave --undo` restores the pages.\n"
+        f"# {_line(draft.reason)}.\n\n"
         "[site]\n"
         f"masters = {quoted(draft.masters)}    # the originals; Sarvel never writes to them\n"
         f"pages   = [{pages}]\n"
         f"output  = {quoted(draft.output)}    # the folder for made files\n"
-        '# woven = "public"    # woven pages go here; by default pages are woven in place\n'
+        f"{woven}{root}{base}"
     )
 
 

@@ -75,7 +75,8 @@ class Plan:
         address: how pages reach it: a URL prefix, escaped, without a slash at its end; None follows the page. Of a service
             elsewhere the pattern.
         by_accept: whether one address serves all formats of a file.
-        root: the folder that is served as /.
+        root: the folder that is served as /, or as the base.
+        base: the path that the site is published below, without a slash at its end; "" for none.
         leaves_alt: whether images without words are woven all the same.
         woven: the folder that woven pages go to; None weaves in place.
         outside: folders outside of the plan's own that may be written to.
@@ -103,6 +104,7 @@ class Plan:
     delivery: Delivery
     by_accept: bool
     root: Path
+    base: str
     leaves_alt: bool
     woven: Path | None
     outside: tuple[Path, ...]
@@ -220,6 +222,7 @@ def plan_from(content: Mapping[str, object], file: Path, lines: Mapping[KeyPath,
         delivery=delivery_of(parsed.site),
         by_accept=is_by_accept(parsed.site),
         root=_root(parsed.site, folder),
+        base=parsed.site.base.rstrip("/"),
         leaves_alt=parsed.site.alt == "leave",
         woven=folder / parsed.site.woven if parsed.site.woven else None,
         outside=tuple(folder / place for place in parsed.site.outside),

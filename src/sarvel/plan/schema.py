@@ -259,6 +259,11 @@ class SiteTable(PlanTable):
         "that the browser accepts)",
     )
     root: str | None = Field(default=None, min_length=1, description='the folder that is served as /, such as "public"')
+    base: str = Field(
+        default="",
+        pattern=r"^(?:/[^?#\s]*)?$",
+        description='the path that the site is published below, such as "/blog/"',
+    )
     woven: str | None = Field(default=None, min_length=1, description="the folder that woven pages go to")
     alt: Literal["ask", "leave"] = Field(
         default="ask",

@@ -111,7 +111,7 @@ class Catalogue:
         self.keys = keys_of(plan, self.environment)
         self.plan, self.problem = plan, ""
         self.masters, self._listed = masters_of_plan(plan), time.monotonic()
-        said = Addresses(plan.output, plan.root, plan.address).prefix
+        said = Addresses(plan.output, plan.root, plan.address, plan.base).prefix
         self.prefix = urllib.parse.unquote(path_and_query(said), errors="surrogateescape").strip("/")
         self._pictures.clear()
 

@@ -14,9 +14,11 @@ from sarvel.core.html.tags import line_and_column
 from sarvel.core.layout.audience import Visits
 from sarvel.core.layout.fit import Fit, fit
 from sarvel.encode.image_headers import read_header
-from sarvel.pages.read.local_files import Roots, file_of, is_file
+from sarvel.pages.read.expression import expression
+from sarvel.pages.read.local_files import is_file
 from sarvel.pages.read.page_files import master_named
-from sarvel.pipeline.roots import roots_of, tops_of
+from sarvel.pages.read.roots import Roots, file_of
+from sarvel.pipeline.roots import project_of, roots_of
 from sarvel.plan.read import Plan
 
 
@@ -96,7 +98,8 @@ def outcomes(
 def _master_bytes(master: str, page: Path | None, plan: Plan | None) -> int | None:
     if not master or not plan:
         return None
-    key = master_named(master, page or Path("page"), tops_of(plan), plan.masters_folder)
+    said = expression(master, "")
+    key = master_named(said, page or Path("page"), project_of(plan), plan.masters_folder) if said else None
     file = plan.masters_folder / key if key else None
     return file.stat().st_size if file and is_file(file) else None
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import urllib.parse
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -12,6 +12,7 @@ from sarvel.core.css.sheet import read_sheet
 from sarvel.core.html.dialect import HTML, dialect_of
 from sarvel.core.html.document import Document, read_document
 from sarvel.core.html.tags import line_and_column
+from sarvel.core.html.template_code import holds_code
 from sarvel.core.layout.audience import BUILT_IN, Visits, busiest
 from sarvel.core.model import Slot
 from sarvel.core.survey.estimate import UNKNOWN, Sample, WeightEstimate, sample_of, typical, weighed
@@ -20,8 +21,9 @@ from sarvel.encode.image_headers import Header, read_header
 from sarvel.encode.small_encodes import encoded_small
 from sarvel.errors import PageError
 from sarvel.notices import Notice
-from sarvel.pages.read.local_files import file_of
 from sarvel.pages.read.page_files import read_text
+from sarvel.pages.read.project import Project
+from sarvel.pages.read.roots import file_of
 from sarvel.pages.read.scan import SiteFiles, find_all, names_in
 from sarvel.pipeline.listener import Listener
 from sarvel.pipeline.roots import roots_of
@@ -79,6 +81,7 @@ class Survey:
     Attributes:
         rows: its image files, those first that could save most, then the heaviest.
         missing: uses of files that are not there.
+        untold: uses of files that only an engine knows.
         pages: its pages, read, by file.
         sheets: the text of its stylesheets, by file.
         faults: files that could not be read, and why.
@@ -89,6 +92,7 @@ class Survey:
     pages: Mapping[Path, Document]
     sheets: Mapping[Path, str]
     faults: tuple[Notice, ...]
+    untold: tuple[Placed, ...] = ()
 
     @property
     def unused(self) -> list[SurveyedFile]:
@@ -96,13 +100,21 @@ class Survey:
         return sorted((row for row in self.rows if not row.uses and not row.mentioned), key=lambda row: -row.weight)
 
 
-def survey(paths: Sequence[Path], plan: Plan | None, listener: Listener) -> Survey:
+def survey(
+    paths: Sequence[Path],
+    plan: Plan | None,
+    listener: Listener,
+    project: Project | None = None,
+    left_out: Collection[Path] = (),
+) -> Survey:
     """Looks over a site.
 
     Args:
         plan: what leaves out the renditions and tells slots and audience; None for none.
+        project: where addresses lead, if there is no plan; None finds out.
+        left_out: folders to leave out.
     """
-    left_out = {path.absolute() for path in (plan.output, plan.woven) if path} if plan else set()
+    left_out = {path.absolute() for path in ([plan.output, plan.woven] if plan else left_out) if path}
     found = find_all(paths, left_out, plan.dialects if plan else {})
     audience = busiest(plan.audience if plan else BUILT_IN)
     faults: list[Notice] = []
@@ -114,7 +126,7 @@ def survey(paths: Sequence[Path], plan: Plan | None, listener: Listener) -> Surv
     }
     sheets = {file: texts[file] for file in found.sheets if file in texts}
     rows = {file.resolve(): SurveyedFile(file, file.stat().st_size, Header()) for file in found.images}
-    missing = _placed(pages, sheets, rows, plan, audience)
+    missing, untold = _placed(pages, sheets, rows, plan, project, audience)
     _mentioned(rows, found)
     with ThreadPoolExecutor(available_workers()) as pool, listener.progress("reading", len(rows)) as tell:
         for row, header in zip(rows.values(), pool.map(read_header, [row.file for row in rows.values()]), strict=True):
@@ -122,7 +134,7 @@ def survey(paths: Sequence[Path], plan: Plan | None, listener: Listener) -> Surv
             tell(1, row.file.name)
     _weigh(list(rows.values()), listener)
     order = sorted(rows.values(), key=lambda row: (-row.weighed.saves, -row.weight, str(row.file)))
-    return Survey(tuple(order), tuple(missing), pages, sheets, tuple(faults))
+    return Survey(tuple(order), tuple(missing), pages, sheets, tuple(faults), tuple(untold))
 
 
 def _texts(files: Sequence[Path], faults: list[Notice]) -> dict[Path, str]:
@@ -140,14 +152,15 @@ def _placed(
     sheets: Mapping[Path, str],
     rows: Mapping[Path, SurveyedFile],
     plan: Plan | None,
+    project: Project | None,
     audience: Sequence[Visits],
-) -> list[Placed]:
-    """Adds every use to its file's row; returns uses whose file is missing."""
-    missing = []
+) -> tuple[list[Placed], list[Placed]]:
+    """Adds every use to its file's row; returns uses whose file is missing, and those whose file only an engine knows."""
+    missing, untold = [], []
     slots: Mapping[str, Slot] = plan.slots if plan else {}
     for file, text in (*((file, page.text) for file, page in pages.items()), *sheets.items()):
         page = pages.get(file)
-        roots = roots_of(file, page.text if page else "", plan)
+        roots = roots_of(file, page.text if page else "", plan, project)
         for use in uses_of(page, audience, slots) if page else uses_of_sheet(read_sheet(text).declarations, audience):
             at_hand, expected = file_of(use.url, roots)
             placed = Placed(file, *line_and_column(text, use.start), use)
@@ -156,7 +169,9 @@ def _placed(
                 row.uses.append(placed)
             elif expected:
                 missing.append(placed)
-    return missing
+            elif holds_code(use.url) and at_hand is None:
+                untold.append(placed)
+    return missing, untold
 
 
 def _mentioned(rows: Mapping[Path, SurveyedFile], found: SiteFiles) -> None:

@@ -23,7 +23,7 @@ CASES = [
     ('<img src="a.jpg" srcset="b.jpg 2x" width="100">', {"a.jpg": ((100, 100), [None, 100]), "b.jpg": ((100, 100), [200])}),
     ('<picture><source media="(min-width: 900px)" srcset="w.jpg"><img src="a.jpg" width="400"></picture>',
      {"w.jpg": ((400, 400), [None, 400]), "a.jpg": ((400, 400), [800])}),
-    ('<img src="{{ a }}"><img src="data:image/png,">', {}),
+    ('<img src="{{ a }}"><img src="data:image/png,">', {"{{ a }}": (None, [800, 1000])}),
     ('<p style="background: url(a.jpg)">', {"a.jpg": (None, [800, 1000])}),
     ("<style>p { background: url(a.jpg), url(font.woff) }</style>", {"a.jpg": (None, [800, 1000])}),
 ]  # fmt: skip

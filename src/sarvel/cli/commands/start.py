@@ -21,6 +21,7 @@ from sarvel.plan.json_schema import FILE_NAME as SCHEMA
 from sarvel.plan.json_schema import NAMED, TITLE, schema_text
 from sarvel.plan.read import plan_from
 from sarvel.tools.start.draft import Measures, draft_of, unmet
+from sarvel.tools.start.ways import Ground, ground_of
 from sarvel.tools.survey import survey
 
 if TYPE_CHECKING:
@@ -37,9 +38,12 @@ def run(options: argparse.Namespace) -> int:
         raise PlanError.at(root, "there is no such folder", "name the site's")
     if os.path.lexists(file):
         raise PlanError.at(file, "is there already and stays as it is", "rename it to have another drafted")
-    found = survey([root], None, console)
+    ground = ground_of(root, options.way, Path(options.built) if options.built else None)
+    console.result(ground.reason)
+    found = survey([ground.folder], None, console, ground.project, ground.left_out)
     faults: list[Notice] = []
-    draft = draft_of(found, root, _measuring(root, options.driver, console, faults) if options.measure else None)
+    measures = _measuring(root, ground, options.driver, console, faults) if options.measure else None
+    draft = draft_of(found, root, ground, measures)
     text = drafted(draft)
     if _has_schema(root / SCHEMA):
         text = NAMED + text
@@ -56,7 +60,8 @@ def run(options: argparse.Namespace) -> int:
     left = [*faults, *lines, *unmet(draft, plan)]
     pages, images = counted(len(found.pages), "page"), counted(draft.count, "image")
     console.result(f"{file} drafted: {counted(len(draft.groups), 'slot')} for {images} of {pages}")
-    console.result("Run sarvel build" if options.measure else "Look at sizes in each slot, then run sarvel build")
+    build = f"{ground.kind.command} && sarvel build" if ground.built and ground.kind.command else "sarvel build"
+    console.result(f"Run {build}" if options.measure else f"Look at sizes in each slot, then run {build}")
     console.notes(left)
     console.document(file=file.as_posix(), plan=text, left=left)
     return console.code(failed=console.strict and bool(left))
@@ -74,12 +79,12 @@ def _has_schema(file: Path) -> bool:
         return False
 
 
-def _measuring(root: Path, driver: str | None, console: Console, faults: list[Notice]) -> Measures:
+def _measuring(root: Path, ground: Ground, driver: str | None, console: Console, faults: list[Notice]) -> Measures:
     """A function that measures images of a site; obstacles on single pages go to `faults`."""
     from sarvel.tools.start.measured import behaviours
 
     def measured(places: Sequence[Place], larger: Sequence[Place]) -> Mapping[Place, Behaviour]:
-        found, pages = behaviours(places, larger, root, driver, console)
+        found, pages = behaviours(places, larger, [*ground.project.tops, root], ground.project.base, driver, console)
         faults.extend([*pages.faults, *pages.notes])
         return found
 

@@ -48,6 +48,30 @@ class InFolder:
         return below(self.prefix, escaped(rendition.name))
 
 
+@dataclass(frozen=True)
+class InCall:
+    """Files that are named by an author's own call, such as `{% static 'pictures/a.webp' %}`, or behind what code prints.
+
+    Attributes:
+        prefix: the path of the folder, as the call sees it, without a slash at its end.
+        before: the words in front of the path.
+        after: those behind it.
+    """
+
+    prefix: str
+    before: str
+    after: str
+
+    @property
+    def by_accept(self) -> bool:
+        """No: a file has one format."""
+        return False
+
+    def of(self, _picture: Picture, _crop: Crop, rendition: Rendition) -> str:
+        """The words for a file; as `Address.of`, but that code is not escaped."""
+        return f"{self.before}{below(self.prefix, escaped(rendition.name))}{self.after}"
+
+
 def below(prefix: str, path: str) -> str:
     """The URL of a path below a prefix; the path alone if that is empty."""
     return f"{prefix}/{path}" if prefix else path

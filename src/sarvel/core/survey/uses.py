@@ -101,14 +101,15 @@ def _of_image(image: Image, audience: Sequence[Visits], slots: Mapping[str, Slot
 
 
 def _addresses(image: Image) -> dict[str, int]:
-    """Addresses of an image that are no code, each with the offset where it is first written."""
+    """Addresses of an image, each with the offset where it is first written."""
     places: dict[str, int] = {}
     for tag in image.tags:
         src = value_of(tag, "src") if tag.name == "img" else None
-        listed = [one.url for one in parse_srcset(value_of(tag, "srcset") or "") if not one.fault]
+        srcset = value_of(tag, "srcset") or ""
+        listed = [one.url for one in parse_srcset(srcset) if not one.fault] if not holds_code(srcset) else []
         for name, urls in (("srcset", listed), ("src", [src.strip()] if src and src.strip() else [])):
             for url in urls:
-                if not holds_code(url) and not url.startswith("data:"):
+                if not url.startswith("data:"):
                     places.setdefault(url, span_of(tag, name)[0])
     return places
 

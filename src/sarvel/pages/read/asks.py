@@ -15,16 +15,16 @@ from sarvel.core.html.tags import Tag, read_tag
 from sarvel.core.html.template_code import holds_code
 from sarvel.core.model import Slot
 from sarvel.notices import Kind, Notice
-from sarvel.pages.read.imports import followed
+from sarvel.pages.read.expression import UNTOLD, UNTOLD_CURE, Expression, expression
 from sarvel.pages.read.local_files import is_file
 from sarvel.pages.read.page_files import PageFile, PageText, master_named, read_text
+from sarvel.pages.read.project import Project
 from sarvel.pages.restore.blocks import Block, blocks
 from sarvel.pages.restore.preload_links import PreloadPlace, preload_places
 
 _BOUND_SRC = re.compile(r"\s(?::|v-bind:)src\s*=|\s\{src\}", re.IGNORECASE)
 
 
-_CALLS = ("{{", "{%", "{!!", "<", "@", "~")
 _DRAWINGS = (".svg", ".svgz")  # in vectors: sharp at any width from one file
 
 
@@ -37,12 +37,16 @@ class Ask:
         slot: the slot that it is for.
         key: the master that it means; None if it names none.
         fault: why it cannot be woven; None if it can.
+        said: the words that name the master; None if they name none.
+        root: the folder that these are seen from, if they tell it.
     """
 
     block: Block
     slot: str
     key: str | None
     fault: Notice | None
+    said: Expression | None = None
+    root: Path | None = None
 
 
 @dataclass(frozen=True)
@@ -64,26 +68,23 @@ class Page:
     mapped: bool = False
 
 
-def read_page(file: PageFile, slots: Mapping[str, Slot], tops: Sequence[Path], masters_folder: Path) -> Page:
+def read_page(file: PageFile, slots: Mapping[str, Slot], project: Project, masters_folder: Path) -> Page:
     """Reads a page and the images that it asks for.
 
     Args:
         slots: the plan's slots, by name.
-        tops: folders that addresses from the root may be seen from, the likeliest first.
 
     Raises:
         PageError: it cannot be read.
     """
-    return page_of(file, read_text(file.source), slots, tops, masters_folder)
+    return page_of(file, read_text(file.source), slots, project, masters_folder)
 
 
-def page_of(
-    file: PageFile, text: PageText, slots: Mapping[str, Slot], tops: Sequence[Path], masters_folder: Path
-) -> Page:
+def page_of(file: PageFile, text: PageText, slots: Mapping[str, Slot], project: Project, masters_folder: Path) -> Page:
     """A page with some text, and the images that it asks for; like `read_page`."""
     asks = []
-    based = _based(text.text, file.source, tops)
-    named = functools.cache(lambda src: master_named(src, file.source, (*based, *tops), masters_folder))
+    based = _based(text.text, file.source, project.tops)
+    named = functools.cache(lambda said: master_named(said, file.source, project, masters_folder, based))
     mapped = file.slot is not None or any(slot.selectors for slot in slots.values())
     found = tuple(blocks(text.text, file.dialect, mapped=mapped))
     around = _around(text.text, file.dialect, found, slots)
@@ -94,9 +95,9 @@ def page_of(
             if block.slot is None
             else block.slot
         )
-        src = followed(block.src, text.text) if block.src else ""
-        key = named(src) if src and not holds_code(src) else None
-        if key and block.slot is None and (block.src or "").startswith(_CALLS) and not is_file(masters_folder / key):
+        said = expression(block.src, text.text) if block.src else None
+        key = named(said) if said else None
+        if key and block.slot is None and said and said.form != "address" and not is_file(masters_folder / key):
             continue  # a template's call may amount to any address, and no one asked us to look after this one
         if block.slot is None and not block.fault and (theirs is None or not _is_master(block, key, masters_folder)):
             continue  # an image from elsewhere, which no one asked us to look after
@@ -105,7 +106,8 @@ def page_of(
         slot = theirs or ""
         problem = block.fault or _problem(block, slot, key, slots)
         fault = problem.within(f"{file.source}:{block.line}:{block.column}") if problem else None
-        asks.append(Ask(block, slot, key, fault))
+        root = said.root_of(masters_folder / key) if said and key else None
+        asks.append(Ask(block, slot, key, fault, said, root))
     return Page(file, text, tuple(asks), found, tuple(preload_places(text.text, file.dialect)), mapped)
 
 
@@ -145,9 +147,7 @@ def _problem(block: Block, slot: str, key: str | None, slots: Container[str]) ->
         cure = f"write [slots.{slot or 'NAME'}] there, or mend data-sarvel here"
         return Notice(Kind.IMAGE, "", f"no slot '{slot}' in the plan", cure)
     if key is None and (holds_code(block.src or "") or (block.src is None and _BOUND_SRC.search(block.tag))):
-        cure = "include a partial here (see [partials] in the plan), or write the address of the file"
-        cure += "; in a component, import it and write src={its name}"
-        return Notice(Kind.IMAGE, "", "only the template engine knows its master", cure)
+        return Notice(Kind.IMAGE, "", UNTOLD, UNTOLD_CURE)
     if key is None:
         return Notice(Kind.IMAGE, "", "names no master", "write src with the path of a file in the masters folder")
     return None

@@ -10,8 +10,8 @@ from pathlib import Path
 from sarvel.core.check.context import LinkedFile
 from sarvel.core.css.sheet import Sheet, read_sheet
 from sarvel.core.html.images import is_file_name
-from sarvel.core.html.template_code import holds_code
-from sarvel.pages.read.local_files import Roots, file_of, is_file, is_folder, path_of
+from sarvel.pages.read.local_files import is_file, is_folder, path_of
+from sarvel.pages.read.roots import Roots, file_of
 
 
 @dataclass
@@ -44,7 +44,7 @@ class LinkedFiles:
 
     def __call__(self, address: str) -> LinkedFile | None:
         """The file of an address; None for external addresses, and for what a template engine writes."""
-        if not address or holds_code(address):
+        if not address:
             return None
         if address not in self._known:
             self._known[address] = self._look(address)
@@ -65,7 +65,7 @@ class LinkedFiles:
 
     def file(self, address: str) -> Path | None:
         """The path of an address; None if it is not at hand."""
-        return None if not address or holds_code(address) else file_of(address, self._roots)[0]
+        return file_of(address, self._roots)[0] if address else None
 
     def _look(self, address: str) -> LinkedFile | None:
         file, missing = file_of(address, self._roots)

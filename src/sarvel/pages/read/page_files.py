@@ -12,7 +12,9 @@ from sarvel.core.html.dialect import HTML, Dialect, dialect_of
 from sarvel.core.patterns import WILD, matches
 from sarvel.errors import PageError, PlanError, cure_of
 from sarvel.pages.read.encodings import KEPT, encoding_of, mark_of, unread
+from sarvel.pages.read.expression import Expression
 from sarvel.pages.read.local_files import files_matching, is_file, is_folder, path_of
+from sarvel.pages.read.project import Project
 
 SERVABLE = (".html", ".htm", ".xhtml", ".xht")
 """Endings of pages that a browser shows directly; other pages are made into such by some program."""
@@ -164,26 +166,33 @@ def changes(file: Path, before: str, after: str) -> str:
     return "".join(line if line.endswith("\n") else line + "\n" for line in lines)
 
 
-def master_named(src: str, page: Path, tops: Sequence[Path], masters_folder: Path) -> str | None:
-    """The key of the master that a page's `src` means, or None if it points outside the masters folder.
+def master_named(
+    said: Expression, page: Path, project: Project, masters_folder: Path, based: Sequence[Path] = ()
+) -> str | None:
+    """The key of the master that an expression in a page means, or None if it points outside the masters folder.
 
-    A `src` is seen from the page, as a browser does; else from the folders that are served, or may be; else from the masters
+    An address is seen from the page, as a browser does; else from the folders that are served, or may be; else from the masters
     folder. The first of these that lies in the masters folder counts, a file that exists before others.
 
     Args:
-        tops: folders that it may be seen from: of the plan, of the site's root, of the page's base.
+        based: folders that relative addresses are seen from first, as the page's base element has it.
     """
-    path = path_of(src)
+    path = said.path if said.form == "import" else path_of(said.path)
     if path is None:
         return None
-    rooted = path.lstrip("/")
-    root = _flat(str(masters_folder))
-    own = [] if path.startswith("/") else [(str(page.parent), path)]
-    places = (*own, *((str(top), rooted) for top in tops), (str(masters_folder), rooted))
-    keys = [key for folder, name in places if (key := _below(_flat(folder, name), root))]
-    if len(set(keys)) == 1:
-        return keys[0]
-    return next((key for key in keys if is_file(masters_folder / key)), keys[0] if keys else None)
+    root, first = _flat(str(masters_folder)), None
+    before = [] if path.startswith("/") or said.form != "address" else [folder / path for folder in based]
+    own = (
+        []
+        if said.form == "import" or path.startswith("../")
+        else [masters_folder / project.without_base(path).lstrip("/")]
+    )
+    for place in itertools.chain(before, project.places(said, page.parent), own):
+        key = _below(_flat(str(place)), root)
+        if key and is_file(masters_folder / key):
+            return key
+        first = first or key
+    return first
 
 
 def _below(place: str, folder: str) -> str | None:

@@ -13,9 +13,10 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from pathlib import Path
 
-from sarvel.core.address.address import Address, InFolder
+from sarvel.core.address.address import Address, InCall, InFolder
 from sarvel.core.html.base import base_path
 from sarvel.core.html.front_matter import front_matter_end
+from sarvel.pages.read.expression import Expression
 
 _STANDING = frozenset({".html", ".htm", ".xhtml", ".xht", ".php"})  # what servers send from its own place
 _WHOLE = re.compile(r"<!doctype\b|<html\b|<head\b|<body\b", re.IGNORECASE)
@@ -28,14 +29,16 @@ class Addresses:
     """The ways in which pages reach files in the folder of renditions; or, where no file is there, the one way for all.
 
     Attributes:
-        root: the folder that is served as /.
+        root: the folder that is served as /, or as the base.
         said: the one way that the plan names, a URL prefix without a slash at its end; None if it names none.
+        base: the path that the site is published below, without a slash at its end.
         made_elsewhere: addresses of files that do not are in that folder: as pages reach them, and as its stylesheet does.
     """
 
     output: Path
     root: Path
     said: str | None = None
+    base: str = ""
     made_elsewhere: tuple[Address, Address] | None = None
 
     @property
@@ -44,7 +47,7 @@ class Addresses:
         if self.said is not None:
             return self.said
         path = _path(self.output, self.root)
-        return "" if path == "." else f"/{path}"
+        return self.base if path == "." else f"{self.base}/{path}"
 
     @property
     def rooted(self) -> Address:
@@ -70,9 +73,26 @@ class Addresses:
         folder, base = target.parent, base_path(text)
         if base is not None:
             start = self.root if base.startswith("/") else folder
-            folder = start / urllib.parse.unquote(base.rpartition("/")[0]).lstrip("/")
+            folder = start / self._below(urllib.parse.unquote(base.rpartition("/")[0])).lstrip("/")
         path = _path(self.output, folder)
         return InFolder("" if path == "." else path)
+
+    def of_call(self, said: Expression, root: Path | None) -> Address | None:
+        """The way by an author's own call; None if it is none that a template engine reads, or does not see the folder.
+
+        Args:
+            root: the folder that the call is seen from.
+        """
+        is_script = said.before.startswith("{") and not said.before.startswith(("{{", "{%", "{!"))
+        if said.form != "call" or is_script or root is None or self.made_elsewhere or self.said is not None:
+            return None
+        path = _path(self.output, root)
+        if path.startswith("../"):
+            return None
+        return InCall(f"/{path}" if said.path.startswith("/") else path, said.before, said.after)
+
+    def _below(self, path: str) -> str:
+        return path[len(self.base) :] if self.base and path.startswith(self.base) else path
 
 
 def _stands(target: Path, text: str) -> bool:

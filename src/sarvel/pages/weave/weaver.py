@@ -99,10 +99,10 @@ def weave(
         known: markup that was written before, by address, slot and master; more is put in.
         leaves_alt: whether images without words are woven all the same.
     """
-    address = addresses.of_page(page.file.target, page.text.text, [block.src or "" for block in page.blocks])
+    of_page = addresses.of_page(page.file.target, page.text.text, [block.src or "" for block in page.blocks])
     changes: list[tuple[Span, str]] = []
     faults: list[Notice] = []
-    first: dict[tuple[str, str], Picture] = {}
+    first: dict[tuple[str, str], tuple[Picture, Address]] = {}
     urgent = _most_urgent(page, edition)
     for ask in page.asks:
         picture = edition.pictures.get((ask.slot, ask.key or ""))
@@ -113,8 +113,9 @@ def weave(
             faults.append(problem.within(f"{page.file.source}:{ask.block.line}:{ask.block.column}"))
             continue
         if ask.block.style is not None:
-            changes.append((ask.block, _background(ask.block, picture, address, page)))
+            changes.append((ask.block, _background(ask.block, picture, of_page, page)))
             continue
+        address = (addresses.of_call(ask.said, ask.root) if ask.said else None) or of_page
         pair = (ask.slot, picture.master.key)
         if (address, *pair) not in known:
             known[address, *pair] = write_markup(picture, address, backgrounds)
@@ -123,13 +124,13 @@ def weave(
             markup = replace(markup, urgent=False)
         changes.append((ask.block, render_block(page.text.text, ask.block, markup, picture.alt, page.file.dialect)))
         if picture.slot.loading == "eager":
-            first[pair] = picture
+            first[pair] = picture, address
     count = len(changes)
     lost = _first_lost(page, changes)
     if lost:
         where = f"{page.file.source}:{lost.line}:{lost.column}"
         return Woven(page, page.text.text, 0, (*faults, _DAMAGED.within(where)))
-    links = [link for picture in first.values() for link in preloads(picture, address)]
+    links = [link for picture, address in first.values() for link in preloads(picture, address)]
     changes += [
         (one, one.woven(page.text.text, links, page.file.dialect)) for one in page.preload_places[:1] if not one.fault
     ]

@@ -24,6 +24,7 @@ from sarvel.pages.weave.room import CONTENTS, RoomHere, room_in, styled
 
 # What component frameworks and shadow trees read on an element to tell whether, how often or where it is there.
 _MOVED = ("v-if", "v-else-if", "v-else", "v-for", "v-slot", "key", ":key", "v-bind:key", "slot", "x-if", "x-for")
+_OPENINGS = frozenset("{<@$")  # of code, in any dialect
 _CAMEL = {"srcset": "srcSet", "fetchpriority": "fetchPriority"}
 
 
@@ -191,10 +192,24 @@ def _candidates(source: Source, dialect: Dialect, size: Mapping[str, str]) -> li
     return [_written(dialect, srcset=source.srcset), *([behind] if behind else [])]
 
 
+def _value(value: str | None, dialect: Dialect) -> str:
+    """A value, escaped but for the author's code in it, which an engine reads as it stands."""
+    if not value or not _OPENINGS & set(value):
+        return escaped(value)
+    parts, at, start = [], 0, 0
+    while at < len(value):
+        end = dialect.code(value, at) if value[at] in _OPENINGS else at
+        if end > at:
+            parts += [escaped(value[start:at]), value[at:end]]
+            start = end
+        at = max(at + 1, end)
+    return "".join([*parts, escaped(value[start:])])
+
+
 def _written(dialect: Dialect, **attributes: str | None) -> str:
     """Attributes as HTML writes them; empty ones are left out, except alt, which then says that it is decoration."""
     return " ".join(
-        f'{_CAMEL.get(name, name) if dialect.camel else name}="{literal(value) if name == "alt" else escaped(value)}"'
+        f'{_CAMEL.get(name, name) if dialect.camel else name}="{literal(value) if name == "alt" else _value(value, dialect)}"'
         for name, value in attributes.items()
         if value or (name == "alt" and value is not None)
     )

@@ -34,7 +34,7 @@ from sarvel.notices import Kind, Notice
 from sarvel.pages.read.local_files import is_file
 from sarvel.pages.read.page_files import SERVABLE, PageFile, read_text
 from sarvel.pipeline.listener import Listener
-from sarvel.pipeline.roots import addresses_of, tops_of
+from sarvel.pipeline.roots import addresses_of, project_of
 from sarvel.pipeline.site import Site
 from sarvel.plan.read import Plan
 
@@ -152,7 +152,10 @@ def confirm_deployed(
 
 def _pages(site: Site, names: Sequence[str], result: Deployed) -> Iterator[tuple[PageFile, str]]:
     """Pages that browsers show, each with the path that it is served at."""
-    plan, folders = site.plan, Folders([*([site.plan.woven] if site.plan.woven else []), *tops_of(site.plan)])
+    plan, folders = (
+        site.plan,
+        Folders([*([site.plan.woven] if site.plan.woven else []), *project_of(site.plan).tops], base=site.plan.base),
+    )
     files = [page.file for page in site.pages if page.file.source.suffix.lower() in SERVABLE]
     if not names and len(files) < len(site.pages):
         count = len(site.pages) - len(files)

@@ -25,7 +25,7 @@ from sarvel.pages.read.page_files import SERVABLE, PageFile, read_text
 from sarvel.pages.restore.blocks import blocks, replaced
 from sarvel.pages.weave.weaver import unweave
 from sarvel.pipeline.listener import Listener
-from sarvel.pipeline.roots import tops_of
+from sarvel.pipeline.roots import project_of
 from sarvel.pipeline.site import ledger_of, read_site
 from sarvel.plan.read import Plan
 from sarvel.tools.confirm.devices import confirm_each
@@ -68,7 +68,7 @@ def confirm(
         raise PlanError.at(
             plan.file, f"no page that a browser shows is among {', '.join(names) or 'its pages'}", "name one"
         )
-    folders, texts = Folders(tops_of(plan), maker=maker_of(plan)), dict[str, bytes]()
+    folders, texts = Folders(project_of(plan).tops, base=plan.base, maker=maker_of(plan)), dict[str, bytes]()
     pairs: list[_Pair] = []
     for file in files:
         pair = _pair(plan, file, folders, texts, result)
@@ -122,7 +122,7 @@ def _pair(plan: Plan, file: PageFile, folders: Folders, texts: dict[str, bytes],
         result.faults.append(Notice(Kind.PAGE, str(file.target), "is not there", "run sarvel build first"))
         return None
     try:
-        page = read_page(file, plan.slots, tops_of(plan), plan.masters_folder)
+        page = read_page(file, plan.slots, project_of(plan), plan.masters_folder)
     except PageError as error:
         result.faults += error.notices
         return None

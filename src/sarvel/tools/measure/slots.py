@@ -23,7 +23,7 @@ from sarvel.pages.restore.blocks import Block
 from sarvel.pages.weave.weaver import unweave
 from sarvel.pipeline.layout_state import state_of_page
 from sarvel.pipeline.listener import Listener
-from sarvel.pipeline.roots import tops_of
+from sarvel.pipeline.roots import project_of
 from sarvel.pipeline.targets import pages_of
 from sarvel.plan.read import Plan
 from sarvel.tools.measure.pages import PageToMeasure, measured_pages, worth_opening
@@ -123,7 +123,9 @@ def measure_plan(plan: Plan, names: Sequence[str], driver: str | None, listener:
         raise PlanError.at(
             plan.file, "no image of these pages is for a slot of the plan", "name the pages that show some"
         )
-    found = measured_pages(list(asked.values()), Folders(tops_of(plan), maker=maker_of(plan)), driver, listener)
+    found = measured_pages(
+        list(asked.values()), Folders(project_of(plan).tops, base=plan.base, maker=maker_of(plan)), driver, listener
+    )
     by_slot: dict[str, list[_Image]] = {}
     for page in pages:
         boxes = found.pages.get(page.file.source)
@@ -145,7 +147,7 @@ def _pages(plan: Plan, names: Sequence[str]) -> tuple[list[Page], list[Notice], 
             left += 1
             continue
         try:
-            page = read_page(file, plan.slots, tops_of(plan), plan.masters_folder)
+            page = read_page(file, plan.slots, project_of(plan), plan.masters_folder)
         except PageError as error:
             faults += error.notices
             continue
@@ -171,7 +173,7 @@ def _as_written(plan: Plan, page: Page) -> Page:
     """A page of the plan with its author's tags: woven ones would have the width of the plan."""
     text = unweave(page).text
     said = PageText(text, page.text.encoding, page.text.mark)
-    return page_of(page.file, said, plan.slots, tops_of(plan), plan.masters_folder)
+    return page_of(page.file, said, plan.slots, project_of(plan), plan.masters_folder)
 
 
 def _asks(page: Page) -> list[Ask]:

@@ -30,7 +30,7 @@ def folders_of(plan: Plan, *, before: bool) -> Folders:
     mounts = {}
     if plan.address and plan.address.startswith("/"):
         mounts[f"{plan.address.rstrip('/')}/"] = plan.output
-    return Folders(list(dict.fromkeys(tops)), mounts, maker_of(plan), Published(plan, pages, tops))
+    return Folders(list(dict.fromkeys(tops)), mounts, maker_of(plan), Published(plan, pages, tops), plan.base)
 
 
 def with_stand_in(text: bytes, plan: Plan | None) -> bytes:

@@ -11,6 +11,7 @@ from pathlib import Path
 from typing import TypeAlias
 
 from sarvel.browser.page_boxes import HEIGHT
+from sarvel.core.amounts import counted
 from sarvel.core.check.context import LinkedFile
 from sarvel.core.css.device import Device
 from sarvel.core.css.sheet import read_sheet
@@ -21,7 +22,6 @@ from sarvel.core.html.images import names_a_file
 from sarvel.core.html.page_styles import PageStyles
 from sarvel.core.html.srcset import widest
 from sarvel.core.html.tags import Tag, line_and_column
-from sarvel.core.html.template_code import holds_code
 from sarvel.core.layout.alike import Measured, united
 from sarvel.core.layout.fitted import fit_shown
 from sarvel.core.survey.behaviour import Behaviour, behaving
@@ -32,15 +32,17 @@ from sarvel.core.survey.traits import traits_of
 from sarvel.errors import PlanError
 from sarvel.notices import Kind, Notice
 from sarvel.pages.read.asks import read_page
+from sarvel.pages.read.expression import UNTOLD, UNTOLD_CURE, expression
 from sarvel.pages.read.linked_files import LinkedFiles, Looked
-from sarvel.pages.read.local_files import file_of
 from sarvel.pages.read.page_files import PageFile
+from sarvel.pages.read.roots import Roots, file_of
 from sarvel.pages.restore.background_tags import Background, backgrounds_in
-from sarvel.pipeline.roots import roots_of, tops_of
+from sarvel.pipeline.roots import project_of, roots_of
 from sarvel.plan.draft import Backgrounds, Draft, Larger
-from sarvel.plan.read import Plan
+from sarvel.plan.read import SERVED, Plan
 from sarvel.tools.measure.pages import worth_opening
 from sarvel.tools.start.measured import Place
+from sarvel.tools.start.ways import Ground
 from sarvel.tools.survey import Survey, SurveyedFile
 
 _TAKEN = frozenset({"JPEG", "PNG", "WEBP", "AVIF", "TIFF", "JXL", "MPO", "BMP"})  # formats that can be masters
@@ -56,12 +58,19 @@ _SAME_SHAPE = 1.02  # ratios of width and height in whole px differ by less
 
 @dataclass(frozen=True)
 class _Seen:
-    """An image that a plan can take, its file, the larger one that it links to, and its width by the stylesheets, if sure."""
+    """An image that a plan can take.
+
+    Attributes:
+        larger: the file that it links to, if that is larger.
+        laid_out: its width by the stylesheets, if that is sure.
+        root: the folder that its address is seen from, if it says so.
+    """
 
     image: LocalImage
     master: SurveyedFile
     larger: SurveyedFile | None
     laid_out: Measured | None
+    root: Path | None
 
 
 @dataclass
@@ -74,10 +83,11 @@ class _Left:
         self.places.setdefault(words, []).append(place)
 
 
-def draft_of(found: Survey, root: Path, measures: Measures | None = None) -> Draft:
+def draft_of(found: Survey, root: Path, ground: Ground, measures: Measures | None = None) -> Draft:
     """Works out what the plan of a site says.
 
     Args:
+        ground: the way that it takes.
         measures: finds out how images and backgrounds behave in a browser; None guesses from stylesheets.
 
     Raises:
@@ -97,30 +107,35 @@ def draft_of(found: Survey, root: Path, measures: Measures | None = None) -> Dra
         tags = sorted(
             [*(image.tag for image in page.images), *(one.tag for one in elements)], key=lambda tag: tag.start
         )
-        styles = PageStyles(page, tags, LinkedFiles(roots_of(file, page.text, None), looked).sheet)
-        seen += _seen(file, page, files, styles, left, starts)
-        taken = list(_backdrops(file, page, elements, files, styles, left))
+        styles = PageStyles(page, tags, LinkedFiles(roots_of(file, page.text, None, ground.project), looked).sheet)
+        roots = roots_of(file, page.text, None, ground.project)
+        seen += _seen(file, page, files, styles, left, starts, roots)
+        taken = list(_backdrops(file, page, elements, files, styles, left, roots))
         inside = {one.tag.start for one in taken}
         refused.update(name for one in elements if one.tag.start not in inside for name in _classes(one.tag))
         backdrops += taken
     if not seen and not backdrops:
-        raise PlanError.at(root, "no page here shows an image of this folder", "name the folder of the site")
+        raise _nothing(found, ground, left)
     used = [row.file for one in seen for row in (one.master, one.larger) if row] + [
         one.master.file for one in backdrops
     ]
     with_images = [*(Path(one.image.page) for one in seen), *(one.page for one in backdrops)]
     masters = Path(os.path.commonpath([file.parent.resolve() for file in used]))
-    output = _free_folder(Path(os.path.commonpath([page.parent.resolve() for page in with_images])))
+    served, output = _published(seen, with_images, root, ground)
     if masters in output.parents:  # no folder of masters alone: then it is the site's own
-        masters = root.resolve()
+        masters = (ground.folder if ground.way == "engine" else root).resolve()
     groups, backgrounds = _grouped(seen, backdrops, refused, measures)
     slots = {id(one): group.name for group in groups for one in group.images}
     for placed in found.missing:
         left.add("its file is not there", f"{placed} {placed.use.url}")
     return Draft(
         masters=_from(root, masters),
-        pages=_patterns(root, with_images),
+        pages=[ground.built] if ground.built else _patterns(root, with_images),
         output=_from(root, output),
+        reason=ground.reason,
+        root=_from(root, served) if served else "",
+        base=ground.project.base,
+        woven=ground.woven,
         breaks=_breaks(found, groups if measures else []),
         groups=groups,
         without_alt={
@@ -197,7 +212,7 @@ def unmet(draft: Draft, plan: Plan) -> Iterator[Notice]:
     Args:
         plan: the same, read.
     """
-    tops = tops_of(plan)
+    tops = project_of(plan)
     wanted = {one.place: (group.name, one.page) for group in draft.groups for one in group.images}
     for name in dict.fromkeys(page for _, page in wanted.values()):
         file = Path(name)
@@ -219,20 +234,22 @@ def _seen(
     styles: PageStyles,
     left: _Left,
     starts: Sequence[float],
+    roots: Roots,
 ) -> Iterator[_Seen]:
     """The images of a page that a plan can take; obstacles of others go to `left`."""
-    roots = roots_of(file, page.text, None)
     dialect = dialect_of(file.name, {}) or HTML
     around = ancestors_of(page.text, dialect, [image.tag.start for image in page.images])
     in_pictures = {tag.start for picture in page.pictures for tag in picture.images}
     for image in page.images:
         place = ":".join(map(str, (file, *line_and_column(page.text, image.tag.start))))
         src = _address(image)
-        if not src or holds_code(src):
-            if not src.startswith("data:"):
-                left.add("only the template engine knows its file; include a partial there", place)
+        said = expression(src, page.text)
+        if not src or said is None:
+            left.add(f"{UNTOLD}; {UNTOLD_CURE}", place)
             continue
         row = _row(src, files, file_of(src, roots)[0])
+        if row is None and said.form != "address":
+            left.add(f"no file of the project is at {said.path}", place)
         if row is None or (row.header.format not in _TAKEN and row.header.frames < 2):
             continue  # elsewhere, or a drawing in vectors, which needs no widths
         if problem := _problem(image, src, row, in_pictures):
@@ -243,12 +260,12 @@ def _seen(
             image, own, str(file), place, row.header.width, traits_of(image.tag, styles), around[image.tag.start]
         )
         link = (styles.around(image.tag, "a") or {}).get("href", "")
-        larger = _row(link, files, file_of(link, roots)[0]) if link and not holds_code(link) else None
+        larger = _row(link, files, file_of(link, roots)[0]) if link else None
         is_larger = larger and larger.header.format in _TAKEN and larger.header.frames == 1
         taken = larger if larger and is_larger and larger.header.width > row.header.width else None
         natural = 0 if taken else row.header.width
         box = None if local.traits.natural or image.tag.get("sizes") else laid_out(image.tag, natural, styles, starts)
-        yield _Seen(local, row, taken, box)
+        yield _Seen(local, row, taken, box, said.root_of(row.file.resolve()))
 
 
 @dataclass(frozen=True)
@@ -269,9 +286,9 @@ def _backdrops(
     files: Mapping[Path, SurveyedFile],
     styles: PageStyles,
     left: _Left,
+    roots: Roots,
 ) -> Iterator[_Backdrop]:
     """The backgrounds of a page that a plan can take; obstacles of others go to `left`."""
-    roots = roots_of(file, page.text, None)
     for one in found:
         row = _row(one.url, files, file_of(one.url, roots)[0])
         place = ":".join(map(str, (file, *line_and_column(page.text, one.tag.start))))
@@ -353,6 +370,30 @@ def _free_folder(base: Path) -> Path:
     """A folder for renditions next to the pages that is not there yet."""
     names: Iterable[str] = ("pictures", "renditions", *(f"pictures-{i}" for i in range(2, 100)))
     return next(base / name for name in names if not (base / name).exists())
+
+
+def _published(seen: Sequence[_Seen], pages: Sequence[Path], root: Path, ground: Ground) -> tuple[Path | None, Path]:
+    """The folder that is served as /, None if that goes without saying; and one for renditions that is not there yet."""
+    if ground.woven:
+        return None, root / ground.woven / "pictures"
+    said = Counter(one.root for one in seen if one.root)
+    top = next((place for place, _ in said.most_common(1)), None)
+    if top is None and ground.kind.published:
+        top = root / ground.kind.published
+    if top is None:
+        return None, _free_folder(Path(os.path.commonpath([page.parent.resolve() for page in pages])))
+    is_plain = top.resolve() == root.resolve() or top.name in SERVED
+    return None if is_plain else top, _free_folder(top)
+
+
+def _nothing(found: Survey, ground: Ground, left: _Left) -> PlanError:
+    """Why there is nothing to draft: what was looked at, and what stands in the way of the images there."""
+    looked = f"{counted(len(found.pages), 'page')} and {counted(len(found.rows), 'image file')} are here"
+    reasons = [f"{counted(len(places), 'image')}: {words} ({places[0]})" for words, places in left.places.items()]
+    missing = len(found.missing)
+    reasons += [f"{counted(missing, 'image')}: no such file ({found.missing[0]})"] if missing else []
+    why = "; ".join(reasons) or "no page names one of them"
+    return PlanError.at(ground.folder, f"{looked}, but no image can be woven: {why}", "name the folder of the site")
 
 
 def _breaks(found: Survey, groups: Sequence[Group]) -> list[tuple[float, int]]:

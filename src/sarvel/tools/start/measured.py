@@ -19,12 +19,19 @@ Place = tuple[Path, int]
 
 
 def behaviours(
-    places: Sequence[Place], without_limit: Iterable[Place], root: Path, driver: str | None, listener: Listener
+    places: Sequence[Place],
+    without_limit: Iterable[Place],
+    tops: Sequence[Path],
+    base: str,
+    driver: str | None,
+    listener: Listener,
 ) -> tuple[Mapping[Place, Behaviour], MeasuredPages]:
     """Measures images and backgrounds of pages.
 
     Args:
         without_limit: those whose file will be another, so that its width limits nothing for all.
+        tops: the folders that are served as /, the likeliest first.
+        base: the path that the site is published below; "" for none.
         driver: address of a WebDriver that runs already; None starts the one that is installed.
 
     Returns:
@@ -37,8 +44,8 @@ def behaviours(
     for file, start in places:
         by_page.setdefault(file, []).append(start)
     sheets = [PageToMeasure(file, read_text(file), starts) for file, starts in by_page.items()]
-    tops = [folder for name in SERVED if (folder := root / name).is_dir()]
-    measured = measured_pages(sheets, Folders([root, *tops]), driver, listener)
+    served = [folder for top in tops for name in SERVED if (folder := top / name).is_dir()]
+    measured = measured_pages(sheets, Folders([*tops, *served], base=base), driver, listener)
     free = set(without_limit)
     found = {}
     for file, starts in by_page.items():
