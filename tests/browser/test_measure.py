@@ -151,7 +151,7 @@ def test_behaviours_of_images_tell_what_is_cropped_and_what_is_seen_first(folder
     page = folder / "index.html"
     page.write_text(text)
     places = [(page, one.start()) for one in re.finditer("<img", text)]
-    found, measured = behaviours(places, [], folder, None, Nobody())
+    found, measured = behaviours(places, [], [folder], "", None, Nobody())
     assert not measured.faults and [bool(found[place].ratios) for place in places] == [True, True, False]
     assert set(found[places[1]].ratios.values()) == {1.0} and found[places[0]].ratios[240] == pytest.approx(0.8)
     assert found[places[0]].first == pytest.approx((300 / 740, 300 / 900)) and found[places[2]].first == (0, 0)

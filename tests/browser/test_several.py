@@ -63,10 +63,10 @@ def browsers(monkeypatch: pytest.MonkeyPatch) -> Browsers:
     ],
 )
 def test_every_page_has_one_result(browsers: Browsers, pages: list[str], count: int, started: int) -> None:
-    seen = dict(several.looked_at(pages, browsers.begin, None, count))  # type: ignore[arg-type]
+    seen: dict[str, object] = dict(several.looked_at(pages, browsers.begin, None, count))  # type: ignore[arg-type]
     assert list(seen) == pages and browsers.started == started and browsers.open == 0
     for page, result in seen.items():
-        assert result == page.upper() or (isinstance(result, PageError) and page[:4] in ("miss", "stuc", "dead"))
+        assert isinstance(result, PageError) if page[:4] in ("miss", "stuc", "dead") else result == page.upper()
 
 
 def test_browsers_work_at_one_time(browsers: Browsers, monkeypatch: pytest.MonkeyPatch) -> None:

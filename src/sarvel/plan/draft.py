@@ -67,6 +67,7 @@ class Draft:
         root: the folder that is served as /; "" if that goes without saying.
         base: the path that the site is published below; "" for none.
         woven: the folder for woven pages; "" weaves in place.
+        dialects: names of dialects by file ending, where the project has its own.
     """
 
     masters: str
@@ -83,6 +84,7 @@ class Draft:
     root: str = ""
     base: str = ""
     woven: str = ""
+    dialects: Mapping[str, str] = field(default_factory=dict)
 
     @property
     def count(self) -> int:
@@ -186,6 +188,8 @@ def _site(draft: Draft) -> str:
     base = (
         f"base    = {quoted(draft.base + '/')}    # the path that the site is published below\n" if draft.base else ""
     )
+    said = ", ".join(f"{quoted(ending)} = {quoted(name)}" for ending, name in draft.dialects.items())
+    dialects = f"dialects = {{ {said} }}    # components in files of this ending\n" if said else ""
     return (
         "# Drafted by `sarvel start`. `sarvel plan` explains the result, `sarvel build` makes it, and\n"
         "# `sarvel weave --undo` restores the pages.\n"
@@ -194,7 +198,7 @@ def _site(draft: Draft) -> str:
         f"masters = {quoted(draft.masters)}    # the originals; Sarvel never writes to them\n"
         f"pages   = [{pages}]\n"
         f"output  = {quoted(draft.output)}    # the folder for made files\n"
-        f"{woven}{root}{base}"
+        f"{woven}{root}{base}{dialects}"
     )
 
 

@@ -7,6 +7,7 @@ from collections.abc import Collection, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field
 from pathlib import Path
+from types import MappingProxyType
 
 from sarvel.core.css.sheet import read_sheet
 from sarvel.core.html.dialect import HTML, dialect_of
@@ -106,6 +107,7 @@ def survey(
     listener: Listener,
     project: Project | None = None,
     left_out: Collection[Path] = (),
+    dialects: Mapping[str, str] = MappingProxyType({}),
 ) -> Survey:
     """Looks over a site.
 
@@ -113,14 +115,16 @@ def survey(
         plan: what leaves out the renditions and tells slots and audience; None for none.
         project: where addresses lead, if there is no plan; None finds out.
         left_out: folders to leave out.
+        dialects: names of dialects by file ending, before our own, if there is no plan.
     """
     left_out = {path.absolute() for path in ([plan.output, plan.woven] if plan else left_out) if path}
-    found = find_all(paths, left_out, plan.dialects if plan else {})
+    dialects = plan.dialects if plan else dialects
+    found = find_all(paths, left_out, dialects)
     audience = busiest(plan.audience if plan else BUILT_IN)
     faults: list[Notice] = []
     texts = _texts([*found.pages, *found.sheets], faults)
     pages = {
-        file: read_document(texts[file], dialect_of(file.name, plan.dialects if plan else {}) or HTML)
+        file: read_document(texts[file], dialect_of(file.name, dialects) or HTML)
         for file in found.pages
         if file in texts
     }

@@ -15,7 +15,7 @@ const boxes = elements.map((element) => {
 });
 const images = [...document.images].map((image) => [
   elements.indexOf(image), image.getAttribute("data-master") || image.getAttribute("src") || "", image.currentSrc,
-  image.naturalWidth, image.hasAttribute("data-master"), image.getClientRects().length > 0,
+  image.naturalWidth, image.hasAttribute("data-woven"), image.getClientRects().length > 0,
 ]);
 
 // When the largest image of the first screen was all there, ms after the page was asked for.

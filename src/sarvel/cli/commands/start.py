@@ -40,7 +40,7 @@ def run(options: argparse.Namespace) -> int:
         raise PlanError.at(file, "is there already and stays as it is", "rename it to have another drafted")
     ground = ground_of(root, options.way, Path(options.built) if options.built else None)
     console.result(ground.reason)
-    found = survey([ground.folder], None, console, ground.project, ground.left_out)
+    found = survey([ground.folder], None, console, ground.project, ground.left_out, ground.dialects)
     faults: list[Notice] = []
     measures = _measuring(root, ground, options.driver, console, faults) if options.measure else None
     draft = draft_of(found, root, ground, measures)

@@ -10,7 +10,7 @@ from dataclasses import dataclass, field
 
 from sarvel.core.html.dialect import HTML, Dialect
 from sarvel.core.html.images import ImageElement
-from sarvel.core.html.tags import VOID, Attribute, Tag, Wanted
+from sarvel.core.html.tags import VOID, Attribute, Tag, Wanted, master_of
 from sarvel.core.html.template_code import closing, holds_code
 
 _STYLE_END = re.compile(r"</style(?=[\s/>])", re.IGNORECASE)
@@ -49,7 +49,7 @@ class Image:
     @property
     def is_ask(self) -> bool:
         """Tells whether it asks for a slot of the plan, and is not woven yet."""
-        return self.tag.get("data-sarvel") is not None and self.tag.get("data-master") is None
+        return self.tag.get("data-sarvel") is not None and master_of(self.tag) is None
 
     @functools.cached_property
     def element(self) -> ImageElement:

@@ -278,6 +278,22 @@ def _line_starts(text: str) -> list[int]:
     return [0, *(found.end() for found in _LINE_END.finditer(text))]
 
 
+MASTERS = {"data-master": "src", "data-master-bound": ":src", "data-master-v-bind": "v-bind:src"}
+"""Attributes of a woven img that hold the author's `src`, and the author's names of them."""
+
+
+def master_of(tag: Tag) -> Attribute | None:
+    """The attribute of a woven img that names its master; None if it is not woven."""
+    return next((found for name in MASTERS if (found := tag.get(name))), None)
+
+
+def words_of(tag: Tag) -> str | None:
+    """What names the file of an img: an address, or the code that a component framework computes it by, in braces."""
+    if src := tag.get("src"):
+        return src.value
+    return next((f"{{{found.value}}}" for name in (":src", "v-bind:src") if (found := tag.get(name))), None)
+
+
 def line_and_column(text: str, at: int) -> tuple[int, int]:
     """Line and column of an offset, both from 1; lines end at LF, CR or CRLF."""
     starts = _line_starts(text)

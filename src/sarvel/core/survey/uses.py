@@ -13,6 +13,7 @@ from sarvel.core.css.sheet import Declaration, declarations_of, read_sheet
 from sarvel.core.html.document import Document, Image, span_of, value_of
 from sarvel.core.html.source_selection import pick
 from sarvel.core.html.srcset import parse_srcset
+from sarvel.core.html.tags import words_of
 from sarvel.core.html.template_code import holds_code
 from sarvel.core.layout.audience import Visits
 from sarvel.core.layout.ladder import DENSEST
@@ -104,13 +105,13 @@ def _addresses(image: Image) -> dict[str, int]:
     """Addresses of an image, each with the offset where it is first written."""
     places: dict[str, int] = {}
     for tag in image.tags:
-        src = value_of(tag, "src") if tag.name == "img" else None
+        src = words_of(tag) if tag.name == "img" else None
         srcset = value_of(tag, "srcset") or ""
         listed = [one.url for one in parse_srcset(srcset) if not one.fault] if not holds_code(srcset) else []
         for name, urls in (("srcset", listed), ("src", [src.strip()] if src and src.strip() else [])):
             for url in urls:
                 if not url.startswith("data:"):
-                    places.setdefault(url, span_of(tag, name)[0])
+                    places.setdefault(url, span_of(tag, name)[0] if tag.get(name) else tag.start)
     return places
 
 

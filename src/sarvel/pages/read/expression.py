@@ -59,8 +59,9 @@ _REQUIRED = re.compile(r"""(?:const|let|var)\s+(\w+)\s*=\s*require\(\s*["']([^"'
 _OF_MODULE = re.compile(
     r"""(?:const|let|var)\s+(\w+)\s*=\s*new\s+URL\(\s*["'`]([^"'`\n]+)["'`]\s*,\s*import\.meta\.url\s*\)"""
 )
+_NAMED_TEXT = re.compile(rf"""(?:const|let|var)\s+(\w+)\s*=\s*["']([^"'\n]+{_ENDING})["']""", re.IGNORECASE)
 _NAMED = re.compile(r"\{\s*(\w+)(?:\.(?:src|default|href))*\s*\}")
-_MODULE = re.compile(r"\brequire\(|\bimport\(|import\.meta\.url|\bimport\s*\(")
+_MODULE = re.compile(r"\brequire\(|\bimport\s*\(|import\.meta\.url")
 _ALIAS = re.compile(r"~?@/|~(?!/)\w|#/|~/")
 
 
@@ -138,4 +139,6 @@ def _in_code(src: str, text: str) -> Expression | None:
 @functools.lru_cache(maxsize=8)
 def _imported(text: str) -> Mapping[str, str]:
     """Paths of what a file imports, by name."""
-    return dict([*_IMPORT.findall(text), *_REQUIRED.findall(text), *_OF_MODULE.findall(text)])
+    return dict(
+        [*_NAMED_TEXT.findall(text), *_IMPORT.findall(text), *_REQUIRED.findall(text), *_OF_MODULE.findall(text)]
+    )

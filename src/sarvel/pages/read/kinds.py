@@ -99,15 +99,16 @@ def _has(folder: Path, name: str, pattern: str) -> bool:
 
 
 def _says(file: Path, pattern: str) -> bool:
-    return not pattern or re.search(pattern, _text(file)) is not None
+    return not pattern or re.search(pattern, read_if_short(file)) is not None
 
 
 def _group(file: Path, pattern: str) -> str | None:
-    found = re.search(pattern, _text(file)) if is_file(file) else None
+    found = re.search(pattern, read_if_short(file)) if is_file(file) else None
     return found[1] if found else None
 
 
-def _text(file: Path) -> str:
+def read_if_short(file: Path) -> str:
+    """The text of a file; "" if it cannot be read, or is so long that no one wrote it."""
     with contextlib.suppress(OSError):
         if file.stat().st_size <= _LONGEST:
             return file.read_text("utf-8", "replace")

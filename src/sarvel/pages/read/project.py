@@ -11,7 +11,7 @@ from pathlib import Path
 from types import MappingProxyType
 
 from sarvel.pages.read.expression import Expression
-from sarvel.pages.read.kinds import PAGES, kind_of
+from sarvel.pages.read.kinds import PAGES, kind_of, read_if_short
 from sarvel.pages.read.local_files import is_file, is_folder, path_of
 
 _CONFIGS = ("tsconfig.json", "jsconfig.json", "tsconfig.app.json")
@@ -80,17 +80,14 @@ class Project:
     def _imported(self, path: str, page: Path) -> Iterator[Path]:
         """The files that a bundler may find by a path, which is relative, or begins with an alias or a folder."""
         path = path.removeprefix("~") if path.startswith("~@") else path
-        if path.startswith("."):
-            yield page / path
-            return
+        yield page / path
         for prefix, folders in _aliases(self.folder.absolute()).items():
             if path.startswith(prefix):
                 yield from (folder / path[len(prefix) :].lstrip("/") for folder in folders)
         if path.startswith(("@/", "~/")):
             yield from (self.folder / name / path[2:] for name in _USUAL)
-        rooted = self.without_base(path).lstrip("/")
+        rooted = re.sub(r"^(?:\.{0,2}/)+", "", self.without_base(path))
         yield from (top / rooted for top in (*self.tops, *_roots(self.folder.absolute()), self.folder))
-        yield page / rooted
 
 
 def _depth(page: Path, folder: Path) -> int:
@@ -139,7 +136,7 @@ def _aliases(folder: Path) -> Mapping[str, Sequence[Path]]:
         if "baseUrl" in options:
             found.setdefault("", []).append(base)
     for name in _BUNDLERS:
-        for prefix, place in _ALIAS.findall(_read(folder / name)):
+        for prefix, place in _ALIAS.findall(read_if_short(folder / name)):
             if is_folder(folder / place):
                 found.setdefault(f"{prefix.rstrip('/')}/", []).append(folder / place)
     return MappingProxyType(dict(sorted(found.items(), key=lambda one: -len(one[0]))))
@@ -148,14 +145,7 @@ def _aliases(folder: Path) -> Mapping[str, Sequence[Path]]:
 def _json(file: Path) -> Mapping[str, object]:
     """A configuration in JSON, which may hold comments and commas at ends; nothing if it cannot be read."""
     try:
-        content = json.loads(_COMMENT.sub(lambda found: found[1] or "", _read(file)))
+        content = json.loads(_COMMENT.sub(lambda found: found[1] or "", read_if_short(file)))
     except ValueError:
         return {}
     return content if isinstance(content, dict) else {}
-
-
-def _read(file: Path) -> str:
-    try:
-        return file.read_text("utf-8-sig", "replace") if is_file(file) else ""
-    except OSError:
-        return ""

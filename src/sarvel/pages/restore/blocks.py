@@ -29,7 +29,17 @@ from typing import Protocol
 
 from sarvel.core.html.dialect import HTML, Dialect
 from sarvel.core.html.srcset import widest
-from sarvel.core.html.tags import Attribute, Tag, Wanted, line_and_column, line_end, read_tag
+from sarvel.core.html.tags import (
+    MASTERS,
+    Attribute,
+    Tag,
+    Wanted,
+    line_and_column,
+    line_end,
+    master_of,
+    read_tag,
+    words_of,
+)
 from sarvel.notices import Kind, Notice
 from sarvel.pages.restore import marks
 from sarvel.pages.restore.background_tags import Background, backgrounds_in
@@ -218,7 +228,7 @@ def _among_lines(page: str, block: Block, image: Tag, dialect: Dialect) -> Block
 
 
 def _is_ours(tag: Tag) -> bool:
-    return tag.get("data-sarvel") is not None or tag.get("data-master") is not None
+    return tag.get("data-sarvel") is not None or master_of(tag) is not None
 
 
 class Span(Protocol):
@@ -266,7 +276,7 @@ def _block(page: str, start: int, end: int, image: Tag, indent: str, fault: Noti
     else:
         text = written = _author_tag(page, image) + _end_tag(page, image)
         kept = image.get(marks.WAS_MARKDOWN)
-        if image.get("data-master") or kept or start != image.start:
+        if master_of(image) or kept or start != image.start:
             changed = marks.changes(page[start:end], dialect)
             text = written = _with_kept(written, changed.kept, dialect)
             fault = fault or _edited(changed.lost)
@@ -275,14 +285,14 @@ def _block(page: str, start: int, end: int, image: Tag, indent: str, fault: Noti
     author = read_tag(written, 0, dialect.code)
     if author is None or author.end + len(_end_tag(written, author)) != len(written):
         author, fault = Tag("img", closing=False, attributes=(), start=0, end=len(written)), fault or _UNREADABLE
-    slot, src, alt = (_said(author, name) for name in ("data-sarvel", "src", "alt"))
+    slot, alt = (_said(author, name) for name in ("data-sarvel", "alt"))
     return Block(
         start,
         end,
         text,
         written,
         slot.value if slot else None,
-        _master(author, src) if slot is None else src.value if src and src.name.lower() == "src" else None,
+        _master(author) if slot is None else words_of(author),
         ("" if alt.name.lower() != "alt" else alt.value) if alt else None,
         *line_and_column(page, start),
         indent,
@@ -306,11 +316,10 @@ def _with_kept(tag_text: str, kept: Sequence[str], dialect: Dialect) -> str:
     return with_attributes(tag_text, [text for name, text in zip(names, kept, strict=True) if name not in own], dialect)
 
 
-def _master(author: Tag, src: Attribute | None) -> str | None:
+def _master(author: Tag) -> str | None:
     """The file that an image without a slot means: the widest of its list, since its `src` may be a small one."""
     srcset = author.get("srcset")
-    plain = src.value if src and src.name.lower() == "src" else None
-    return (widest(srcset.value) if srcset else None) or plain
+    return (widest(srcset.value) if srcset else None) or words_of(author)
 
 
 def _said(tag: Tag, name: str) -> Attribute | None:
@@ -328,7 +337,7 @@ def _img_of_markdown(text: str, image: Tag, dialect: Dialect) -> str:
 
 def _author_tag(page: str, tag: Tag) -> str:
     """An img as its author wrote it, woven or not."""
-    is_woven = any(attribute.name.lower() == "data-master" for attribute in tag.attributes)
+    is_woven = any(attribute.name.lower() in MASTERS for attribute in tag.attributes)
     return _without_ours(page, tag) if is_woven else page[tag.start : tag.end]
 
 
@@ -365,6 +374,8 @@ def _name_before(name: str) -> str:
     """The author's name of an attribute that may have been set aside."""
     if name.lower() == "data-master":
         return recased("src", 0, name[5:8])
+    if name.lower() in MASTERS:
+        return MASTERS[name.lower()]
     return name[len(WAS) :] if name.lower().startswith(WAS) and name != marks.WAS_MARKDOWN else name
 
 

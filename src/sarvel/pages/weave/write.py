@@ -6,7 +6,7 @@ from collections.abc import Container, Mapping, Sequence
 
 from sarvel.core.html.dialect import HTML, Dialect
 from sarvel.core.html.images import names_a_file
-from sarvel.core.html.tags import Tag, line_end, read_tag
+from sarvel.core.html.tags import MASTERS, Tag, line_end, read_tag
 from sarvel.core.markup.picture import Markup, Source
 from sarvel.pages.restore.blocks import (
     BOUND,
@@ -25,6 +25,7 @@ from sarvel.pages.weave.room import CONTENTS, RoomHere, room_in, styled
 # What component frameworks and shadow trees read on an element to tell whether, how often or where it is there.
 _MOVED = ("v-if", "v-else-if", "v-else", "v-for", "v-slot", "key", ":key", "v-bind:key", "slot", "x-if", "x-for")
 _OPENINGS = frozenset("{<@$")  # of code, in any dialect
+_SET_ASIDE = {author: ours for ours, author in MASTERS.items()}
 _CAMEL = {"srcset": "srcSet", "fetchpriority": "fetchPriority"}
 
 
@@ -133,11 +134,11 @@ def _with_ours(
 ) -> str:
     """The author's img with contradicting attributes set aside, or left out, and ours put behind the last."""
     tag = _read(tag_text, dialect)
-    parts, at, first_src = [], 0, tag.get("src")
+    parts, at, first_src = [], 0, tag.get("src") or next(filter(None, map(tag.get, MASTERS.values())), None)
     for attribute in tag.attributes:
         name = attribute.name
         if attribute is first_src:
-            name = recased("data-master", 5, name)
+            name = recased("data-master", 5, name) if name.lower() == "src" else _SET_ASIDE[name.lower()]
         elif drops and name.lower() in set_aside:
             parts.append(tag_text[at : attribute.start].rstrip())
             at = attribute.end

@@ -16,12 +16,12 @@ from sarvel.core.check.context import LinkedFile
 from sarvel.core.css.device import Device
 from sarvel.core.css.sheet import read_sheet
 from sarvel.core.html.ancestors import ancestors_of
-from sarvel.core.html.dialect import HTML, dialect_of
+from sarvel.core.html.dialect import HTML, Dialect, dialect_of
 from sarvel.core.html.document import Document, Image, value_of
 from sarvel.core.html.images import names_a_file
 from sarvel.core.html.page_styles import PageStyles
 from sarvel.core.html.srcset import widest
-from sarvel.core.html.tags import Tag, line_and_column
+from sarvel.core.html.tags import Tag, line_and_column, words_of
 from sarvel.core.layout.alike import Measured, united
 from sarvel.core.layout.fitted import fit_shown
 from sarvel.core.survey.behaviour import Behaviour, behaving
@@ -102,14 +102,14 @@ def draft_of(found: Survey, root: Path, ground: Ground, measures: Measures | Non
     refused: set[str] = set()
     starts = [] if measures else [start for start, _ in _breaks(found, [])]
     for file, page in found.pages.items():
-        dialect = dialect_of(file.name, {}) or HTML
+        dialect = dialect_of(file.name, ground.dialects) or HTML
         elements = list(backgrounds_in(page.text, dialect))
         tags = sorted(
             [*(image.tag for image in page.images), *(one.tag for one in elements)], key=lambda tag: tag.start
         )
         styles = PageStyles(page, tags, LinkedFiles(roots_of(file, page.text, None, ground.project), looked).sheet)
         roots = roots_of(file, page.text, None, ground.project)
-        seen += _seen(file, page, files, styles, left, starts, roots)
+        seen += _seen(file, page, files, styles, left, starts, roots, dialect)
         taken = list(_backdrops(file, page, elements, files, styles, left, roots))
         inside = {one.tag.start for one in taken}
         refused.update(name for one in elements if one.tag.start not in inside for name in _classes(one.tag))
@@ -136,6 +136,7 @@ def draft_of(found: Survey, root: Path, ground: Ground, measures: Measures | Non
         root=_from(root, served) if served else "",
         base=ground.project.base,
         woven=ground.woven,
+        dialects=ground.dialects,
         breaks=_breaks(found, groups if measures else []),
         groups=groups,
         without_alt={
@@ -212,11 +213,13 @@ def unmet(draft: Draft, plan: Plan) -> Iterator[Notice]:
     Args:
         plan: the same, read.
     """
-    tops = project_of(plan)
+    project = project_of(plan)
     wanted = {one.place: (group.name, one.page) for group in draft.groups for one in group.images}
     for name in dict.fromkeys(page for _, page in wanted.values()):
         file = Path(name)
-        page = read_page(PageFile(file, file, dialect_of(file.name, {}) or HTML), plan.slots, tops, plan.masters_folder)
+        page = read_page(
+            PageFile(file, file, dialect_of(file.name, plan.dialects) or HTML), plan.slots, project, plan.masters_folder
+        )
         taken = {f"{file}:{ask.block.line}:{ask.block.column}": ask for ask in page.asks}
         for place, (slot, own) in wanted.items():
             ask = taken.get(place)
@@ -235,9 +238,9 @@ def _seen(
     left: _Left,
     starts: Sequence[float],
     roots: Roots,
+    dialect: Dialect,
 ) -> Iterator[_Seen]:
     """The images of a page that a plan can take; obstacles of others go to `left`."""
-    dialect = dialect_of(file.name, {}) or HTML
     around = ancestors_of(page.text, dialect, [image.tag.start for image in page.images])
     in_pictures = {tag.start for picture in page.pictures for tag in picture.images}
     for image in page.images:
@@ -324,7 +327,7 @@ def _backgrounds(
 def _address(image: Image) -> str:
     """The address of the file that an image means: of several, the widest."""
     listed = widest(value_of(image.tag, "srcset") or "") if not image.is_ask else None
-    return listed or (value_of(image.tag, "src") or "").strip()
+    return listed or (words_of(image.tag) or "").strip()
 
 
 def _row(address: str, files: Mapping[Path, SurveyedFile], at_hand: Path | None) -> SurveyedFile | None:

@@ -5,18 +5,22 @@ from __future__ import annotations
 import collections
 import re
 import urllib.parse
-from collections.abc import Iterable, Iterator
-from dataclasses import dataclass
+from collections.abc import Collection, Iterable, Iterator, Mapping
+from dataclasses import dataclass, field
 from pathlib import Path
 
 from sarvel.errors import PlanError
-from sarvel.pages.read.kinds import REASONS, Kind, Way, kind_of
+from sarvel.pages.read.kinds import REASONS, Kind, Way, kind_of, read_if_short
 from sarvel.pages.read.local_files import is_file
 from sarvel.pages.read.page_files import SERVABLE, read_text
 from sarvel.pages.read.project import Project
+from sarvel.pages.read.scan import find_all
 
 _ENOUGH = 40  # pages that tell the path that a site is published below
 _ROOTED = re.compile(r"""\s(?:href|src)=["']?(/[^/"'\s>][^"'\s>]*)""", re.IGNORECASE)
+_MARKUP = re.compile(
+    r"(?:[(=>?:&]|return)\s*<(?:[A-Za-z][\w.]*[\s/>]|>)"
+)  # an element where an expression of a script stands
 _WOVEN = ("published", *(f"published-{number}" for number in range(2, 100)))
 
 
@@ -29,6 +33,7 @@ class Ground:
         left_out: folders within it that an engine or a bundler writes.
         built: the name of the folder of pages that an engine wrote; "" for none.
         woven: the name of the folder for woven pages; "" weaves in place.
+        dialects: names of dialects by file ending, where the project has its own.
     """
 
     kind: Kind
@@ -38,6 +43,7 @@ class Ground:
     left_out: tuple[Path, ...] = ()
     built: str = ""
     woven: str = ""
+    dialects: Mapping[str, str] = field(default_factory=dict)
 
     @property
     def reason(self) -> str:
@@ -67,14 +73,22 @@ def ground_of(root: Path, way: Way | None = None, built: Path | None = None) -> 
         there, name = built, _name(built, root)
     taken: Way = way or ("engine" if built else kind.way)
     if taken != "engine":
-        left_out = tuple(place for one in kind.built if (place := root / one).is_dir()) if kind is not None else ()
-        return Ground(kind, taken, root, Project(root, tuple(kind.roots_in(root))), left_out)
+        left_out = tuple(place for one in kind.built if (place := root / one).is_dir())
+        dialects = _dialects(root, left_out) if taken == "source" else {}
+        return Ground(kind, taken, root, Project(root, tuple(kind.roots_in(root))), left_out, dialects=dialects)
     if there is None or not any(_pages(there)):
         command = f"run {kind.command} once" if kind.command else "build the site once"
         cure = f"{command} and start again; or name its folder with --built, or another way with --way"
         raise PlanError.at(root, f"{kind.name} has not written {name or 'its pages'} yet, where images are woven", cure)
     woven = next(one for one in _WOVEN if not (root / one).exists())
     return Ground(kind, taken, there, Project(there, (there,), base_of_site(there)), (), name, woven)
+
+
+def _dialects(root: Path, left_out: Collection[Path]) -> dict[str, str]:
+    """Components that are in files of scripts: their ending."""
+    scripts = find_all([root], {place.absolute() for place in left_out}, {}).texts
+    has_markup = any(_MARKUP.search(read_if_short(file)) for file in scripts if file.suffix == ".js")
+    return {".js": "script"} if has_markup else {}
 
 
 def _name(place: Path, root: Path) -> str:
