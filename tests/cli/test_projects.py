@@ -4,6 +4,7 @@ import json
 import shutil
 from dataclasses import dataclass, field
 from pathlib import Path
+from xml.parsers import expat
 
 import pytest
 
@@ -122,3 +123,87 @@ def test_the_file_is_found_by_all_commands_and_the_call_is_kept(idiom: Idiom, ar
     assert run_sarvel("weave", "--check", cwd=tmp_path).returncode == 0
     assert run_sarvel("weave", "--undo", cwd=tmp_path).returncode == 0
     assert (tmp_path / idiom.page).read_text() == before
+
+
+PLAIN = """\
+[site]
+masters = "img"
+pages = ["*.html"]
+output = "pictures"
+{}
+[defaults]
+effort = "quick"
+widths = 1
+quality = {{ avif = 40, webp = 50, jpeg = 60 }}
+[slots.all]
+selectors = ["img"]
+sizes = "100vw"
+"""
+
+
+@pytest.fixture
+def plain(art: Path, tmp_path: Path) -> Path:
+    (tmp_path / "img").mkdir()
+    shutil.copy(art, tmp_path / "img" / "a.jpg")
+    (tmp_path / "sarvel.toml").write_text(PLAIN.format(""))
+    return tmp_path
+
+
+def test_what_scripts_take_care_of_is_left_with_a_word(plain: Path) -> None:
+    text = '<!doctype html>\n<img id="main" src="img/a.jpg" alt="A">\n<img data-src="img/a.jpg" src="img/a.jpg" alt="B">\n<img src="img/a.jpg" alt="C">\n'
+    (plain / "index.html").write_text(text + "<script>\nmain = $('#main')\nmain.attr('src', next)\n</script>\n")
+    done = run_sarvel("build", cwd=plain)
+    assert done.returncode == 0 and "1 image woven" in done.stdout
+    assert "index.html:2:1: is left alone: index.html:7 sets its src" in done.stderr.replace(f"{plain}/", "")
+    assert "index.html:3:1: is left to the script that reads its data-src" in done.stderr
+    named = (plain / "index.html").read_text().replace('<img id="main"', '<img data-sarvel="all" id="main"')
+    (plain / "index.html").write_text(named)
+    assert run_sarvel("weave", cwd=plain).returncode == 1, "what was asked for by name is a fault"
+
+
+@pytest.mark.parametrize("head", ['<?xml version="1.0"?>\n<html>', '<html xmlns="http://www.w3.org/1999/xhtml">'])
+def test_a_page_of_xml_stays_well_formed_whatever_its_ending(plain: Path, head: str) -> None:
+    text = f'{head}<head><title>x</title></head><body><p><img src="img/a.jpg" alt="A" /></p></body></html>'
+    (plain / "index.html").write_text(text)
+    assert run_sarvel("build", cwd=plain).returncode == 0
+    woven = (plain / "index.html").read_text()
+    assert "<picture" in woven and expat.ParserCreate().Parse(woven, True)
+    assert run_sarvel("weave", "--undo", cwd=plain).returncode == 0 and (plain / "index.html").read_text() == text
+
+
+def test_addresses_may_hold_code_of_an_engine(plain: Path) -> None:
+    (plain / "sarvel.toml").write_text(PLAIN.format('address = "{{ site.baseurl }}/pictures"'))
+    (plain / "index.html").write_text('<p><img src="img/a.jpg" alt="A"></p>\n')
+    assert run_sarvel("build", cwd=plain).returncode == 0
+    woven = (plain / "index.html").read_text()
+    assert woven.count("a-all-") == woven.count("{{ site.baseurl }}/pictures/a-all-") > 3
+
+
+def test_undo_asks_no_more_of_a_plan_than_where_pages_are(plain: Path) -> None:
+    (plain / "index.html").write_text(text := '<p><img src="img/a.jpg" alt="A"></p>\n')
+    assert run_sarvel("build", cwd=plain).returncode == 0 and (plain / "index.html").read_text() != text
+    broken = (
+        (plain / "sarvel.toml").read_text().replace("widths = 1", "widths = -1").replace("[slots.all]", "[slots.other]")
+    )
+    (plain / "sarvel.toml").write_text(broken)
+    assert run_sarvel("weave", cwd=plain).returncode == 2
+    assert run_sarvel("weave", "--undo", cwd=plain).returncode == 0 and (plain / "index.html").read_text() == text
+
+
+def test_stylesheets_for_print_tell_no_widths(plain: Path) -> None:
+    (plain / "sarvel.toml").unlink()
+    (plain / "print.css").write_text("img { width: 5cm }")
+    (plain / "index.html").write_text(
+        '<!doctype html><head><link rel="stylesheet" href="print.css" media="print"></head><img src="img/a.jpg" alt="A">'
+    )
+    assert run_sarvel("start", cwd=plain).returncode == 0
+    assert "188" not in (plain / "sarvel.toml").read_text()
+
+
+def test_a_fence_that_shows_a_module_hides_no_image(plain: Path) -> None:
+    (plain / "sarvel.toml").write_text(PLAIN.format("").replace("*.html", "*.mdx"))
+    (plain / "p.mdx").write_text(
+        'import A from "./a"\n\n```js\nimport b from "c"\n```\n\n![A](img/a.jpg)\n\nexport const x = 1\n'
+    )
+    done = run_sarvel("build", cwd=plain)
+    assert "1 image woven" in done.stdout, done.stdout + done.stderr

@@ -97,6 +97,7 @@ class Site(RequestedImages):
         )
         return (
             *(replace(one.within(self.plan.file), severity="note") for one in moving),
+            *(note for page in self.pages for note in page.notes),
             *self._of_pictures("note"),
             *(one.notice.within(self.plan.file) for one in self.left_out),
         )

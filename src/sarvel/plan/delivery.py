@@ -7,6 +7,7 @@ from collections.abc import Iterator, Mapping
 from typing import Literal, TypeAlias
 
 from sarvel.core.address.pattern import PatternError, check_pattern, is_pattern, names_no_format
+from sarvel.core.html.template_code import holds_code
 from sarvel.core.model import Slot
 from sarvel.plan import schema
 from sarvel.plan.messages import Problem
@@ -17,8 +18,8 @@ Delivery: TypeAlias = Literal["files", "request", "elsewhere"]
 
 def address_of(said: str | None) -> str | None:
     """A URL prefix or pattern as srcset can hold it: white space ends a URL there, and so does a comma at its end."""
-    if said is None:
-        return None
+    if said is None or holds_code(said):  # code of a template engine is written as it stands
+        return said and said.rstrip("/")
     also = "{}," if is_pattern(said) else ""  # a service may want its commas as they are
     return urllib.parse.quote(said if also else said.rstrip("/"), safe=f"/:?#[]@!$&'()*+;=%~{also}")
 

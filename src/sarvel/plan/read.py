@@ -168,6 +168,35 @@ def read_plan(file: Path) -> Plan:
     return plan_from(content, file, lines_of_keys(text))
 
 
+_OF_PAGES = (
+    "pages",
+    "woven",
+    "output",
+    "masters",
+    "root",
+    "dialects",
+    "outside",
+)  # keys of [site] that tell where things are
+
+
+def read_plan_for_undo(file: Path) -> Plan:
+    """Reads a plan for what gives pages back: nothing but where they are needs to be right in it.
+
+    Raises:
+        PlanError: it does not tell that.
+    """
+    try:
+        return read_plan(file)
+    except PlanError as error:
+        try:
+            content = tomllib.loads(_text(file))
+            said = content.get("site", {})
+            site = {key: said[key] for key in _OF_PAGES if key in said} if isinstance(said, dict) else {}
+            return plan_from({"site": site, "slots": {"any": {"sizes": "100vw", "selectors": ["img"]}}}, file, {})
+        except (ValueError, PlanError):
+            raise error from None
+
+
 def read_plan_if_any(named: str | None, start: Path) -> Plan | None:
     """Reads the plan that is named, else the nearest; or None.
 

@@ -12,6 +12,7 @@ from sarvel.core.address.on_request import in_all_formats
 from sarvel.core.address.seal import Keys
 from sarvel.core.crop.place import Box
 from sarvel.core.edition.fingerprint import IN_NAMES, digest_of
+from sarvel.core.html.template_code import holds_code
 from sarvel.core.model import ONLY_CROP
 
 if TYPE_CHECKING:
@@ -160,8 +161,8 @@ def origin_of(url: str) -> str:
 
 
 def is_pattern(address: str) -> bool:
-    """Tells whether an address holds a field, or something like a field."""
-    return "{" in address or "}" in address
+    """Tells whether an address holds a field, or something like a field; code of a template engine is none."""
+    return not holds_code(address) and ("{" in address or "}" in address)
 
 
 def names_no_format(pattern: str) -> bool:

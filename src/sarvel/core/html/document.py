@@ -13,6 +13,10 @@ from sarvel.core.html.images import ImageElement
 from sarvel.core.html.tags import VOID, Attribute, Tag, Wanted, master_of
 from sarvel.core.html.template_code import closing, holds_code
 
+# Media Queries 4, section 2.3: types other than screen and all, deprecated ones too.
+_OTHER_MEDIA = re.compile(
+    r"\s*(?:only\s+)?(?:print|speech|aural|braille|embossed|handheld|projection|tty|tv)\b", re.IGNORECASE
+)
 _STYLE_END = re.compile(r"</style(?=[\s/>])", re.IGNORECASE)
 _STYLED = re.compile(r"\bstyle\s*=[^>]*\burl\(", re.IGNORECASE)
 _WANTED = Wanted(
@@ -108,9 +112,14 @@ class Document:
 
     @property
     def sheets(self) -> list[str]:
-        """The addresses of the stylesheets that it links to."""
+        """The addresses of the stylesheets that it links to, less those for print alone and the like."""
         links = (link for link in self.links if "stylesheet" in (value_of(link, "rel") or "").lower().split())
-        return [value_of(link, "href") or "" for link in links]
+        return [value_of(link, "href") or "" for link in links if not is_off_screen(value_of(link, "media"))]
+
+
+def is_off_screen(media: str | None) -> bool:
+    """Tells whether media queries match no screen: each begins with another type of media."""
+    return media is not None and all(map(_OTHER_MEDIA.match, media.split(",")))
 
 
 def value_of(tag: Tag, name: str) -> str | None:
@@ -225,7 +234,7 @@ def _put(page: Document, tag: Tag, inside: _Open) -> None:
         case "html" | "head" | "body":
             page.frames.append(tag)
             page.whole = page.whole or tag.name in ("html", "head")
-        case "style":
+        case "style" if not is_off_screen(value_of(tag, "media")):
             _style(page, tag.end)
     if tag.name != "img" and tag.get("style"):
         page.styled.append(tag)

@@ -10,7 +10,11 @@ from sarvel.core.html.markdown import Markdown, blanked, read_markdown
 from sarvel.core.html.tags import Tag, Wanted, tags
 from sarvel.core.html.template_code import braces
 
-_MODULE = re.compile(r"^(?:import|export)\b.*?(?=^[ \t]*$|\Z)", re.MULTILINE | re.DOTALL)
+# Statements of a module are no part of what a fence holds (CommonMark 0.31, section 4.5), which may show the same.
+_MODULE_OR_FENCE = re.compile(
+    r"^ {0,3}(?P<fence>`{3,}|~{3,})[^\n]*$.*?(?:^ {0,3}(?P=fence)[`~]*[ \t]*$|\Z)|^(?:import|export)\b.*?(?=^[ \t]*$|\Z)",
+    re.MULTILINE | re.DOTALL,
+)
 _COMMENT = re.compile(r"\{/\*.*?\*/\}", re.DOTALL)
 
 
@@ -33,7 +37,8 @@ def outline(text: str) -> tuple[str, ...]:
 
 
 def _read(text: str) -> Markdown:
-    hidden = blanked(text, [found.span() for found in (*_MODULE.finditer(text), *_COMMENT.finditer(text))])
+    modules = (found for found in _MODULE_OR_FENCE.finditer(text) if not found["fence"])
+    hidden = blanked(text, [found.span() for found in (*modules, *_COMMENT.finditer(text))])
     return read_markdown(hidden, components=True)
 
 

@@ -9,7 +9,7 @@ import contextlib
 import functools
 import re
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, TypeAlias
 
 from sarvel.core.css.device import Device
@@ -66,6 +66,13 @@ class DeclaredBox:
     alone: bool
 
 
+def _under(sheet: Sheet | None, media: str | None) -> Sheet | None:
+    """A stylesheet with the media queries of what links to it around its rules."""
+    if sheet is None or not media or media.strip().lower() in ("all", "screen"):
+        return sheet
+    return replace(sheet, declarations=tuple(replace(one, media=(media, *one.media)) for one in sheet.declarations))
+
+
 class PageStyles:
     """Styles of some elements of a page. Its tree and its stylesheets are read once something is asked."""
 
@@ -83,9 +90,13 @@ class PageStyles:
     def _found(self) -> Sequence[tuple[str, Sheet | None]]:
         """The stylesheets of the page in order, each with its address."""
         page = self._page
-        linked = [(link.start, value_of(link, "href") or "") for link in page.links if link.name == "link"]
+        linked = [(link, value_of(link, "href") or "") for link in page.links if link.name == "link"]
         wanted = set(page.sheets)
-        found = [(start, address, self._lookup(address)) for start, address in linked if address in wanted]
+        found = [
+            (link.start, address, _under(self._lookup(address), value_of(link, "media")))
+            for link, address in linked
+            if address in wanted
+        ]
         found += [(start, "", read_sheet(css)) for start, css in page.styles]
         return [(address, sheet) for _, address, sheet in sorted(found, key=lambda one: one[0])]
 

@@ -5,12 +5,12 @@ from __future__ import annotations
 import functools
 import re
 from collections.abc import Container, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 from sarvel.core.html.ancestors import ancestors_of
 from sarvel.core.html.base import base_path
-from sarvel.core.html.dialect import Dialect
+from sarvel.core.html.dialect import DIALECTS, Dialect
 from sarvel.core.html.tags import Tag, read_tag
 from sarvel.core.html.template_code import holds_code
 from sarvel.core.model import Slot
@@ -19,12 +19,17 @@ from sarvel.pages.read.expression import UNTOLD, UNTOLD_CURE, Expression, expres
 from sarvel.pages.read.local_files import is_file
 from sarvel.pages.read.page_files import PageFile, PageText, master_named, read_text
 from sarvel.pages.read.project import Project
+from sarvel.pages.read.setters import LAZY, Setter, setters
 from sarvel.pages.restore.blocks import Block, blocks
 from sarvel.pages.restore.preload_links import PreloadPlace, preload_places
 
 _BOUND_SRC = re.compile(r"\s(?::|v-bind:)src\s*=|\s\{src\}", re.IGNORECASE)
 
 
+# HTML that is XML as well: it stays well-formed, whatever its file is called.
+_XHTML = re.compile(
+    r"""\A\s*<\?xml\b|<html\b[^<>]*\sxmlns\s*=\s*["']http://www\.w3\.org/1999/xhtml["']""", re.IGNORECASE
+)
 _DRAWINGS = (".svg", ".svgz")  # in vectors: sharp at any width from one file
 
 
@@ -58,6 +63,7 @@ class Page:
         asks: the images that it asks for, in order.
         blocks: all images that could be asked for.
         mapped: whether images that name no slot may be asked for, too.
+        notes: images that are left to scripts.
     """
 
     file: PageFile
@@ -66,6 +72,7 @@ class Page:
     blocks: tuple[Block, ...] = ()
     preload_places: tuple[PreloadPlace, ...] = ()
     mapped: bool = False
+    notes: tuple[Notice, ...] = ()
 
 
 def read_page(file: PageFile, slots: Mapping[str, Slot], project: Project, masters_folder: Path) -> Page:
@@ -82,12 +89,16 @@ def read_page(file: PageFile, slots: Mapping[str, Slot], project: Project, maste
 
 def page_of(file: PageFile, text: PageText, slots: Mapping[str, Slot], project: Project, masters_folder: Path) -> Page:
     """A page with some text, and the images that it asks for; like `read_page`."""
-    asks = []
+    if file.dialect.name == "html" and _XHTML.search(text.text):
+        file = replace(file, dialect=DIALECTS["xhtml"])
+    asks: list[Ask] = []
+    notes: list[Notice] = []
     based = _based(text.text, file.source, project.tops)
     named = functools.cache(lambda said: master_named(said, file.source, project, masters_folder, based))
     mapped = file.slot is not None or any(slot.selectors for slot in slots.values())
     found = tuple(blocks(text.text, file.dialect, mapped=mapped))
-    around = _around(text.text, file.dialect, found, slots)
+    scripts = setters(file.source, text.text, project) if found and "<script" in text.text else []
+    around = _around(text.text, file.dialect, found, slots, scripts)
     for block in found:
         mapped_to = file.slot if block.style is None else None
         theirs = (
@@ -104,11 +115,29 @@ def page_of(file: PageFile, text: PageText, slots: Mapping[str, Slot], project: 
         if key and key.lower().endswith(_DRAWINGS) and not block.fault:
             continue
         slot = theirs or ""
-        problem = block.fault or _problem(block, slot, key, slots)
+        taken = _by_script(block, scripts, file.dialect, around.get(block.start, ()))
+        if taken and block.slot is None and not block.fault:
+            notes.append(replace(taken.within(f"{file.source}:{block.line}:{block.column}"), severity="note"))
+            continue
+        problem = block.fault or taken or _problem(block, slot, key, slots)
         fault = problem.within(f"{file.source}:{block.line}:{block.column}") if problem else None
         root = said.root_of(masters_folder / key) if said and key else None
         asks.append(Ask(block, slot, key, fault, said, root))
-    return Page(file, text, tuple(asks), found, tuple(preload_places(text.text, file.dialect)), mapped)
+    return Page(file, text, tuple(asks), found, tuple(preload_places(text.text, file.dialect)), mapped, tuple(notes))
+
+
+def _by_script(block: Block, scripts: Sequence[Setter], dialect: Dialect, ancestors: Sequence[Tag]) -> Notice | None:
+    """Why an image is left to a script of its page; None if it is not."""
+    tag = read_tag(block.image, 0, dialect.code) if block.style is None and not block.fault else None
+    if tag is None:
+        return None
+    if block.slot is None and (lazy := next((name for name in LAZY if tag.get(name)), "")):
+        return Notice(
+            Kind.IMAGE, "", f"is left to the script that reads its {lazy}", "write data-sarvel on it to have it woven"
+        )
+    found = next((one for one in scripts if one.means(tag, ancestors)), None)
+    what = f"is left alone: {found.place} sets its src, which does nothing to an image with srcset" if found else ""
+    return Notice(Kind.IMAGE, "", what, "have the script set srcset, too") if found else None
 
 
 def _based(text: str, page: Path, tops: Sequence[Path]) -> list[Path]:
@@ -121,11 +150,13 @@ def _based(text: str, page: Path, tops: Sequence[Path]) -> list[Path]:
 
 
 def _around(
-    text: str, dialect: Dialect, found: Sequence[Block], slots: Mapping[str, Slot]
+    text: str, dialect: Dialect, found: Sequence[Block], slots: Mapping[str, Slot], scripts: Sequence[Setter]
 ) -> Mapping[int, tuple[Tag, ...]]:
     """What images that name no slot are in, by their start, if a slot asks for it."""
     asked = any(selector.around for slot in slots.values() for selector in slot.selectors)
-    return ancestors_of(text, dialect, [one.start for one in found if one.slot is None]) if asked else {}
+    scripted = any(selector.around for one in scripts for selector in one.selectors)
+    wanted = [one.start for one in found if scripted or one.slot is None]
+    return ancestors_of(text, dialect, wanted) if asked or scripted else {}
 
 
 def _taken(block: Block, slots: Mapping[str, Slot], dialect: Dialect, ancestors: Sequence[Tag]) -> str | None:

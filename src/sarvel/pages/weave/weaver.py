@@ -19,7 +19,7 @@ from sarvel.notices import Kind, Notice
 from sarvel.pages.read.asks import Ask, Page
 from sarvel.pages.read.page_files import changes
 from sarvel.pages.restore.background_tags import background_woven
-from sarvel.pages.restore.blocks import Block, Span, replaced
+from sarvel.pages.restore.blocks import Block, Span, blocks, replaced
 from sarvel.pages.restore.marks import DIGITS as MARK_DIGITS
 from sarvel.pages.restore.marks import MARK
 from sarvel.pages.restore.preload_links import PreloadPlace
@@ -216,16 +216,22 @@ def _unready(
 def unweave(page: Page) -> Woven:
     """The page with its author's tags back."""
     text = page.text.text
-    blocks_ = [(ask.block, ask.block.tag) for ask in page.asks if not ask.block.fault]
-    images = [(block, tag) for block, tag in blocks_ if text[block.start : block.end] != tag]
+    found = (
+        page.blocks if page.mapped else tuple(blocks(text, page.file.dialect, mapped=True))
+    )  # whatever the plan asks for
+    images = [(one, one.tag) for one in found if not one.fault and text[one.start : one.end] != one.tag]
     links = [(one, one.tag) for one in page.preload_places if text[one.start : one.end] != one.tag and not one.fault]
-    faults = [*_broken(page), *_told(page, ((one, one.fault) for one in page.preload_places)), *_left(page)]
+    faults = [
+        *_broken(page, found),
+        *_told(page, ((one, one.fault) for one in page.preload_places)),
+        *_left(page, found),
+    ]
     return Woven(page, replaced(text, [*images, *links]), len(images), tuple(faults))
 
 
-def _left(page: Page) -> Iterator[Notice]:
+def _left(page: Page, blocks_: Iterable[Block]) -> Iterator[Notice]:
     """Faults of woven markup that is in no block that can be read."""
-    text, found = page.text.text, sorted((block.start, block.end) for block in page.blocks)
+    text, found = page.text.text, sorted((block.start, block.end) for block in blocks_)
     for mark in _MARK.finditer(text):
         at = bisect.bisect_right(found, (mark.start(), len(text))) - 1
         if at < 0 or mark.start() >= found[at][1]:
@@ -233,13 +239,13 @@ def _left(page: Page) -> Iterator[Notice]:
             yield _LEFT.within(f"{page.file.source}:{line}:{column}")
 
 
-def _broken(page: Page) -> Iterator[Notice]:
+def _broken(page: Page, blocks_: Iterable[Block]) -> Iterator[Notice]:
     """Faults of images that are woven and cannot be restored."""
     text = page.text.text
     return (
-        ask.fault
-        for ask in page.asks
-        if ask.fault and ask.block.fault and "data-master" in text[ask.block.start : ask.block.end]
+        one.fault.within(f"{page.file.source}:{one.line}:{one.column}")
+        for one in blocks_
+        if one.fault and "data-master" in text[one.start : one.end]
     )
 
 
