@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
@@ -17,6 +18,7 @@ SLOW = (10_000_000, 100)
 """The stated slow network: bits in a second, and ms to the server and back."""
 
 _FAST = (-1, 0)
+_PLACE_IN_FILE = re.compile(r"(?<=\s)\d+:\d+\s")  # of a page's line, which weaving moves
 
 
 @dataclass(frozen=True)
@@ -135,4 +137,5 @@ def _image(values: Sequence[Any]) -> FetchedImage:
 
 def _errors(browser: Session) -> list[str]:
     """What the console says of faults since it was last asked."""
-    return [str(one["message"]).replace(browser.address, "") for one in browser.log() if one["level"] == "SEVERE"]
+    found = (str(one["message"]).replace(browser.address, "") for one in browser.log() if one["level"] == "SEVERE")
+    return [_PLACE_IN_FILE.sub("", text, count=1) for text in found]

@@ -1,9 +1,12 @@
 """Audiences: ranges taken apart, and the table that serves where nobody gives one."""
 
+import itertools
+import math
+
 import pytest
 
 from sarvel.core.css.device import Device
-from sarvel.core.layout.audience import BUILT_IN, MANY, STEP, Visits, busiest, ends_of, spread_of
+from sarvel.core.layout.audience import BUILT_IN, MANY, STEP, Visits, busiest, diverse, ends_of, spread_of
 
 PHONE = Visits(Device(390, 844, 3), 6, "phone")
 WINDOW = Visits(Device(1000, 700, 1), 4, "window", 1000 + 2.5 * STEP)
@@ -25,6 +28,15 @@ def test_the_busiest(most: int, widths: list[int]) -> None:
 def test_the_most_visited_between_the_ends() -> None:
     rows = [Visits(Device(100 * i, 500), i % 4 + 1, "") for i in range(1, 9)]
     assert [one.device.width for one in busiest(rows, 4)] == [100, 300, 700, 800]
+
+
+@pytest.mark.parametrize("starts", [(), (0,), (0, 640, 1024)])
+def test_different_viewports_are_of_all_sizes_and_densities(starts: tuple[float, ...]) -> None:
+    found = [one.device for one in diverse(BUILT_IN, starts, 6)]
+    assert len(found) == 6 and {math.ceil(one.dpr) for one in found} == {1, 2, 3}
+    sizes = (0, 600, 900, 1300, 1800, 9999)
+    assert all(any(low <= one.width < high for one in found) for low, high in itertools.pairwise(sizes))
+    assert [one.device.width for one in diverse([PHONE, WINDOW], starts, 6)] == [390, 1000, 1040]
 
 
 def test_the_built_in_table() -> None:

@@ -13,7 +13,7 @@ from sarvel.cli.ui.console import Console
 from sarvel.cli.ui.styles import BAD, GOOD
 from sarvel.cli.ui.table import Column, Table
 from sarvel.core.amounts import counted, percent, weight
-from sarvel.core.layout.audience import busiest, ends_of
+from sarvel.core.layout.audience import diverse, ends_of
 from sarvel.notices import Kind, Notice
 from sarvel.tools.confirm.built import confirm_built
 from sarvel.tools.confirm.outcome import GROWN, Confirmed, ConfirmedSite
@@ -29,7 +29,7 @@ def run(options: argparse.Namespace) -> int:
     plan = plan_of(options)
     if options.against:
         return run_against(options, plan, console)
-    devices = options.device or [one.device for one in busiest(plan.audience, _MOST)]
+    devices = options.device or [one.device for one in diverse(plan.audience, plan.starts, _MOST)]
     if options.built:
         before, after = (Path(folder) for folder in options.built)
         site = confirm_built(plan, (before, after), options.pages, devices, options.driver, console)
@@ -79,7 +79,10 @@ def _table(site: ConfirmedSite) -> Table:
     last = None
     pages = {one.page for one in site.pages}
     by_name = len({page.name for page in pages}) == len(pages)
+    without = {page for page in pages if not any(one.before.images for one in site.pages if one.page == page)}
     for one in site.pages:
+        if one.page in without and one.is_well:
+            continue
         was, now = one.before.weight, one.after.weight
         woven = sum(image.woven and bool(image.url) for image in one.after.images)
         table.add(
@@ -95,6 +98,9 @@ def _table(site: ConfirmedSite) -> Table:
             *(_seconds(time) for time in one.largest),
         )
         last = one.page
+    well = {one.page for one in site.pages if one.page in without and one.is_well}
+    if well:
+        table.add(f"{counted(len(well), 'page')} without images", "", ("same", GOOD), *([""] * 8))
     return table
 
 

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import bisect
+import math
+from collections import Counter
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 
@@ -74,6 +77,30 @@ def busiest(audience: Iterable[Visits], most: int = MANY) -> tuple[Visits, ...]:
         return tuple(by_width)
     most_visited = sorted(range(1, len(by_width) - 1), key=lambda i: -by_width[i].share)[: most - 2]
     return tuple(by_width[i] for i in sorted({0, *most_visited, len(by_width) - 1}))
+
+
+_SIZES = (600, 900, 1300, 1800)  # CSS px: where phones, tablets, small and large windows part
+
+
+def diverse(audience: Iterable[Visits], starts: Iterable[float], most: int) -> tuple[Visits, ...]:
+    """Single viewports that differ most: in the band of the layout, in size, in density; of like ones the most visited; by width.
+
+    Args:
+        starts: where bands of the layout begin, CSS px.
+        most: how many at most.
+    """
+    edges = sorted({*starts, *_SIZES})
+    left, chosen = list(ends_of(audience)), list[Visits]()
+
+    def band(one: Visits) -> int:
+        return bisect.bisect_right(edges, one.device.width)
+
+    while left and len(chosen) < most:
+        bands, densities = Counter(map(band, chosen)), {math.ceil(one.device.dpr) for one in chosen}
+        best = max(left, key=lambda one: (-bands[band(one)], math.ceil(one.device.dpr) not in densities, one.share))
+        left.remove(best)
+        chosen.append(best)
+    return tuple(sorted(chosen, key=lambda one: (one.device.width, one.device.dpr)))
 
 
 def _phones(rows: Iterable[tuple[int, int, float, float]]) -> tuple[Visits, ...]:
