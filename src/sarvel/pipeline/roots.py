@@ -47,7 +47,7 @@ def roots_of(page: Path | None, text: str, plan: Plan | None, project: Project |
 def project_of(plan: Plan) -> Project:
     """Where the addresses, calls and imports of a plan's pages lead."""
     sources = [base_of(plan.folder, pattern) for pattern in plan.page_patterns] if plan.woven else []
-    return Project(plan.folder, tuple(dict.fromkeys([plan.root, *sources, plan.folder])), plan.base)
+    return Project(plan.folder, tuple(dict.fromkeys([plan.root, plan.folder, *sources])), plan.base)
 
 
 def addresses_of(plan: Plan) -> Addresses:

@@ -23,6 +23,9 @@ CLOSE = 0.08
 # After so many looks a width is no chain of lines, such as whole px in tables; half a pixel asks for no other file.
 _MANY, _LOOSE = 150, 0.5
 
+COMMON = (NARROWEST, 360, 480, 640, 768, 1024, 1440, 1920, WIDEST)
+"""Viewport widths that every page is looked at on, so that pages can be compared, CSS px."""
+
 _STEP = 1.3  # ratio of neighbours at the first look, at most: bends of which no rule tells, such as those of columns, show by it
 
 
@@ -33,10 +36,13 @@ def first_looks(breakpoints: Iterable[float] = ()) -> list[int]:
         breakpoints: viewport widths where some rule begins, CSS px.
     """
     sides = {side for start in breakpoints for side in (math.ceil(start) - 1, math.ceil(start))}
-    ends = sorted({NARROWEST, WIDEST, *(one for one in sides if NARROWEST <= one <= WIDEST)})
-    found = set(ends)
-    for left, right in itertools.pairwise(ends):
-        parts = max(2, math.ceil(math.log(right / left, _STEP)))
+    ends = {one for one in sides if NARROWEST <= one <= WIDEST}
+    found = {*ends, *COMMON}
+    for left, right in itertools.pairwise(sorted(found)):
+        is_whole = (
+            left in ends and right in ends
+        )  # a piece between two breakpoints: its middle shows whether it is straight
+        parts = max(2 if is_whole else 1, math.ceil(math.log(right / left, _STEP)))
         found |= {round(left * (right / left) ** (part / parts)) for part in range(1, parts)}
     return sorted(found)
 

@@ -11,6 +11,7 @@ from typing import TypeAlias
 from sarvel.core.html.document import value_of
 from sarvel.core.html.tags import Tag
 from sarvel.core.layout.alike import Measured, are_alike, sorted_apart, united
+from sarvel.core.layout.bends import COMMON
 from sarvel.core.layout.fitted import fit_shown
 from sarvel.core.survey.groups import Group, LocalImage, Seen, by_src, layout_of
 
@@ -18,7 +19,6 @@ _PLAIN = re.compile(r"[A-Za-z][\w-]*")
 _QUOTED = re.compile(r'["\\\n]')
 _SAME_RATIO = 0.02  # share by which a box's ratio may differ from its file's, or from another's, and be the same
 _MOST_UNCROPPED = 3  # viewports on which a box that is cropped may have its file's ratio by chance
-_COMMON = (240, 360, 480, 640, 768, 1024, 3840)  # viewports, CSS px, that every page is looked at on, however it bends
 _NEAR = 24  # selectors of outer elements that are tried with each of an inner one
 _FIRST = 0.05  # share of the first screen from which on an image is a part of what people see first
 
@@ -108,7 +108,7 @@ def _named(image: LocalImage) -> str:
 def _kind(image: LocalImage, behaviour: Behaviour) -> tuple[object, ...]:
     """What images must have in common besides their widths."""
     traits = image.traits
-    ratios = tuple(round(behaviour.ratios[at] / _SAME_RATIO) for at in _COMMON if at in behaviour.ratios)
+    ratios = tuple(round(behaviour.ratios[at] / _SAME_RATIO) for at in COMMON if at in behaviour.ratios)
     return _named(image), traits.natural, traits.by_place, ratios
 
 

@@ -46,6 +46,15 @@ class _Pair:
     after: str
     origin: str
 
+    def seen_after(self, error: str) -> str:
+        """What the console said of the page before, with paths of the woven site."""
+        parts = self.before.split("/")[:-1], self.after.split("/")[:-1]
+        while parts[0] and parts[1] and parts[0][-1] == parts[1][-1]:
+            for one in parts:
+                one.pop()
+        old, new = ("/".join(one) for one in parts)
+        return error.replace(f"{old}/", f"{new}/") if old != new else error
+
 
 def confirm(
     plan: Plan, names: Sequence[str], devices: Sequence[Device], driver: str | None, listener: Listener
@@ -189,7 +198,7 @@ def _one(
     times: tuple[float | None, float | None] = (None, None)
     if slow:
         times = largest_on(browser, server, pair.before, device), largest_on(browser, server, pair.after, device)
-    old = {error.replace(pair.before, "") for error in [*before.errors, *reference.errors]}
+    old = {pair.seen_after(error.replace(pair.before, "")) for error in [*before.errors, *reference.errors]}
     return Confirmed(
         pair.page.file.target,
         device,
