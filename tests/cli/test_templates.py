@@ -81,7 +81,7 @@ def test_partials_and_the_macro_say_the_same(told: Path) -> None:
                 "export default function Picture({ alt, style, ...others }) {",
                 'srcSet="',
                 "alt={alt}",
-                "...(style) }}",
+                "...style }}",
                 "{...others} /></picture>",
             ],
         ),

@@ -59,9 +59,9 @@ def test_what_the_author_wrote_stays(author: str, room: Room, here: RoomHere) ->
         (
             "<img style={{ width: 9 }}/>",
             "script",
-            'style={{ aspectRatio: "auto 3/2", ...({ width: 9 }) }}',
+            'style={{ aspectRatio: "auto 3/2", ...{ width: 9 } }}',
         ),
-        ("<img style={theirs} />", "script", 'style={{ aspectRatio: "auto 3/2", ...(theirs) }}'),
+        ("<img style={theirs} />", "script", 'style={{ aspectRatio: "auto 3/2", ...theirs }}'),
         ("<img style={theirs} />", "expressions", ""),
     ],
 )

@@ -17,6 +17,7 @@ from sarvel.plan.draft import drafted
 from sarvel.plan.read import plan_from
 from sarvel.tools.start.draft import draft_of, unmet
 from sarvel.tools.start.measured import Place
+from sarvel.tools.start.running import ImageTag
 from sarvel.tools.start.ways import ground_of
 from sarvel.tools.survey import survey
 
@@ -97,7 +98,7 @@ def test_of_many_pages_those_are_measured_that_are_not_alike(found: Path) -> Non
     (found / "q.html").write_text('<p><img class="card" src="img/shore.jpg" alt="B"></p>')
     looked: list[str] = []
 
-    def measures(places: Sequence[Place], larger: Sequence[Place]) -> dict[Place, Behaviour]:
+    def measures(places: Sequence[Place], larger: Sequence[Place], _tags: Sequence[ImageTag]) -> dict[Place, Behaviour]:
         looked.extend(file.name for file, _ in places)
         assert {file.name for file, _ in larger} == {"index.html"}
         widths = {file.name: 1.0 if file.name == "q.html" else 0.5 for file, _ in places}

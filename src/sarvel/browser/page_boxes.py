@@ -6,7 +6,7 @@ import time
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 
-from sarvel.browser.look import ShownBox, look, media_of, steady
+from sarvel.browser.look import PLACE, ShownBox, look, media_of, script, steady
 from sarvel.browser.session import Session
 from sarvel.core.layout.bends import Widths, closer_looks, first_looks
 from sarvel.core.layout.fitted import Pull, middles
@@ -37,6 +37,7 @@ class PageBoxes:
         unhidden: places that no viewport shows; they were measured as if shown.
         breakpoints: viewport widths where media queries begin or end, CSS px.
         whole: whether every bend was found in time.
+        named: of each image, the address of its file, and its classes; only if that was asked for.
     """
 
     boxes: dict[int, dict[int, ShownBox]] = field(default_factory=dict)
@@ -45,30 +46,32 @@ class PageBoxes:
     unhidden: set[int] = field(default_factory=set)
     breakpoints: list[float] = field(default_factory=list)
     whole: bool = True
+    named: list[tuple[str, str]] = field(default_factory=list)
 
     def widths(self, place: int) -> Widths:
         """The measured widths of a box, CSS px, by viewport width; None where it is not shown."""
         return {at: box.width if box.shown else None for at, box in self.boxes.get(place, {}).items()}
 
 
-def measure(browser: Session, path: str) -> PageBoxes:
+def measure(browser: Session, path: str, *, named: bool = False) -> PageBoxes:
     """Measures a page.
 
     Args:
         path: of the page, whose tags are marked.
+        named: whether to number its images here instead, and to tell their files.
 
     Raises:
         PageError: it does not come or does not answer.
         BrowserGoneError: the browser ended.
     """
-    return _Measuring(browser, path).all()
+    return _Measuring(browser, path, named=named).all()
 
 
 class _Measuring:
     """One page being measured."""
 
-    def __init__(self, browser: Session, path: str) -> None:
-        self._browser, self._path = browser, path
+    def __init__(self, browser: Session, path: str, *, named: bool) -> None:
+        self._browser, self._path, self._named = browser, path, named
         self._page = PageBoxes()
         self._reloads = self._settles = self._unhides = False
         self._ends = time.monotonic() + _LONGEST
@@ -87,6 +90,10 @@ class _Measuring:
     def _open(self) -> None:
         self._browser.open(self._path)
         steady(self._browser)
+        if self._named:
+            self._page.named = [
+                (str(file), str(classes)) for file, classes in self._browser.run(script("named"), PLACE)
+            ]
 
     def _learn_patience(self) -> None:
         """Finds out whether scripts lay the page out by what the viewport was when it came, or is now."""

@@ -24,7 +24,7 @@ _FLAGS = (
     "--hide-scrollbars",
     "--no-first-run",
     "--mute-audio",
-    "--host-resolver-rules=MAP * ~NOTFOUND, EXCLUDE 127.0.0.1",
+    "--host-resolver-rules=MAP * ~NOTFOUND, EXCLUDE 127.0.0.1, EXCLUDE localhost",
 )
 _ANSWER = 20.0  # seconds that the driver may take to answer anything
 _LOAD, _SCRIPT = 15.0, 12.0  # seconds that a page, and a script in it, may take

@@ -243,7 +243,11 @@ def _start(command: Group) -> None:
     command.add_argument("--measure", action="store_true", help="measure the layout in a browser")
     says = "weave in the pages of an engine, in the source, in a server's templates, or in pages (default: by the project's kind)"
     command.add_argument("--way", choices=("engine", "source", "server", "pages"), help=says)
-    command.add_argument("--built", metavar="FOLDER", help="the folder that the engine writes (default: by the kind)")
+    command.add_argument(
+        "--at", metavar="URL", help="measure the site that runs at URL on this machine, for its templates"
+    )
+    says = "the folder of the built site: what an engine writes, or, of components and templates, what is measured"
+    command.add_argument("--built", metavar="FOLDER", help=says)
 
 
 def _driven(command: Group) -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import contextlib
 import json
 import os
 import tomllib
@@ -21,6 +22,7 @@ from sarvel.plan.json_schema import FILE_NAME as SCHEMA
 from sarvel.plan.json_schema import NAMED, TITLE, schema_text
 from sarvel.plan.read import plan_from
 from sarvel.tools.start.draft import Measures, draft_of, unmet
+from sarvel.tools.start.running import ImageTag, address_on_this_machine, pages_of_built, served
 from sarvel.tools.start.ways import Ground, ground_of
 from sarvel.tools.survey import survey
 
@@ -38,12 +40,20 @@ def run(options: argparse.Namespace) -> int:
         raise PlanError.at(root, "there is no such folder", "name the site's")
     if os.path.lexists(file):
         raise PlanError.at(file, "is there already and stays as it is", "rename it to have another drafted")
+    at = address_on_this_machine(options.at) if options.at else None
     ground = ground_of(root, options.way, Path(options.built) if options.built else None)
     console.result(ground.reason)
     found = survey([ground.folder], None, console, ground.project, ground.left_out, ground.dialects)
     faults: list[Notice] = []
-    measures = _measuring(root, ground, options.driver, console, faults) if options.measure else None
-    draft = draft_of(found, root, ground, measures)
+    with contextlib.ExitStack() as stack:
+        measures = None
+        if at or (options.built and not ground.built):
+            site = at or stack.enter_context(served(Path(options.built)))
+            begin = ["/"] if at else pages_of_built(Path(options.built))
+            measures = _measuring_at(site, begin, options.driver, console, faults)
+        elif options.measure:
+            measures = _measuring(root, ground, options.driver, console, faults)
+        draft = draft_of(found, root, ground, measures)
     text = drafted(draft)
     if _has_schema(root / SCHEMA):
         text = NAMED + text
@@ -61,7 +71,7 @@ def run(options: argparse.Namespace) -> int:
     pages, images = counted(len(found.pages), "page"), counted(draft.count, "image")
     console.result(f"{file} drafted: {counted(len(draft.groups), 'slot')} for {images} of {pages}")
     build = f"{ground.kind.command} && sarvel build" if ground.built and ground.kind.command else "sarvel build"
-    console.result(f"Run {build}" if options.measure else f"Look at sizes in each slot, then run {build}")
+    console.result(f"Run {build}" if measures else f"Look at sizes in each slot, then run {build}")
     console.notes(left)
     console.document(file=file.as_posix(), plan=text, left=left)
     return console.code(failed=console.strict and bool(left))
@@ -83,9 +93,27 @@ def _measuring(root: Path, ground: Ground, driver: str | None, console: Console,
     """A function that measures images of a site; obstacles on single pages go to `faults`."""
     from sarvel.tools.start.measured import behaviours
 
-    def measured(places: Sequence[Place], larger: Sequence[Place]) -> Mapping[Place, Behaviour]:
+    def measured(
+        places: Sequence[Place], larger: Sequence[Place], _tags: Sequence[ImageTag]
+    ) -> Mapping[Place, Behaviour]:
         found, pages = behaviours(places, larger, [*ground.project.tops, root], ground.project.base, driver, console)
         faults.extend([*pages.faults, *pages.notes])
+        return found
+
+    return measured
+
+
+def _measuring_at(
+    address: str, begin: Sequence[str], driver: str | None, console: Console, faults: list[Notice]
+) -> Measures:
+    """A function that measures images at a running site; obstacles on single pages go to `faults`."""
+    from sarvel.tools.start.running import behaviours_at
+
+    def measured(
+        _places: Sequence[Place], _larger: Sequence[Place], tags: Sequence[ImageTag]
+    ) -> Mapping[Place, Behaviour]:
+        found, troubles = behaviours_at(address, begin, tags, driver, console)
+        faults.extend(troubles)
         return found
 
     return measured

@@ -287,6 +287,12 @@ def master_of(tag: Tag) -> Attribute | None:
     return next((found for name in MASTERS if (found := tag.get(name))), None)
 
 
+def classes_of(tag: Tag) -> list[str]:
+    """The classes of an element, of a component too."""
+    values = tag.values()
+    return values.get("class", values.get("classname", "")).split()
+
+
 def words_of(tag: Tag) -> str | None:
     """What names the file of an img: an address, or the code that a component framework computes it by, in braces."""
     if src := tag.get("src"):

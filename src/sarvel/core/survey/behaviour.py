@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from typing import TypeAlias
 
 from sarvel.core.html.document import value_of
-from sarvel.core.html.tags import Tag
+from sarvel.core.html.tags import Tag, classes_of
 from sarvel.core.layout.alike import Measured, are_alike, sorted_apart, united
 from sarvel.core.layout.bends import COMMON
 from sarvel.core.layout.fitted import fit_shown
@@ -134,7 +134,7 @@ def _called(images: Sequence[LocalImage]) -> str:
 
 
 def _classes(image: LocalImage) -> list[str]:
-    return list(dict.fromkeys((value_of(image.image.tag, "class") or "").split()))
+    return list(dict.fromkeys(classes_of(image.image.tag)))
 
 
 def _selectors(own: Sequence[LocalImage], others: Sequence[LocalImage]) -> Iterator[str]:
@@ -171,7 +171,7 @@ def _shared(images: Sequence[LocalImage]) -> Iterator[str]:
 
 def _of_tag(tag: Tag) -> Iterator[str]:
     """Selectors of an element that an image is in, the plainest first."""
-    yield from (f".{name}" for name in (value_of(tag, "class") or "").split() if _PLAIN.fullmatch(name))
+    yield from (f".{name}" for name in classes_of(tag) if _PLAIN.fullmatch(name))
     if (id_ := value_of(tag, "id") or "") and _PLAIN.fullmatch(id_):
         yield f"#{id_}"
     yield tag.name

@@ -11,7 +11,7 @@ from dataclasses import dataclass, field, replace
 from sarvel.core.html.document import Image, value_of
 from sarvel.core.html.selector import parse_selector
 from sarvel.core.html.sizes import parse_sizes
-from sarvel.core.html.tags import Tag
+from sarvel.core.html.tags import Tag, classes_of
 from sarvel.core.layout.fitted import Fitted
 from sarvel.core.survey.traits import Traits
 
@@ -191,10 +191,10 @@ class _Kind:
 
 def _kind(one: LocalImage) -> _Kind:
     tag, layout = one.image.tag, _layout(one)
-    named, sizes, classes, width = (value_of(tag, name) or "" for name in ("data-sarvel", "sizes", "class", "width"))
+    named, sizes, width = (value_of(tag, name) or "" for name in ("data-sarvel", "sizes", "width"))
     if tag.get("data-sarvel") is not None:
         return _Kind(0, named, "", Layout())
-    first = next((name for name in classes.split() if _PLAIN.fullmatch(name)), "")
+    first = next((name for name in classes_of(tag) if _PLAIN.fullmatch(name)), "")
     if _sound(sizes) and '"' not in sizes:
         return _Kind(2, first or "listed", f'[sizes="{sizes.strip()}"]', layout)
     if first:

@@ -46,6 +46,8 @@ from sarvel.pages.restore.background_tags import Background, backgrounds_in
 
 # An attribute that would contradict ours keeps its place under a name that browsers pass over, with this in front.
 WAS = "data-was-"
+WAS_OBJECT = f"{WAS}object-style"
+"""The name for a style that is an object of a script; its value is the object's words."""
 
 _IMG = re.compile(r"<img(?=[\s/])", re.IGNORECASE)
 _END_TAG = re.compile(r"\s*</img\s*>", re.IGNORECASE)
@@ -348,6 +350,8 @@ def _without_ours(page: str, tag: Tag) -> str:
         in_ours = in_ours or attribute.name.lower() == "src"
         if in_ours and attribute.name.lower() in marks.OURS:
             parts.append(between.rstrip())
+        elif attribute.name == WAS_OBJECT:
+            parts += [between, f"style={attribute.value}"]
         else:
             parts += [between, _name_before(attribute.name), behind_name(page, attribute)]
         at = attribute.end

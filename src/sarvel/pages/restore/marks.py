@@ -13,6 +13,7 @@ from __future__ import annotations
 
 import hashlib
 import itertools
+import re
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
@@ -34,6 +35,8 @@ _WAYS = (
     {"loading": "eager", "decoding": "async", "fetchpriority": "high"},
     {"loading": "eager", "decoding": "async"},
 )
+_AROUND_MARKS = re.compile(r"\s*([:;,{}()])\s*")
+_LAST_COMMA = re.compile(r",(?=[}\])])")
 _DIGITS = (8, 5, 5, 5)  # hexadecimal, of each digest: a change goes unseen once in a million or more
 DIGITS = sum(_DIGITS)
 """Hexadecimal digits of a mark."""
@@ -132,13 +135,16 @@ def _parts(text: str, dialect: Dialect) -> _Parts:
             image = tag
             connected += _connected_of_image(text, tag)
         else:
-            connected += [*(f"{one.name.lower()}={one.value}" for one in tag.attributes), _code_within(text, tag)]
+            connected += [
+                *(f"{one.name.lower()}={_normal(one.value)}" for one in tag.attributes),
+                _code_within(text, tag),
+            ]
         at = tag.end
     connected.append(text[at:].strip())
     ours = list(_ours(image)) if image else []
     values: dict[str, str] = {}
     for one in ours:
-        values.setdefault(one.name.lower(), one.value)
+        values.setdefault(one.name.lower(), one.value if one.name.lower() == "alt" else _normal(one.value))
     return _Parts(
         values.get(MARK),
         connected,
@@ -148,6 +154,12 @@ def _parts(text: str, dialect: Dialect) -> _Parts:
         {name: value for name, value in values.items() if name in _LOADING},
         {one.name.lower(): text[one.start : one.end] for one in ours},
     )
+
+
+def _normal(value: str) -> str:
+    """A value without what formatters of pages and scripts change: line ends, spaces around marks, marks at ends."""
+    tight = _AROUND_MARKS.sub(r"\1", " ".join(value.split()))
+    return _LAST_COMMA.sub("", tight).removesuffix(";").replace("'", '"')
 
 
 def _ours(image: Tag) -> Iterator[Attribute]:
@@ -165,7 +177,7 @@ def _connected_of_image(text: str, image: Tag) -> Iterator[str]:
     names = [one.name.lower() for one in counted]
     for one, name in zip(counted, names, strict=True):
         if name != MARK and (whole or name in ("src", *_CONNECTED) or names.count(name) > 1):
-            yield f"{name}={one.value}"
+            yield f"{name}={_normal(one.value)}"
     if whole and (
         code := _code_within(text, image)
     ):  # the author's own text is in an attribute, and has no room for it

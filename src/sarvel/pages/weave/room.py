@@ -29,6 +29,8 @@ CONTENTS: Mapping[Style, str] = MappingProxyType(
 )
 """The style of a picture: its img is laid out as if the picture were not there, as a child of a flex container perhaps."""
 
+_SPREADS = re.compile(r"\{[^{}]*\}|[\w$.]+")  # words of a script that need no parentheses behind three dots
+
 
 @dataclass(frozen=True)
 class RoomHere:
@@ -98,7 +100,9 @@ def styled(author: Tag, properties: Mapping[str, str], dialect: Dialect) -> str:
         return ""
     if dialect.style == "object":
         own = ", ".join(f"{_camel(name)}: {json.dumps(value)}" for name, value in said.items())
-        return f"style={{{{ {own}{f', ...({raw[1:-1].strip()})' if raw else ''} }}}}"
+        words = raw[1:-1].strip()
+        spread = words if _SPREADS.fullmatch(words) else f"({words})"  # as formatters of scripts leave it
+        return f"style={{{{ {own}{f', ...{spread}' if raw else ''} }}}}"
     own = ";".join(f"{name}:{value}" for name, value in said.items())
     quote = "'" if '"' in raw else '"'
     return f"style={quote}{escaped(own).replace(quote, '&#39;')}{';' if raw else ''}{raw}{quote}"

@@ -12,6 +12,7 @@ from sarvel.pages.restore.blocks import (
     BOUND,
     PARAGRAPH,
     WAS,
+    WAS_OBJECT,
     Block,
     behind_name,
     escaped,
@@ -141,6 +142,11 @@ def _with_ours(
             name = recased("data-master", 5, name) if name.lower() == "src" else _SET_ASIDE[name.lower()]
         elif drops and name.lower() in set_aside:
             parts.append(tag_text[at : attribute.start].rstrip())
+            at = attribute.end
+            continue
+        elif name == "style" and name in set_aside and behind_name(tag_text, attribute).startswith("={"):
+            value = escaped(behind_name(tag_text, attribute)[1:])  # as words: an object would reach the page as one
+            parts += [tag_text[at : attribute.start], f'{WAS_OBJECT}="{value}"']
             at = attribute.end
             continue
         elif name.lower() == "src" or name.lower() in set_aside:

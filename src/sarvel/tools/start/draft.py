@@ -21,7 +21,7 @@ from sarvel.core.html.document import Document, Image, value_of
 from sarvel.core.html.images import names_a_file
 from sarvel.core.html.page_styles import PageStyles
 from sarvel.core.html.srcset import widest
-from sarvel.core.html.tags import Tag, line_and_column, words_of
+from sarvel.core.html.tags import Tag, classes_of, line_and_column, words_of
 from sarvel.core.layout.alike import Measured, united
 from sarvel.core.layout.fitted import fit_shown
 from sarvel.core.survey.behaviour import Behaviour, behaving
@@ -42,6 +42,7 @@ from sarvel.plan.draft import Backgrounds, Draft, Larger
 from sarvel.plan.read import SERVED, Plan
 from sarvel.tools.measure.pages import worth_opening
 from sarvel.tools.start.measured import Place
+from sarvel.tools.start.running import ImageTag
 from sarvel.tools.start.ways import Ground
 from sarvel.tools.survey import Survey, SurveyedFile
 
@@ -112,7 +113,7 @@ def draft_of(found: Survey, root: Path, ground: Ground, measures: Measures | Non
         seen += _seen(file, page, files, styles, left, starts, roots, dialect)
         taken = list(_backdrops(file, page, elements, files, styles, left, roots))
         inside = {one.tag.start for one in taken}
-        refused.update(name for one in elements if one.tag.start not in inside for name in _classes(one.tag))
+        refused.update(name for one in elements if one.tag.start not in inside for name in classes_of(one.tag))
         backdrops += taken
     if not seen and not backdrops:
         raise _nothing(found, ground, left)
@@ -158,8 +159,8 @@ def draft_of(found: Survey, root: Path, ground: Ground, measures: Measures | Non
     )
 
 
-Measures: TypeAlias = Callable[[Sequence[Place], Sequence[Place]], Mapping[Place, Behaviour]]
-"""Takes places of images, and those whose file will be a larger one; returns their known behaviour."""
+Measures: TypeAlias = Callable[[Sequence[Place], Sequence[Place], Sequence[ImageTag]], Mapping[Place, Behaviour]]
+"""Takes places to open, those whose file will be a larger one, and all images; returns their known behaviour."""
 
 
 def _grouped(
@@ -176,7 +177,11 @@ def _grouped(
     pages = worth_opening(by_page, _ENOUGH)
     wanted = [place for place in [*places, *backgrounds] if place[0] in pages or place in backgrounds]
     if measures:
-        known = dict(measures(wanted, [*larger, *backgrounds]))
+        tags = [
+            ImageTag(place, one.master.file.name, frozenset(classes_of(one.image.image.tag)))
+            for place, one in zip(places, seen, strict=True)
+        ]
+        known = dict(measures(wanted, [*larger, *backgrounds], tags))
     else:
         sure = ((place, one.laid_out) for place, one in zip(places, seen, strict=True) if one.laid_out)
         known = {place: Behaviour(box, {}, (0.0, 0.0)) for place, box in sure}
@@ -306,17 +311,13 @@ def _backdrops(
             )
 
 
-def _classes(tag: Tag) -> list[str]:
-    return (value_of(tag, "class") or "").split()
-
-
 def _backgrounds(
     backdrops: Sequence[_Backdrop], refused: Container[str], behaviours: Sequence[Behaviour]
 ) -> Backgrounds | None:
     """The slot of all backgrounds, by a class that no other background has, or by their whole style."""
     selectors = []
     for one in backdrops:
-        first = next((name for name in _classes(one.tag) if _PLAIN.fullmatch(name) and name not in refused), "")
+        first = next((name for name in classes_of(one.tag) if _PLAIN.fullmatch(name) and name not in refused), "")
         quote = "'" if '"' in one.style else '"'
         selectors.append(f".{first}" if first else f"[style={quote}{one.style.strip()}{quote}]")
     boxes = [one.box for one in behaviours]

@@ -52,11 +52,16 @@ def behaviours(
         for number, start in enumerate(starts):
             page = measured.pages.get(file)
             if page and number in page.boxes:
-                found[file, start] = _behaviour(page, number, limited=(file, start) not in free)
+                found[file, start] = behaviour_of(page, number, limited=(file, start) not in free)
     return found, measured
 
 
-def _behaviour(page: PageBoxes, number: int, *, limited: bool) -> Behaviour:
+def behaviour_of(page: PageBoxes, number: int, *, limited: bool = True) -> Behaviour:
+    """The behaviour of one image of a page.
+
+    Args:
+        limited: whether its file may limit its width.
+    """
     boxes = page.boxes[number]
     natural = max((box.natural[0] for box in boxes.values() if not box.listed), default=0) if limited else 0
     ratios = ratios_of(

@@ -10,7 +10,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 
 from sarvel.errors import PlanError
-from sarvel.pages.read.kinds import REASONS, Kind, Way, kind_of, read_if_short
+from sarvel.pages.read.kinds import PAGES, REASONS, Kind, Way, kind_of, read_if_short
 from sarvel.pages.read.local_files import is_file
 from sarvel.pages.read.page_files import SERVABLE, read_text
 from sarvel.pages.read.project import Project
@@ -69,11 +69,12 @@ def ground_of(root: Path, way: Way | None = None, built: Path | None = None) -> 
     """
     kind = kind_of(root)
     there, name = kind.built_in(root)
-    if built is not None:
+    taken: Way = way or ("engine" if built and kind is PAGES else kind.way)
+    if built is not None and taken == "engine":
         there, name = built, _name(built, root)
-    taken: Way = way or ("engine" if built else kind.way)
     if taken != "engine":
-        left_out = tuple(place for one in kind.built if (place := root / one).is_dir())
+        places = [*(root / one for one in kind.built), *([built] if built else [])]
+        left_out = tuple(place for place in places if place.is_dir())
         dialects = _dialects(root, left_out) if taken == "source" else {}
         return Ground(kind, taken, root, Project(root, tuple(kind.roots_in(root))), left_out, dialects=dialects)
     if there is None or not any(_pages(there)):
