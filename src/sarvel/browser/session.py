@@ -26,8 +26,8 @@ _FLAGS = (
     "--mute-audio",
     "--host-resolver-rules=MAP * ~NOTFOUND, EXCLUDE 127.0.0.1, EXCLUDE localhost",
 )
-_ANSWER = 20.0  # seconds that the driver may take to answer anything
-_LOAD, _SCRIPT = 15.0, 12.0  # seconds that a page, and a script in it, may take
+_ANSWER = 30.0  # seconds that the driver may take to answer anything
+_LOAD, _SCRIPT = 20.0, 20.0  # seconds that a page, and a script in it, may take
 _STILL = [{"name": "prefers-reduced-motion", "value": "reduce"}, {"name": "prefers-color-scheme", "value": "light"}]
 
 

@@ -22,10 +22,11 @@ from sarvel.encode.image_headers import Header, read_header
 from sarvel.encode.small_encodes import encoded_small
 from sarvel.errors import PageError
 from sarvel.notices import Notice
+from sarvel.pages.read.kinds import kind_of
 from sarvel.pages.read.page_files import read_text
 from sarvel.pages.read.project import Project
 from sarvel.pages.read.roots import file_of
-from sarvel.pages.read.scan import SiteFiles, find_all, names_in
+from sarvel.pages.read.scan import SiteFiles, dialects_of_scripts, find_all, names_in
 from sarvel.pipeline.listener import Listener
 from sarvel.pipeline.roots import roots_of
 from sarvel.plan.read import Plan
@@ -118,7 +119,7 @@ def survey(
         dialects: names of dialects by file ending, before our own, if there is no plan.
     """
     left_out = {path.absolute() for path in ([plan.output, plan.woven] if plan else left_out) if path}
-    dialects = plan.dialects if plan else dialects
+    dialects = plan.dialects if plan else dialects or _dialects(paths)
     found = find_all(paths, left_out, dialects)
     audience = busiest(plan.audience if plan else BUILT_IN)
     faults: list[Notice] = []
@@ -139,6 +140,12 @@ def survey(
     _weigh(list(rows.values()), listener)
     order = sorted(rows.values(), key=lambda row: (-row.weighed.saves, -row.weight, str(row.file)))
     return Survey(tuple(order), tuple(missing), pages, sheets, tuple(faults), tuple(untold))
+
+
+def _dialects(paths: Sequence[Path]) -> Mapping[str, str]:
+    """What files of scripts are, in projects of components."""
+    roots = [path for path in paths if path.is_dir() and kind_of(path).way == "source"]
+    return {ending: name for root in roots for ending, name in dialects_of_scripts(root, ()).items()}
 
 
 def _texts(files: Sequence[Path], faults: list[Notice]) -> dict[Path, str]:

@@ -73,7 +73,7 @@ def run(options: argparse.Namespace) -> int:
     build = f"{ground.kind.command} && sarvel build" if ground.built and ground.kind.command else "sarvel build"
     console.result(f"Run {build}" if measures else f"Look at sizes in each slot, then run {build}")
     console.notes(left)
-    console.document(file=file.as_posix(), plan=text, left=left)
+    console.document(file=file.as_posix(), kind=ground.kind.name, way=ground.way, plan=text, left=left)
     return console.code(failed=console.strict and bool(left))
 
 

@@ -179,7 +179,8 @@ def _of_tag(tag: Tag) -> Iterator[str]:
 
 def _alone(image: LocalImage) -> Iterator[str]:
     """Selectors of one image, the plainest first."""
-    src, tag = by_src(image.src), image.image.tag
+    tag = image.image.tag
+    src = by_src(tag, image.src)
     yield src
     yield from (f".{name}{src}" for name in _classes(image) if _PLAIN.fullmatch(name))
     for attribute in ("id", "width", "height", "alt", "title"):

@@ -11,7 +11,7 @@ from dataclasses import dataclass, field, replace
 from sarvel.core.html.document import Image, value_of
 from sarvel.core.html.selector import parse_selector
 from sarvel.core.html.sizes import parse_sizes
-from sarvel.core.html.tags import Tag, classes_of
+from sarvel.core.html.tags import MASTERS, Tag, classes_of
 from sarvel.core.layout.fitted import Fitted
 from sarvel.core.survey.traits import Traits
 
@@ -163,15 +163,25 @@ def _grouped(images: Sequence[LocalImage], apart: set[str]) -> list[Group]:
     groups = []
     for kind, seen in sorted(kinds.items(), key=lambda one: (one[0].rank, -len(one[1]), one[0].name, one[0].selector)):
         selectors = (
-            sorted({by_src(one.src) for one in seen}) if kind.rank == 1 else [kind.selector] if kind.rank else []
+            sorted({by_src(one.image.tag, one.src) for one in seen})
+            if kind.rank == 1
+            else [kind.selector]
+            if kind.rank
+            else []
         )
         groups.append(Group(_free(kind.name, used) if kind.rank else kind.name, selectors, kind.layout, seen))
     return groups
 
 
-def by_src(src: str) -> str:
-    """The selector of images by their address, which may hold one kind of quote."""
-    return f"[src='{src}']" if '"' in src else f'[src="{src}"]'
+def by_src(tag: Tag, src: str) -> str:
+    """The selector of images by their address, or by the words that compute it, which may hold one kind of quote.
+
+    Args:
+        src: the address that it has, or means.
+    """
+    name = next((name for name in MASTERS.values() if tag.get(name)), "src")
+    words = src if name == "src" else value_of(tag, name) or ""
+    return f"[{name}='{words}']" if '"' in words else f'[{name}="{words}"]'
 
 
 @dataclass(frozen=True)

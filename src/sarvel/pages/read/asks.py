@@ -26,7 +26,7 @@ from sarvel.pages.restore.preload_links import PreloadPlace, preload_places
 _BOUND_SRC = re.compile(r"\s(?::|v-bind:)src\s*=|\s\{src\}", re.IGNORECASE)
 
 
-# HTML that is XML as well: it stays well-formed, whatever its file is called.
+# HTML that is XML as well stays well-formed, whether or not its file's name says XHTML.
 _XHTML = re.compile(
     r"""\A\s*<\?xml\b|<html\b[^<>]*\sxmlns\s*=\s*["']http://www\.w3\.org/1999/xhtml["']""", re.IGNORECASE
 )

@@ -1,7 +1,7 @@
 """The file that an author's words name: an address, a call of a template, an import of a component. Text in, text out.
 
-Words that hold exactly one literal path of an image are read, whatever the code around them is called; whether a file is there
-decides in the end. Nothing is read that puts a path together of parts, or chooses one of several.
+Words that hold exactly one literal path of an image are read; the names of functions around it do not matter. Whether a file is
+there decides in the end. Nothing is read that puts a path together of parts, or chooses one of several.
 """
 
 from __future__ import annotations

@@ -34,7 +34,7 @@ _LONGEST = 1_000_000  # bytes of a file that is looked into
 
 
 @dataclass(frozen=True)
-class Kind:
+class ProjectKind:
     """A kind of project; `kinds.toml` explains the fields."""
 
     name: str
@@ -59,30 +59,30 @@ class Kind:
         return [place for places in found for place in places if is_folder(place)]
 
 
-PAGES = Kind("a folder of pages", "pages")
+PAGES = ProjectKind("a folder of pages", "pages")
 """What no row of the table knows."""
 
 
 @functools.cache
-def kinds() -> tuple[Kind, ...]:
+def kinds() -> tuple[ProjectKind, ...]:
     """The table, in order."""
     text = resources.files("sarvel.pages.read").joinpath("kinds.toml").read_text("utf-8")
     rows: list[dict[str, Any]] = tomllib.loads(text)["kind"]
     return tuple(_kind(row) for row in rows)
 
 
-def _kind(row: Mapping[str, Any]) -> Kind:
+def _kind(row: Mapping[str, Any]) -> ProjectKind:
     values: dict[str, Any] = {key: tuple(value) if isinstance(value, list) else value for key, value in row.items()}
-    return Kind(**values)
+    return ProjectKind(**values)
 
 
-def kind_of(folder: Path) -> Kind:
+def kind_of(folder: Path) -> ProjectKind:
     """The kind of the project in a folder."""
     return _kind_of(folder.absolute())
 
 
 @functools.lru_cache(maxsize=64)
-def _kind_of(folder: Path) -> Kind:
+def _kind_of(folder: Path) -> ProjectKind:
     return next((kind for kind in kinds() if any(_is_marked(folder, mark) for mark in kind.marks)), PAGES)
 
 

@@ -11,6 +11,7 @@ from pathlib import Path
 
 from sarvel.core.address.on_request import CACHE_NAME
 from sarvel.core.html.dialect import dialect_of
+from sarvel.pages.read.kinds import read_if_short
 from sarvel.pages.read.local_files import is_file
 
 _IMAGES = frozenset({"jpg", "jpeg", "png", "webp", "avif", "gif", "jxl", "tif", "tiff", "bmp", "svg", "heic"})
@@ -33,6 +34,8 @@ _TEXTS = frozenset(
         "less",
     }
 )
+# An element where an expression of a script stands.
+_MARKUP = re.compile(r"(?:[(=>?:&]|return)\s*<(?:[A-Za-z][\w.]*[\s/>]|>)")
 _LEFT_OUT = frozenset({"node_modules", "__pycache__", CACHE_NAME})  # and folders whose name begins with a point
 _LONGEST = 2_000_000  # bytes; longer texts are data that no one wrote
 _NAMED = re.compile(rf"[\w@.%+~-]+\.(?:{'|'.join(sorted(_IMAGES))})\b", re.IGNORECASE)
@@ -76,6 +79,13 @@ def find_all(paths: Iterable[Path], left_out: Collection[Path], dialects: Mappin
         elif ending in _TEXTS:
             found.texts.append(file)
     return found
+
+
+def dialects_of_scripts(root: Path, left_out: Iterable[Path]) -> dict[str, str]:
+    """The dialect of files of scripts, by ending, if they hold the components of a project."""
+    scripts = find_all([root], {place.absolute() for place in left_out}, {}).texts
+    has_markup = any(_MARKUP.search(read_if_short(file)) for file in scripts if file.suffix == ".js")
+    return {".js": "script"} if has_markup else {}
 
 
 def _files(path: Path, left_out: Collection[Path]) -> Iterator[Path]:

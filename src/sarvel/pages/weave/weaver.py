@@ -218,7 +218,7 @@ def unweave(page: Page) -> Woven:
     text = page.text.text
     found = (
         page.blocks if page.mapped else tuple(blocks(text, page.file.dialect, mapped=True))
-    )  # whatever the plan asks for
+    )  # the plan may ask for less now
     images = [(one, one.tag) for one in found if not one.fault and text[one.start : one.end] != one.tag]
     links = [(one, one.tag) for one in page.preload_places if text[one.start : one.end] != one.tag and not one.fault]
     faults = [

@@ -5,16 +5,16 @@ from __future__ import annotations
 import collections
 import re
 import urllib.parse
-from collections.abc import Collection, Iterable, Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
 
 from sarvel.errors import PlanError
-from sarvel.pages.read.kinds import PAGES, REASONS, Kind, Way, kind_of, read_if_short
+from sarvel.pages.read.kinds import PAGES, REASONS, ProjectKind, Way, kind_of
 from sarvel.pages.read.local_files import is_file
 from sarvel.pages.read.page_files import SERVABLE, read_text
 from sarvel.pages.read.project import Project
-from sarvel.pages.read.scan import find_all
+from sarvel.pages.read.scan import dialects_of_scripts
 
 _ENOUGH = 40  # pages that tell the path that a site is published below
 _ROOTED = re.compile(r"""\s(?:href|src)=["']?(/[^/"'\s>][^"'\s>]*)""", re.IGNORECASE)
@@ -36,7 +36,7 @@ class Ground:
         dialects: names of dialects by file ending, where the project has its own.
     """
 
-    kind: Kind
+    kind: ProjectKind
     way: Way
     folder: Path
     project: Project
@@ -75,7 +75,7 @@ def ground_of(root: Path, way: Way | None = None, built: Path | None = None) -> 
     if taken != "engine":
         places = [*(root / one for one in kind.built), *([built] if built else [])]
         left_out = tuple(place for place in places if place.is_dir())
-        dialects = _dialects(root, left_out) if taken == "source" else {}
+        dialects = dialects_of_scripts(root, left_out) if taken == "source" else {}
         return Ground(kind, taken, root, Project(root, tuple(kind.roots_in(root))), left_out, dialects=dialects)
     if there is None or not any(_pages(there)):
         command = f"run {kind.command} once" if kind.command else "build the site once"
@@ -83,13 +83,6 @@ def ground_of(root: Path, way: Way | None = None, built: Path | None = None) -> 
         raise PlanError.at(root, f"{kind.name} has not written {name or 'its pages'} yet, where images are woven", cure)
     woven = next(one for one in _WOVEN if not (root / one).exists())
     return Ground(kind, taken, there, Project(there, (there,), base_of_site(there)), (), name, woven)
-
-
-def _dialects(root: Path, left_out: Collection[Path]) -> dict[str, str]:
-    """Components that are in files of scripts: their ending."""
-    scripts = find_all([root], {place.absolute() for place in left_out}, {}).texts
-    has_markup = any(_MARKUP.search(read_if_short(file)) for file in scripts if file.suffix == ".js")
-    return {".js": "script"} if has_markup else {}
 
 
 def _name(place: Path, root: Path) -> str:
