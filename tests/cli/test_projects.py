@@ -1,6 +1,7 @@
 """The words by which projects name files: every command finds the same file, and what is woven keeps the author's call."""
 
 import json
+import re
 import shutil
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -76,8 +77,10 @@ IDIOMS = [
     Idiom("src/in/A.jsx", '{require("../a.jpg").default}', "src/a.jpg", "/pictures/", REACT),
     Idiom("src/in/A.jsx", '{require("@/a.jpg")}', "src/a.jpg", "/pictures/", ALIAS),
     Idiom("src/A.jsx", '{new URL("./a.jpg", import.meta.url).href}', "src/a.jpg", "/pictures/", REACT),
-    Idiom("src/A.jsx", "{`${process.env.PUBLIC_URL}/img/a.jpg`}", "public/img/a.jpg", "/pictures/", REACT),
-    Idiom("src/A.jsx", '{process.env.PUBLIC_URL + "/img/a.jpg"}', "public/img/a.jpg", "/pictures/", REACT),
+    Idiom("src/A.jsx", "{`${process.env.PUBLIC_URL}/img/a.jpg`}", "public/img/a.jpg", "${process.env.PUBLIC_URL}/pictures/", REACT),
+    Idiom("src/A.jsx", '{process.env.PUBLIC_URL + "/img/a.jpg"}', "public/img/a.jpg", '${process.env.PUBLIC_URL + "/pictures/', REACT),
+    Idiom("src/A.jsx", '{useBaseUrl("/img/a.jpg")}', "public/img/a.jpg", '${useBaseUrl("/pictures/', REACT),
+    Idiom("src/A.svelte", "{`${base}/img/a.jpg`}", "public/img/a.jpg", "${base}/pictures/", REACT),
     Idiom("src/A.jsx", '{"/img/a.jpg"}', "public/img/a.jpg", "/pictures/", REACT),
     Idiom("src/A.vue", '"@/assets/a.jpg"', "src/assets/a.jpg", "/pictures/", VITE),
     Idiom("src/A.vue", '"~@/assets/a.jpg"', "src/assets/a.jpg", "/pictures/", VITE),
@@ -207,3 +210,42 @@ def test_a_fence_that_shows_a_module_hides_no_image(plain: Path) -> None:
     )
     done = run_sarvel("build", cwd=plain)
     assert "1 image woven" in done.stdout, done.stdout + done.stderr
+
+
+def formatted(text: str) -> str:
+    """Woven markup as formatters of pages leave it: an attribute a line, lists over several lines, spaces in styles."""
+    tags = re.sub(r"(?s)<(source|img|picture)\b.*?/?>(?=[\s<]|$)", lambda tag: _spread(tag.group()), text)
+    tags = re.sub(r"(?<=[\s\"}])>(?=<)", ">", tags)
+    return re.sub(r"><(?=source|img|/picture)", ">\n    <", tags).replace(
+        '<p data-woven=""><', '<p data-woven="">\n  <'
+    )
+
+
+def _spread(tag: str) -> str:
+    tag = re.sub(r'(?<=[ \n])(srcset|srcSet|sizes)="([^"]*)"', r'\1="\n      \2\n    "', tag)
+    tag = re.sub(r'(?<=[ \n])style="([^":]*):([^"]*)"', r'style="\1: \2;"', tag)
+    return re.sub(r"\s+(?=[\w-]+=)", "\n    ", tag)
+
+
+@pytest.mark.parametrize(
+    ("page", "text"),
+    [
+        ("a.html", '<main>\n<img src="img/a.jpg" alt="A" style="border-radius: 3px">\n</main>\n'),
+        ("a.jsx", 'import a from "./img/a.jpg"\nexport default () => <main><img src={a} alt="A" style={{ borderRadius: 3 }} /></main>\n'),
+        ("a.mdx", "# A\n\n![A gull](img/a.jpg)\n\nText.\n"),
+        ("a.vue", '<template>\n  <main><img :src="a" alt="A" /></main>\n</template>\n<script>\nimport a from "./img/a.jpg"\n</script>\n'),
+    ],
+)  # fmt: skip
+def test_woven_markup_is_known_again_after_a_formatter(plain: Path, page: str, text: str) -> None:
+    (plain / "sarvel.toml").write_text(PLAIN.format("").replace("*.html", page).replace("widths = 1", "widths = 2"))
+    (plain / page).write_text(text)
+    done = run_sarvel("build", cwd=plain)
+    assert "1 image woven" in done.stdout, done.stdout + done.stderr
+    woven = (plain / page).read_text()
+    (plain / page).write_text(formatted(woven))
+    assert (plain / page).read_text() != woven and "[object" not in woven
+    again = run_sarvel("weave", cwd=plain)
+    assert again.returncode == 0 and "is not changed" not in again.stderr, again.stderr
+    (plain / page).write_text(formatted((plain / page).read_text()))
+    assert run_sarvel("weave", "--undo", cwd=plain).returncode == 0
+    assert re.sub(r"\s+", "", (plain / page).read_text()) == re.sub(r"\s+", "", text)

@@ -71,6 +71,21 @@ def test_the_folder_that_an_engine_wrote(tmp_path: Path) -> None:
 
 
 @pytest.mark.parametrize(
+    ("files", "address"),
+    [
+        (["vite.config.ts|export default { base: './' }"], "${import.meta.env.BASE_URL}"),
+        (["vite.config.js|export default { base: '/' }"], ""),
+        ([], ""),
+        (['package.json|{"dependencies": {"react-scripts": "5"}, "homepage": "https://x.example/app"}'], "${process.env.PUBLIC_URL}/"),
+        (['package.json|{"dependencies": {"react-scripts": "5"}, "homepage": "."}'], ""),
+    ],
+)  # fmt: skip
+def test_components_of_a_site_that_is_published_below_a_path(tmp_path: Path, files: list[str], address: str) -> None:
+    made(tmp_path, 'package.json|{"dependencies": {"react": "19", "vite": "6"}}', *files)
+    assert kind_of(tmp_path).address_in(tmp_path) == address
+
+
+@pytest.mark.parametrize(
     ("addresses", "base"),
     [
         (["/blog/a.html", "/blog/img/a.jpg", "img/a.jpg"], "/blog"),

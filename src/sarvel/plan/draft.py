@@ -66,6 +66,7 @@ class Draft:
         reason: the way that it takes, and why.
         root: the folder that is served as /; "" if that goes without saying.
         base: the path that the site is published below; "" for none.
+        address: how pages reach the made files; "" if that goes without saying.
         woven: the folder for woven pages; "" weaves in place.
         dialects: names of dialects by file ending, where the project has its own.
     """
@@ -83,6 +84,7 @@ class Draft:
     reason: str = ""
     root: str = ""
     base: str = ""
+    address: str = ""
     woven: str = ""
     dialects: Mapping[str, str] = field(default_factory=dict)
 
@@ -188,6 +190,7 @@ def _site(draft: Draft) -> str:
     base = (
         f"base    = {quoted(draft.base + '/')}    # the path that the site is published below\n" if draft.base else ""
     )
+    address = f"address = {quoted(draft.address)}    # the site is published below a path\n" if draft.address else ""
     said = ", ".join(f"{quoted(ending)} = {quoted(name)}" for ending, name in draft.dialects.items())
     dialects = f"dialects = {{ {said} }}    # components in files of this ending\n" if said else ""
     return (
@@ -198,7 +201,7 @@ def _site(draft: Draft) -> str:
         f"masters = {quoted(draft.masters)}    # the originals; Sarvel never writes to them\n"
         f"pages   = [{pages}]\n"
         f"output  = {quoted(draft.output)}    # the folder for made files\n"
-        f"{woven}{root}{base}{dialects}"
+        f"{woven}{root}{base}{address}{dialects}"
     )
 
 

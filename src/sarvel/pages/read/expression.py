@@ -81,6 +81,11 @@ class Expression:
     after: str = ""
     form: Literal["address", "call", "import"] = "address"
 
+    @property
+    def is_script(self) -> bool:
+        """Tells whether it is an expression of JavaScript, in one pair of braces."""
+        return self.before.startswith("{") and not self.before.startswith(("{{", "{%", "{!"))
+
     def root_of(self, file: Path) -> Path | None:
         """The folder from which a file that it names is seen; None where that is the page's, or a bundler's."""
         parts = Path((path_of(self.path) or "").lstrip("/")).parts
@@ -130,10 +135,9 @@ def _in_code(src: str, text: str) -> Expression | None:
     said = Expression(found[0]["path"], src[:start], src[end:], "call")
     if said.path.startswith("~/"):
         said = replace(said, path=said.path[1:], before=said.before + "~")
-    is_script = src.startswith("{") and not src.startswith(("{{", "{%", "{!"))
-    if is_script and _MODULE.search(src):
+    if said.is_script and _MODULE.search(src):
         return Expression(said.path, form="import")
-    return Expression(said.path) if is_script and said.before.strip("{ ") in ('"', "'", "`") else said
+    return Expression(said.path) if said.is_script and said.before.strip("{ ") in ('"', "'", "`") else said
 
 
 @functools.lru_cache(maxsize=8)

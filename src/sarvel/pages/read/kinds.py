@@ -45,6 +45,12 @@ class ProjectKind:
     says_built: tuple[str, ...] = ()
     roots: tuple[str, ...] = ()
     published: str = ""
+    below: tuple[str, ...] = ()
+
+    def address_in(self, folder: Path) -> str:
+        """What addresses from the root begin with, if the site is published below a path; else ""."""
+        file, pattern, address = self.below or ("", "", "")
+        return address if file and _has(folder, file, pattern) else ""
 
     def built_in(self, folder: Path) -> tuple[Path | None, str]:
         """The folder that the engine wrote pages to, None if it did not yet; and its name, from the project's folder."""

@@ -55,6 +55,8 @@ _END_TAG = re.compile(r"\s*</img\s*>", re.IGNORECASE)
 PARAGRAPH = ('<p data-woven="">', "</p>")
 """Written around an image that makes up a whole paragraph, in dialects where tags alone do not make a paragraph."""
 
+_SPACED = 200  # letters in which that element is looked for
+
 # CommonMark 0.31, sections 5.1 and 5.2: possible prefixes of the text of a line: block quotes and the markers of list items.
 _CONTAINERS = re.compile(r"[ \t]*(?:(?:>|[-+*]|\d{1,9}[.)])[ \t]*)*")
 _MARKER = re.compile(r"[^\s>]")
@@ -209,9 +211,12 @@ def _end_tag(page: str, image: Tag) -> str:
 
 
 def _in_paragraph(page: str, start: int, end: int) -> tuple[int, int]:
-    """Start and end of a block, with the paragraph that was written around it, if one was."""
-    if page.endswith(PARAGRAPH[0], 0, start) and page.startswith(PARAGRAPH[1], end):
-        return start - len(PARAGRAPH[0]), end + len(PARAGRAPH[1])
+    """Start and end of a block, with the paragraph that was written around it, if one was; a formatter may have spaced it out."""
+    before = page[max(0, start - _SPACED) : start].rstrip()
+    behind = page[end : end + _SPACED]
+    gap = len(behind) - len(behind.lstrip())
+    if before.endswith(PARAGRAPH[0]) and behind.startswith(PARAGRAPH[1], gap):
+        return max(0, start - _SPACED) + len(before) - len(PARAGRAPH[0]), end + gap + len(PARAGRAPH[1])
     return start, end
 
 

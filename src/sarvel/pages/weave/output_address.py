@@ -78,21 +78,29 @@ class Addresses:
         return InFolder("" if path == "." else path)
 
     def of_call(self, said: Expression, root: Path | None) -> Address | None:
-        """The way by an author's own call; None if it is none that a template engine reads, or does not see the folder.
+        """The way by an author's own call; None if it is none, or does not see the folder.
 
         Args:
             root: the folder that the call is seen from.
         """
-        is_script = said.before.startswith("{") and not said.before.startswith(("{{", "{%", "{!"))
-        if said.form != "call" or is_script or root is None or self.made_elsewhere or self.said is not None:
+        if said.form != "call" or root is None or self.made_elsewhere or self.said is not None:
             return None
         path = _path(self.output, root)
         if path.startswith("../"):
             return None
-        return InCall(f"/{path}" if said.path.startswith("/") else path, said.before, said.after)
+        prefix = f"/{path}" if said.path.startswith("/") else path
+        return InCall(prefix, *(_in_template(said) if said.is_script else (said.before, said.after)))
 
     def _below(self, path: str) -> str:
         return path[len(self.base) :] if self.base and path.startswith(self.base) else path
+
+
+def _in_template(said: Expression) -> tuple[str, str]:
+    """The words around a path of an expression of JavaScript, as a template literal holds them."""
+    before, after = said.before.removeprefix("{").lstrip(), said.after.removesuffix("}").rstrip()
+    if before.startswith("`"):
+        return before[1:], after.removesuffix("`")
+    return f"${{{before}", f"{after}}}"
 
 
 def _stands(target: Path, text: str) -> bool:

@@ -7,6 +7,7 @@ from collections.abc import Container, Mapping, Sequence
 from sarvel.core.html.dialect import HTML, Dialect
 from sarvel.core.html.images import names_a_file
 from sarvel.core.html.tags import MASTERS, Tag, line_end, read_tag
+from sarvel.core.html.template_code import braces
 from sarvel.core.markup.picture import Markup, Source
 from sarvel.pages.restore.blocks import (
     BOUND,
@@ -216,7 +217,15 @@ def _value(value: str | None, dialect: Dialect) -> str:
 def _written(dialect: Dialect, **attributes: str | None) -> str:
     """Attributes as HTML writes them; empty ones are left out, except alt, which then says that it is decoration."""
     return " ".join(
-        f'{_CAMEL.get(name, name) if dialect.camel else name}="{literal(value) if name == "alt" else _value(value, dialect)}"'
+        _attribute(_CAMEL.get(name, name) if dialect.camel else name, value, dialect)
         for name, value in attributes.items()
         if value or (name == "alt" and value is not None)
     )
+
+
+def _attribute(name: str, value: str | None, dialect: Dialect) -> str:
+    if name == "alt":
+        return f'{name}="{literal(value or "")}"'
+    if value and "${" in value and dialect.code is braces:
+        return f"{name}={{`{value}`}}"
+    return f'{name}="{_value(value, dialect)}"'

@@ -136,6 +136,7 @@ def draft_of(found: Survey, root: Path, ground: Ground, measures: Measures | Non
         reason=ground.reason,
         root=_from(root, served) if served else "",
         base=ground.project.base,
+        address=_address_below(ground, root, output, pages=with_images),
         woven=ground.woven,
         dialects=ground.dialects,
         breaks=_breaks(found, groups if measures else []),
@@ -388,6 +389,15 @@ def _published(seen: Sequence[_Seen], pages: Sequence[Path], root: Path, ground:
         return None, _free_folder(Path(os.path.commonpath([page.parent.resolve() for page in pages])))
     is_plain = top.resolve() == root.resolve() or top.name in SERVED
     return None if is_plain else top, _free_folder(top)
+
+
+def _address_below(ground: Ground, root: Path, output: Path, pages: Sequence[Path]) -> str:
+    """How components reach the renditions of a site that is published below a path; "" if that goes without saying."""
+    begin = ground.kind.address_in(root) if ground.way == "source" else ""
+    published = root / ground.kind.published
+    if not begin or any(page.suffix == ".vue" for page in pages) or published.resolve() not in output.resolve().parents:
+        return ""
+    return f"{begin}{_from(published, output)}"
 
 
 def _nothing(found: Survey, ground: Ground, left: _Left) -> PlanError:
