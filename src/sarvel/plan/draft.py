@@ -233,7 +233,7 @@ def _slot(group: Group, names: Mapping[str, tuple[float, int]], *, is_measured: 
     if group.selectors:
         lines.append(f"selectors = [{', '.join(map(_literal, group.selectors))}]")
     starts = {name: start for name, (start, _) in names.items()}
-    seen = None if group.layout.natural else group.seen
+    seen = group.seen if group.seen and (group.seen.alike or not group.layout.natural) else None
     shown = shown_in_toml(seen.fitted, starts) if seen else quoted(group.shown)
     source = f"measured in a browser, to {seen.fitted.error:.1f} px" if seen and is_measured else "from the stylesheets"
     why = source if seen else group.why
