@@ -15,6 +15,7 @@ from sarvel.errors import PlanError
 from sarvel.pipeline.listener import Nobody
 from sarvel.plan.read import read_plan
 from sarvel.tools.confirm.woven import confirm
+from tests.browser.conftest import served
 from tests.conftest import run_sarvel
 
 pytestmark = pytest.mark.browser
@@ -169,6 +170,24 @@ def test_what_an_engine_built_is_held_against_what_it_built_before(name: str, bu
     if not change:
         assert len(one["fetched"]) == 1 and one["fetched"][0].startswith("gull-banner")
         assert 0 < one["bytes"]["after"] < one["bytes"]["before"] and one["largest_ms"]["after"] is not None
+
+
+def test_two_sites_that_run_are_held_against_each_other(built: Path) -> None:
+    for folder in ("before", "after"):
+        (built / folder / "index.html").write_text('<!doctype html><p><a href="inner/index.html">in</a>')
+    with served(built / "before") as before, served(built / "after") as after:
+        done = run_sarvel("confirm", "--before", before, "--after", after, "--device", PHONE, "--json", cwd=built)
+    assert done.returncode == 0, done.stderr
+    pages = {one["page"]: one for one in json.loads(done.stdout)["pages"]}
+    assert list(pages) == ["/", "/inner/index.html"] and all(one["well"] for one in pages.values())
+    inner = pages["/inner/index.html"]
+    assert inner["fetched"][0].startswith("gull-banner") and 0 < inner["bytes"]["after"] < inner["bytes"]["before"]
+    for words, line in (
+        (("--before", before), "--before and --after belong together"),
+        (("--before", "https://example.org", "--after", after), "is no address on this machine"),
+    ):
+        done = run_sarvel("confirm", *words, cwd=built)
+        assert done.returncode == 2 and line in done.stderr
 
 
 def test_crops_are_no_moves_of_a_built_page(built: Path) -> None:

@@ -4,10 +4,11 @@ from pathlib import Path
 
 import pytest
 
+from sarvel.browser.links import address_on_this_machine
 from sarvel.browser.look import ShownBox
 from sarvel.browser.page_boxes import PageBoxes
 from sarvel.errors import PlanError
-from sarvel.tools.start.running import ImageTag, address_on_this_machine, matched
+from sarvel.tools.start.running import ImageTag, matched
 
 FILE = Path("src/A.jsx")
 

@@ -18,6 +18,9 @@ SLOW = (10_000_000, 100)
 """The stated slow network: bits in a second, and ms to the server and back."""
 
 _FAST = (-1, 0)
+# Resource Timing 2: the bodies of what images of the page asked for.
+_FETCHED = """return performance.getEntriesByType("resource").filter((one) => ["img", "image"].includes(one.initiatorType))
+  .reduce((sum, one) => sum + one.encodedBodySize, 0)"""
 _PLACE_IN_FILE = re.compile(r"(?<=\s)\d+:\d+\s")  # of a page's line, which weaving moves
 
 
@@ -70,10 +73,13 @@ def watch(browser: Session) -> None:
     begin_with(browser, "watch")
 
 
-def state_on(browser: Session, server: SiteServer, path: str, device: Device, *, slow: bool = False) -> PageState:
+def state_on(
+    browser: Session, server: SiteServer | None, path: str, device: Device, *, slow: bool = False
+) -> PageState:
     """Opens a page on a device, and looks at it once all is there.
 
     Args:
+        server: of the site; None where it is not ours, and the browser tells how much it fetched.
         slow: whether the network is the stated slow one; then only images of the first screen are awaited.
 
     Raises:
@@ -86,14 +92,16 @@ def state_on(browser: Session, server: SiteServer, path: str, device: Device, *,
         "Network.emulateNetworkConditions", offline=False, latency=delay, downloadThroughput=rate, uploadThroughput=rate
     )
     _errors(browser)
-    server.served.clear()
+    if server:
+        server.served.clear()
     browser.open(path)
     steady(browser, "first" if slow else "scrolled")
-    weight = sum(size for _, size, kind in list(server.served) if kind.startswith("image/"))
-    return _state(browser, weight)
+    if server is None:
+        return _state(browser, int(browser.run(_FETCHED)))
+    return _state(browser, sum(size for _, size, kind in list(server.served) if kind.startswith("image/")))
 
 
-def largest_on(browser: Session, server: SiteServer, path: str, device: Device) -> float | None:
+def largest_on(browser: Session, server: SiteServer | None, path: str, device: Device) -> float | None:
     """When the largest image of a page's first screen is there on the slow network, ms; None where that is not known.
 
     A page that does not come in time there is none to leave out: it came on the fast network.

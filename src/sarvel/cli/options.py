@@ -266,6 +266,12 @@ def _confirm(command: Group) -> None:
     add("pages", metavar="PAGE", nargs="*", help="pages of the plan (default: all)")
     _on_devices(command, "six of the audience's")
     add("--against", metavar="URL", help="check the deployed pages at URL and every file that they name; no browser")
+    add(
+        "--before",
+        metavar="URL",
+        help="compare two sites that run on this machine: the one before weaving, with --after",
+    )
+    add("--after", metavar="URL", help="the one after weaving")
     says = "compare pages that an engine built: one folder from before weaving, one from after"
     add("--built", metavar=("BEFORE", "AFTER"), nargs=2, help=says)
 

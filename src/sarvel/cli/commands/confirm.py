@@ -6,6 +6,7 @@ import argparse
 from collections.abc import Iterator
 from pathlib import Path
 
+from sarvel.browser.links import address_on_this_machine
 from sarvel.browser.page_state import SLOW
 from sarvel.cli.commands.against import run_against
 from sarvel.cli.plans import plan_of
@@ -14,8 +15,9 @@ from sarvel.cli.ui.styles import BAD, GOOD
 from sarvel.cli.ui.table import Column, Table
 from sarvel.core.amounts import counted, percent, weight
 from sarvel.core.layout.audience import diverse, ends_of
+from sarvel.errors import PlanError
 from sarvel.notices import Kind, Notice
-from sarvel.tools.confirm.built import confirm_built
+from sarvel.tools.confirm.built import confirm_built, confirm_running
 from sarvel.tools.confirm.outcome import GROWN, Confirmed, ConfirmedSite
 from sarvel.tools.confirm.woven import confirm
 
@@ -30,7 +32,12 @@ def run(options: argparse.Namespace) -> int:
     if options.against:
         return run_against(options, plan, console)
     devices = options.device or [one.device for one in diverse(plan.audience, plan.starts, _MOST)]
-    if options.built:
+    if bool(options.before) != bool(options.after):
+        raise PlanError.at("sarvel confirm", "--before and --after belong together", "name both sites")
+    if options.before:
+        sites = address_on_this_machine(options.before), address_on_this_machine(options.after)
+        site = confirm_running(plan, sites, options.pages, devices, options.driver, console)
+    elif options.built:
         before, after = (Path(folder) for folder in options.built)
         site = confirm_built(plan, (before, after), options.pages, devices, options.driver, console)
     else:
@@ -86,7 +93,7 @@ def _table(site: ConfirmedSite) -> Table:
         was, now = one.before.weight, one.after.weight
         woven = sum(image.woven and bool(image.url) for image in one.after.images)
         table.add(
-            (one.page.name if by_name else str(one.page)) if one.page != last else "",
+            ((by_name and one.page.name) or str(one.page)) if one.page != last else "",
             str(one.device),
             _boxes(one),
             (f"{one.fetched} of {woven}", BAD if one.strayed or one.broken else ""),

@@ -11,6 +11,7 @@ from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from sarvel.browser.links import address_on_this_machine
 from sarvel.cli.ui.console import Console
 from sarvel.core.amounts import counted
 from sarvel.errors import PlanError
@@ -22,7 +23,7 @@ from sarvel.plan.json_schema import FILE_NAME as SCHEMA
 from sarvel.plan.json_schema import NAMED, TITLE, schema_text
 from sarvel.plan.read import plan_from
 from sarvel.tools.start.draft import Measures, draft_of, unmet
-from sarvel.tools.start.running import ImageTag, address_on_this_machine, pages_of_built, served
+from sarvel.tools.start.running import ImageTag, pages_of_built, served
 from sarvel.tools.start.ways import Ground, ground_of
 from sarvel.tools.survey import survey
 

@@ -1,13 +1,15 @@
-"""Before and after where an engine builds the pages: two folders, built from the pages before and after they were woven."""
+"""Before and after where an engine builds the pages: two folders, or two running sites, of the pages before and after weaving."""
 
 from __future__ import annotations
 
 import contextlib
 import urllib.parse
 from collections.abc import Callable, Iterator, Mapping, Sequence
+from contextlib import AbstractContextManager
 from dataclasses import dataclass
 from pathlib import Path
 
+from sarvel.browser.links import linked_pages
 from sarvel.browser.page_state import PageState, largest_on, shaped_state, state_on
 from sarvel.browser.session import Session
 from sarvel.browser.site_server import Folders, SiteServer
@@ -29,11 +31,10 @@ from sarvel.tools.serving.served_folders import maker_of
 
 @dataclass
 class _Built:
-    """A site as it was built, served."""
+    """A site as it was built, served by us or by a server that runs."""
 
     browser: Session
-    server: SiteServer
-    folder: Path
+    server: SiteServer | None
 
     def state(self, path: str, device: Device) -> PageState:
         """A page on a device."""
@@ -60,28 +61,69 @@ def confirm_built(
         BrowserError: no browser can be had.
     """
     result = ConfirmedSite()
+    pages = {"/" + urllib.parse.quote(page.as_posix()): built[1] / page for page in _pages(built, names, result)}
+
+    @contextlib.contextmanager
+    def served(browser: Session) -> Iterator[tuple[_Built, _Built]]:
+        servers = [SiteServer(Folders([folder], maker=maker_of(plan)), {}) for folder in built]
+        try:
+            before, after = (_Built(browser.at(one.address), one) for one in servers)
+            yield before, after
+        finally:
+            for server in servers:
+                server.close()
+
+    return _confirm(plan, pages, served, devices, driver, listener, result)
+
+
+def confirm_running(
+    plan: Plan, sites: tuple[str, str], names: Sequence[str], devices: Sequence[Device], driver: str | None,
+    listener: Listener,
+) -> ConfirmedSite:  # fmt: skip
+    """Looks at the pages of two sites that run on this machine.
+
+    Args:
+        sites: their addresses, of the one before weaving and the one after, without a slash at the end.
+        names: paths of pages; none for / and the pages that it leads to.
+        driver: address of a WebDriver that runs already; None starts the one that is installed.
+
+    Raises:
+        BrowserError: no browser can be had.
+    """
+    paths = ["/" + name.lstrip("/") for name in names] or linked_pages(sites[1], ["/"], driver)
+
+    @contextlib.contextmanager
+    def running(browser: Session) -> Iterator[tuple[_Built, _Built]]:
+        yield _Built(browser.at(sites[0]), None), _Built(browser.at(sites[1]), None)
+
+    return _confirm(plan, {path: Path(path) for path in paths}, running, devices, driver, listener, ConfirmedSite())
+
+
+def _confirm(
+    plan: Plan, pages: Mapping[str, Path], sites: Callable[[Session], AbstractContextManager[tuple[_Built, _Built]]],
+    devices: Sequence[Device], driver: str | None, listener: Listener, result: ConfirmedSite,
+) -> ConfirmedSite:  # fmt: skip
+    """Looks at pages of two sites.
+
+    Args:
+        pages: by path, what they are called.
+        sites: gives the two sites to a browser.
+    """
     with ledger_of(plan, lambda _: None, creates=False) as ledger:
         pictures = read_site(plan, ledger, as_it_stands=True).edition.pictures.values()
     by_file: dict[str, list[Picture]] = {}
     for picture in pictures:
         for name in {one.name for one in picture.renditions()}:
             by_file.setdefault(name, []).append(picture)
-    pages = _pages(built, names, result)
-    texts: dict[str, bytes] = {}
 
     @contextlib.contextmanager
-    def look(browser: Session) -> Iterator[Callable[[Path, Device], Confirmed]]:
-        servers = [SiteServer(Folders([folder], maker=maker_of(plan)), texts) for folder in built]
-        before, after = (
-            _Built(browser.at(one.address), one, folder) for one, folder in zip(servers, built, strict=True)
-        )
-        try:
-            yield lambda page, device: _one(before, after, texts, page, device, by_file, slow=device == devices[0])
-        finally:
-            for server in servers:
-                server.close()
+    def look(browser: Session) -> Iterator[Callable[[str, Device], Confirmed]]:
+        with sites(browser) as (before, after):
+            yield lambda path, device: _one(
+                before, after, path, pages[path], device, by_file, slow=device == devices[0]
+            )
 
-    confirm_each(pages, devices, driver, result, listener, lambda page: built[1] / page, look)
+    confirm_each(list(pages), devices, driver, result, listener, pages.__getitem__, look)
     return result
 
 
@@ -121,22 +163,20 @@ def _within(folder: Path, page: Path) -> Path:
 
 
 def _one(
-    before: _Built, after: _Built, texts: dict[str, bytes], page: Path, device: Device,
+    before: _Built, after: _Built, path: str, page: Path, device: Device,
     by_file: Mapping[str, Sequence[Picture]], *, slow: bool,
 ) -> Confirmed:  # fmt: skip
     """One page on one device: woven; before; and before with images of the shapes of the plan's crops."""
-    path = "/" + urllib.parse.quote(page.as_posix())
     new = after.state(path, device)
     markup = str(after.browser.run("return document.documentElement.outerHTML"))
-    others, fetched = strayed(markup, after.server.address + path, new, device)
+    others, fetched = strayed(markup, after.browser.address + path, new, device)
     shapes = []
     for place, image in enumerate(new.images):
         name = urllib.parse.unquote(image.url.rpartition("/")[2]) if image.woven else ""
         picture = next((one for one in by_file.get(name, ()) if _has(one.crop_on(device), name)), None)
         shape = shape_of(picture, device) if picture else None
         if shape:
-            texts[shape[0]] = shape[1]
-            shapes.append((place, shape[0]))
+            shapes.append((place, f"data:image/svg+xml,{urllib.parse.quote(shape[1])}"))
     old = before.state(path, device)
     reference = shaped_state(before.browser, old, shapes) if shapes else old
     shift, new = least_shifting(old, new, lambda: (before.state(path, device), after.state(path, device)))
@@ -144,7 +184,7 @@ def _one(
     said = set(old.errors)
     times = (before.largest(path, device), after.largest(path, device)) if slow else (None, None)
     return Confirmed(
-        after.folder / page,
+        page,
         device,
         old,
         new,

@@ -11,21 +11,20 @@ from collections.abc import Callable, Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path, PurePosixPath
 
-from sarvel.browser.look import begin_with, script, steady
+from sarvel.browser.links import linked_pages
+from sarvel.browser.look import begin_with
 from sarvel.browser.page_boxes import PageBoxes, measure
-from sarvel.browser.session import Session, session
+from sarvel.browser.session import Session
 from sarvel.browser.several import looked_at
-from sarvel.browser.site_server import LOOPBACK, Folders, SiteServer, host_of
+from sarvel.browser.site_server import Folders, SiteServer
 from sarvel.core.layout.alike import united
 from sarvel.core.survey.behaviour import Behaviour
-from sarvel.errors import PageError, PlanError
+from sarvel.errors import PageError
 from sarvel.notices import Kind, Notice
 from sarvel.pages.read.page_files import SERVABLE
 from sarvel.pipeline.listener import Listener
 from sarvel.tools.start.measured import Place, behaviour_of
 from sarvel.workers.cores import available_workers
-
-_MOST = 20  # pages that are opened
 
 
 @dataclass(frozen=True)
@@ -45,20 +44,6 @@ class ImageTag:
         own = PurePosixPath(self.name)
         stems = (PurePosixPath(one).stem for one in files if PurePosixPath(one).suffix)
         return any(stem == own.stem or (stem.startswith(own.stem) and stem[len(own.stem)] in ".-_") for stem in stems)
-
-
-def address_on_this_machine(url: str) -> str:
-    """The address of a server that runs here, without a slash at its end.
-
-    Raises:
-        PlanError: it is elsewhere.
-    """
-    parts = urllib.parse.urlsplit(url if "://" in url else f"http://{url}")
-    if parts.scheme not in ("http", "https") or host_of(parts.netloc) not in LOOPBACK:
-        raise PlanError.at(
-            url, "is no address on this machine", "start the site here, such as at http://localhost:3000"
-        )
-    return f"{parts.scheme}://{parts.netloc}{parts.path.rstrip('/')}"
 
 
 @contextlib.contextmanager
@@ -93,7 +78,7 @@ def behaviours_at(
     Raises:
         BrowserError: no browser can be had.
     """
-    paths = _linked(address, begin, driver)
+    paths = linked_pages(address, begin, driver)
 
     @contextlib.contextmanager
     def prepared(browser: Session) -> Iterator[Callable[[str], PageBoxes]]:
@@ -110,20 +95,6 @@ def behaviours_at(
                 seen.append(page)
             advance(1, path)
     return matched(tags, seen), faults
-
-
-def _linked(address: str, begin: Sequence[str], driver: str | None) -> list[str]:
-    """The paths of a site's pages, by their links, nearest first."""
-    paths = list(dict.fromkeys(begin))[:_MOST]
-    with session(address, driver) as browser:
-        for path in paths:  # which grows
-            with contextlib.suppress(PageError):
-                browser.open(path)
-                steady(browser, "first")
-                linked = (str(one) for one in browser.run(script("links")))
-                pages = (one for one in linked if PurePosixPath(one).suffix in ("", *SERVABLE))
-                paths += [one for one in dict.fromkeys(pages) if one not in paths][: _MOST - len(paths)]
-    return paths
 
 
 def matched(tags: Sequence[ImageTag], pages: Sequence[PageBoxes]) -> dict[Place, Behaviour]:
