@@ -13,6 +13,7 @@ from sarvel.cli.ui.table import Column, Table
 from sarvel.core.amounts import counted, percent, weight
 from sarvel.errors import PlanError
 from sarvel.notices import Kind, Notice
+from sarvel.pages.read.expression import UNTOLD, UNTOLD_CURE
 from sarvel.plan.read import read_plan_if_any
 from sarvel.tools.survey import Placed, Survey, SurveyedFile, survey
 
@@ -31,6 +32,7 @@ def run(options: argparse.Namespace) -> int:
     found = survey(paths, read_plan_if_any(options.plan, Path.cwd()), console)
     _tell(console, found, everything=options.all)
     console.document(**_as_json(found))
+    console.notes([Notice(Kind.IMAGE, str(placed), UNTOLD, UNTOLD_CURE, "note") for placed in found.untold])
     missing = (Notice(Kind.PAGE, str(placed), f"there is no file {placed.use.url}") for placed in found.missing)
     console.trouble([*missing, *found.faults])
     return console.code(failed=bool(found.faults) or (console.strict and bool(found.missing)))
@@ -183,9 +185,11 @@ def _as_json(found: Survey) -> dict[str, object]:
             for row in found.rows
         ],
         "unused": [_from_here(row.file) for row in found.unused],
-        "missing": [
-            {"file": _from_here(one.file), "line": one.line, "column": one.column, "url": one.use.url}
-            for one in found.missing
-        ],
+        "missing": [_place(one) for one in found.missing],
+        "untold": [_place(one) for one in found.untold],
         "faults": found.faults,
     }
+
+
+def _place(one: Placed) -> dict[str, object]:
+    return {"file": _from_here(one.file), "line": one.line, "column": one.column, "url": one.use.url}

@@ -37,7 +37,9 @@ from sarvel.pages.read.linked_files import LinkedFiles, Looked
 from sarvel.pages.read.page_files import PageFile
 from sarvel.pages.read.roots import Roots, file_of
 from sarvel.pages.restore.background_tags import Background, backgrounds_in
-from sarvel.pipeline.roots import project_of, roots_of
+from sarvel.pages.weave.weaver import weave
+from sarvel.pipeline.roots import addresses_of, project_of, roots_of
+from sarvel.pipeline.site import ledger_of, read_site
 from sarvel.plan.draft import Backgrounds, Draft, Larger
 from sarvel.plan.read import SERVED, Plan
 from sarvel.tools.measure.pages import worth_opening
@@ -214,7 +216,7 @@ def _is_shown(behaviour: Behaviour | None) -> bool:
 
 
 def unmet(draft: Draft, plan: Plan) -> Iterator[Notice]:
-    """Images of a drafted plan that its own slots do not take, or not from where they are.
+    """Images of a drafted plan that its own slots do not take, or that cannot be woven.
 
     Args:
         plan: the same, read.
@@ -234,6 +236,12 @@ def unmet(draft: Draft, plan: Plan) -> Iterator[Notice]:
                 yield Notice(Kind.LEFT_OUT, place, f"slots.{slot} does not take it", cure, "note")
             elif own == name and ask and ask.fault:
                 yield ask.fault
+    with ledger_of(plan, lambda _: None, creates=False) as ledger:
+        site = read_site(plan, ledger, as_it_stands=True)
+    yield from site.troubles
+    for one in site.pages:  # as if all files were made, into memory
+        woven = weave(one, site.edition, addresses_of(plan), (), None, {}, leaves_alt=True)
+        yield from (fault for fault in woven.faults if fault not in (ask.fault for ask in one.asks))
 
 
 def _seen(
