@@ -25,11 +25,11 @@ PROJECTS = [
     (['package.json|{"dependencies": {"@sveltejs/kit": "2"}}'], "SvelteKit", "source"),
     (['package.json|{"dependencies": {"vue": "3", "vite": "6"}}'], "components", "source"),
     (['package.json|{"devDependencies": {"vite": "6"}}'], "Vite", "engine"),
-    (["manage.py"], "Django", "server"),
+    (["manage.py", 'package.json|{"devDependencies": {"vite": "6", "react": "19"}}'], "Django", "server"),
     (["app.py|app = Flask(__name__)", "templates/"], "Flask", "server"),
     (["style.css|/* Theme Name: x */"], "WordPress theme", "server"),
     (["shop.csproj"], "ASP.NET", "server"),
-    (["artisan"], "Laravel", "server"),
+    (["artisan", 'package.json|{"devDependencies": {"vite": "6"}}'], "Laravel", "server"),
     (["index.php"], "PHP", "server"),
     (["index.html", "package.json|{}"], PAGES.name, "pages"),
 ]
