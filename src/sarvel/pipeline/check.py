@@ -18,6 +18,8 @@ from sarvel.pipeline.targets import pages_of
 from sarvel.plan.read import Plan
 from sarvel.rules import RULES
 
+_BEGIN = 65_536  # bytes of a file that tell whether it is a page
+
 USUAL: Severity = "wasteful"
 """The severity from which on a finding needs the user, where nothing else is asked for."""
 
@@ -61,11 +63,23 @@ def pages_to_check(names: Sequence[str], plan: Plan | None) -> list[Path]:
         if not page.exists():
             raise PlanError.at(page, "there is no such page")
     said = plan.dialects if plan else {}
+    for page in named:
+        if page.is_file() and not (page.suffix == ".css" or dialect_of(page.name, said) or _holds_markup(page)):
+            raise PlanError.at(page, "is no page", "name pages, templates, stylesheets or folders of them")
     found = {page: _inside(page, said) if page.is_dir() else [page] for page in named}
     for page, files in found.items():
         if not files:
             raise PlanError.at(page, "no page, template or stylesheet is in this folder")
     return [file for files in found.values() for file in files]
+
+
+def _holds_markup(file: Path) -> bool:
+    """Tells whether a file of an ending that no dialect has may be a page."""
+    try:
+        begin = file.read_bytes()[:_BEGIN]
+    except OSError:
+        return True  # which is told where it is read
+    return b"\0" not in begin and b"<" in begin
 
 
 def _inside(folder: Path, said: Mapping[str, str]) -> list[Path]:
