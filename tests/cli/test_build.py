@@ -126,7 +126,7 @@ def test_wrong_plans(site: Path, sarvel: Run, change: tuple[str, str], words: st
 
 def test_no_plan_at_all(sarvel: Run, tmp_path_factory: pytest.TempPathFactory) -> None:
     done = sarvel("build", cwd=tmp_path_factory.mktemp("empty"))
-    assert done.returncode == 2 and "no sarvel.toml here or in any folder above; write one" in done.stderr
+    assert done.returncode == 2 and "no sarvel.toml here or in any folder above; run sarvel start" in done.stderr
 
 
 @pytest.mark.parametrize("workers", ["1", "2"])

@@ -178,7 +178,11 @@ def test_linked_stylesheets_and_templates_are_checked_and_a_page_without_a_plan(
             "--explain gap: no rule is called so; similar rules: gap-between-sources",
         ),
         (["none.html"], 2, "none.html: there is no such page"),
-        (["../site/masters/gull.jpg"], 2, "gull.jpg: is no page; name pages, templates, stylesheets or folders of them"),
+        (
+            ["../site/masters/gull.jpg"],
+            2,
+            "gull.jpg: is no page; name pages, templates, stylesheets or folders of them",
+        ),
         (["."], 1, "2 findings in 2 pages: 1 broken, 1 hint"),
     ],
 )

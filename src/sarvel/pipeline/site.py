@@ -23,6 +23,7 @@ from sarvel.pipeline.plan_folders import MastersFolder, masters_of_plan, output_
 from sarvel.pipeline.roots import project_of
 from sarvel.pipeline.standing_efforts import standing, standing_efforts
 from sarvel.pipeline.targets import check_targets, pages_of
+from sarvel.pipeline.unused_slots import unused_slots
 from sarvel.plan.read import Partials, Plan
 
 
@@ -97,6 +98,7 @@ class Site(RequestedImages):
         )
         return (
             *(replace(one.within(self.plan.file), severity="note") for one in moving),
+            *unused_slots(self.plan, self.pages),
             *(note for page in self.pages for note in page.notes),
             *self._of_pictures("note"),
             *(one.notice.within(self.plan.file) for one in self.left_out),

@@ -18,7 +18,9 @@ def find_plan(start: Path) -> Path:
     found = nearest_plan(start)
     if found is None:
         raise PlanError.at(
-            start, f"no {FILE_NAME} here or in any folder above", "run sarvel start to draft one, or name it with --plan FILE"
+            start,
+            f"no {FILE_NAME} here or in any folder above",
+            "run sarvel start to draft one, or name it with --plan FILE",
         )
     return found
 
