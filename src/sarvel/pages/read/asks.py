@@ -26,6 +26,7 @@ from sarvel.pages.restore.preload_links import PreloadPlace, preload_places
 _BOUND_SRC = re.compile(r"\s(?::|v-bind:)src\s*=|\s\{src\}", re.IGNORECASE)
 
 
+_HEAD = 2000  # letters in which a page says that it is XML
 # HTML that is XML as well stays well-formed, whether or not its file's name says XHTML.
 _XHTML = re.compile(
     r"""\A\s*<\?xml\b|<html\b[^<>]*\sxmlns\s*=\s*["']http://www\.w3\.org/1999/xhtml["']""", re.IGNORECASE
@@ -89,7 +90,7 @@ def read_page(file: PageFile, slots: Mapping[str, Slot], project: Project, maste
 
 def page_of(file: PageFile, text: PageText, slots: Mapping[str, Slot], project: Project, masters_folder: Path) -> Page:
     """A page with some text, and the images that it asks for; like `read_page`."""
-    if file.dialect.name == "html" and _XHTML.search(text.text):
+    if file.dialect.name == "html" and _XHTML.search(text.text, 0, _HEAD):
         file = replace(file, dialect=DIALECTS["xhtml"])
     asks: list[Ask] = []
     notes: list[Notice] = []
