@@ -14,18 +14,21 @@ from sarvel.core.survey.groups import Group, LocalImage
 
 
 def grouped(page: str) -> list[Group]:
-    """Groups of the images of a page; each says by its title how many percent of the viewport it is wide."""
+    """Groups of the images of a page; each says by its title how many percent of the viewport it is wide; 0 for unknown."""
     document = read_document(page)
     around = ancestors_of(page, HTML, [one.tag.start for one in document.images])
-    images = []
+    images, rest = [], []
     for one in document.images:
         share = int(value_of(one.tag, "title") or 0) / 100
         widths = {viewport: share * viewport for viewport in first_looks()}
         image = LocalImage(
             one, value_of(one.tag, "src") or "", "p.html", str(one.number), 900, ancestors=around[one.tag.start]
         )
-        images.append((image, Behaviour(Measured(widths, {}), {}, (share, 0.0))))
-    return behaving(images, 900)
+        if share:
+            images.append((image, Behaviour(Measured(widths, {}), {}, (share, 0.0))))
+        else:
+            rest.append(image)
+    return behaving(images, 900, rest)
 
 
 def img(share: int, src: str = "a.jpg", more: str = "") -> str:
@@ -52,6 +55,19 @@ def test_each_group_takes_its_own(page: str, takes: dict[str, list[str]]) -> Non
             assert value_of(one.image.tag, "data-sarvel") or taker is group, (group.name, group.selectors)
     found = {group.seen.fitted.steps[0][1]: group.selectors for group in groups if group.seen}
     assert not takes or len(found) == len(takes)
+
+
+@pytest.mark.parametrize(
+    ("page", "taken"),
+    [
+        (f'<div class="sheet">{img(50)}</div><p>{img(0, "b.jpg")}</p>', [".sheet img"]),
+        (img(50, more='class="card"') + img(0, "b.jpg"), [".card"]),
+        (img(50, more='class="card"') + img(0, "b.jpg", 'class="card"'), ['[src="a.jpg"]']),
+    ],
+)
+def test_images_of_unknown_width_are_taken_by_no_group(page: str, taken: list[str]) -> None:
+    groups = grouped(page)
+    assert [selector for group in groups for selector in group.selectors] == taken
 
 
 def test_what_nothing_tells_apart_shares_a_slot_wide_enough_for_all() -> None:

@@ -53,11 +53,14 @@ def ratios_of(boxes: Iterable[tuple[int, float, float, str, str, tuple[int, int]
     return found if uncropped <= _MOST_UNCROPPED else {}
 
 
-def behaving(images: Sequence[tuple[LocalImage, Behaviour]], height: float) -> list[Group]:
-    """All images in groups that are shown at the same widths, each with selectors that mean its images and no others.
+def behaving(
+    images: Sequence[tuple[LocalImage, Behaviour]], height: float, rest: Sequence[LocalImage] = ()
+) -> list[Group]:
+    """Images in groups that are shown at the same widths, each with selectors that mean its images and no others.
 
     Args:
         height: of the viewports that they were measured on, CSS px.
+        rest: other images, of unknown behaviour; those that nothing tells from them are left out.
     """
     kinds: dict[tuple[object, ...], list[tuple[LocalImage, Behaviour]]] = {}
     for one in images:
@@ -69,7 +72,7 @@ def behaving(images: Sequence[tuple[LocalImage, Behaviour]], height: float) -> l
     ]
     used = Counter({_named(image): 1 for image, _ in images if _named(image)})
     groups = []
-    for part, selectors in _in_order(parts):
+    for part, selectors in _in_order(parts, rest):
         own = [image for image, _ in part]
         name = _named(own[0]) or _free(_called(own), used)
         groups.append(Group(name, selectors, layout_of(own), own, _seen([one for _, one in part], height)))
@@ -79,24 +82,25 @@ def behaving(images: Sequence[tuple[LocalImage, Behaviour]], height: float) -> l
 _Part: TypeAlias = Sequence[tuple[LocalImage, Behaviour]]
 
 
-def _in_order(parts: Iterable[_Part]) -> Iterator[tuple[_Part, list[str]]]:
-    """Groups with their selectors, in such an order that each takes its images from all that come behind it."""
+def _in_order(parts: Iterable[_Part], rest: Sequence[LocalImage]) -> Iterator[tuple[_Part, list[str]]]:
+    """Groups with their selectors, in such an order that each takes its images from all behind it, and from the rest."""
     left: list[_Part] = sorted(parts, key=lambda part: (not _named(part[0][0]), -len(part)))
     while left:
-        told = ((part, *_told(part, left)) for part in left)
+        told = ((part, *_told(part, left, rest)) for part in left)
         part, selectors, strays = min(told, key=lambda one: len(one[2]))
         left = [one for one in left if one is not part]
-        if strays:  # nothing tells these apart: they share a slot, which must be wide enough for all
-            joined = [other for other in left if any(image is stray for image, _ in other for stray in strays)]
+        joined = [other for other in left if any(image is stray for image, _ in other for stray in strays)]
+        if joined:  # nothing tells these apart: they share a slot, which must be wide enough for all
             left = [[*part, *(one for other in joined for one in other)], *(one for one in left if one not in joined)]
-        else:
+        elif not strays:
             yield part, selectors
 
 
-def _told(part: _Part, left: Sequence[_Part]) -> tuple[list[str], list[LocalImage]]:
+def _told(part: _Part, left: Sequence[_Part], rest: Sequence[LocalImage]) -> tuple[list[str], list[LocalImage]]:
     """Selectors of a group's images, and the images of other groups that they mean too."""
     own = [image for image, _ in part]
-    others = [image for other in left if other is not part for image, _ in other if not _named(image)]
+    behind = [*(image for other in left if other is not part for image, _ in other), *rest]
+    others = [image for image in behind if not _named(image)]
     selectors = [] if _named(own[0]) else list(_selectors(own, others))
     return selectors, [one for one in others if any(map(one.is_meant, selectors))]
 

@@ -25,7 +25,7 @@ REASONS: Mapping[Way, str] = MappingProxyType(
         "engine": "its engine writes plain pages, so posts and templates stay as they are",
         "source": "a bundler or a script makes its pages",
         "server": "a server fills its templates",
-        "pages": "its pages are served as they are",
+        "pages": "served as they are",
     }
 )
 """Why a kind of project takes its way."""

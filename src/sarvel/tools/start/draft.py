@@ -194,7 +194,9 @@ def _grouped(
             known[place] = like[look]
     shown = [(one.image, known[place]) for place, one in zip(places, seen, strict=True) if _is_shown(known.get(place))]
     rest = [one.image for place, one in zip(places, seen, strict=True) if not _is_shown(known.get(place))]
-    groups = behaving(shown, HEIGHT) if shown else []
+    groups = behaving(shown, HEIGHT, rest) if shown else []
+    taken = {id(image) for group in groups for image in group.images}
+    rest += [image for image, _ in shown if id(image) not in taken]
     names = Counter(group.name for group in groups)
     for group in grouped(rest):
         while group.selectors and names[group.name]:

@@ -52,7 +52,7 @@ class Ground:
             "engine": f"{self.built}/ is woven into {self.woven}/",
             "source": "its source is woven in place",
             "server": "they are woven in place",
-            "pages": "they are woven in place",
+            "pages": "woven in place",
         }
         return f"{self.kind.name}: {REASONS[self.way]}; {where[self.way]}"
 
