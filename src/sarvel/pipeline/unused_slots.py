@@ -18,6 +18,8 @@ def unused_slots(plan: Plan, pages: Sequence[Page]) -> Iterator[Notice]:
     Args:
         pages: all of the plan.
     """
+    if not pages:  # of a single image, which has no page
+        return
     used = {ask.slot for page in pages for ask in page.asks} | set(plan.content.values())
     for slot in plan.slots.values():
         if slot.name not in used and not slot.masters:

@@ -6,6 +6,7 @@ after another, with white space between, for descendants. Templates are no trees
 
 from __future__ import annotations
 
+import functools
 import re
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
@@ -70,6 +71,7 @@ def _stand_within(around: Sequence[Selector], ancestors: Sequence[Tag]) -> bool:
     return True
 
 
+@functools.lru_cache(maxsize=4096)
 def parse_selector(css: str) -> Selector:
     """Reads a selector.
 

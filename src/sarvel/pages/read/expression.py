@@ -23,6 +23,7 @@ UNTOLD_CURE = "write a path there, or include a partial ([partials] in the plan)
 """What to do about it."""
 
 _ENDING = r"\.(?:jpe?g|jfif|png|webp|avif|gif|jxl|tiff?|bmp|svgz?|heic)"
+_LONGEST = 2000  # letters of words that are read as code: longer ones are no one's path
 _QUERY = r"(?:\?[^\"'`{}<>\s]*)?"
 
 # Code that stands in front of a path: what an engine prints there. `{% … %}` prints nothing that begins an address.
@@ -102,6 +103,8 @@ def expression(src: str, text: str) -> Expression | None:
         src: the words, character references resolved.
         text: the file that they are in, which may import what they name.
     """
+    if len(src) > _LONGEST:
+        return None if holds_code(src) else Expression(src)
     if not holds_code(src) and not src.startswith(("@", "~", "%")) and not _CODE.fullmatch(src):
         return Expression(src)
     if src.startswith("~/"):

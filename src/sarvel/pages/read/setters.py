@@ -24,7 +24,8 @@ scripts of many sites look for."""
 
 _LONGEST = 400_000  # bytes of a script that is read; libraries as long know no image of the page by name
 
-_SCRIPT = re.compile(r"<script\b(?P<attributes>[^>]*)>(?P<text>.*?)</script", re.IGNORECASE | re.DOTALL)
+_SCRIPT = re.compile(r"<script\b(?P<attributes>[^>]{0,2000})>", re.IGNORECASE)
+_SCRIPT_END = re.compile(r"</script", re.IGNORECASE)
 _SRC = re.compile(r"""\bsrc\s*=\s*["']?([^"'\s>]+)""", re.IGNORECASE)
 
 _NAME = r"[A-Za-z_$][\w$]*"
@@ -60,15 +61,23 @@ class Setter:
 def setters(page: Path, text: str, project: Project) -> list[Setter]:
     """The statements of a page's scripts, inline and at hand, that set files of images."""
     found: list[Setter] = []
-    for script in _SCRIPT.finditer(text):
-        src = _SRC.search(script["attributes"])
-        if src is None and script["text"].strip():
-            line, _ = line_and_column(text, script.start("text"))
-            found += _of_script(str(page), script["text"], line)
+    for attributes, start, end in _scripts(text):
+        src = _SRC.search(attributes)
+        if src is None and end - start <= _LONGEST:
+            line, _ = line_and_column(text, start)
+            found += _of_script(str(page), text[start:end], line)
         elif src and (file := project.file(Expression(src[1]), page.parent)):
             with contextlib.suppress(OSError):
                 found += _of_file(file, file.stat().st_mtime_ns)
     return found
+
+
+def _scripts(text: str) -> Iterator[tuple[str, int, int]]:
+    """The attributes of each script element, and where its text starts and ends; one that is never closed is none."""
+    at = 0
+    while (opening := _SCRIPT.search(text, at)) and (ending := _SCRIPT_END.search(text, opening.end())):
+        yield opening["attributes"], opening.end(), ending.start()
+        at = ending.end()
 
 
 @functools.lru_cache(maxsize=256)
