@@ -103,10 +103,8 @@ def expression(src: str, text: str) -> Expression | None:
         src: the words, character references resolved.
         text: the file that they are in, which may import what they name.
     """
-    if len(src) > _LONGEST:
+    if len(src) > _LONGEST or not (holds_code(src) or src.startswith(("@", "~", "%")) or _CODE.fullmatch(src)):
         return None if holds_code(src) else Expression(src)
-    if not holds_code(src) and not src.startswith(("@", "~", "%")) and not _CODE.fullmatch(src):
-        return Expression(src)
     if src.startswith("~/"):
         return Expression(src[1:], "~", "", "call")
     if _ALIAS.match(src) and not _CODE.fullmatch(src):
