@@ -128,6 +128,25 @@ def test_the_file_is_found_by_all_commands_and_the_call_is_kept(idiom: Idiom, ar
     assert (tmp_path / idiom.page).read_text() == before
 
 
+def test_an_engine_joins_several_folders_into_one(art: Path, tmp_path: Path) -> None:
+    (tmp_path / "manage.py").touch()
+    for app in ("one", "two"):
+        (tmp_path / app / "static" / app).mkdir(parents=True)
+        shutil.copy(art, tmp_path / app / "static" / app / f"{app}.jpg")
+        (tmp_path / app / "templates").mkdir()
+        (tmp_path / app / "templates" / f"{app}.html").write_text(
+            f'<img src="{{% static \'{app}/{app}.jpg\' %}}" alt="A">\n'
+        )
+    assert run_sarvel("start", cwd=tmp_path).returncode == 0
+    plan = (tmp_path / "sarvel.toml").read_text()
+    quick = '[defaults]\neffort = "quick"\nwidths = 1\nquality = { avif = 40, webp = 50, jpeg = 60 }'
+    (tmp_path / "sarvel.toml").write_text(plan.replace("[defaults]", quick))
+    assert "2 images woven" in run_sarvel("build", cwd=tmp_path).stdout
+    for app in ("one", "two"):
+        woven = (tmp_path / app / "templates" / f"{app}.html").read_text()
+        assert woven.count(f"{app}-picture-") == woven.count(f"{{% static 'pictures/{app}-picture-") > 3, woven
+
+
 PLAIN = """\
 [site]
 masters = "img"

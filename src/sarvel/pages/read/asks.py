@@ -44,7 +44,7 @@ class Ask:
         key: the master that it means; None if it names none.
         fault: why it cannot be woven; None if it can.
         said: the words that name the master; None if they name none.
-        root: the folder that these are seen from, if they tell it.
+        roots: the folders that these may see files from, the likeliest first.
     """
 
     block: Block
@@ -52,7 +52,7 @@ class Ask:
     key: str | None
     fault: Notice | None
     said: Expression | None = None
-    root: Path | None = None
+    roots: tuple[Path, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -122,8 +122,8 @@ def page_of(file: PageFile, text: PageText, slots: Mapping[str, Slot], project: 
             continue
         problem = block.fault or taken or _problem(block, slot, key, slots)
         fault = problem.within(f"{file.source}:{block.line}:{block.column}") if problem else None
-        root = said.root_of(masters_folder / key) if said and key else None
-        asks.append(Ask(block, slot, key, fault, said, root))
+        roots = project.roots_for(said, masters_folder / key) if said and said.form == "call" and key else ()
+        asks.append(Ask(block, slot, key, fault, said, roots))
     return Page(file, text, tuple(asks), found, tuple(preload_places(text.text, file.dialect)), mapped, tuple(notes))
 
 

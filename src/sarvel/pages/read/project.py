@@ -77,6 +77,15 @@ class Project:
         """The file that an expression of a page means; None if none is there."""
         return next(filter(is_file, self.places(said, page)), None)
 
+    def roots_for(self, said: Expression, file: Path) -> tuple[Path, ...]:
+        """The folders that an expression may see other files from, given the file that it names; engines join several into one.
+
+        Args:
+            file: what it names.
+        """
+        own = said.root_of(file)
+        return tuple(dict.fromkeys([own, *_roots(self.folder.absolute()), *self.tops])) if own else ()
+
     def _imported(self, path: str, page: Path) -> Iterator[Path]:
         """The files that a bundler may find by a path, which is relative, or begins with an alias or a folder."""
         path = path.removeprefix("~") if path.startswith("~@") else path

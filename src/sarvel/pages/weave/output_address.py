@@ -77,16 +77,16 @@ class Addresses:
         path = _path(self.output, folder)
         return InFolder("" if path == "." else path)
 
-    def of_call(self, said: Expression, root: Path | None) -> Address | None:
+    def of_call(self, said: Expression, roots: Iterable[Path]) -> Address | None:
         """The way by an author's own call; None if it is none, or does not see the folder.
 
         Args:
-            root: the folder that the call is seen from.
+            roots: folders that the call may see files from, the likeliest first.
         """
-        if said.form != "call" or root is None or self.made_elsewhere or self.said is not None:
+        if said.form != "call" or self.made_elsewhere or self.said is not None:
             return None
-        path = _path(self.output, root)
-        if path.startswith("../"):
+        path = next((path for root in roots if not (path := _path(self.output, root)).startswith(".")), None)
+        if path is None:
             return None
         prefix = f"/{path}" if said.path.startswith("/") else path
         return InCall(prefix, *(_in_template(said) if said.is_script else (said.before, said.after)))

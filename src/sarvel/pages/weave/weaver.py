@@ -115,7 +115,7 @@ def weave(
         if ask.block.style is not None:
             changes.append((ask.block, _background(ask.block, picture, of_page, page)))
             continue
-        address = (addresses.of_call(ask.said, ask.root) if ask.said else None) or of_page
+        address = (addresses.of_call(ask.said, ask.roots) if ask.said else None) or of_page
         pair = (ask.slot, picture.master.key)
         if (address, *pair) not in known:
             known[address, *pair] = write_markup(picture, address, backgrounds)
