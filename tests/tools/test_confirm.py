@@ -13,7 +13,7 @@ from sarvel.pipeline.listener import Nobody
 from sarvel.plan.read import read_plan
 from sarvel.tools.confirm import built as confirm_built
 from sarvel.tools.confirm import devices as confirm_each
-from sarvel.tools.confirm.outcome import Confirmed, ConfirmedSite, least_shifting, strayed
+from sarvel.tools.confirm.outcome import Confirmed, ConfirmedSite, Times, fair_times, least_shifting, strayed
 
 PHONE = Device(400, 800, 2)
 STATE = PageState(1000, [], [], [], 0.0, 0, None)
@@ -22,6 +22,21 @@ MARKUP = (
     '<picture data-woven><img data-master="a.jpg" data-woven="x" src="/p/a-800.jpg" srcset="/p/a-400.jpg 400w, /p/a-800.jpg 800w" '
     'sizes="100vw"></picture>'
 )
+
+
+@pytest.mark.parametrize(
+    ("measured", "times"),
+    [
+        ([(900.0, 300.0)], (900.0, 300.0)),
+        ([(900.0, 1200.0), (880.0, 310.0)], (880.0, 310.0)),
+        ([(900.0, 1200.0), (950.0, 1100.0)], (900.0, 1100.0)),
+        ([(900.0, 1200.0), (None, 1100.0)], (900.0, 1100.0)),
+        ([(None, 300.0)], (None, 300.0)),
+    ],
+)
+def test_a_page_that_comes_later_is_timed_once_more(measured: list[Times], times: Times) -> None:
+    left = iter(measured)
+    assert fair_times(lambda: next(left)) == times and not list(left)
 
 
 def test_what_is_well() -> None:

@@ -25,7 +25,7 @@ from sarvel.pipeline.listener import Listener
 from sarvel.pipeline.site import ledger_of, read_site
 from sarvel.plan.read import Plan
 from sarvel.tools.confirm.devices import confirm_each
-from sarvel.tools.confirm.outcome import Confirmed, ConfirmedSite, least_shifting, shape_of, strayed
+from sarvel.tools.confirm.outcome import Confirmed, ConfirmedSite, Times, fair_times, least_shifting, shape_of, strayed
 from sarvel.tools.serving.served_folders import maker_of
 
 
@@ -182,7 +182,9 @@ def _one(
     shift, new = least_shifting(old, new, lambda: (before.state(path, device), after.state(path, device)))
     loaded = {image.number for image in old.images if image.natural}
     said = set(old.errors)
-    times = (before.largest(path, device), after.largest(path, device)) if slow else (None, None)
+    times: Times = (None, None)
+    if slow:
+        times = fair_times(lambda: (before.largest(path, device), after.largest(path, device)))
     return Confirmed(
         page,
         device,

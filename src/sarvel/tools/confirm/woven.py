@@ -30,7 +30,7 @@ from sarvel.pipeline.site import ledger_of, read_site
 from sarvel.plan.read import Plan
 from sarvel.tools.confirm.devices import confirm_each
 from sarvel.tools.confirm.made_first import make_first
-from sarvel.tools.confirm.outcome import Confirmed, ConfirmedSite, least_shifting, shape_of, strayed
+from sarvel.tools.confirm.outcome import Confirmed, ConfirmedSite, Times, fair_times, least_shifting, shape_of, strayed
 from sarvel.tools.serving.served_folders import elsewhere, maker_of, with_stand_in
 
 _LISTED = re.compile(r"srcset|<picture|image-set|@media", re.IGNORECASE)
@@ -195,9 +195,12 @@ def _one(
     broken = [image.named for image in after.images if not image.natural and image.url and image.named in loads]
     text, at = read_text(pair.page.file.target).text, server.address + pair.after
     others, fetched = strayed(text, at, after, device, origin=pair.origin, dialect=pair.page.file.dialect)
-    times: tuple[float | None, float | None] = (None, None)
+    times: Times = (None, None)
     if slow:
-        times = largest_on(browser, server, pair.before, device), largest_on(browser, server, pair.after, device)
+        pages = pair.before, pair.after
+        times = fair_times(
+            lambda: (largest_on(browser, server, pages[0], device), largest_on(browser, server, pages[1], device))
+        )
     old = {pair.seen_after(error.replace(pair.before, "")) for error in [*before.errors, *reference.errors]}
     return Confirmed(
         pair.page.file.target,
