@@ -15,9 +15,10 @@ from sarvel.pages.read.expression import UNTOLD, UNTOLD_CURE
 from sarvel.pipeline.listener import Nobody
 from sarvel.plan.draft import drafted
 from sarvel.plan.read import plan_from
-from sarvel.tools.start.draft import draft_of, unmet
+from sarvel.tools.start.draft import draft_of
 from sarvel.tools.start.measured import Place
 from sarvel.tools.start.running import ImageTag
+from sarvel.tools.start.trial import unmet
 from sarvel.tools.start.ways import ground_of
 from sarvel.tools.survey import survey
 

@@ -104,7 +104,7 @@ def state_on(
 def largest_on(browser: Session, server: SiteServer | None, path: str, device: Device) -> float | None:
     """When the largest image of a page's first screen is there on the slow network, ms; None where that is not known.
 
-    A page that does not come in time there is none to leave out: it came on the fast network.
+    A page that does not come in time is no fault, because it came on the fast network.
     """
     try:
         return state_on(browser, server, path, device, slow=True).largest

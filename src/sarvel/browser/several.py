@@ -25,7 +25,7 @@ _MOST_ENDS = 3  # browsers that may end at a page before none is started any mor
 def looked_at(
     pages: Sequence[P], begin: Begin[P, R], driver: str | None, browsers: int
 ) -> Iterator[tuple[P, R | PageError]]:
-    """Looks at pages, and yields what is seen in the order in which it is ready. A page that ends its browser is left out.
+    """Looks at pages, and yields the results as they come. A page that ends its browser is left out.
 
     Args:
         driver: address of a WebDriver that runs already, which is one browser; None starts the one that is installed.
@@ -64,7 +64,7 @@ def looked_at(
 
 
 _Result: TypeAlias = tuple[list[P], list[R], Exception | None]
-"""A page, what is seen of it, and why it is not; a browser that does not start has no page."""
+"""A page, its result, and its error; a browser that does not start has no page."""
 
 
 def _serve(left: deque[P], begin: Begin[P, R], driver: str | None, results: queue.SimpleQueue[_Result[P, R]]) -> None:

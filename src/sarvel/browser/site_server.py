@@ -11,6 +11,7 @@ from http.server import SimpleHTTPRequestHandler, ThreadingHTTPServer
 from pathlib import Path
 from typing import Any, Protocol
 
+from sarvel.core.html.base import without_base
 from sarvel.files.places import WELL_KNOWN
 
 # Media types that Python's own table lacks, or has by what the system says: IANA, and RFC 9512 for none of these.
@@ -59,7 +60,7 @@ class Folders:
     Attributes:
         tops: folders that / may mean, the likeliest first; of files of one path the first counts.
         mounts: other folders, by the path that they are served at, with a slash at both ends.
-        base: the path that the site is published below, without a slash at its end; files are served below / as well.
+        base: the path that the site is published below, without a slash at its end; files are served below / too.
         maker: makes files that are in no folder, from path and query as a browser sends them; may be None.
         publishes: whether browsers may have a file that is there; hidden ones are never served.
     """
@@ -88,7 +89,7 @@ class Folders:
             if path.startswith(mount):
                 yield from filter(None, [_below(folder, path[len(mount) :])])
                 return
-        rooted = path[len(self.base) :] if self.base and path.startswith(f"{self.base}/") else path
+        rooted = without_base(path, self.base)
         yield from filter(None, (_below(top, rooted.lstrip("/")) for top in self.tops))
 
     def path(self, file: Path) -> str | None:

@@ -246,7 +246,7 @@ def _start(command: Group) -> None:
     command.add_argument(
         "--at", metavar="URL", help="measure the site that runs at URL on this machine, for its templates"
     )
-    says = "the folder of the built site: what an engine writes, or, of components and templates, what is measured"
+    says = "the folder of the built site: the pages of an engine; of components and templates, the site to measure"
     command.add_argument("--built", metavar="FOLDER", help=says)
 
 

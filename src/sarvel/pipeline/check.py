@@ -78,7 +78,7 @@ def _holds_markup(file: Path) -> bool:
     try:
         begin = file.read_bytes()[:_BEGIN]
     except OSError:
-        return True  # which is told where it is read
+        return True  # reading it reports the error
     return b"\0" not in begin and b"<" in begin
 
 

@@ -180,7 +180,7 @@ _OF_PAGES = (
 
 
 def read_plan_for_undo(file: Path) -> Plan:
-    """Reads a plan for what gives pages back: nothing but where they are needs to be right in it.
+    """Reads a plan to restore pages: only the places of pages need to be right in it.
 
     Raises:
         PlanError: it does not tell that.

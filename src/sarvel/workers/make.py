@@ -64,7 +64,7 @@ class _Running:
     """The work on a master while it is done: one thread hands tasks to others.
 
     Attributes:
-        files: what was written, by name.
+        files: the written files, by name.
     """
 
     work: MasterWork
@@ -114,7 +114,7 @@ class _Running:
         self._tasks |= {self._pool.submit(self._perform, task): task for task in tasks}
 
     def _advance(self) -> None:
-        """Waits until a task is done, and begins those that its result makes possible."""
+        """Waits until a task is done, and starts the tasks that depend on it."""
         done, _ = wait(self._tasks, return_when=FIRST_COMPLETED)
         for future in done:
             task = self._tasks.pop(future)
@@ -158,7 +158,7 @@ class _Running:
 
 
 def _first_tasks(encoder: CropEncoder) -> Iterator[_Task]:
-    """What can be begun at once for a crop."""
+    """The first tasks of a crop."""
     if encoder.crop.placeholders:
         yield _Task(encoder)
     for files in encoder.by_format:

@@ -22,8 +22,9 @@ from sarvel.plan.find import FILE_NAME
 from sarvel.plan.json_schema import FILE_NAME as SCHEMA
 from sarvel.plan.json_schema import NAMED, TITLE, schema_text
 from sarvel.plan.read import plan_from
-from sarvel.tools.start.draft import Measures, draft_of, unmet
+from sarvel.tools.start.draft import Measures, draft_of
 from sarvel.tools.start.running import ImageTag, pages_of_built, served
+from sarvel.tools.start.trial import unmet
 from sarvel.tools.start.ways import Ground, ground_of
 from sarvel.tools.survey import survey
 
@@ -64,11 +65,11 @@ def run(options: argparse.Namespace) -> int:
         raise PlanError.at(
             root, "the name of a folder or an image is not UTF-8, which no plan can say", "rename it"
         ) from None
+    lines = (Notice(Kind.LEFT_OUT, "", line, severity="note") for line in left_over(draft, file.name))
+    left = [*faults, *lines, *unmet(draft, plan)]
     write_whole(file, text.encode())
     if text.startswith(NAMED):
         write_whole(root / SCHEMA, schema_text().encode())
-    lines = (Notice(Kind.LEFT_OUT, "", line, severity="note") for line in left_over(draft, file.name))
-    left = [*faults, *lines, *unmet(draft, plan)]
     pages, images = counted(len(found.pages), "page"), counted(draft.count, "image")
     console.result(f"{file} drafted: {counted(len(draft.groups), 'slot')} for {images} of {pages}")
     build = f"{ground.kind.command} && sarvel build" if ground.built and ground.kind.command else "sarvel build"

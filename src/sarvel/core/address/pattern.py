@@ -161,7 +161,7 @@ def origin_of(url: str) -> str:
 
 
 def is_pattern(address: str) -> bool:
-    """Tells whether an address holds a field, or something like a field; code of a template engine is none."""
+    """Tells whether an address holds a field, or something like a field; template code does not count."""
     return not holds_code(address) and ("{" in address or "}" in address)
 
 

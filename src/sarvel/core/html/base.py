@@ -12,6 +12,15 @@ _BEHIND_HOST = re.compile(r"^(?:[a-z][a-z0-9+.-]*:)?//[^/?#]*", re.IGNORECASE)
 _WANTED = Wanted(frozenset({"base"}))
 
 
+def without_base(path: str, base: str) -> str:
+    """A path from the root of a host, as seen from the root of a site.
+
+    Args:
+        base: the path that the site is published below, such as /blog; "" for none.
+    """
+    return path[len(base) :] if base and (path == base or path.startswith(f"{base}/")) else path
+
+
 def base_path(text: str) -> str | None:
     """The path that relative addresses of a page begin at, by its base element; None if there is none, or code sets it.
 

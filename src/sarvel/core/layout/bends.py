@@ -26,7 +26,9 @@ _MANY, _LOOSE = 150, 0.5
 COMMON = (NARROWEST, 360, 480, 640, 768, 1024, 1440, 1920, WIDEST)
 """Viewport widths that every page is looked at on, so that pages can be compared, CSS px."""
 
-_STEP = 1.3  # ratio of neighbours at the first look, at most: bends of which no rule tells, such as those of columns, show by it
+_STEP = (
+    1.3  # greatest ratio of neighbours at the first look; finds bends without a media query, such as those of columns
+)
 
 
 def first_looks(breakpoints: Iterable[float] = ()) -> list[int]:

@@ -60,7 +60,7 @@ def behaving(
 
     Args:
         height: of the viewports that they were measured on, CSS px.
-        rest: other images, of unknown behaviour; those that nothing tells from them are left out.
+        rest: other images, of unknown behaviour; images that no selector tells from these are left out.
     """
     kinds: dict[tuple[object, ...], list[tuple[LocalImage, Behaviour]]] = {}
     for one in images:

@@ -27,7 +27,7 @@ _BOUND_SRC = re.compile(r"\s(?::|v-bind:)src\s*=|\s\{src\}", re.IGNORECASE)
 
 
 _HEAD = 2000  # letters in which a page says that it is XML
-# HTML that is XML as well stays well-formed, whether or not its file's name says XHTML.
+# HTML that is also XML stays well-formed, under any file name.
 _XHTML = re.compile(
     r"""\A\s*<\?xml\b|<html\b[^<>]*\sxmlns\s*=\s*["']http://www\.w3\.org/1999/xhtml["']""", re.IGNORECASE
 )

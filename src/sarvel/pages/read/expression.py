@@ -26,7 +26,7 @@ _ENDING = r"\.(?:jpe?g|jfif|png|webp|avif|gif|jxl|tiff?|bmp|svgz?|heic)"
 _LONGEST = 2000  # letters of words that are read as code: longer ones are no one's path
 _QUERY = r"(?:\?[^\"'`{}<>\s]*)?"
 
-# Code that stands in front of a path: what an engine prints there. `{% … %}` prints nothing that begins an address.
+# Code in front of a path, which the engine replaces by the start of an address. `{% … %}` prints no such start.
 _PRINTED = r"""(?:
     \{\{(?:[^{}]|\{[^{}]*\})*\}\} | \{!!(?:[^!]|!(?!!))*!!\} | <\?(?:[^?]|\?(?!>))*\?> | <%[=-](?:[^%]|%(?!>))*%>
     | <[\w-]+:[\w-]+\b[^<>]*/?> | \$\{[^{}]*\} | %[A-Z][A-Z_]*% | @[A-Za-z]\w*(?:\.\w+|\((?:[^()]|\([^()]*\))*\))+
@@ -101,7 +101,7 @@ def expression(src: str, text: str) -> Expression | None:
 
     Args:
         src: the words, character references resolved.
-        text: the file that they are in, which may import what they name.
+        text: the file that they are in; it may import the image.
     """
     if len(src) > _LONGEST or not (holds_code(src) or src.startswith(("@", "~", "%")) or _CODE.fullmatch(src)):
         return None if holds_code(src) else Expression(src)

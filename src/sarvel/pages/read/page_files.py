@@ -8,6 +8,7 @@ from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path, PurePosixPath
 
+from sarvel.core.html.base import without_base
 from sarvel.core.html.dialect import HTML, Dialect, dialect_of
 from sarvel.core.patterns import WILD, matches
 from sarvel.errors import PageError, PlanError, cure_of
@@ -185,7 +186,7 @@ def master_named(
     own = (
         []
         if said.form == "import" or path.startswith("../")
-        else [masters_folder / project.without_base(path).lstrip("/")]
+        else [masters_folder / without_base(path, project.base).lstrip("/")]
     )
     for place in itertools.chain(before, project.places(said, page.parent), own):
         key = _below(_flat(str(place)), root)

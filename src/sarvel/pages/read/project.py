@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from types import MappingProxyType
 
+from sarvel.core.html.base import without_base
 from sarvel.pages.read.expression import Expression
 from sarvel.pages.read.kinds import PAGES, kind_of, read_if_short
 from sarvel.pages.read.local_files import is_file, is_folder, path_of
@@ -25,7 +26,7 @@ _BUNDLERS = (
     "nuxt.config.ts",
 )
 _COMMENT = re.compile(r'("(?:[^"\\]|\\.)*")|//[^\n]*|/\*.*?\*/|,(?=\s*[}\]])', re.DOTALL)
-# Of a bundler's `resolve.alias`, what is plain data: "@": "./src", '@': path.resolve(__dirname, 'src'), new URL('./src', …).
+# Entries of a bundler's `resolve.alias` that are plain data: "@": "./src", '@': path.resolve(__dirname, 'src'), new URL('./src').
 _ALIAS = re.compile(
     r"""['"]?([@~#$]?[\w/-]*)['"]?\s*:\s*(?:[\w.]+\(\s*)*(?:new\s+URL\(\s*|__dirname\s*,\s*)?['"]\.?/?([\w./-]+)['"]"""
 )
@@ -47,11 +48,6 @@ class Project:
     tops: tuple[Path, ...]
     base: str = ""
 
-    def without_base(self, path: str) -> str:
-        """A path from the root, seen from the folder that is served there."""
-        is_below = self.base and (path == self.base or path.startswith(f"{self.base}/"))
-        return path[len(self.base) :] if is_below else path
-
     def places(self, said: Expression, page: Path) -> Iterator[Path]:
         """The files that an expression of a page may mean, the likeliest first.
 
@@ -64,7 +60,7 @@ class Project:
         path = path_of(said.path)
         if path is None:
             return
-        rooted = self.without_base(path).lstrip("/")
+        rooted = without_base(path, self.base).lstrip("/")
         if said.form == "address" and not path.startswith("/"):
             yield page / path
         yield from (top / rooted for top in self.tops)
@@ -81,7 +77,7 @@ class Project:
         """The folders that an expression may see other files from, given the file that it names; engines join several into one.
 
         Args:
-            file: what it names.
+            file: the file that the expression names.
         """
         own = said.root_of(file)
         return tuple(dict.fromkeys([own, *_roots(self.folder.absolute()), *self.tops])) if own else ()
@@ -95,7 +91,7 @@ class Project:
                 yield from (folder / path[len(prefix) :].lstrip("/") for folder in folders)
         if path.startswith(("@/", "~/")):
             yield from (self.folder / name / path[2:] for name in _USUAL)
-        rooted = re.sub(r"^(?:\.{0,2}/)+", "", self.without_base(path))
+        rooted = re.sub(r"^(?:\.{0,2}/)+", "", without_base(path, self.base))
         yield from (top / rooted for top in (*self.tops, *_roots(self.folder.absolute()), self.folder))
 
 

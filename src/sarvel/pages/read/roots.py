@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from sarvel.core.address.on_request import has_form
+from sarvel.core.html.base import without_base
 from sarvel.pages.read.expression import Expression, expression
 from sarvel.pages.read.local_files import is_file, is_folder, path_of
 from sarvel.pages.read.project import Project
@@ -74,7 +75,7 @@ def _file_of(url: str, roots: Roots) -> tuple[Path | None, Path | None]:
         if not path.startswith("/") or (roots.base or "").startswith("./"):
             return _there(roots.page / path)
     folder = roots.page.absolute()
-    path = roots.project.without_base(path)
+    path = without_base(path, roots.project.base)
     tops = [*(top.absolute() for top in roots.project.tops[:1]), folder, *folder.parents]
     places = [top / path.lstrip("/") for top in tops]
     found = next((place for place in places if is_file(place)), None)

@@ -73,7 +73,7 @@ def setters(page: Path, text: str, project: Project) -> list[Setter]:
 
 
 def _scripts(text: str) -> Iterator[tuple[str, int, int]]:
-    """The attributes of each script element, and where its text starts and ends; one that is never closed is none."""
+    """The attributes of each script element, and where its text starts and ends; a script that is never closed does not count."""
     at = 0
     while (opening := _SCRIPT.search(text, at)) and (ending := _SCRIPT_END.search(text, opening.end())):
         yield opening["attributes"], opening.end(), ending.start()
@@ -108,7 +108,7 @@ def _css(words: str, said: str) -> str:
 
 
 def _parsed(css: str) -> Iterator[Selector]:
-    """Selectors of a list that single images can be told by; those for anything but images are left out."""
+    """The selectors of a list that can mean an image, as far as they are supported."""
     for one in css.split(","):
         with contextlib.suppress(SelectorError):
             selector = parse_selector(one.strip())

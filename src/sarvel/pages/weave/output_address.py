@@ -14,7 +14,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from sarvel.core.address.address import Address, InCall, InFolder
-from sarvel.core.html.base import base_path
+from sarvel.core.html.base import base_path, without_base
 from sarvel.core.html.front_matter import front_matter_end
 from sarvel.pages.read.expression import Expression
 
@@ -73,12 +73,12 @@ class Addresses:
         folder, base = target.parent, base_path(text)
         if base is not None:
             start = self.root if base.startswith("/") else folder
-            folder = start / self._below(urllib.parse.unquote(base.rpartition("/")[0])).lstrip("/")
+            folder = start / without_base(urllib.parse.unquote(base.rpartition("/")[0]), self.base).lstrip("/")
         path = _path(self.output, folder)
         return InFolder("" if path == "." else path)
 
     def of_call(self, said: Expression, roots: Iterable[Path]) -> Address | None:
-        """The way by an author's own call; None if it is none, or does not see the folder.
+        """The way by an author's own call; None for other words, or if no call reaches the folder.
 
         Args:
             roots: folders that the call may see files from, the likeliest first.
@@ -90,9 +90,6 @@ class Addresses:
             return None
         prefix = f"/{path}" if said.path.startswith("/") else path
         return InCall(prefix, *(_in_template(said) if said.is_script else (said.before, said.after)))
-
-    def _below(self, path: str) -> str:
-        return path[len(self.base) :] if self.base and path.startswith(self.base) else path
 
 
 def _in_template(said: Expression) -> tuple[str, str]:

@@ -106,7 +106,7 @@ def _confirm(
     """Looks at pages of two sites.
 
     Args:
-        pages: by path, what they are called.
+        pages: names of pages, by path.
         sites: gives the two sites to a browser.
     """
     with ledger_of(plan, lambda _: None, creates=False) as ledger:

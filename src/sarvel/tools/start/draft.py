@@ -30,20 +30,15 @@ from sarvel.core.survey.groups import Group, LocalImage, grouped
 from sarvel.core.survey.laid_out import laid_out
 from sarvel.core.survey.traits import traits_of
 from sarvel.errors import PlanError
-from sarvel.notices import Kind, Notice
-from sarvel.pages.read.asks import read_page
 from sarvel.pages.read.expression import UNTOLD, UNTOLD_CURE, expression
 from sarvel.pages.read.linked_files import LinkedFiles, Looked
-from sarvel.pages.read.page_files import PageFile
 from sarvel.pages.read.roots import Roots, file_of
 from sarvel.pages.restore.background_tags import Background, backgrounds_in
-from sarvel.pages.weave.weaver import weave
-from sarvel.pipeline.roots import addresses_of, project_of, roots_of
-from sarvel.pipeline.site import ledger_of, read_site
+from sarvel.pipeline.roots import roots_of
 from sarvel.plan.draft import Backgrounds, Draft, Larger
-from sarvel.plan.read import SERVED, Plan
 from sarvel.tools.measure.pages import worth_opening
 from sarvel.tools.start.measured import Place
+from sarvel.tools.start.output import address_below, published, seen_from
 from sarvel.tools.start.running import ImageTag
 from sarvel.tools.start.ways import Ground
 from sarvel.tools.survey import Survey, SurveyedFile
@@ -66,7 +61,7 @@ class _Seen:
     Attributes:
         larger: the file that it links to, if that is larger.
         laid_out: its width by the stylesheets, if that is sure.
-        root: the folder that its address is seen from, if it says so.
+        root: the folder that its address starts from, if the address tells.
     """
 
     image: LocalImage
@@ -110,8 +105,8 @@ def draft_of(found: Survey, root: Path, ground: Ground, measures: Measures | Non
         tags = sorted(
             [*(image.tag for image in page.images), *(one.tag for one in elements)], key=lambda tag: tag.start
         )
-        styles = PageStyles(page, tags, LinkedFiles(roots_of(file, page.text, None, ground.project), looked).sheet)
         roots = roots_of(file, page.text, None, ground.project)
+        styles = PageStyles(page, tags, LinkedFiles(roots, looked).sheet)
         seen += _seen(file, page, files, styles, left, starts, roots, dialect)
         taken = list(_backdrops(file, page, elements, files, styles, left, roots))
         inside = {one.tag.start for one in taken}
@@ -124,7 +119,7 @@ def draft_of(found: Survey, root: Path, ground: Ground, measures: Measures | Non
     ]
     with_images = [*(Path(one.image.page) for one in seen), *(one.page for one in backdrops)]
     masters = Path(os.path.commonpath([file.parent.resolve() for file in used]))
-    served, output = _published(seen, with_images, root, ground)
+    served, output = published((one.root for one in seen), with_images, root, ground)
     if masters in output.parents:  # no folder of masters alone: then it is the site's own
         masters = (ground.folder if ground.way == "engine" else root).resolve()
     groups, backgrounds = _grouped(seen, backdrops, refused, measures)
@@ -132,13 +127,13 @@ def draft_of(found: Survey, root: Path, ground: Ground, measures: Measures | Non
     for placed in found.missing:
         left.add("its file is not there", f"{placed} {placed.use.url}")
     return Draft(
-        masters=_from(root, masters),
+        masters=seen_from(root, masters),
         pages=[ground.built] if ground.built else _patterns(root, with_images),
-        output=_from(root, output),
+        output=seen_from(root, output),
         reason=ground.reason,
-        root=_from(root, served) if served else "",
+        root=seen_from(root, served) if served else "",
         base=ground.project.base,
-        address=_address_below(ground, root, output, pages=with_images),
+        address=address_below(ground, root, output, with_images),
         woven=ground.woven,
         dialects=ground.dialects,
         breaks=_breaks(found, groups if measures else []),
@@ -209,41 +204,12 @@ def _grouped(
 
 def _look_of(image: LocalImage) -> tuple[str, ...]:
     """The rules that can affect an image: if they are equal, so are the widths, except for rules by number or neighbour."""
-    said = [value_of(image.image.tag, name) or "" for name in ("class", "id", "style", "width", "height", "sizes")]
-    return (*said, *(f"{tag.name} {value_of(tag, 'class') or ''}" for tag in image.ancestors))
+    said = [value_of(image.image.tag, name) or "" for name in ("id", "style", "width", "height", "sizes")]
+    return (*said, *(" ".join([tag.name, *classes_of(tag)]) for tag in (image.image.tag, *image.ancestors)))
 
 
 def _is_shown(behaviour: Behaviour | None) -> bool:
     return behaviour is not None and behaviour.box.shown
-
-
-def unmet(draft: Draft, plan: Plan) -> Iterator[Notice]:
-    """Images of a drafted plan that its own slots do not take, or that cannot be woven.
-
-    Args:
-        plan: the same, read.
-    """
-    project = project_of(plan)
-    wanted = {one.place: (group.name, one.page) for group in draft.groups for one in group.images}
-    for name in dict.fromkeys(page for _, page in wanted.values()):
-        file = Path(name)
-        page = read_page(
-            PageFile(file, file, dialect_of(file.name, plan.dialects) or HTML), plan.slots, project, plan.masters_folder
-        )
-        taken = {f"{file}:{ask.block.line}:{ask.block.column}": ask for ask in page.asks}
-        for place, (slot, own) in wanted.items():
-            ask = taken.get(place)
-            if own == name and (ask is None or ask.slot != slot):
-                cure = f'write data-sarvel="{slot}" on the img'
-                yield Notice(Kind.LEFT_OUT, place, f"slots.{slot} does not take it", cure, "note")
-            elif own == name and ask and ask.fault:
-                yield ask.fault
-    with ledger_of(plan, lambda _: None, creates=False) as ledger:
-        site = read_site(plan, ledger, as_it_stands=True)
-    yield from site.troubles
-    for one in site.pages:  # as if all files were made, into memory
-        woven = weave(one, site.edition, addresses_of(plan), (), None, {}, leaves_alt=True)
-        yield from (fault for fault in woven.faults if fault not in (ask.fault for ask in one.asks))
 
 
 def _seen(
@@ -375,43 +341,14 @@ def _key(row: SurveyedFile, masters: Path) -> str:
 
 def _patterns(root: Path, pages: Sequence[Path]) -> list[str]:
     """Patterns of pages: by folder and ending."""
-    kinds = Counter((_from(root, page.parent), page.suffix) for page in pages)
+    kinds = Counter((seen_from(root, page.parent), page.suffix) for page in pages)
     if len(kinds) > _MANY:
         return sorted({f"**/*{ending}" for _, ending in kinds})
     return sorted(f"*{ending}" if folder == "." else f"{folder}/*{ending}" for folder, ending in kinds)
 
 
-def _free_folder(base: Path) -> Path:
-    """A folder for renditions next to the pages that is not there yet."""
-    names: Iterable[str] = ("pictures", "renditions", *(f"pictures-{i}" for i in range(2, 100)))
-    return next(base / name for name in names if not (base / name).exists())
-
-
-def _published(seen: Sequence[_Seen], pages: Sequence[Path], root: Path, ground: Ground) -> tuple[Path | None, Path]:
-    """The folder that is served as /, None if that goes without saying; and one for renditions that is not there yet."""
-    if ground.woven:
-        return None, root / ground.woven / "pictures"
-    said = Counter(one.root for one in seen if one.root)
-    top = next((place for place, _ in said.most_common(1)), None)
-    if top is None and ground.kind.published:
-        top = root / ground.kind.published
-    if top is None:
-        return None, _free_folder(Path(os.path.commonpath([page.parent.resolve() for page in pages])))
-    is_plain = top.resolve() == root.resolve() or top.name in SERVED
-    return None if is_plain else top, _free_folder(top)
-
-
-def _address_below(ground: Ground, root: Path, output: Path, pages: Sequence[Path]) -> str:
-    """How components reach the renditions of a site that is published below a path; "" if that goes without saying."""
-    begin = ground.kind.address_in(root) if ground.way == "source" else ""
-    published = root / ground.kind.published
-    if not begin or any(page.suffix == ".vue" for page in pages) or published.resolve() not in output.resolve().parents:
-        return ""
-    return f"{begin}{_from(published, output)}"
-
-
 def _nothing(found: Survey, ground: Ground, left: _Left) -> PlanError:
-    """Why there is nothing to draft: what was looked at, and what stands in the way of the images there."""
+    """The error for a site without images to draft: counts, and the obstacles of each image."""
     looked = f"{counted(len(found.pages), 'page')} and {counted(len(found.rows), 'image file')} are here"
     reasons = [f"{counted(len(places), 'image')}: {words} ({places[0]})" for words, places in left.places.items()]
     missing = len(found.missing)
@@ -431,7 +368,3 @@ def _breaks(found: Survey, groups: Sequence[Group]) -> list[tuple[float, int]]:
     ]
     counts = breakpoints_of(media for sheet in sheets for media in sheet.media)
     return sorted(counts.items(), key=lambda one: (-one[1], one[0]))
-
-
-def _from(root: Path, path: Path) -> str:
-    return os.path.relpath(path.resolve(), root.resolve()).replace(os.sep, "/")

@@ -98,7 +98,7 @@ def behaviours_at(
 
 
 def matched(tags: Sequence[ImageTag], pages: Sequence[PageBoxes]) -> dict[Place, Behaviour]:
-    """The behaviour of each tag, as wide as the widest of the images that it stands for."""
+    """The behaviour of each tag, as wide as the widest image that comes from it."""
     shown = [
         (_names_in(address), frozenset(classes.split()), page, number)
         for page in pages
@@ -118,7 +118,7 @@ def matched(tags: Sequence[ImageTag], pages: Sequence[PageBoxes]) -> dict[Place,
 
 
 def _names_in(address: str) -> frozenset[str]:
-    """The file names in an address: of its path, and of paths in its query, by which services name what they resize."""
+    """The file names in an address: of its path, and of paths in its query, as image services have them."""
     parts = urllib.parse.urlsplit(address)
     if parts.scheme == "data":
         return frozenset()

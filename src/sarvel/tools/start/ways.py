@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import collections
+import contextlib
 import re
 import urllib.parse
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
 
-from sarvel.errors import PlanError
+from sarvel.errors import PageError, PlanError
 from sarvel.pages.read.kinds import PAGES, REASONS, ProjectKind, Way, kind_of
 from sarvel.pages.read.local_files import is_file
 from sarvel.pages.read.page_files import SERVABLE, read_text
@@ -18,9 +19,6 @@ from sarvel.pages.read.scan import dialects_of_scripts
 
 _ENOUGH = 40  # pages that tell the path that a site is published below
 _ROOTED = re.compile(r"""\s(?:href|src)=["']?(/[^/"'\s>][^"'\s>]*)""", re.IGNORECASE)
-_MARKUP = re.compile(
-    r"(?:[(=>?:&]|return)\s*<(?:[A-Za-z][\w.]*[\s/>]|>)"
-)  # an element where an expression of a script stands
 _WOVEN = ("published", *(f"published-{number}" for number in range(2, 100)))
 
 
@@ -100,14 +98,15 @@ def base_of_site(built: Path) -> str:
     """The path that built pages are published below, by their own addresses from the root; "" for none."""
     found: collections.Counter[str] = collections.Counter()
     for file in sorted(_pages(built))[:_ENOUGH]:
-        paths = {urllib.parse.unquote(path) for path in _ROOTED.findall(read_text(file).text)}
-        found.update(_bases(paths, built))
+        with contextlib.suppress(PageError):  # which the survey reports
+            paths = {urllib.parse.unquote(path) for path in _ROOTED.findall(read_text(file).text)}
+            found.update(_bases(paths, built))
     base, count = max(found.items(), key=lambda one: one[1], default=("", 0))
     return base if 2 * count > found.total() else ""
 
 
 def _bases(paths: Iterable[str], built: Path) -> Iterator[str]:
-    """Of each path that leads to a file, what stands in front of it."""
+    """For each path that leads to a file, the part in front of it."""
     for path in paths:
         parts = path.partition("#")[0].partition("?")[0].strip("/").split("/")
         for count in range(len(parts)):

@@ -1,0 +1,52 @@
+"""Where a drafted plan puts made files, and how pages reach them."""
+
+from __future__ import annotations
+
+import os
+from collections import Counter
+from collections.abc import Iterable, Sequence
+from pathlib import Path
+
+from sarvel.plan.read import SERVED
+from sarvel.tools.start.ways import Ground
+
+
+def published(
+    roots: Iterable[Path | None], pages: Sequence[Path], root: Path, ground: Ground
+) -> tuple[Path | None, Path]:
+    """The folder that is served as /, None for the default; and a folder for renditions that is not there yet.
+
+    Args:
+        roots: the folders that addresses of images start from, as far as they tell.
+        pages: those with images.
+        root: the plan's folder.
+    """
+    if ground.woven:
+        return None, root / ground.woven / "pictures"
+    inside = Counter(one for one in roots if one and one.resolve().is_relative_to(root.resolve()))
+    top = next((place for place, _ in inside.most_common(1)), None)
+    if top is None and ground.kind.published:
+        top = root / ground.kind.published
+    if top is None:
+        return None, _free_folder(Path(os.path.commonpath([page.parent.resolve() for page in pages])))
+    is_plain = top.resolve() == root.resolve() or top.name in SERVED
+    return None if is_plain else top, _free_folder(top)
+
+
+def _free_folder(base: Path) -> Path:
+    names: Iterable[str] = ("pictures", "renditions", *(f"pictures-{i}" for i in range(2, 100)))
+    return next(base / name for name in names if not (base / name).exists())
+
+
+def address_below(ground: Ground, root: Path, output: Path, pages: Iterable[Path]) -> str:
+    """How components of a site that is published below a path reach the renditions; "" for other sites."""
+    begin = ground.kind.address_in(root) if ground.way == "source" else ""
+    public = root / ground.kind.published
+    if not begin or any(page.suffix == ".vue" for page in pages) or public.resolve() not in output.resolve().parents:
+        return ""
+    return f"{begin}{seen_from(public, output)}"
+
+
+def seen_from(folder: Path, path: Path) -> str:
+    """A path as seen from a folder, with forward slashes."""
+    return os.path.relpath(path.resolve(), folder.resolve()).replace(os.sep, "/")
