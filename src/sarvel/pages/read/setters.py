@@ -93,13 +93,15 @@ def _of_script(file: str, text: str, line: int) -> Iterator[Setter]:
     names: dict[str, list[str]] = {}
     for given in (*_GIVEN.finditer(text), *_EACH.finditer(text)):
         names.setdefault(given["name"], []).append(_css(given.group(), given["css"]))
+    at = 0
     for statement in _SET.finditer(text):
+        line, at = line + text.count("\n", at, statement.start()), statement.start()
         css = (
             [_css(statement.group(), statement["css"])] if statement["css"] else names.get(statement["name"] or "", [])
         )
         selectors = tuple(selector for one in css for selector in _parsed(one))
         if selectors:
-            yield Setter(selectors, f"{file}:{line + text.count(chr(10), 0, statement.start())}")
+            yield Setter(selectors, f"{file}:{line}")
 
 
 def _css(words: str, said: str) -> str:
