@@ -13,6 +13,7 @@ from __future__ import annotations
 
 import argparse
 import pickle
+import re
 import shutil
 import statistics
 import subprocess
@@ -106,7 +107,7 @@ def main() -> None:
         site, jobs = Path(folder, "site"), Path(folder, "jobs")
         copy_site(site)
         said = site / "sarvel.toml"
-        said.write_text(said.read_text().replace("[defaults]", f"[defaults]\nquality = {BY_HAND}"))
+        said.write_text(re.sub(r"(?m)^quality += .*", f"quality = {BY_HAND}", said.read_text()))
         plan = read_plan(said)
         works = work_to_do(
             read_site(plan, Ledger()).edition, plan.masters_folder.joinpath, OutputFolder(plan.output), Ledger()

@@ -14,7 +14,6 @@ from collections.abc import Sequence
 
 from sarvel.cli.options import parse
 from sarvel.cli.ui.text import one_line
-from sarvel.errors import SarvelError, cure_of
 
 
 def main(argv: Sequence[str] | None = None) -> int:
@@ -59,6 +58,8 @@ def _failed(error: BaseException, *, verbose: bool) -> int:
         import traceback
 
         traceback.print_exception(error)
+    from sarvel.errors import SarvelError, cure_of  # start-up is a feature
+
     if isinstance(error, SarvelError):
         for notice in error.notices:
             print(one_line(str(notice)), file=sys.stderr)

@@ -3,10 +3,7 @@
 from __future__ import annotations
 
 import functools
-import json
 import re
-
-from sarvel.notices import Notice
 
 # Letters that act on a terminal: all controls but line end and tab (Unicode, categories Cc and, of Cf, what turns the
 # direction of writing; Zl and Zp).
@@ -29,6 +26,10 @@ def one_line(message: str) -> str:
 
 def as_json(content: object) -> str:
     """A document of JSON that acts on no terminal and no log either: RFC 8259, section 7, lets any letter be escaped."""
+    import json  # start-up is a feature
+
+    from sarvel.notices import Notice
+
     text = json.dumps(content, ensure_ascii=False, default=Notice.as_json)
     if len(text) < _INDENTED:
         text = json.dumps(content, ensure_ascii=False, indent=2, default=Notice.as_json)
