@@ -122,6 +122,8 @@ def test_the_file_is_found_by_all_commands_and_the_call_is_kept(idiom: Idiom, ar
     done = run_sarvel("build", cwd=tmp_path)
     assert done.returncode == 0 and "1 image woven" in done.stdout, done.stdout + done.stderr + plan
     woven = (tmp_path / idiom.page).read_text()
+    if "<SarvelPicture " in woven:
+        woven += next(tmp_path.rglob("SarvelPicture.*")).read_text()
     assert woven.count("a-picture-") == woven.count(f"{idiom.woven}a-picture-") > 3, woven
     assert run_sarvel("weave", "--check", cwd=tmp_path).returncode == 0
     assert run_sarvel("weave", "--undo", cwd=tmp_path).returncode == 0
@@ -268,3 +270,56 @@ def test_woven_markup_is_known_again_after_a_formatter(plain: Path, page: str, t
     (plain / page).write_text(formatted((plain / page).read_text()))
     assert run_sarvel("weave", "--undo", cwd=plain).returncode == 0
     assert re.sub(r"\s+", "", (plain / page).read_text()) == re.sub(r"\s+", "", text)
+
+
+PLAIN_REACT = """\
+import React from "react";
+import a from "./img/a.jpg";
+
+export const App = ({ all }) => (
+  <main>
+    <img key="1" className="x" src={a} alt="A" onClick={() => all(1 > 0)} />
+    <img
+      src={a}
+      width={300}
+      alt={`B ${all}`}
+    />
+    <img src={a} ref={all} alt="C" />
+    <img src={a} style={{ color: "red" }} />
+  </main>
+);
+"""
+
+
+def test_scripts_call_a_component_that_has_the_markup(art: Path, tmp_path: Path) -> None:
+    (tmp_path / "src" / "img").mkdir(parents=True)
+    shutil.copy(art, tmp_path / "src" / "img" / "a.jpg")
+    page, component = tmp_path / "src" / "App.jsx", tmp_path / "src" / "parts" / "SarvelPicture.jsx"
+    page.write_text(PLAIN_REACT)
+    more = 'component = "src/parts/SarvelPicture.jsx"\nplaceholders = "stylesheet"\n[masters."a.jpg"]\nalt = "\\"Gulls\\" & {co}"'
+    plan = PLAIN.replace('"img"\n', '"src/img"\n', 1).replace('"*.html"', '"src"').format(more)
+    (tmp_path / "sarvel.toml").write_text(plan)
+    done = run_sarvel("build", cwd=tmp_path)
+    assert done.returncode == 0 and "4 images woven" in done.stdout, done.stdout + done.stderr
+    woven = page.read_text()
+    assert woven.startswith('import { SarvelPicture } from "./parts/SarvelPicture.jsx";\nimport React')
+    call = '<SarvelPicture of="all/a.jpg" key="1" className="x" data-master={a} alt="A" onClick={() => all(1 > 0)} />'
+    assert call in woven and woven.count("<SarvelPicture") == 3, woven
+    assert (
+        '<SarvelPicture\n      of="all/a.jpg"\n      data-master={a}\n      width={300}\n' in woven
+    )  # as a formatter has it
+    assert woven.count("<picture") == 1 and 'ref={all} alt="C"' in woven  # a ref needs the img itself
+    assert json.dumps('"Gulls" & {co}') in component.read_text()
+    page.write_text(woven.replace('alt="A"', 'alt="Edited" id="n"'))  # all but what is called is the author's
+    assert "0 files written" in run_sarvel("build", cwd=tmp_path).stdout
+    component.write_text(component.read_text().replace('"', "'").replace(",\n", "\n"))  # as a formatter does
+    assert "0 files written" in run_sarvel("build", cwd=tmp_path).stdout
+    (tmp_path / "src" / "img" / "a.jpg").rename(tmp_path / "a.jpg")  # a call that stays keeps its import
+    run_sarvel("build", cwd=tmp_path)
+    assert page.read_text().count("SarvelPicture") == 5
+    (tmp_path / "a.jpg").rename(tmp_path / "src" / "img" / "a.jpg")
+    assert run_sarvel("weave", "--undo", cwd=tmp_path).returncode == 0
+    assert page.read_text() == PLAIN_REACT.replace('alt="A"', 'alt="Edited" id="n"')
+    component.write_text("// mine\n")
+    done = run_sarvel("build", cwd=tmp_path)
+    assert done.returncode == 2 and component.read_text() == "// mine\n"

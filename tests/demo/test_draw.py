@@ -97,7 +97,16 @@ def test_the_demo_uses_every_key_of_the_plan() -> None:
         # Special cases: what is said of single crops, of encoders, of metadata, of odd files, or for all slots.
         finishing = {"gamut", "metadata", "interlace"}
         special: dict[type[schema.PlanTable], set[str]] = {
-            schema.SiteTable: {"alt", "base", "delivery", "dialects", "formats_by", "masters_kept", "outside"},
+            schema.SiteTable: {
+                "alt",
+                "base",
+                "component",
+                "delivery",
+                "dialects",
+                "formats_by",
+                "masters_kept",
+                "outside",
+            },
             schema.DefaultsTable: {"name", *finishing},
             schema.SlotTable: {
                 "soft",

@@ -222,7 +222,7 @@ def names_in_use(site: PlanAndPages) -> set[str]:
     plan = site.plan
     files = {file for one in (*(page.file for page in site.pages), *site.others) for file in (one.source, one.target)}
     partials = plan.partials.folder.rglob("*") if plan.partials else ()
-    single = (plan.output / STYLESHEET, plan.manifest, plan.partials.macro if plan.partials else None)
+    single = (plan.output / STYLESHEET, plan.manifest, plan.component, plan.partials.macro if plan.partials else None)
     return names_in_pages([*sorted(files), *filter(Path.is_file, partials), *filter(None, single)])
 
 

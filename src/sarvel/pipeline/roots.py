@@ -56,15 +56,16 @@ def addresses_of(plan: Plan) -> Addresses:
     Raises:
         PlanError: addresses are to be sealed, and there is no key, or its file may be read by others.
     """
+    plain = Addresses(plan.output, plan.root, plan.address, plan.base, component=plan.component)
     if plan.delivery == "request":
-        keys, prefix = keys_of(plan), Addresses(plan.output, plan.root, plan.address, plan.base).prefix
-        ways = tuple(OnRequest(one, keys, plan.by_accept) for one in (prefix, ""))
-        return Addresses(plan.output, plan.root, plan.address, plan.base, (ways[0], ways[1]))
+        keys = keys_of(plan)
+        page, sheet = (OnRequest(one, keys, plan.by_accept) for one in (plain.prefix, ""))
+        return replace(plain, made_elsewhere=(page, sheet))
     if plan.delivery == "elsewhere":
         pattern = plan.address or ""
         way = OfService(pattern, keys_of(plan) if wants_seal(pattern) else None, _expected)
-        return Addresses(plan.output, plan.root, plan.address, plan.base, (way, way))
-    return Addresses(plan.output, plan.root, plan.address, plan.base)
+        return replace(plain, made_elsewhere=(way, way))
+    return plain
 
 
 def _expected(format_: str, likeness: float) -> int:

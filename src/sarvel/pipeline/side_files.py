@@ -1,4 +1,4 @@
-"""Side files: the stylesheet, the manifest, partials and the macro."""
+"""Side files: the stylesheet, the manifest, the component, partials and the macro."""
 
 from __future__ import annotations
 
@@ -8,6 +8,7 @@ from pathlib import Path
 from sarvel.core.edition.compose import Picture
 from sarvel.core.markup.backgrounds import STYLESHEET, background_rules
 from sarvel.core.markup.picture import style_rules
+from sarvel.pages.read.local_files import is_file
 from sarvel.pipeline.page_sums import Pair
 from sarvel.pipeline.portions import Parts
 from sarvel.pipeline.roots import addresses_of
@@ -23,7 +24,7 @@ def side_files(parts: Parts) -> dict[Path, bytes]:
     """
     plan = parts.asked.plan
     has_styles = plan.stylesheet or any(slot.background for slot in plan.slots.values())
-    if not (has_styles or plan.manifest or plan.partials):
+    if not (has_styles or plan.manifest or plan.partials or plan.component):
         return {}
     by_pair: dict[Pair, Picture] = {}
     unmade: set[Pair] = set()
@@ -43,6 +44,8 @@ def side_files(parts: Parts) -> dict[Path, bytes]:
         from sarvel.pages.weave.manifest import manifest  # few plans ask for it
 
         files[plan.manifest] = manifest(made, addresses_of(plan).rooted, placeholders, there)
+    if plan.component:
+        files[plan.component] = _component(plan, plan.component, made, placeholders)
     files |= _partials(plan, made, placeholders)
     return {file: text.encode("utf-8", "backslashreplace") for file, text in files.items()}
 
@@ -52,6 +55,15 @@ def _styles(plan: Plan, pictures: list[Picture], made: list[Picture], placeholde
     address = addresses_of(plan).beside
     rules = style_rules(pictures, placeholders, address) if plan.stylesheet else ""
     return background_rules(made, plan.starts, address) + rules
+
+
+def _component(plan: Plan, file: Path, made: list[Picture], placeholders: Mapping[str, str]) -> str:
+    """The component that woven scripts call; as it is there, if it says the same."""
+    from sarvel.pages.weave.component import component, in_form_of
+
+    backgrounds = None if plan.stylesheet else placeholders
+    text = component(made, addresses_of(plan).rooted, backgrounds, typed=file.suffix == ".tsx")
+    return in_form_of(text, file.read_text("utf-8", "replace")) if is_file(file) else text
 
 
 def _partials(plan: Plan, made: list[Picture], placeholders: Mapping[str, str]) -> Iterator[tuple[Path, str]]:

@@ -23,6 +23,7 @@ from sarvel.files.reports import is_for_people
 from sarvel.notices import Kind, Notice
 from sarvel.pages.read.page_files import PageFile, base_of, find_pages
 from sarvel.pages.read.scan import is_image
+from sarvel.pages.weave.component import COMPONENT_BEGINS
 from sarvel.pages.weave.partials import MACRO_BEGINS, MANIFEST_BEGINS
 from sarvel.plan.json_schema import FILE_NAME as SCHEMA
 from sarvel.plan.read import Plan
@@ -151,17 +152,21 @@ def check_output(plan: Plan, file: Path, read: Iterable[Path]) -> None:
 def _single_files(plan: Plan) -> Iterator[tuple[str, Path]]:
     if plan.manifest:
         yield "site.manifest", plan.manifest
+    if plan.component:
+        yield "site.component", plan.component
     if plan.partials and plan.partials.macro:
         yield "partials.macro", plan.partials.macro
 
 
 def _is_ours(file: Path) -> bool:
-    """Tells whether a manifest or a macro is one that an earlier run wrote."""
+    """Tells whether a manifest, a macro or a component is one that an earlier run wrote."""
     try:
         if not file.is_file():
             return False
         with file.open("rb") as stream:
-            return stream.read(100).startswith((MACRO_BEGINS.encode(), MANIFEST_BEGINS.encode()))
+            return stream.read(100).startswith(
+                tuple(map(str.encode, (COMPONENT_BEGINS, MACRO_BEGINS, MANIFEST_BEGINS)))
+            )
     except OSError:
         return False
 

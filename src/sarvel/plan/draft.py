@@ -68,6 +68,7 @@ class Draft:
         base: the path that the site is published below; "" for none.
         address: how pages reach the made files; "" if that goes without saying.
         woven: the folder for woven pages; "" weaves in place.
+        component: the file of the component that woven scripts call; "" for none.
         dialects: names of dialects by file ending, where the project has its own.
     """
 
@@ -86,6 +87,7 @@ class Draft:
     base: str = ""
     address: str = ""
     woven: str = ""
+    component: str = ""
     dialects: Mapping[str, str] = field(default_factory=dict)
 
     @property
@@ -192,6 +194,11 @@ def _site(draft: Draft) -> str:
     )
     address = f"address = {quoted(draft.address)}    # the site is published below a path\n" if draft.address else ""
     said = ", ".join(f"{quoted(ending)} = {quoted(name)}" for ending, name in draft.dialects.items())
+    component = (
+        f"component = {quoted(draft.component)}    # has the markup; without it, each tag has its own\n"
+        if draft.component
+        else ""
+    )
     dialects = f"dialects = {{ {said} }}    # components in files of this ending\n" if said else ""
     return (
         "# Drafted by `sarvel start`. `sarvel plan` explains the result, `sarvel build` makes it, and\n"
@@ -201,7 +208,7 @@ def _site(draft: Draft) -> str:
         f"masters = {quoted(draft.masters)}    # the originals; Sarvel never writes to them\n"
         f"pages   = [{pages}]\n"
         f"output  = {quoted(draft.output)}    # the folder for made files\n"
-        f"{woven}{root}{base}{address}{dialects}"
+        f"{woven}{root}{base}{address}{dialects}{component}"
     )
 
 

@@ -42,7 +42,10 @@ def _long_names(parsed: schema.PlanFile) -> Iterator[Problem]:
     """Finds paths with a part that is too long for a file name."""
     site, partials = parsed.site, parsed.partials
     said: list[tuple[KeyPath, str | None]] = [
-        *((("site", key), getattr(site, key)) for key in ("masters", "output", "woven", "manifest", "audience")),
+        *(
+            (("site", key), getattr(site, key))
+            for key in ("masters", "output", "woven", "manifest", "component", "audience")
+        ),
         *((("partials", key), getattr(partials, key)) for key in (("folder", "macro") if partials else ())),
         *((("site", "outside", number), place) for number, place in enumerate(site.outside)),
         *((("site", "pages", number), place) for number, place in enumerate(site.pages)),

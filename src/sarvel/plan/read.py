@@ -88,6 +88,7 @@ class Plan:
         dialects: names of dialects by file ending, in lower case.
         content: slots of images that name none, by folder or glob of pages.
         manifest: the file that tells programs all pictures; None for none.
+        component: the file of the component that woven scripts call; None if they hold the markup themselves.
         partials: markup for template engines; None for none.
         checks: the settings of `check`.
         lines: the line of each key, for messages.
@@ -117,6 +118,7 @@ class Plan:
     dialects: Mapping[str, str]
     content: Mapping[str, str]
     manifest: Path | None
+    component: Path | None
     partials: Partials | None
     checks: Checks
     lines: Mapping[KeyPath, int]
@@ -264,6 +266,7 @@ def plan_from(content: Mapping[str, object], file: Path, lines: Mapping[KeyPath,
         dialects=MappingProxyType({ending.lower(): name for ending, name in parsed.site.dialects.items()}),
         content=MappingProxyType(parsed.content),
         manifest=folder / parsed.site.manifest if parsed.site.manifest else None,
+        component=folder / parsed.site.component if parsed.site.component else None,
         partials=_partials(parsed.partials, folder) if parsed.partials else None,
         checks=_checks(parsed.check),
         lines=MappingProxyType(lines),

@@ -283,6 +283,11 @@ class SiteTable(PlanTable):
         + ", ".join(f'"{name}"' for name in get_args(DialectName)),
     )
     manifest: str | None = Field(default=None, min_length=1, description="the file that tells programs all pictures")
+    component: str | None = Field(
+        default=None,
+        pattern=r"(^|/)SarvelPicture\.[jt]sx$",
+        description='the file of the component that woven scripts call, such as "src/SarvelPicture.jsx" or .tsx',
+    )
     audience: str | None = Field(
         default=None, min_length=1, description="a CSV file of viewports, densities and shares"
     )

@@ -11,7 +11,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass, field
 
 from sarvel.core.html.front_matter import front_matter_end
-from sarvel.core.html.tags import VOID, Attribute, Tag, read_tag
+from sarvel.core.html.tags import VOID, Attribute, Tag, is_call, read_tag
 from sarvel.core.html.template_code import braces, string_or_comment, template
 
 _RAW = frozenset({"script", "style"})
@@ -88,7 +88,7 @@ class _ComponentReader:
             self.unended += 1
             self.at += 1
             return
-        if text[tag.start + 1].islower() or tag.closing:  # with a capital letter it is a component
+        if text[tag.start + 1].islower() or tag.closing or is_call(tag):  # others with a capital letter are components
             yield tag
         for attribute in tag.attributes:
             if (attribute.raw or "").startswith("{") and "<" in (attribute.raw or ""):

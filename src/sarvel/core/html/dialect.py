@@ -12,7 +12,7 @@ from sarvel.core.html.front_matter import front_matter_end
 from sarvel.core.html.nested import code_with_elements, element_tags
 from sarvel.core.html.sections import section_tags
 from sarvel.core.html.statements import code_in_statements, statement_tags
-from sarvel.core.html.tags import Tag, Wanted, tags
+from sarvel.core.html.tags import COMPONENT, Tag, Wanted, tags
 from sarvel.core.html.template_code import Beyond, braces, code_with_calls, marked_code, php_block, raw_or_marked_code
 
 Style: TypeAlias = Literal["text", "text or object", "object"]
@@ -146,12 +146,14 @@ ENDINGS: Mapping[str, str] = {f".{ending}": name for name, endings in _BY_ENDING
 
 
 def dialect_of(name: str, said: Mapping[str, str]) -> Dialect | None:
-    """The dialect of a file by its name; of two endings the longer counts. None if it is no page.
+    """The dialect of a file by its name; of two endings the longer counts. None if it is no page, nor is our own component.
 
     Args:
         said: what the plan says of endings, before our own.
     """
     parts = name.lower().split(".")
+    if parts[0] == COMPONENT.lower():
+        return None
     endings = ["." + ".".join(parts[i:]) for i in range(1, len(parts))]
     known = {**ENDINGS, **said}
     return next((DIALECTS[known[ending]] for ending in endings if ending in known), None)

@@ -7,7 +7,7 @@ import re
 from collections.abc import Iterator
 
 from sarvel.core.html.markdown import Markdown, blanked, read_markdown
-from sarvel.core.html.tags import Tag, Wanted, tags
+from sarvel.core.html.tags import Tag, Wanted, is_call, tags
 from sarvel.core.html.template_code import braces
 
 # Statements of a module are no part of what a fence holds (CommonMark 0.31, section 4.5), which may show the same.
@@ -45,7 +45,7 @@ def _read(text: str) -> Markdown:
 def script_markup_tags(text: str, only: Wanted | None) -> Iterator[Tag]:
     """Yields the tags of markup in which braces hold expressions; a name with a capital letter is a component, no element."""
     for tag in tags(text, only=only, code=braces, skip=braces, stop="[<{]"):
-        if not text[tag.start + 1 + tag.closing].isupper():
+        if is_call(tag) or not text[tag.start + 1 + tag.closing].isupper():
             yield tag
 
 

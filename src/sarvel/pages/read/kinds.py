@@ -50,7 +50,7 @@ class ProjectKind:
     def address_in(self, folder: Path) -> str:
         """What addresses from the root begin with, if the site is published below a path; else ""."""
         file, pattern, address = self.below or ("", "", "")
-        return address if file and _has(folder, file, pattern) else ""
+        return address if file and has(folder, file, pattern) else ""
 
     def built_in(self, folder: Path) -> tuple[Path | None, str]:
         """The folder that the engine wrote pages to, None if it did not yet; and its name, from the project's folder."""
@@ -94,10 +94,11 @@ def _kind_of(folder: Path) -> ProjectKind:
 
 def _is_marked(folder: Path, mark: str) -> bool:
     """Tells whether all files that a mark asks for are there."""
-    return all(_has(folder, *part.partition(" ~ ")[::2]) for part in mark.split(" & "))
+    return all(has(folder, *part.partition(" ~ ")[::2]) for part in mark.split(" & "))
 
 
-def _has(folder: Path, name: str, pattern: str) -> bool:
+def has(folder: Path, name: str, pattern: str) -> bool:
+    """Tells whether a project has a file, by its name or a glob, that holds a pattern; or a folder, if a slash ends the name."""
     if name.endswith("/") and "*" not in name:
         return is_folder(folder / name)
     places = folder.glob(name.rstrip("/")) if "*" in name else [folder / name]

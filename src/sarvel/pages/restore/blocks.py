@@ -15,6 +15,8 @@ An attribute that decides whether or how often the image is there is set aside t
 Of an image in Markdown, the author's words are kept whole, in `data-was-markdown`. The markup there must not change the
 its lines are read as: see `Block.within` and `Block.line_break`.
 
+In scripts the tag may call a component instead, which has the markup: see `component_tags`.
+
 No white space is put between elements: inside a line of text it would show as a gap that the author never wrote.
 """
 
@@ -30,10 +32,12 @@ from typing import Protocol
 from sarvel.core.html.dialect import HTML, Dialect
 from sarvel.core.html.srcset import widest
 from sarvel.core.html.tags import (
+    COMPONENT,
     MASTERS,
     Attribute,
     Tag,
     Wanted,
+    is_call,
     line_and_column,
     line_end,
     master_of,
@@ -43,6 +47,7 @@ from sarvel.core.html.tags import (
 from sarvel.notices import Kind, Notice
 from sarvel.pages.restore import marks
 from sarvel.pages.restore.background_tags import Background, backgrounds_in
+from sarvel.pages.restore.component_tags import CALLED_BY
 
 # An attribute that would contradict ours keeps its place under a name that browsers pass over, with this in front.
 WAS = "data-was-"
@@ -64,7 +69,7 @@ _BLANK_LINE = re.compile(r"[ \t]*(?:[\r\n]|\Z)")
 _LINE_END = re.compile(r"[\r\n]")
 
 BOUND = (":", "v-bind:")
-_OURS = Wanted(frozenset({"img", "picture"}))
+_OURS = Wanted(frozenset({"img", "picture", COMPONENT.lower()}))
 _NESTED = Notice(
     Kind.IMAGE, "", "stands inside a picture element", "Sarvel writes the picture itself, so take that one away"
 )
@@ -136,7 +141,8 @@ def blocks(page: str, dialect: Dialect = HTML, *, mapped: bool = False) -> Itera
         mapped: whether images that name no slot are asked of Sarvel, too.
     """
     line, at = _AuthorLine(), 0  # the line as its author wrote it, up to here
-    images: Iterable[_Place] = _places(page, dialect.tags(page, _OURS), mapped=mapped)
+    tags = (tag for tag in dialect.tags(page, _OURS) if tag.name in _OURS.names)
+    images: Iterable[_Place] = _places(page, tags, mapped=mapped)
     behind = ((one.tag.start, one.tag.end, one, None) for one in backgrounds_in(page, dialect))
     asked: Iterable[_Place] = (one for one in behind if mapped or one[2].tag.get("data-sarvel"))
     for start, end, found, fault in heapq.merge(images, asked, key=lambda place: place[0]):
@@ -283,7 +289,9 @@ def _block(page: str, start: int, end: int, image: Tag, indent: str, fault: Noti
     else:
         text = written = _author_tag(page, image) + _end_tag(page, image)
         kept = image.get(marks.WAS_MARKDOWN)
-        if master_of(image) or kept or start != image.start:
+        if is_call(image):
+            pass  # but for what it calls, all of it is the author's
+        elif master_of(image) or kept or start != image.start:
             changed = marks.changes(page[start:end], dialect)
             text = written = _with_kept(written, changed.kept, dialect)
             fault = fault or _edited(changed.lost)
@@ -344,16 +352,19 @@ def _img_of_markdown(text: str, image: Tag, dialect: Dialect) -> str:
 
 def _author_tag(page: str, tag: Tag) -> str:
     """An img as its author wrote it, woven or not."""
-    is_woven = any(attribute.name.lower() in MASTERS for attribute in tag.attributes)
+    is_woven = is_call(tag) or any(attribute.name.lower() in MASTERS for attribute in tag.attributes)
     return _without_ours(page, tag) if is_woven else page[tag.start : tag.end]
 
 
 def _without_ours(page: str, tag: Tag) -> str:
     parts, at, in_ours = [], tag.start, False
+    if is_call(tag):
+        parts, at = ["<img"], tag.start + 1 + len(COMPONENT)
     for attribute in tag.attributes:
         between = page[at : attribute.start]
         in_ours = in_ours or attribute.name.lower() == "src"
-        if in_ours and attribute.name.lower() in marks.OURS:
+        ours = CALLED_BY if is_call(tag) else marks.OURS if in_ours else ()
+        if attribute.name.lower() in ours:
             parts.append(between.rstrip())
         elif attribute.name == WAS_OBJECT:
             parts += [between, f"style={attribute.value}"]

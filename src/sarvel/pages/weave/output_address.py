@@ -32,7 +32,8 @@ class Addresses:
         root: the folder that is served as /, or as the base.
         said: the one way that the plan names, a URL prefix without a slash at its end; None if it names none.
         base: the path that the site is published below, without a slash at its end.
-        made_elsewhere: addresses of files that do not are in that folder: as pages reach them, and as its stylesheet does.
+        made_elsewhere: addresses of files that are not in that folder: as pages reach them, and as its stylesheet does.
+        component: the file of the component that woven scripts call; None if they hold the markup themselves.
     """
 
     output: Path
@@ -40,6 +41,7 @@ class Addresses:
     said: str | None = None
     base: str = ""
     made_elsewhere: tuple[Address, Address] | None = None
+    component: Path | None = None
 
     @property
     def prefix(self) -> str:
@@ -58,6 +60,12 @@ class Addresses:
     def beside(self) -> Address:
         """The way for the stylesheet in the folder."""
         return self.made_elsewhere[1] if self.made_elsewhere else InFolder("")
+
+    def of_component(self, target: Path) -> str:
+        """The path by which a page imports the component, as a bundler resolves it; an ending of TypeScript is left out."""
+        file = self.component or target
+        path = os.path.relpath(file.absolute(), target.parent.absolute()).replace(os.sep, "/").removesuffix(".tsx")
+        return path if path.startswith(".") else f"./{path}"
 
     def of_page(self, target: Path, text: str, srcs: Iterable[str]) -> Address:
         """The way for one page.

@@ -10,7 +10,7 @@ from dataclasses import dataclass, replace
 from sarvel.core.address.address import Address
 from sarvel.core.css.device import Device
 from sarvel.core.edition.compose import Edition, Picture
-from sarvel.core.html.tags import line_and_column, read_tag
+from sarvel.core.html.tags import COMPONENT, line_and_column, read_tag
 from sarvel.core.markup.backgrounds import background_files
 from sarvel.core.markup.picture import Markup, write_markup
 from sarvel.core.markup.preload import preloads
@@ -20,10 +20,12 @@ from sarvel.pages.read.asks import Ask, Page
 from sarvel.pages.read.page_files import changes
 from sarvel.pages.restore.background_tags import background_woven
 from sarvel.pages.restore.blocks import Block, Span, blocks, replaced
+from sarvel.pages.restore.component_tags import import_place
 from sarvel.pages.restore.marks import DIGITS as MARK_DIGITS
 from sarvel.pages.restore.marks import MARK
 from sarvel.pages.restore.preload_links import PreloadPlace
 from sarvel.pages.restore.read_back import first_lost
+from sarvel.pages.weave.component import component_tag
 from sarvel.pages.weave.output_address import Addresses
 from sarvel.pages.weave.write import has_words, render_block
 
@@ -122,7 +124,8 @@ def weave(
         markup = known[address, *pair]
         if markup.urgent and ask is not urgent:
             markup = replace(markup, urgent=False)
-        changes.append((ask.block, render_block(page.text.text, ask.block, markup, picture.alt, page.file.dialect)))
+        calls = addresses.component and page.file.dialect.camel and address == addresses.rooted
+        changes.append((ask.block, _image(page, ask.block, picture, markup, calls=bool(calls))))
         if picture.slot.loading == "eager":
             first[pair] = picture, address
     count = len(changes)
@@ -137,10 +140,28 @@ def weave(
     faults += _told(
         page, ((one, one.fault or (_TWICE if number else None)) for number, one in enumerate(page.preload_places))
     )
-    text = replaced(page.text.text, changes)
+    text = _with_import(replaced(page.text.text, changes), page, addresses)
     if page.file.dialect.name == "xhtml" and _is_xml(page.text.text) and not _is_xml(text):
         return Woven(page, page.text.text, 0, (*faults, _NO_XML.within(page.file.source)))
     return Woven(page, text, count, tuple(faults))
+
+
+def _image(page: Page, block: Block, picture: Picture, markup: Markup, *, calls: bool) -> str:
+    """The woven text of an image: a call of the component where that can be, else all of its markup."""
+    dialect = page.file.dialect
+    call = component_tag(block, picture, markup, dialect) if calls else None
+    return call or render_block(page.text.text, block, markup, picture.alt, dialect)
+
+
+def _with_import(text: str, page: Page, addresses: Addresses | None = None) -> str:
+    """The text with the line that imports the component, if a tag calls it; else without."""
+    dialect = page.file.dialect
+    calls = f"<{COMPONENT}" in text
+    if not dialect.camel or COMPONENT not in text or (calls and not (addresses and addresses.component)):
+        return text
+    place = import_place(text, dialect)
+    line = place.woven(text, addresses.of_component(page.file.target), dialect) if addresses and calls else ""
+    return replaced(text, [(place, line)])
 
 
 def _most_urgent(page: Page, edition: Edition) -> Ask | None:
@@ -226,7 +247,8 @@ def unweave(page: Page) -> Woven:
         *_told(page, ((one, one.fault) for one in page.preload_places)),
         *_left(page, found),
     ]
-    return Woven(page, replaced(text, [*images, *links]), len(images), tuple(faults))
+    restored = _with_import(replaced(text, [*images, *links]), page)
+    return Woven(page, restored, len(images), tuple(faults))
 
 
 def _left(page: Page, blocks_: Iterable[Block]) -> Iterator[Notice]:

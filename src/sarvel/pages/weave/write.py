@@ -102,7 +102,7 @@ def _written_out(
     bound = (form + name for form in BOUND for name in ("srcset", "sizes", *room.aside))
     ours = _image_attributes(author, markup, room, [alt, mark, style], dialect)
     ours += [others] if others else []
-    image = _with_ours(tag, ours, inner, (*set_aside, *bound), dialect, drops=alone)
+    image = with_ours(tag, ours, inner, (*set_aside, *bound), dialect, drops=alone)
     if not markup.sources:
         return image
     opening = " ".join([_opening(markup, dialect, alone=alone), *(text for _, text in moved)])
@@ -114,7 +114,7 @@ def _written_out(
 
 def _opening(markup: Markup, dialect: Dialect, *, alone: bool = False) -> str:
     """The opening tag of a picture, less its end."""
-    attributes = [] if alone else ['data-woven=""' if dialect.closed else "data-woven"]
+    attributes = [] if alone and markup.style else ['data-woven=""' if dialect.closed else "data-woven"]
     attributes += [CONTENTS[dialect.style]] if markup.style else []
     return " ".join(["<picture", *attributes])
 
@@ -131,8 +131,8 @@ def _read(tag_text: str, dialect: Dialect) -> Tag:
     return tag
 
 
-def _with_ours(
-    tag_text: str, ours: list[str], line: str, set_aside: Container[str], dialect: Dialect, *, drops: bool
+def with_ours(
+    tag_text: str, ours: list[str], line: str, set_aside: Container[str], dialect: Dialect, *, drops: bool = False
 ) -> str:
     """The author's img with contradicting attributes set aside, or left out, and ours put behind the last."""
     tag = _read(tag_text, dialect)

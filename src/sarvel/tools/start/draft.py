@@ -38,7 +38,7 @@ from sarvel.pipeline.roots import roots_of
 from sarvel.plan.draft import Backgrounds, Draft, Larger
 from sarvel.tools.measure.pages import worth_opening
 from sarvel.tools.start.measured import Place
-from sarvel.tools.start.output import address_below, published, seen_from
+from sarvel.tools.start.output import address_below, component_of, published, seen_from
 from sarvel.tools.start.running import ImageTag
 from sarvel.tools.start.ways import Ground
 from sarvel.tools.survey import Survey, SurveyedFile
@@ -120,7 +120,10 @@ def draft_of(found: Survey, root: Path, ground: Ground, measures: Measures | Non
     with_images = [*(Path(one.image.page) for one in seen), *(one.page for one in backdrops)]
     masters = Path(os.path.commonpath([file.parent.resolve() for file in used]))
     served, output = published((one.root for one in seen), with_images, root, ground)
-    if masters in output.parents:  # no folder of masters alone: then it is the site's own
+    component = component_of(ground, root, with_images)
+    if (
+        masters in output.parents or masters in (root / component).resolve().parents
+    ):  # no folder of masters alone: then it is the site's own
         masters = (ground.folder if ground.way == "engine" else root).resolve()
     groups, backgrounds = _grouped(seen, backdrops, refused, measures)
     slots = {id(one): group.name for group in groups for one in group.images}
@@ -136,6 +139,7 @@ def draft_of(found: Survey, root: Path, ground: Ground, measures: Measures | Non
         address=address_below(ground, root, output, with_images),
         woven=ground.woven,
         dialects=ground.dialects,
+        component=component,
         breaks=_breaks(found, groups if measures else []),
         groups=groups,
         without_alt={

@@ -5,8 +5,12 @@ from __future__ import annotations
 import os
 from collections import Counter
 from collections.abc import Iterable, Sequence
-from pathlib import Path
+from pathlib import Path, PurePosixPath
 
+from sarvel.core.html.dialect import dialect_of
+from sarvel.core.html.tags import COMPONENT
+from sarvel.pages.read.kinds import has
+from sarvel.pages.read.local_files import is_file, is_folder
 from sarvel.plan.read import SERVED
 from sarvel.tools.start.ways import Ground
 
@@ -45,6 +49,21 @@ def address_below(ground: Ground, root: Path, output: Path, pages: Iterable[Path
     if not begin or any(page.suffix == ".vue" for page in pages) or public.resolve() not in output.resolve().parents:
         return ""
     return f"{begin}{seen_from(public, output)}"
+
+
+_COMPONENTS = ("src/components", "components", "src", ".")  # where the sources of a project commonly have theirs
+
+
+def component_of(ground: Ground, root: Path, pages: Iterable[Path]) -> str:
+    """The file of the component that woven scripts of React can call; "" where none do."""
+    scripts = (dialect_of(page.name, ground.dialects) for page in pages)
+    if ground.way != "source" or not any(one and one.camel for one in scripts):
+        return ""
+    if not has(root, "package.json", r'"react"\s*:'):
+        return ""
+    folder = next(name for name in _COMPONENTS if is_folder(root / name))
+    ending = ".tsx" if is_file(root / "tsconfig.json") else ".jsx"
+    return (PurePosixPath(folder) / f"{COMPONENT}{ending}").as_posix()
 
 
 def seen_from(folder: Path, path: Path) -> str:
