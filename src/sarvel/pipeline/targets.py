@@ -118,7 +118,9 @@ def check_targets(
                 )
             )
     strange = (
-        [] if problems else [(key, file) for key, file in _single_files(plan) if file.exists() and not _is_ours(file)]
+        []
+        if problems
+        else [(key, file) for key, file in _single_files(plan) if file.exists() and not is_side_file(file)]
     )
     problems += [
         Notice(
@@ -158,8 +160,8 @@ def _single_files(plan: Plan) -> Iterator[tuple[str, Path]]:
         yield "partials.macro", plan.partials.macro
 
 
-def _is_ours(file: Path) -> bool:
-    """Tells whether a manifest, a macro or a component is one that an earlier run wrote."""
+def is_side_file(file: Path) -> bool:
+    """Tells whether a file is a manifest, a macro or a component that an earlier run wrote."""
     try:
         if not file.is_file():
             return False
@@ -277,7 +279,7 @@ class _LeftOut:
             plan.file,
             plan.audience_file,
             key_file(plan),
-            *(file for _, file in _single_files(plan) if _is_ours(file)),
+            *(file for _, file in _single_files(plan) if is_side_file(file)),
         }
         self._masters = plan.masters_folder
 

@@ -10,6 +10,7 @@ from pathlib import Path
 
 from sarvel.core.address.address import Address
 from sarvel.core.edition.compose import Edition, Picture
+from sarvel.core.html.tags import COMPONENT
 from sarvel.core.markup.picture import Markup
 from sarvel.errors import OutputError, PageError, PlanError, cure_of
 from sarvel.files.atomic import holds, leads_out, sweep, write_whole
@@ -25,6 +26,7 @@ from sarvel.pipeline.portions import Parts
 from sarvel.pipeline.roots import addresses_of
 from sarvel.pipeline.side_files import side_files
 from sarvel.pipeline.site import RequestedImages, Site, read_again
+from sarvel.pipeline.targets import is_side_file
 from sarvel.pipeline.written import WrittenFiles
 
 _TRIES = 5  # of weaving a page that someone else writes, before it is left alone
@@ -104,10 +106,20 @@ def in_place(asked: RequestedImages) -> RequestedImages:
     return replace(asked, pages=tuple(pages))
 
 
-def unweave_plan(asked: RequestedImages, ledger: Ledger, listener: Listener) -> WrittenPages:
-    """Gives pages their authors' tags back, where their authors keep them."""
+def unweave_plan(asked: RequestedImages, ledger: Ledger, listener: Listener, *, whole: bool) -> WrittenPages:
+    """Gives pages their authors' tags back, where their authors keep them.
+
+    Args:
+        whole: whether these are all pages of the plan; then the component is removed if no page calls it any more.
+    """
     asked = in_place(asked)
-    return write_site(asked, ((unweave(page), unweave) for page in asked.pages), ledger, listener)
+    result = write_site(asked, ((unweave(page), unweave) for page in asked.pages), ledger, listener)
+    component = asked.plan.component
+    called = any(COMPONENT in unweave(page).text for page in asked.pages if COMPONENT in page.text.text)
+    if whole and component and not called and is_side_file(component):
+        component.unlink()
+        return replace(result, written=(*result.written, component))
+    return result
 
 
 def weave_plan(parts: Parts, listener: Listener, refused: Container[str] = ()) -> WrittenPages:

@@ -174,6 +174,7 @@ _OF_PAGES = (
     "pages",
     "woven",
     "output",
+    "component",
     "masters",
     "root",
     "dialects",

@@ -41,7 +41,7 @@ def run(options: argparse.Namespace) -> int:
 def _undo(asked: RequestedImages, ledger: Ledger, options: argparse.Namespace, console: Console) -> int:
     if options.dry_run:
         return _show(map(unweave, in_place(asked).pages), None, console)
-    pages = unweave_plan(asked, ledger, console)
+    pages = unweave_plan(asked, ledger, console, whole=not options.pages)
     console.result(describe_written(as_json(pages), "restored"))
     return _tell(pages, None, console)
 

@@ -141,7 +141,7 @@ def blocks(page: str, dialect: Dialect = HTML, *, mapped: bool = False) -> Itera
         mapped: whether images that name no slot are asked of Sarvel, too.
     """
     line, at = _AuthorLine(), 0  # the line as its author wrote it, up to here
-    tags = (tag for tag in dialect.tags(page, _OURS) if tag.name in _OURS.names)
+    tags = (tag for tag in dialect.tags(page, _OURS) if tag.name in _OURS.names and not _is_own_call(tag))
     images: Iterable[_Place] = _places(page, tags, mapped=mapped)
     behind = ((one.tag.start, one.tag.end, one, None) for one in backgrounds_in(page, dialect))
     asked: Iterable[_Place] = (one for one in behind if mapped or one[2].tag.get("data-sarvel"))
@@ -238,6 +238,11 @@ def _among_lines(page: str, block: Block, image: Tag, dialect: Dialect) -> Block
     head = page[page.rfind("\n", 0, block.start) + 1 : block.start]
     is_alone = _CONTAINERS.fullmatch(head) and _BLANK_LINE.match(page, block.end) and not _LINE_END.search(block.tag)
     return replace(block, line_break=line_end(page) + _MARKER.sub(" ", head)) if is_alone else block
+
+
+def _is_own_call(tag: Tag) -> bool:
+    """Tells whether an author has written a call of the component."""
+    return is_call(tag) and not (master_of(tag) or tag.get(marks.WAS_MARKDOWN))
 
 
 def _is_ours(tag: Tag) -> bool:

@@ -140,7 +140,9 @@ def weave(
     faults += _told(
         page, ((one, one.fault or (_TWICE if number else None)) for number, one in enumerate(page.preload_places))
     )
-    text = _with_import(replaced(page.text.text, changes), page, addresses)
+    calls = any(f"<{COMPONENT}" in new for _, new in changes)
+    text = replaced(page.text.text, changes)
+    text = _with_import(text, page, addresses.of_component(page.file.target) if calls else "")
     if page.file.dialect.name == "xhtml" and _is_xml(page.text.text) and not _is_xml(text):
         return Woven(page, page.text.text, 0, (*faults, _NO_XML.within(page.file.source)))
     return Woven(page, text, count, tuple(faults))
@@ -153,15 +155,17 @@ def _image(page: Page, block: Block, picture: Picture, markup: Markup, *, calls:
     return call or render_block(page.text.text, block, markup, picture.alt, dialect)
 
 
-def _with_import(text: str, page: Page, addresses: Addresses | None = None) -> str:
-    """The text with the line that imports the component, if a tag calls it; else without."""
+def _with_import(text: str, page: Page, path: str = "") -> str:
+    """The text with the line that imports the component; without it, if no tag calls that any more.
+
+    Args:
+        path: of the component as woven calls import it; "" where there is none.
+    """
     dialect = page.file.dialect
-    calls = f"<{COMPONENT}" in text
-    if not dialect.camel or COMPONENT not in text or (calls and not (addresses and addresses.component)):
+    if not dialect.camel or COMPONENT not in text or (not path and f"<{COMPONENT}" in text):
         return text
     place = import_place(text, dialect)
-    line = place.woven(text, addresses.of_component(page.file.target), dialect) if addresses and calls else ""
-    return replaced(text, [(place, line)])
+    return replaced(text, [(place, place.woven(text, path, dialect) if path else "")])
 
 
 def _most_urgent(page: Page, edition: Edition) -> Ask | None:
