@@ -173,6 +173,37 @@ def plain(art: Path, tmp_path: Path) -> Path:
     return tmp_path
 
 
+IN_PHP = """\
+<?php
+/* it's */ // "
+function hero($base) {
+  echo '<p><img src="img/a.jpg" alt="A"></p>';
+  $x = "<img src='img/a.jpg' alt='B'>";
+  return '<img src="' . home_url('/x', ">") . '/img/a.jpg" alt="' . $this->alt('it') . '" />' . '<b>';
+}
+?>
+<img src="<?= $base ?>/img/a.jpg" alt='C'>
+<?php echo '<img src="' . esc_url( theme( "img/a.jpg" ) ) . '">', 'it' ?>
+"""
+
+
+def test_strings_of_php_hold_woven_markup_that_is_still_a_string(plain: Path) -> None:
+    (plain / "p.php").write_text(IN_PHP)
+    (plain / "style.css").write_text("/* Theme Name: Gulls */")
+    plan = PLAIN.replace("*.html", "*.php").format('[masters."a.jpg"]\nalt = "It\'s \\\\ a gull"')
+    (plain / "sarvel.toml").write_text(plan)
+    done = run_sarvel("build", cwd=plain)
+    assert done.returncode == 0 and "4 images woven" in done.stdout, done.stdout + done.stderr
+    woven = (plain / "p.php").read_text()
+    strings = woven.replace("it's", "").partition("alt='C'")
+    assert strings[0].count("'") == IN_PHP.replace("it's", "").partition("alt='C'")[0].count("'") + 4 * 4  # of the call
+    assert 'alt="It&#39;s &#92; a gull"' in woven and "$x = \"<img src='img/a.jpg' alt='B'>\";" in woven
+    assert woven.count("' . home_url('/x', \">\") . '/pictures/a-all-") == 3 + 1
+    assert run_sarvel("weave", "--check", cwd=plain).returncode == 0
+    assert run_sarvel("weave", "--undo", cwd=plain).returncode == 0
+    assert (plain / "p.php").read_text() == IN_PHP
+
+
 def test_what_scripts_take_care_of_is_left_with_a_word(plain: Path) -> None:
     text = '<!doctype html>\n<img id="main" src="img/a.jpg" alt="A">\n<img data-src="img/a.jpg" src="img/a.jpg" alt="B">\n<img src="img/a.jpg" alt="C">\n'
     (plain / "index.html").write_text(text + "<script>\nmain = $('#main')\nmain.attr('src', next)\n</script>\n")

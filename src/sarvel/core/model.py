@@ -23,7 +23,7 @@ FINISHES: Mapping[str, float] = MappingProxyType({"light": 91.0, "standard": 93.
 reaches at about 79, JPEG at 67 and AVIF at 48; a step of 2 is about a fifth of the bytes."""
 
 DialectName: TypeAlias = Literal[
-    "html", "xhtml", "calls", "statements", "elements", "sections", "braces", "expressions", "script", "markdown",
+    "html", "php", "xhtml", "calls", "statements", "elements", "sections", "braces", "expressions", "script", "markdown",
     "markdown-script",
 ]  # fmt: skip
 """Names of the kinds of templates, as a plan says them; `core.html.dialect` reads each."""

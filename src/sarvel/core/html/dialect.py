@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+import heapq
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal, TypeAlias
 
 from sarvel.core.html import markdown, markdown_script
@@ -12,8 +13,17 @@ from sarvel.core.html.front_matter import front_matter_end
 from sarvel.core.html.nested import code_with_elements, element_tags
 from sarvel.core.html.sections import section_tags
 from sarvel.core.html.statements import code_in_statements, statement_tags
-from sarvel.core.html.tags import COMPONENT, Tag, Wanted, tags
-from sarvel.core.html.template_code import Beyond, braces, code_with_calls, marked_code, php_block, raw_or_marked_code
+from sarvel.core.html.tags import COMPONENT, Tag, Wanted, read_tag, tags
+from sarvel.core.html.template_code import (
+    Beyond,
+    braces,
+    code_with_calls,
+    joined_or_marked_code,
+    marked_code,
+    php_block,
+    php_texts,
+    raw_or_marked_code,
+)
 
 Style: TypeAlias = Literal["text", "text or object", "object"]
 
@@ -66,6 +76,38 @@ def _html(text: str, only: Wanted | None) -> Iterator[Tag]:
     return tags(text, front_matter_end(text), only=only)
 
 
+def _html_joined(text: str, only: Wanted | None) -> Iterator[Tag]:
+    return tags(text, only=only, code=joined_or_marked_code)
+
+
+def _php(text: str, only: Wanted | None) -> Iterator[Tag]:
+    """Tags of HTML, and those in texts of PHP between single quotes, which must stay in their line."""
+    return heapq.merge(_html(text, only), _in_texts(text, only), key=lambda tag: tag.start)
+
+
+def _in_texts(text: str, only: Wanted | None) -> Iterator[Tag]:
+    behind = 0
+    for start, end in php_texts(text):
+        behind = max(behind, start)
+        while (at := text.find("<", behind, end)) >= 0:
+            tag = read_tag(text, at, joined_or_marked_code)
+            behind = tag.end if tag else at + 1
+            if tag and (only is None or tag.name in only.names) and "'" not in _beside_code(text[tag.start : tag.end]):
+                yield replace(tag, one_line=True)
+
+
+def _beside_code(tag: str) -> str:
+    """A tag without the code in it."""
+    parts, at, start = [], 0, 0
+    while (at := tag.find("'", at)) >= 0:
+        end = joined_or_marked_code(tag, at)
+        if end > at:
+            parts.append(tag[start:at])
+            start = end
+        at = max(end, at + 1)
+    return "".join([*parts, tag[start:]])
+
+
 def _raw_or_echo(text: str, at: int) -> int:
     """Passes over code as raw_or_marked_code does, and over `{!! … !!}` and `@php … @endphp`."""
     if text.startswith("@php", at):
@@ -95,6 +137,7 @@ DIALECTS: Mapping[str, Dialect] = {
     dialect.name: dialect
     for dialect in (
         HTML,
+        Dialect("php", _php, joined_or_marked_code, fragment=_html_joined),
         Dialect("xhtml", _html, marked_code, closed=True),
         Dialect("calls", _with_calls, code_with_calls),
         Dialect("statements", _statements, code_in_statements, nests=True),
@@ -128,7 +171,8 @@ DIALECTS: Mapping[str, Dialect] = {
 }
 
 _BY_ENDING = {
-    "html": "html htm njk jinja jinja2 j2 twig liquid erb ejs hbs handlebars mustache php phtml tmpl gohtml",
+    "html": "html htm njk jinja jinja2 j2 twig liquid erb ejs hbs handlebars mustache tmpl gohtml",
+    "php": "php phtml",
     "xhtml": "xhtml xht",
     "calls": "blade.php",
     "statements": "cshtml vbhtml razor",

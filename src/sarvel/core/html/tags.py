@@ -36,7 +36,7 @@ _SPACE = re.compile(r"[\s/]*")
 _NAME = re.compile(r"[^\s/>={<][^\s/>={<]*|[={<]")
 _EQUALS = re.compile(r"\s*=\s*")
 _UNQUOTED = re.compile(r"""[^\s>"'{<]+|["'{<]""")
-_WITHIN = {'"': re.compile(r'[^"{<@]*'), "'": re.compile(r"[^'{<@]*")}
+_WITHIN = {'"': re.compile(r"""[^"'{<@]*"""), "'": re.compile(r"[^'{<@]*")}
 _COMMENT_END = re.compile(r"--!?>")
 _SECTION_END = re.compile(r"\]\]>")
 _STOP = r"<|\{[{%#]|@verbatim\b"

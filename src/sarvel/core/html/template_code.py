@@ -58,7 +58,10 @@ _LINE_COMMENT = re.compile(r"//[^\n]*")
 _IN_CODE = re.compile(r"""[{}"'`]|//|/\*""")
 _IN_TEMPLATE = re.compile(r"\\.|`|\$\{", re.DOTALL)
 
-_HELD = re.compile(r"\{\{|\{%|<[?%]|^\{|\$\{")
+_HELD = re.compile(r"\{\{|\{%|<[?%]|^\{|\$\{|'\s*\.[^'].{0,300}?\.\s*'", re.DOTALL)
+_PHP_OPEN = re.compile(r"<\?(?:php\b|=)")
+# What stands between two parts of a text that PHP joins; short, so that a stray quote swallows little.
+_JOINED_BY = re.compile(r"""'\s*\.(?:[^'"\\;<]|->|'[^'\\\n]*'|"[^"\\\n]*"){1,300}?\.\s*'""")
 
 
 def holds_code(value: str) -> bool:
@@ -97,14 +100,32 @@ def marked_code(text: str, at: int) -> int:
     return end if end >= 0 else (len(text) if mark == "<?php" else at)
 
 
-def _php_end(text: str, at: int) -> int:
+def joined_or_marked_code(text: str, at: int) -> int:
+    """Passes over code as marked_code does, and over what PHP puts between two parts of a text in single quotes."""
+    found = _JOINED_BY.match(text, at)
+    return found.end() if found else marked_code(text, at)
+
+
+def php_texts(text: str) -> list[tuple[int, int]]:
+    """Start and end offsets of the texts in single quotes that PHP code holds, without the quotes, in order."""
+    found: list[tuple[int, int]] = []
+    at = 0
+    while opening := _PHP_OPEN.search(text, at):
+        at = _php_end(text, opening.end(), found)
+    return found
+
+
+def _php_end(text: str, at: int, texts: list[tuple[int, int]] | None = None) -> int:
     """End offset of PHP, which begins at an offset; the end of the text if it is never left, as in most files of code.
 
     PHP manual, "Basic syntax": a closing tag in a string, a heredoc or a comment of several lines ends nothing; in a comment
     of one line it does.
+
+    Args:
+        texts: takes start and end of texts in single quotes.
     """
     known, key = _known_ends(text), -1 - at  # offsets of braces are not negative
-    if key in known:
+    if key in known and texts is None:
         return known[key]
     place = at
     while (found := _IN_PHP.search(text, place)) is not None:
@@ -117,6 +138,8 @@ def _php_end(text: str, at: int) -> int:
             place = max(place, closing(text, place, _CLOSING["/*"]))
         elif mark in ("'", '"', "`"):
             string = _PHP_STRING[mark].match(text, place)
+            if string and mark == "'" and texts is not None:
+                texts.append((place, string.end() - 1))
             place = string.end() if string else place
         elif (end := closing(text, place, _heredoc_end(found["name"]))) >= 0:
             place = end

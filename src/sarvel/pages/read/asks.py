@@ -90,7 +90,7 @@ def read_page(file: PageFile, slots: Mapping[str, Slot], project: Project, maste
 
 def page_of(file: PageFile, text: PageText, slots: Mapping[str, Slot], project: Project, masters_folder: Path) -> Page:
     """A page with some text, and the images that it asks for; like `read_page`."""
-    if file.dialect.name == "html" and _XHTML.search(text.text, 0, _HEAD):
+    if file.dialect.name in ("html", "php") and _XHTML.search(text.text, 0, _HEAD):
         file = replace(file, dialect=DIALECTS["xhtml"])
     asks: list[Ask] = []
     notes: list[Notice] = []

@@ -26,7 +26,7 @@ from sarvel.pages.weave.room import CONTENTS, RoomHere, room_in, styled
 
 # What component frameworks and shadow trees read on an element to tell whether, how often or where it is there.
 _MOVED = ("v-if", "v-else-if", "v-else", "v-for", "v-slot", "key", ":key", "v-bind:key", "slot", "x-if", "x-for")
-_OPENINGS = frozenset("{<@$")  # of code, in any dialect
+_OPENINGS = frozenset("{<@$'")  # of code, in any dialect
 _SET_ASIDE = {author: ours for ours, author in MASTERS.items()}
 _CAMEL = {"srcset": "srcSet", "fetchpriority": "fetchPriority"}
 
@@ -225,7 +225,10 @@ def _written(dialect: Dialect, **attributes: str | None) -> str:
 
 def _attribute(name: str, value: str | None, dialect: Dialect) -> str:
     if name == "alt":
-        return f'{name}="{literal(value or "")}"'
+        said = literal(value or "")
+        if dialect.name == "php":  # where it may stand in a text of the code, between single quotes
+            said = said.replace("'", "&#39;").replace("\\", "&#92;")
+        return f'{name}="{said}"'
     if value and "${" in value and dialect.code is braces:
         return f"{name}={{`{value}`}}"
     return f'{name}="{_value(value, dialect)}"'
