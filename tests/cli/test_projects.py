@@ -82,6 +82,7 @@ IDIOMS = [
     Idiom("src/A.jsx", '{useBaseUrl("/img/a.jpg")}', "public/img/a.jpg", '${useBaseUrl("/pictures/', REACT),
     Idiom("src/A.svelte", "{`${base}/img/a.jpg`}", "public/img/a.jpg", "${base}/pictures/", REACT),
     Idiom("src/A.jsx", '{"/img/a.jpg"}', "public/img/a.jpg", "/pictures/", REACT),
+    Idiom("src/app/a.component.html", '"assets/img/a.jpg"', "src/assets/img/a.jpg", "assets/pictures/", {"angular.json": ""}),
     Idiom("src/A.vue", '"@/assets/a.jpg"', "src/assets/a.jpg", "/pictures/", VITE),
     Idiom("src/A.vue", '"~@/assets/a.jpg"', "src/assets/a.jpg", "/pictures/", VITE),
     Idiom("src/A.vue", '"/img/a.jpg"', "public/img/a.jpg", "/pictures/", VITE),

@@ -108,6 +108,7 @@ def page_of(file: PageFile, text: PageText, slots: Mapping[str, Slot], project: 
             else block.slot
         )
         said = expression(block.src, text.text) if block.src else None
+        said = project.seen(said, file.source.parent) if said else None
         key = named(said) if said else None
         if key and block.slot is None and said and said.form != "address" and not is_file(masters_folder / key):
             continue  # a template's call may amount to any address, and no one asked us to look after this one

@@ -6,7 +6,7 @@ import functools
 import json
 import re
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from types import MappingProxyType
 
@@ -68,6 +68,20 @@ class Project:
         if said.form == "call":
             inner = [page, *page.parents]
             yield from (one / rooted for one in inner[: _depth(page, self.folder)])
+
+    def seen(self, said: Expression, page: Path) -> Expression:
+        """The same words; a call, if they are an address that leads nowhere from their file, but from a folder of the project.
+
+        So components and templates write addresses that are relative to the one page that they become parts of.
+
+        Args:
+            page: the folder of the page.
+        """
+        folder, path = self.folder.absolute(), path_of(said.path)
+        if said.form != "address" or not path or path.startswith("/") or is_file(page / path):
+            return said
+        is_part = kind_of(folder).way in ("source", "server")
+        return replace(said, form="call") if is_part and any(is_file(root / path) for root in _roots(folder)) else said
 
     def file(self, said: Expression, page: Path) -> Path | None:
         """The file that an expression of a page means; None if none is there."""

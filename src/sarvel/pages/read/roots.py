@@ -47,6 +47,7 @@ def file_of(url: str, roots: Roots) -> tuple[Path | None, Path | None]:
     said = expression(url, roots.text)
     if said is None:
         return None, None
+    said = roots.project.seen(said, roots.page)
     if said.form != "address":  # code may amount to another address, and so no file of it is missing
         return roots.project.file(said, roots.page), None
     file, missing = _file_of(said.path, roots)

@@ -236,6 +236,7 @@ def _seen(
         if not src or said is None:
             left.add(f"{UNTOLD}; {UNTOLD_CURE}", place)
             continue
+        said = roots.project.seen(said, file.parent)
         row = _row(src, files, file_of(src, roots)[0])
         if row is None and said.form != "address":
             left.add(f"no file of the project is at {said.path}", place)

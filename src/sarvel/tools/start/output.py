@@ -33,6 +33,9 @@ def published(
         top = root / ground.kind.published
     if top is None:
         return None, _free_folder(Path(os.path.commonpath([page.parent.resolve() for page in pages])))
+    part = (root / ground.kind.published).resolve()
+    if ground.kind.published and is_folder(part) and top.resolve() in part.parents and top.resolve() != root.resolve():
+        return top, _free_folder(part)  # of the folder that addresses start from, only this one is published
     is_plain = top.resolve() == root.resolve() or top.name in SERVED
     return None if is_plain else top, _free_folder(top)
 
