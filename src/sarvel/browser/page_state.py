@@ -18,6 +18,7 @@ SLOW = (10_000_000, 100)
 """The stated slow network: bits in a second, and ms to the server and back."""
 
 _FAST = (-1, 0)
+_CLICKED = 12  # small images of a page: a script that listens to one listens to the others, too
 # Resource Timing 2: the bodies of what images of the page asked for.
 _FETCHED = """return performance.getEntriesByType("resource").filter((one) => ["img", "image"].includes(one.initiatorType))
   .reduce((sum, one) => sum + one.encodedBodySize, 0)"""
@@ -123,6 +124,14 @@ def shaped_state(browser: Session, state: PageState, shapes: Sequence[tuple[int,
     """
     browser.run_until_done(script("shaped"), [list(one) for one in shapes])
     return _state(browser, state.weight)
+
+
+def set_by_scripts(browser: Session) -> list[str]:
+    """The masters of woven images of the open page whose `src` a script sets, on its own or when small images are clicked."""
+    try:
+        return [str(name) for name in browser.run_until_done(script("clicked"), _CLICKED)]
+    except PageError:  # a click has led to another page
+        return []
 
 
 def _state(browser: Session, weight: int) -> PageState:

@@ -144,6 +144,9 @@ def _told_apart(one: Confirmed) -> Iterator[tuple[str, str]]:
         yield f"{name} does not load any more", "run sarvel check"
     for url, wanted in one.strayed:
         yield f"{url} was fetched, not {wanted}", "run sarvel pick --why"
+    for name in one.unheeded:
+        cure = "have it set srcset, too, or let no slot's selectors match this image"
+        yield f"a script sets the src of {name}, which does nothing to an image with srcset", cure
     for error in one.errors:
         yield f"its console says: {error}", "look at it in a browser"
     if one.shifts:
@@ -163,6 +166,7 @@ def _as_json(one: Confirmed) -> dict[str, object]:
         "broken": one.broken,
         "errors": one.errors,
         "fetched": [image.url.rpartition("/")[2] for image in one.after.images if image.woven],
+        "unheeded": list(one.unheeded),
         "strayed": [{"fetched": url, "predicted": wanted} for url, wanted in one.strayed],
         "bytes": {"before": one.before.weight, "after": one.after.weight},
         "shift": {"before": round(one.shift, 4), "after": round(one.after.shift, 4)},

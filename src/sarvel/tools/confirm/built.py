@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from sarvel.browser.links import linked_pages
-from sarvel.browser.page_state import PageState, largest_on, shaped_state, state_on
+from sarvel.browser.page_state import PageState, largest_on, set_by_scripts, shaped_state, state_on
 from sarvel.browser.session import Session
 from sarvel.browser.site_server import Folders, SiteServer
 from sarvel.core.amounts import counted
@@ -183,6 +183,7 @@ def _one(
     loaded = {image.number for image in old.images if image.natural}
     said = set(old.errors)
     times: Times = (None, None)
+    unheeded = set_by_scripts(after.browser) if slow else []
     if slow:
         times = fair_times(lambda: (before.largest(path, device), after.largest(path, device)))
     return Confirmed(
@@ -198,6 +199,7 @@ def _one(
         fetched,
         shift,
         times,
+        unheeded,
     )
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import urllib.parse
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import TypeAlias
@@ -39,6 +39,7 @@ class Confirmed:
         strayed: images that fetched another file than was predicted: the file, and the one predicted.
         fetched: how many images of the plan fetched the predicted file.
         shift: how much the layout shifted before, with the plan's crops.
+        unheeded: masters of woven images whose `src` a script sets, which does nothing beside `srcset`.
         largest: when the largest image was there on the slow network, ms, before and after; None where that is not known.
     """
 
@@ -54,6 +55,7 @@ class Confirmed:
     fetched: int
     shift: float = 0.0
     largest: tuple[float | None, float | None] = (None, None)
+    unheeded: Sequence[str] = ()
 
     @property
     def shifts(self) -> bool:
@@ -64,7 +66,7 @@ class Confirmed:
     def is_well(self) -> bool:
         """Tells whether nothing is otherwise than the plan asks for."""
         same = self.changes is not None and not self.changes and abs(self.grown) <= GROWN
-        return same and not (self.broken or self.errors or self.strayed or self.shifts)
+        return same and not (self.broken or self.errors or self.strayed or self.shifts or self.unheeded)
 
 
 @dataclass

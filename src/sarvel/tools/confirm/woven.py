@@ -9,7 +9,7 @@ from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
-from sarvel.browser.page_state import PageState, largest_on, state_on
+from sarvel.browser.page_state import PageState, largest_on, set_by_scripts, state_on
 from sarvel.browser.session import Session
 from sarvel.browser.site_server import Folders, SiteServer
 from sarvel.core.css.device import Device
@@ -196,6 +196,7 @@ def _one(
     text, at = read_text(pair.page.file.target).text, server.address + pair.after
     others, fetched = strayed(text, at, after, device, origin=pair.origin, dialect=pair.page.file.dialect)
     times: Times = (None, None)
+    unheeded = set_by_scripts(browser) if slow else []
     if slow:
         pages = pair.before, pair.after
         times = fair_times(
@@ -215,6 +216,7 @@ def _one(
         fetched,
         shift,
         times,
+        unheeded,
     )
 
 
