@@ -70,6 +70,7 @@ BROKEN = {
     "broken": ("../masters/gull.jpg does not load any more; run sarvel check",),
     "strayed": ("was fetched, not", "run sarvel pick --why"),
     "pushed": ("p.last moved from", "look at sizes and reserve"),
+    "narrow": ("is shown 360 px wide, and its markup says 180 px", "run sarvel measure --save"),
     "gallery": ("a script sets the src of ../masters/gull.jpg", "have it set srcset, too"),
     "script": ("its console says", "nothing is not defined"),
 }
@@ -112,6 +113,8 @@ def test_what_is_not_as_the_plan_asks_is_told(name: str, woven: Path) -> None:
             )
         case "pushed":
             page.write_text(text.replace("</head>", "<style>[data-woven] + p { margin-top: 90px }</style></head>"))
+        case "narrow":
+            page.write_text(text.replace("</head>", "<style>.half { width: 100% }</style></head>"))
         case "gallery":
             code = "big = document.querySelector('.half'); document.querySelector('li').onclick = () => { big.src = 'other.jpg' }"
             small = "<ul><li><a href='gone.html'><img src='../masters/gull.jpg' width='20' alt=''></a></li></ul>"

@@ -51,7 +51,7 @@ def test_what_is_well() -> None:
     ("fetched", "expected"), [("800", ([], 1)), ("400", ([("a-400.jpg", "a-800.jpg")], 0))], ids=["right", "strayed"]
 )
 def test_images_that_fetch_another_file_than_is_predicted(fetched: str, expected: object) -> None:
-    image = FetchedImage(0, "a.jpg", f"http://here/p/a-{fetched}.jpg", 400, woven=True, shown=True)
+    image = FetchedImage(0, "a.jpg", f"http://here/p/a-{fetched}.jpg", 400, woven=True, width=400)
     assert strayed(MARKUP, "http://here/b/c.html", replace(STATE, images=[image]), PHONE) == expected
 
 

@@ -33,9 +33,9 @@ class FetchedImage:
         number: which of the page's elements it is; -1 for none of those compared.
         named: the file that its author named.
         url: the address of the file that is in it; "" for none.
-        natural: its natural width, CSS px; 0 if it is broken.
+        natural: its natural width, CSS px, which is what its `sizes` amounts to; 0 if it is broken.
         woven: whether it is Sarvel's.
-        shown: whether it has a box.
+        width: of its box without padding, CSS px; 0 if it has none, or its file is not simply stretched to fill it.
     """
 
     number: int
@@ -43,7 +43,7 @@ class FetchedImage:
     url: str
     natural: int
     woven: bool
-    shown: bool
+    width: float
 
 
 @dataclass(frozen=True)
@@ -148,8 +148,8 @@ def _state(browser: Session, weight: int) -> PageState:
 
 
 def _image(values: Sequence[Any]) -> FetchedImage:
-    number, named, url, natural, woven, shown = values
-    return FetchedImage(int(number), str(named), str(url), int(natural), bool(woven), bool(shown))
+    number, named, url, natural, woven, width = values
+    return FetchedImage(int(number), str(named), str(url), int(natural), bool(woven), float(width))
 
 
 def _errors(browser: Session) -> list[str]:

@@ -8,6 +8,13 @@ function label(element) {
   return name + (element.id ? `#${element.id}` : element.classList.length ? `.${element.classList[0]}` : "");
 }
 
+// CSS px, without padding and transforms; 0 for an image without a box, or with one that shows another part of it than all.
+function contentWidth(image) {
+  const style = getComputedStyle(image);
+  if (!image.getClientRects().length || style.objectFit !== "fill") return 0;
+  return image.clientWidth - parseFloat(style.paddingLeft) - parseFloat(style.paddingRight);
+}
+
 const elements = [...document.body.querySelectorAll("*")].filter((element) => !element.matches(skipped)).slice(0, 8000);
 const boxes = elements.map((element) => {
   const box = element.getBoundingClientRect();
@@ -15,7 +22,7 @@ const boxes = elements.map((element) => {
 });
 const images = [...document.images].map((image) => [
   elements.indexOf(image), image.getAttribute("data-master") || image.getAttribute("src") || "", image.currentSrc,
-  image.naturalWidth, image.hasAttribute("data-woven"), image.getClientRects().length > 0,
+  image.naturalWidth, image.hasAttribute("data-woven"), contentWidth(image),
 ]);
 
 // When the largest image of the first screen was all there, ms after the page was asked for.

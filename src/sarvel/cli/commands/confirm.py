@@ -140,18 +140,25 @@ def _told_apart(one: Confirmed) -> Iterator[tuple[str, str]]:
         yield f"{len(one.changes) - _WORST} more boxes stand elsewhere, by up to {most:.0f} px", ""
     if abs(one.grown) > GROWN and not one.changes:
         yield f"the page is {one.grown:+.0f} px high", "look at the elements below its last image"
-    for name in one.broken:
-        yield f"{name} does not load any more", "run sarvel check"
-    for url, wanted in one.strayed:
-        yield f"{url} was fetched, not {wanted}", "run sarvel pick --why"
-    for name in one.unheeded:
-        cure = "have it set srcset, too, or let no slot's selectors match this image"
-        yield f"a script sets the src of {name}, which does nothing to an image with srcset", cure
+    yield from _of_images(one)
     for error in one.errors:
         yield f"its console says: {error}", "look at it in a browser"
     if one.shifts:
         shifts = f"its layout shifts by {one.after.shift:.2f}, by {one.shift:.2f} before"
         yield shifts, "look at reserve in the plan"
+
+
+def _of_images(one: Confirmed) -> Iterator[tuple[str, str]]:
+    """Pairs of text and cure, of single images."""
+    for name in one.broken:
+        yield f"{name} does not load any more", "run sarvel check"
+    for url, wanted in one.strayed:
+        yield f"{url} was fetched, not {wanted}", "run sarvel pick --why"
+    for name, said, shown in one.misfits[:_WORST]:
+        yield f"{name} is shown {shown} px wide, and its markup says {said} px", "run sarvel measure --save"
+    for name in one.unheeded:
+        cure = "have it set srcset, too, or let no slot's selectors match this image"
+        yield f"a script sets the src of {name}, which does nothing to an image with srcset", cure
 
 
 def _as_json(one: Confirmed) -> dict[str, object]:
@@ -166,6 +173,7 @@ def _as_json(one: Confirmed) -> dict[str, object]:
         "broken": one.broken,
         "errors": one.errors,
         "fetched": [image.url.rpartition("/")[2] for image in one.after.images if image.woven],
+        "misfits": [{"master": name, "said": said, "shown": shown} for name, said, shown in one.misfits],
         "unheeded": list(one.unheeded),
         "strayed": [{"fetched": url, "predicted": wanted} for url, wanted in one.strayed],
         "bytes": {"before": one.before.weight, "after": one.after.weight},

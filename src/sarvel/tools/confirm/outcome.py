@@ -23,6 +23,7 @@ GROWN = 2.0
 SHIFT = 0.05
 """Layout shift that no one sees."""
 
+_NO_MATTER = 8  # CSS px by which a width that markup says may be wrong whatever the width
 _SAME_SHAPE = 0.01  # share by which the ratio of a crop may differ from its master's and be the same
 _SHAPES = "/.shapes/"  # where images are served that have a shape and nothing else
 
@@ -63,10 +64,24 @@ class Confirmed:
         return self.after.shift > self.shift + SHIFT
 
     @property
+    def misfits(self) -> list[tuple[str, int, int]]:
+        """Woven images whose markup says another width than is shown: master, both widths in CSS px."""
+        return [
+            (one.named, one.natural, round(one.width))
+            for one in self.after.images
+            if one.woven and one.natural and one.width and not _is_near(one.natural, one.width)
+        ]
+
+    @property
     def is_well(self) -> bool:
         """Tells whether nothing is otherwise than the plan asks for."""
         same = self.changes is not None and not self.changes and abs(self.grown) <= GROWN
-        return same and not (self.broken or self.errors or self.strayed or self.shifts or self.unheeded)
+        return same and not (self.broken or self.errors or self.strayed or self.shifts or self.unheeded or self.misfits)
+
+
+def _is_near(said: float, shown: float) -> bool:
+    """Tells whether a width that markup says fits the one shown, which may be a tenth more, or two thirds of it."""
+    return abs(said - shown) <= _NO_MATTER or said / 1.5 <= shown <= said * 1.1
 
 
 @dataclass
