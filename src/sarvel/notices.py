@@ -50,6 +50,10 @@ class Kind(StrEnum):
     FINDINGS = "findings"
 
 
+_FEWEST = 0.02
+"""The share of visits below which a notice is for who asks for all: our choice."""
+
+
 @dataclass(frozen=True)
 class Notice:
     """One thing to tell.
@@ -75,6 +79,11 @@ class Notice:
     def words(self) -> str:
         """The text and the cure."""
         return f"{self.text}; {self.cure}" if self.cure else self.text
+
+    @property
+    def matters(self) -> bool:
+        """Tells whether enough visits meet it to tell of it unasked; what is not done always counts."""
+        return self.severity == "fault" or self.share is None or self.share >= _FEWEST
 
     def within(self, place: object) -> Notice:
         """The same notice, whose place is seen from another one."""

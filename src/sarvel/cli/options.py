@@ -103,9 +103,13 @@ def _device(text: str) -> Device:
     from sarvel.core.css.device import parse_device  # few commands need it
 
     try:
-        return parse_device(text)
+        device = parse_device(text)
     except ValueError:
         raise argparse.ArgumentTypeError(f"got '{text}', write width x height @ density, such as 390x844@3") from None
+    if "@" not in text:
+        density = 3 if device.width < 500 else 2  # what phones and laptops commonly have
+        raise argparse.ArgumentTypeError(f"got '{text}', which does not say the density; write {text}@{density} or so")
+    return device
 
 
 def _planned(command: Group) -> None:
@@ -295,6 +299,13 @@ def _weave(command: Group) -> None:
     add("--check", action="store_true", help="write nothing; exit with 1 if a page is not up to date")
 
 
+def _remove(command: Group) -> None:
+    add = command.add_argument
+    add("--yes", action="store_true", help="do not ask")
+    add("--dry-run", action="store_true", help="list what would be restored and removed; change nothing")
+    add("--with-plan", action="store_true", help="remove the plan, too")
+
+
 def _check(command: Group) -> None:
     add = command.add_argument
     says = "any pages or folders, woven or not (default: the plan's pages, as woven)"
@@ -362,6 +373,7 @@ COMMANDS: dict[str, tuple[str, tuple[Callable[[Group], None], ...]]] = {
     "pick": ("show which file each device fetches, and why", (_pick, _planned, _telling)),
     "confirm": ("compare pages before and after in a browser", (_confirm, _driven, _planned, _telling)),
     "report": ("write a page about files, devices and open points", (_report, _planned, _working, _telling)),
+    "remove": ("restore the pages, and remove all that Sarvel made", (_remove, _planned, _telling)),
 }
 """By name: what a command does, and its options. Its module in `commands` has its name."""
 
@@ -370,5 +382,6 @@ GROUPS: dict[str, tuple[str, ...]] = {
     "build": ("build", "serve", "render", "weave", "deliver"),
     "look before": ("survey", "measure", "plan", "proof", "subjects"),
     "look after": ("check", "pick", "confirm", "report"),
+    "leave": ("remove",),
 }
 """Commands in the order of the work."""

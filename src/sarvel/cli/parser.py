@@ -58,6 +58,8 @@ class Parser(argparse.ArgumentParser):
             words = found[1].split()
             said = next((word.partition("=")[0] for word in words if word.startswith("-")), words[0])
             if not said.startswith("-"):
+                if said.endswith((".html", ".htm", ".md", ".jsx", ".vue", ".php")):
+                    return f"'{said}' is one word too many: this command takes no pages; sarvel weave and check do"
                 return f"'{said}' is one word too many; see {self.prog} --help"
             known = [option for action in self._every() for option in action.option_strings]
             return f"no option {said}; {_meant(said, known, f'{self.prog} --help lists them')}"

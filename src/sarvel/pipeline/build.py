@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from sarvel.files.ledger import Ledger
-from sarvel.notices import Notice
+from sarvel.notices import Kind, Notice
 from sarvel.pipeline.check import Checked, check_files, pages_of_plan
 from sarvel.pipeline.listener import Listener
 from sarvel.pipeline.page_sums import PageSums, Weighed, pairs_shown_on, sum_pages
@@ -64,6 +64,8 @@ def build(
     if options.prune:
         rendered.pruned = prune_plan(asked, ledger, list(done.faults), options, listener)
     checked = check_files(pages_of_plan(plan), plan)
+    if told := [one.kind for one in pages.faults]:  # says of an image why it is not woven
+        checked = checked.without("not-woven", *(["alt-missing"] if Kind.NO_ALT in told else []))
     on_pages = [pairs for page in asked.pages if (pairs := pairs_shown_on(page))]
     shown = {pair for one in on_pages for pair in one} or done.pictures.keys()
     pictures = {pair: done.pictures[pair] for pair in asked.wanted if pair in shown and pair in done.pictures}

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from types import MappingProxyType
 
@@ -37,6 +37,13 @@ class Checked:
     pages: tuple[CheckedPage, ...]
     faults: tuple[Notice, ...]
     looked: tuple[Path, ...]
+
+    def without(self, *rules: str) -> Checked:
+        """The same without the findings of some rules."""
+        pages = (
+            replace(page, findings=tuple(one for one in page.findings if one.rule not in rules)) for page in self.pages
+        )
+        return replace(self, pages=tuple(pages))
 
     def has_grave(self, severity: Severity = USUAL) -> bool:
         """Tells whether there is a finding of this severity or a graver one."""

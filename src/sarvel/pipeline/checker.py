@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import bisect
 import os
-from collections.abc import Collection, Mapping
+import re
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 
@@ -28,6 +30,9 @@ from sarvel.pipeline.roots import roots_of
 from sarvel.plan.read import Plan
 from sarvel.rules import RULES
 
+_WOVEN = re.compile(
+    r"""<picture\b[^>]*\sdata-woven\b.*?</picture|<img\b[^>]*\sdata-woven=["'][^>]*>""", re.DOTALL | re.IGNORECASE
+)
 _SEVERITIES: Mapping[str, Severity] = {"broken": "fault", "wasteful": "warning", "hint": "note"}
 
 
@@ -58,6 +63,20 @@ class FindingNotice(Notice):
     def as_json(self) -> dict[str, object]:
         """The notice as docs/json.md has it, with its rule."""
         return super().as_json() | {"rule": self.rule.name}
+
+
+def _with_cures_of_plan(found: Sequence[Finding], text: str) -> list[Finding]:
+    """Findings, those in markup that Sarvel wrote with a cure in the plan, and no edits: an edited block is not woven again."""
+    spans = [match.span() for match in _WOVEN.finditer(text)] if found else []
+    starts = [start for start, _ in spans]
+
+    def is_woven(one: Finding) -> bool:
+        place = bisect.bisect_right(starts, one.start) - 1
+        return place >= 0 and one.start < spans[place][1]
+
+    return [
+        replace(one, cure=cure, edits=()) if (cure := RULES[one.rule].woven) and is_woven(one) else one for one in found
+    ]
 
 
 def in_sentences(says: str, cure: str) -> str:
@@ -164,6 +183,7 @@ class Checker:
                 found.append(Finding("layout-changed-since", 0, min(len(text), 1), says))
             sheets = [Path(os.path.relpath(sheet)) for address in page.sheets if (sheet := files.file(address))]
         kept = [one for one in found if not (self._plan and _allowed(self._plan, one.rule, file))]
+        kept = _with_cures_of_plan(kept, text)
         kept.sort(key=lambda one: (SEVERITIES.index(RULES[one.rule].severity), one.start))
         return CheckedPage(file, text, tuple(kept)), sheets
 

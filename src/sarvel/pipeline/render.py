@@ -7,7 +7,6 @@ from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
 
-from sarvel.core.markup.backgrounds import STYLESHEET
 from sarvel.core.patterns import matches
 from sarvel.errors import PlanError
 from sarvel.files.atomic import sweep
@@ -24,6 +23,7 @@ from sarvel.pipeline.page_sums import Pair, Weighed, weigh
 from sarvel.pipeline.portions import Parts
 from sarvel.pipeline.sending import Publishing, send_left_behind
 from sarvel.pipeline.site import PlanAndPages, RequestedImages, Site, read_asked, settled
+from sarvel.pipeline.targets import side_places
 from sarvel.pipeline.todo import Todo, placeholders_to_do, work_to_do
 from sarvel.pipeline.unchanged import endings_by_folder
 from sarvel.plan.read import Plan
@@ -221,9 +221,7 @@ def names_in_use(site: PlanAndPages) -> set[str]:
     """Names of files that the site's pages name as they stand, authors' and woven ones, and its side files."""
     plan = site.plan
     files = {file for one in (*(page.file for page in site.pages), *site.others) for file in (one.source, one.target)}
-    partials = plan.partials.folder.rglob("*") if plan.partials else ()
-    single = (plan.output / STYLESHEET, plan.manifest, plan.component, plan.partials.macro if plan.partials else None)
-    return names_in_pages([*sorted(files), *filter(Path.is_file, partials), *filter(None, single)])
+    return names_in_pages([*sorted(files), *side_places(plan)])
 
 
 def make_placeholders(parts: Parts, listener: Listener) -> None:

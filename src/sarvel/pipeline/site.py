@@ -185,13 +185,19 @@ def read_site(plan: Plan, ledger: Ledger, *, as_it_stands: bool = False) -> Site
     return site
 
 
-def read_asked(plan: Plan) -> RequestedImages:
+def read_asked(plan: Plan, *, for_undo: bool = False) -> RequestedImages:
     """Reads pages, and the images that they and the plan ask for.
 
+    Args:
+        for_undo: whether the pages are all that is needed; masters may be gone.
+
     Raises:
-        PlanError: the plan's pages cannot be found, or a pattern matches no image.
+        PlanError: the masters folder or the pages cannot be found, or a pattern matches no image.
         StorageError: masters are in object storage that cannot be listed.
     """
+    if not (for_undo or plan.masters_url or plan.masters_folder.is_dir()):
+        where = plan.where("site", "masters")
+        raise PlanError.at(where, f"there is no folder {plan.masters_folder}", "name the folder of the master images")
     files, others, faults = pages_of(plan)
     pages: list[Page] = []
     for file in files:
@@ -201,8 +207,9 @@ def read_asked(plan: Plan) -> RequestedImages:
             faults += error.notices
     masters = masters_of_plan(plan)
     wanted = [(ask.slot, ask.key) for page in pages for ask in page.asks if ask.key and not ask.fault]
-    wanted += _unasked(plan, masters)
-    faults += _missing(plan, masters, {key for _, key in wanted})
+    if not for_undo:
+        wanted += _unasked(plan, masters)
+        faults += _missing(plan, masters, {key for _, key in wanted})
     pairs = tuple(dict.fromkeys(wanted))
     return RequestedImages(plan, masters, output_of_plan(plan), tuple(pages), tuple(others), pairs, tuple(faults))
 

@@ -160,6 +160,12 @@ def _single_files(plan: Plan) -> Iterator[tuple[str, Path]]:
         yield "partials.macro", plan.partials.macro
 
 
+def side_places(plan: Plan) -> list[Path]:
+    """The places of a plan's side files, as far as its keys name them."""
+    partials = sorted(plan.partials.folder.rglob("*")) if plan.partials else []
+    return [plan.output / STYLESHEET, *(file for _, file in _single_files(plan)), *partials]
+
+
 def is_side_file(file: Path) -> bool:
     """Tells whether a file is a manifest, a macro or a component that an earlier run wrote."""
     try:

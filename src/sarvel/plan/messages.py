@@ -17,6 +17,10 @@ from sarvel.plan.key_lines import KeyPath, line_of
 
 _LONGEST = 80  # letters of what a message repeats
 
+_DECLARED = re.compile(r"Cannot declare \((.*)\) twice")
+_NAMED = re.compile(r"'([^']*)'")
+_KEY = re.compile(r"\s*([\w.\"-]+)\s*=\s*")
+_BARE = re.compile(r"[^\s\"'\[{#][^\"'\[{#]*(?=#|\Z)")
 _HUGE = re.compile(
     r"\d{4000,}"
 )  # int() declines more than 4300 digits, CPython's documentation of sys.set_int_max_str_digits
@@ -90,10 +94,29 @@ def toml_in_words(file: Path, message: str, text: str) -> Notice:
     what, _, place = message.rpartition(" (at ")
     words = place.rstrip(")").split()
     if place.startswith("line") and len(words) == 4:
-        at = f"{file}:{words[1].rstrip(',')}:{words[3]}"
-        return Notice(Kind.PLAN, at, f"not TOML: {what}", "correct it, or quote the text")
+        line, column = int(words[1].rstrip(",")), words[3]
+        return _slip(text.splitlines(), line, what).within(f"{file}:{line}:{column}")
     last = text.count("\n") + (not text.endswith("\n"))
     return Notice(Kind.PLAN, f"{file}:{last}", f"not TOML: {message}", "see whether a quote or bracket is left open")
+
+
+def _slip(lines: list[str], number: int, what: str) -> Notice:
+    """A common slip in a line of a plan, from 1; else what tomllib says."""
+    written = lines[number - 1] if number <= len(lines) else ""
+    if found := _DECLARED.search(what):
+        table = re.compile(rf"\s*\[\s*{re.escape('.'.join(_NAMED.findall(found[1])))}\s*\]")
+        first = next((at for at, line in enumerate(lines, 1) if table.match(line)), number)
+        cure = f"write all its keys in one place, such as line {first}"
+        return Notice(Kind.PLAN, "", f"the table {written.strip()} is there twice", cure)
+    key = _KEY.match(written)
+    if key and "overwrite" in what:
+        same = (at for at in range(number - 1, 0, -1) if (one := _KEY.match(lines[at - 1])) and one[1] == key[1])
+        return Notice(Kind.PLAN, "", f"{key[1]} is there twice, in line {next(same, number)} too", "keep one of them")
+    if key and (value := _BARE.match(written, key.end())):
+        return Notice(
+            Kind.PLAN, "", f"{value[0].strip()} is no value of TOML", f'write {key[1]} = "{value[0].strip()}"'
+        )
+    return Notice(Kind.PLAN, "", f"not TOML: {what}", "correct it, or quote the text")
 
 
 def deepest_line(text: str) -> int:

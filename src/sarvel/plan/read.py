@@ -18,7 +18,7 @@ from sarvel.errors import PlanError, cure_of
 from sarvel.plan import schema
 from sarvel.plan.audience_file import read_audience
 from sarvel.plan.delivery import Delivery, address_of, delivery_of, delivery_problems, is_by_accept
-from sarvel.plan.find import nearest_plan
+from sarvel.plan.find import FILE_NAME, nearest_plan
 from sarvel.plan.key_lines import KeyPath, lines_of_keys
 from sarvel.plan.limits import odd_values
 from sarvel.plan.messages import Problem, deepest_line, in_words, innermost, nearest, toml_in_words, where
@@ -158,6 +158,7 @@ def read_plan(file: Path) -> Plan:
     Raises:
         PlanError: the file is missing or unreadable, is not TOML, or is invalid: one line a problem.
     """
+    file = file / FILE_NAME if file.is_dir() else file
     text = _text(file)
     try:
         content = tomllib.loads(text)

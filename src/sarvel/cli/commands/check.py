@@ -84,8 +84,8 @@ def _known(file: Path) -> set[str]:
     try:
         return {str(one["fingerprint"]) for one in json.loads(file.read_text(encoding="utf-8"))["findings"]}
     except (OSError, ValueError, KeyError, TypeError) as error:
-        how = "write it with `sarvel check --json > FILE`"
-        raise PlanError.at("", f"--baseline {file}: cannot be read as findings ({type(error).__name__})", how) from None
+        what = "there is no such file" if isinstance(error, FileNotFoundError) else "holds no findings of check"
+        raise PlanError.at(f"--baseline {file}", what, "write it with `sarvel check --json > FILE`") from None
 
 
 def _as_line(one: FindingNotice) -> str:

@@ -17,6 +17,7 @@ from sarvel.core.markup.picture import write_markup
 from sarvel.errors import MasterError, PlanError
 from sarvel.files.ledger import Ledger
 from sarvel.files.output_folder import OutputFolder
+from sarvel.pages.read.local_files import is_file
 from sarvel.pages.weave.write import standing_alone
 from sarvel.pipeline.plan_folders import masters_of_plan
 from sarvel.pipeline.render import RenderOptions, alone, made_of
@@ -30,6 +31,8 @@ _CALLED = Path("command line")  # what messages call the plan that no one wrote
 def run(options: argparse.Namespace) -> int:
     """Makes the files and prints the markup; exit code 2 if the master cannot be read."""
     console = Console.of(options)
+    if not is_file(Path(options.master)):
+        raise PlanError.at(options.master, "there is no such file", "mend its name")
     content = _content(options)
     plan = plan_from(content, _CALLED, {})
     if options.as_plan:

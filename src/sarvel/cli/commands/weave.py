@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 from collections.abc import Iterable
+from pathlib import Path
 
 from sarvel.cli.plans import plan_of
 from sarvel.cli.results import describe_written
@@ -12,11 +13,13 @@ from sarvel.core.amounts import counted
 from sarvel.files.atomic import holds
 from sarvel.files.ledger import Ledger
 from sarvel.notices import Kind, Notice
+from sarvel.pages.read.page_files import seen_from
 from sarvel.pages.weave.weaver import Woven, unweave
 from sarvel.pipeline.portions import Parts
 from sarvel.pipeline.render import make_placeholders
 from sarvel.pipeline.site import RequestedImages, ledger_of, read_asked
 from sarvel.pipeline.weave import WrittenPages, in_place, only_pages, unweave_plan, weave_plan, woven_pages
+from sarvel.plan.read import Plan
 
 
 def run(options: argparse.Namespace) -> int:
@@ -24,7 +27,7 @@ def run(options: argparse.Namespace) -> int:
     console = Console.of(options)
     plan = plan_of(options)
     with ledger_of(plan, warn, creates=not (options.dry_run or options.check), keeps=not options.check) as ledger:
-        asked = only_pages(read_asked(plan), options.pages)
+        asked = only_pages(read_asked(plan, for_undo=options.undo), options.pages)
         if options.undo:
             return _undo(asked, ledger, options, console)
         parts = Parts(asked, ledger, as_it_stands=True)
@@ -42,8 +45,17 @@ def _undo(asked: RequestedImages, ledger: Ledger, options: argparse.Namespace, c
     if options.dry_run:
         return _show(map(unweave, in_place(asked).pages), None, console)
     pages = unweave_plan(asked, ledger, console, whole=not options.pages)
-    console.result(describe_written(as_json(pages), "restored"))
+    console.result(
+        _nothing_to_restore(asked.plan)
+        if asked.plan.woven and not pages.images
+        else describe_written(as_json(pages), "restored")
+    )
     return _tell(pages, None, console)
+
+
+def _nothing_to_restore(plan: Plan) -> str:
+    woven = seen_from(Path.cwd(), plan.woven or plan.folder)
+    return f"nothing to restore: pages are woven into {woven}/, and their authors' own never change; delete {woven}/ at will"
 
 
 def _verify(parts: Parts, console: Console) -> int:

@@ -108,15 +108,15 @@ class Console:
             warn(text)
 
     def trouble(self, notices: Iterable[Notice]) -> None:
-        """Prints problems; never silenced. Many notices of one kind become one line, unless --verbose is given."""
-        notices = tuple(notices)
+        """Prints problems; never silenced. With --verbose each has a line, and those that hardly a visit meets are told, too."""
+        notices = tuple(one for one in notices if self.verbose or one.matters)
         self._told.extend(notices)
         for line in map(str, notices) if self.verbose else condensed(notices):
             warn(line)
 
     def notes(self, notices: Iterable[Notice]) -> None:
         """Prints what the user should know and need not act on; nothing with --quiet."""
-        notices = tuple(notices)
+        notices = tuple(one for one in notices if self.verbose or one.matters)
         if self.quiet:
             self._told.extend(notices)
         else:

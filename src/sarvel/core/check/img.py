@@ -110,24 +110,27 @@ def _space(image: Image, styles: PageStyles, lookup: FileLookup) -> Iterator[Fin
     ):
         return
     if not styles.may_set(tag, "aspect-ratio") and not _has_height(tag, styles):
-        said = _said_size(image, styles, lookup)
-        edits = (added(tag, said),) if said else ()
         words = "this img has no width and height, and no ratio"
-        yield Finding("size-not-said", tag.start, tag.end, words, f"Write {said}" if said else "", edits)
+        file = lookup(value_of(tag, "src") or "")
+        if not file or not file.width or any(tag.get(name) for name in ("width", "height")):
+            yield Finding("size-not-said", tag.start, tag.end, words)
+            return
+        said = f'width="{file.width}" height="{file.height}"'
+        edits = (added(tag, said),) if _changes_nothing(image, styles) else ()
+        cure = (
+            f"Write {said} on the img"
+            if edits
+            else f"Write {said} on the img, and img {{ height: auto }} in a stylesheet"
+        )
+        yield Finding("size-not-said", tag.start, tag.end, words, cure, edits)
 
 
-def _said_size(image: Image, styles: PageStyles, lookup: FileLookup) -> str:
-    """The attributes that say the shape of an image's file and change nothing else; "" if that is not sure."""
-    tag, file = image.tag, lookup(value_of(image.tag, "src") or "")
-    if not file or not file.width or tag.get("style") or any(source.get("media") for source in image.sources):
-        return ""
-    neither = tag.get("width") is None and tag.get("height") is None
+def _changes_nothing(image: Image, styles: PageStyles) -> bool:
+    """Tells whether width and height of its file, on an img that has neither, say its shape and change nothing else."""
     listed = any(one.get("srcset") for one in image.tags)
-    if neither and not listed and styles.complete:
-        heights = [styles.values(tag, device).get("height", "").strip() for device in _ENDS]
-        if all(height == "auto" for height in heights):
-            return f'width="{file.width}" height="{file.height}"'
-    return f'style="aspect-ratio: auto {file.width}/{file.height}"'
+    if listed or image.tag.get("style") or not styles.complete:
+        return False
+    return all(styles.values(image.tag, device).get("height", "").strip() == "auto" for device in _ENDS)
 
 
 def _has_height(tag: Tag, styles: PageStyles) -> bool:

@@ -323,7 +323,8 @@ def _notices(slot: Slot, facts: MasterFacts, crops: Sequence[Crop]) -> Iterator[
                 f"the master gives {crop.box.width:.0f} px across, the audience needs {need}; "
                 f"soft on {devices} ({of_crop:.0%} of who meets this crop)"
             )
-            yield Notice(Kind.SMALL, where, text, "give a larger master", "note", soft / everybody)
+            cure = "give a larger master, unless pages show it no larger than it is"
+            yield Notice(Kind.SMALL, where, text, cure, "note", soft / everybody)
 
 
 def _notices_of_crop(crop: Crop, where: str) -> Iterator[Notice]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import bisect
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from typing import Literal, TypeAlias
@@ -57,18 +58,29 @@ def _end(crop: Crop) -> End:
 
 
 def shortfalls(pictures: Iterable[Picture]) -> list[Notice]:
-    """Notes of promises that a plan could better, each once for all masters."""
-    return list(dict.fromkeys(one for picture in pictures for crop in picture.crops for one in _shortfalls(crop)))
+    """Notes of promises that a plan could better, each once for all masters, with the greatest share of visits."""
+    found: dict[tuple[str, str], Notice] = {}
+    for picture in pictures:
+        everybody = sum(one.share for crop in picture.crops for one in crop.visits)
+        for one in (told for crop in picture.crops for told in _shortfalls(crop, everybody)):
+            known = found.setdefault((one.place, one.text), one)
+            if (one.share or 0.0) > (known.share or 0.0):
+                found[one.place, one.text] = one
+    return list(found.values())
 
 
-def _shortfalls(crop: Crop) -> Iterator[Notice]:
-    promise, slot = promise_of(crop), crop.met.slot
+def _shortfalls(crop: Crop, everybody: float) -> Iterator[Notice]:
+    promise, slot, widths = promise_of(crop), crop.met.slot, crop.ladder.widths
+    visits = list(zip(crop.visits, crop.met.needs, strict=True))
     where = f"slots.{slot.name}: crop {crop.rule.name or ONLY_CROP}"
     if promise.end == "widths":
         text = f"its widths end where {promise.softest} is soft by {promise.soft:.0%}"
-        yield Notice(Kind.PROMISE, where, text, "add a wider one", "note")
+        soft = sum(one.share for one, need in visits if widths[-1] < need * (1 - slot.soft) - _ROUNDING)
+        yield Notice(Kind.PROMISE, where, text, "add a wider one", "note", soft / everybody)
     if promise.waste > WASTE and not slot.widths:
         kept = f"{promise.rungs} widths would keep every device below {WASTE:g} times"
         advice = kept if promise.rungs else "no number of widths changes that"
         text = f"{promise.wasteful} gets {promise.waste:.1f} times the pixels across that it needs"
-        yield Notice(Kind.PROMISE, where, text, advice, "note")
+        fits = [(one, widths[min(bisect.bisect_left(widths, need), len(widths) - 1)] / need) for one, need in visits]
+        wasteful = sum(one.share for one, fit in fits if fit > WASTE)
+        yield Notice(Kind.PROMISE, where, text, advice, "note", wasteful / everybody)

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+import difflib
 import functools
 import re
-from collections.abc import Container, Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 
@@ -175,9 +176,11 @@ def _is_master(block: Block, key: str | None, masters_folder: Path) -> bool:
     return key is not None and (key != block.src or is_file(masters_folder / key))
 
 
-def _problem(block: Block, slot: str, key: str | None, slots: Container[str]) -> Notice | None:
+def _problem(block: Block, slot: str, key: str | None, slots: Collection[str]) -> Notice | None:
     if slot not in slots:
-        cure = f"write [slots.{slot or 'NAME'}] there, or mend data-sarvel here"
+        near = difflib.get_close_matches(slot, slots, n=1)
+        meant = f"did you mean {near[0]}? Else " if near else ""
+        cure = f"{meant}write [slots.{slot or 'NAME'}] there, or mend data-sarvel here"
         return Notice(Kind.IMAGE, "", f"no slot '{slot}' in the plan", cure)
     if key is None and (holds_code(block.src or "") or (block.src is None and _BOUND_SRC.search(block.tag))):
         return Notice(Kind.IMAGE, "", UNTOLD, UNTOLD_CURE)

@@ -141,6 +141,8 @@ def read_text(file: Path) -> PageText:
     """
     try:
         content = file.read_bytes()
+    except FileNotFoundError as error:
+        raise PageError.at(file, "there is no such file", "mend its name") from error
     except OSError as error:
         raise PageError.at(file, f"cannot be read ({error.strerror})", cure_of(error)) from error
     if strange := unread(content):

@@ -80,6 +80,12 @@ _UNREADABLE = Notice(
     "close the open quote or brace before or in it",
 )
 _CUT_OFF = Notice(Kind.IMAGE, "", "is cut off by the end of the file", "close it, and any quote in it")
+_SWALLOWS = Notice(
+    Kind.IMAGE,
+    "",
+    "swallows what follows: it, or a quote in it, is not closed",
+    "close it in front of what became part of it",
+)
 _AMONG = Notice(
     Kind.IMAGE,
     "",
@@ -305,6 +311,8 @@ def _block(page: str, start: int, end: int, image: Tag, indent: str, fault: Noti
     author = read_tag(written, 0, dialect.code)
     if author is None or author.end + len(_end_tag(written, author)) != len(written):
         author, fault = Tag("img", closing=False, attributes=(), start=0, end=len(written)), fault or _UNREADABLE
+    if fault is None and _swallows(written, author, dialect):
+        fault = _SWALLOWS
     slot, alt = (_said(author, name) for name in ("data-sarvel", "alt"))
     return Block(
         start,
@@ -319,6 +327,18 @@ def _block(page: str, start: int, end: int, image: Tag, indent: str, fault: Noti
         dialect.one_line or image.one_line,
         fault,
     )
+
+
+def _swallows(text: str, author: Tag, dialect: Dialect) -> bool:
+    """Tells whether a quote, or a tag, became part of an attribute's name (HTML, section 13.2.5.33), outside of code."""
+    for attribute in author.attributes:
+        at, end = attribute.start, attribute.start + len(attribute.name)
+        while at < end:
+            further = dialect.code(text, at)
+            if further <= at and text[at] in "\"'<":
+                return True
+            at = max(further, at + 1)
+    return False
 
 
 def _with_kept(tag_text: str, kept: Sequence[str], dialect: Dialect) -> str:

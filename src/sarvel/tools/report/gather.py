@@ -349,7 +349,8 @@ def _tasks(
             cure = "show fewer or smaller images, or choose a lighter quality"
             found.append(Notice(Kind.PROMISE, budget.page, says, cure))
     found += [one for page in checked.pages for one in page.notices if one.severity != "note"]
-    return sorted(dict.fromkeys(found), key=lambda one: ["fault", "warning", "note"].index(one.severity))
+    matter = dict.fromkeys(one for one in found if one.matters)
+    return sorted(matter, key=lambda one: (["fault", "warning", "note"].index(one.severity), -(one.share or 0.0)))
 
 
 def _measured(site: Site) -> Iterable[str]:
