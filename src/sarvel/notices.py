@@ -82,7 +82,7 @@ class Notice:
 
     @property
     def matters(self) -> bool:
-        """Tells whether enough visits meet it to tell of it unasked; what is not done always counts."""
+        """Tells whether it is reported without --verbose: it concerns enough visits, or is a fault."""
         return self.severity == "fault" or self.share is None or self.share >= _FEWEST
 
     def within(self, place: object) -> Notice:

@@ -83,9 +83,7 @@ def test_wrong_calls(site: Path, sarvel: Run, options: tuple[str, ...], words: s
 @pytest.mark.usefixtures("site")
 def test_a_master_that_is_none(sarvel: Run) -> None:
     done = sarvel("one", "masters/none.jpg", "--alt", "")
-    assert done.returncode == 2 and done.stderr.startswith(
-        "masters/none.jpg: there is no such file in the masters folder"
-    )
+    assert done.returncode == 2 and done.stderr.startswith("masters/none.jpg: there is no such file; mend its name")
     done = sarvel("one", "pages/index.html", "--alt", "")
     assert done.returncode == 2 and "pages/index.html: is not an image that can be read" in done.stderr
     assert "the following arguments are required: --alt" in sarvel("one", "masters/gull.jpg").stderr

@@ -84,7 +84,7 @@ def test_why(site: Path, sarvel: Run) -> None:
 @pytest.mark.parametrize(
     ("arguments", "words"),
     [
-        (("pick", "none.html"), "none.html: cannot be read (No such file or directory)"),
+        (("pick", "none.html"), "none.html: there is no such file; mend its name"),
         (
             ("pick", "pages/index.html", "--device", "400"),
             "got '400', write width x height @ density, such as 390x844@3",

@@ -6,6 +6,9 @@ from pathlib import Path
 
 import pytest
 
+from sarvel.files.ledger import FILE_NAME, Ledger
+from sarvel.pipeline.remove import removal_of
+from sarvel.plan.read import read_plan
 from tests.conftest import Run
 
 
@@ -27,6 +30,11 @@ def test_what_sarvel_wrote_goes_and_all_else_stays(place: str, site: Path, sarve
     done = sarvel("remove", "--dry-run")
     assert done.returncode == 0 and files_of(site) == built
     assert "remove  pictures.json" in done.stdout and "remove  sarvel.ledger" in done.stdout
+    with Ledger(site / FILE_NAME) as ledger:
+        found = removal_of(read_plan(plan), ledger)
+    assert f"remove  {found.files[0].relative_to(site)}" in done.stdout and len(found.files) == done.stdout.count(
+        "remove  "
+    )
     done = sarvel("remove", "--yes", "--json")
     document = json.loads(done.stdout)
     assert done.returncode == 0 and not document["left"], done.stderr

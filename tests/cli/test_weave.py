@@ -55,7 +55,7 @@ def test_letters_that_an_encoding_lacks_are_written_as_references(rendered: Path
 @pytest.mark.parametrize(
     ("tag", "words"),
     [
-        ('<img data-sarvel="bannr" src="../masters/gull.jpg">', "pages/index.html:2:3: no slot 'bannr' in the plan; write [slots.bannr]"),
+        ('<img data-sarvel="bannr" src="../masters/gull.jpg">', "pages/index.html:2:3: no slot 'bannr' in the plan; did you mean banner? Else write [slots.bannr]"),
         ('<img data-sarvel="banner">', "pages/index.html:2:3: names no master; write src"),
         ('<img data-sarvel="banner" src="https://example.com/a.jpg">', "pages/index.html:2:3: names no master"),
         ('<img data-sarvel="badge" src="../masters/seal.png">', "pages/index.html:2:3: has no alt; write it here or in the plan under [masters.\"seal.png\"]"),

@@ -94,8 +94,11 @@ def test_all_faults_are_told_at_once(tmp_path: Path) -> None:
 def test_files_that_are_no_plan(tmp_path: Path) -> None:
     with pytest.raises(PlanError, match="there is no such file; name the plan with --plan FILE"):
         read_plan(tmp_path / "none.toml")
-    with pytest.raises(PlanError, match="cannot be read"):
+    with pytest.raises(PlanError, match=r"sarvel\.toml: there is no such file"):
         read_plan(tmp_path)
+    (tmp_path / "sarvel.toml").write_text(GOOD)
+    assert read_plan(tmp_path).file == tmp_path / "sarvel.toml"
+    (tmp_path / "sarvel.toml").unlink()
     (tmp_path / "latin.toml").write_bytes(b"# K\xfcste\n")
     with pytest.raises(PlanError, match="byte 3 is not UTF-8"):
         read_plan(tmp_path / "latin.toml")

@@ -43,7 +43,6 @@ MENDED = [
     (img("loading=lazzy"), img('loading="lazy"')),
     (img('alt="A gull"'), IMG),
     (IMG.replace('"400"', '"400px"'), IMG),
-    (OLD.replace(' width="400" height="300"', ""), OLD.replace(' width="400" height="300"', ' style="aspect-ratio: auto 400/300"')),
     (picture('<source type="image/web" srcset="a.webp">', OLD), picture('<source type="image/webp" srcset="a.webp">', OLD)),
     (picture('<source type=image/avif srcset="a.webp">', OLD), picture('<source type="image/webp" srcset="a.webp">', OLD)),
     (picture('<source srcset="a.avif">', OLD), picture('<source srcset="a.avif" type="image/avif">', OLD)),

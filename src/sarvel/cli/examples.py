@@ -4,7 +4,7 @@ from __future__ import annotations
 
 EXAMPLES: dict[str, tuple[tuple[str, str], ...]] = {
     "remove": (
-        ("sarvel remove --dry-run", "what would be restored and removed"),
+        ("sarvel remove --dry-run", "list the pages to restore and the files to remove"),
         ("sarvel remove --yes", "do it without asking; masters and the plan stay"),
     ),
     "demo": (("sarvel demo", "in the new folder brindle-rock"), ("sarvel demo rock", "in another one")),

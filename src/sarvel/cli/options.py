@@ -302,7 +302,7 @@ def _weave(command: Group) -> None:
 def _remove(command: Group) -> None:
     add = command.add_argument
     add("--yes", action="store_true", help="do not ask")
-    add("--dry-run", action="store_true", help="list what would be restored and removed; change nothing")
+    add("--dry-run", action="store_true", help="list the pages to restore and the files to remove; change nothing")
     add("--with-plan", action="store_true", help="remove the plan, too")
 
 

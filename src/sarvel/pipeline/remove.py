@@ -1,4 +1,4 @@
-"""Leaving: pages restored, and every file removed that Sarvel wrote and nobody changed. No master, no plan, no file of others."""
+"""Leaving: pages restored, and all unchanged files of Sarvel removed; no master, no plan, no file of others."""
 
 from __future__ import annotations
 
@@ -32,7 +32,7 @@ _AT_ONCE = 500  # names that are looked up together
 
 @dataclass
 class Removal:
-    """What leaving takes away.
+    """The pages to restore, and the files to remove.
 
     Attributes:
         pages: files that get their authors' tags back.
@@ -57,7 +57,7 @@ class Removal:
 
 
 def removal_of(plan: Plan, ledger: Ledger) -> Removal:
-    """Works out what leaving takes away. Changes nothing.
+    """Lists the pages to restore and the files to remove. Changes nothing.
 
     Raises:
         PlanError: the pages cannot be found.
@@ -97,7 +97,7 @@ def _woven(asked: RequestedImages, ledger: Ledger) -> Iterator[tuple[Path, bool]
 def _side_files(plan: Plan, ledger: Ledger) -> Iterator[tuple[Path, bool]]:
     """Side files that Sarvel wrote, and whether they are still as it wrote them."""
     wanted: Mapping[Path, bytes] = {}
-    with contextlib.suppress(SarvelError):  # without its masters, no one knows what they were
+    with contextlib.suppress(SarvelError):  # without masters they cannot be compared
         wanted = side_files(Parts(read_asked(plan), ledger, as_it_stands=True))
     written = WrittenFiles(plan, ledger, ())
     for file in dict.fromkeys([*wanted, *side_places(plan)]):
@@ -120,7 +120,7 @@ def _add_renditions(found: Removal, ledger: Ledger) -> None:
 
 
 def carry_out(found: Removal, ledger: Ledger, listener: Listener) -> None:
-    """Does what was worked out, but for the ledger's own file; what pages still name after all stays.
+    """Removes the files, but for the ledger; files that pages still name stay.
 
     Raises:
         OutputError: a file cannot be removed.

@@ -1,4 +1,4 @@
-"""`sarvel remove`: restores the pages, and removes what Sarvel wrote and nobody changed."""
+"""`sarvel remove`: restores the pages, and removes what Sarvel wrote and is unchanged."""
 
 from __future__ import annotations
 
@@ -55,11 +55,13 @@ def _agreed(found: Removal, console: Console) -> bool:
     """Asks the user.
 
     Raises:
-        PlanError: nobody is there to answer.
+        PlanError: this is no terminal.
     """
     if console.json or not sys.stdin.isatty():
         raise PlanError.at(
-            "sarvel remove", "would remove files, and nobody is here to agree", "add --yes, or --dry-run to see them"
+            "sarvel remove",
+            "would remove files, and this is no terminal to ask on",
+            "add --yes, or --dry-run to see them",
         )
     pages, files = counted(len(found.pages), "page"), counted(len(found.files), "file")
     return input(f"Restore {pages} and remove {files}? Masters and the plan stay. [y/N] ").strip().lower() in (

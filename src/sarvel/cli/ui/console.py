@@ -108,7 +108,7 @@ class Console:
             warn(text)
 
     def trouble(self, notices: Iterable[Notice]) -> None:
-        """Prints problems; never silenced. With --verbose each has a line, and those that hardly a visit meets are told, too."""
+        """Prints problems; never silenced. --verbose prints each on a line of its own, the rare ones too."""
         notices = tuple(one for one in notices if self.verbose or one.matters)
         self._told.extend(notices)
         for line in map(str, notices) if self.verbose else condensed(notices):

@@ -22,7 +22,7 @@ class Rule:
         severity: how grave it is to break it.
         why: why it matters, in a sentence or two.
         mend: what to do, where a finding does not state it better.
-        woven: what to do where Sarvel wrote the markup, which nobody edits; "" where that is the same.
+        woven: what to do where Sarvel wrote the markup, which must not be edited; "" where that is the same.
         bounds: where it is reported, and where it is silent.
         before: an example with the fault; "" for none.
         after: the same, mended.

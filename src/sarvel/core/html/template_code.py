@@ -60,7 +60,7 @@ _IN_TEMPLATE = re.compile(r"\\.|`|\$\{", re.DOTALL)
 
 _HELD = re.compile(r"\{\{|\{%|<[?%]|^\{|\$\{|'\s*\.[^'].{0,300}?\.\s*'", re.DOTALL)
 _PHP_OPEN = re.compile(r"<\?(?:php\b|=)")
-# What stands between two parts of a text that PHP joins; short, so that a stray quote swallows little.
+# The code by which PHP joins two parts of a text; short, so that a stray quote swallows little.
 _JOINED_BY = re.compile(r"""'\s*\.(?:[^'"\\;<]|->|'[^'\\\n]*'|"[^"\\\n]*"){1,300}?\.\s*'""")
 
 

@@ -301,7 +301,7 @@ def _block(page: str, start: int, end: int, image: Tag, indent: str, fault: Noti
         text = written = _author_tag(page, image) + _end_tag(page, image)
         kept = image.get(marks.WAS_MARKDOWN)
         if is_call(image):
-            pass  # but for what it calls, all of it is the author's
+            pass  # its attributes are the author's, but for CALLED_BY
         elif master_of(image) or kept or start != image.start:
             changed = marks.changes(page[start:end], dialect)
             text = written = _with_kept(written, changed.kept, dialect)

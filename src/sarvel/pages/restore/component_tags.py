@@ -24,7 +24,7 @@ _IMPORT = re.compile(
     re.MULTILINE,
 )
 _BLANK = re.compile(r"[ \t]*(?:\r\n|\r|\n)")
-# What may stand before the first statement of a module: comments, blank lines, and directives (ECMAScript, section 11.2.1).
+# The text before the first statement of a module: comments, blank lines, and directives (ECMAScript, section 11.2.1).
 _DIRECTIVE = r"""(?:"[^"\r\n]*"|'[^'\r\n]*')[ \t]*;?[ \t]*(?:\r\n|\r|\n)"""
 _GAP = r"(?:\s|//[^\r\n]*|/\*(?:[^*]|\*(?!/))*\*/)*"
 _HEAD = re.compile(rf"{_GAP}(?P<directives>(?:{_DIRECTIVE}{_GAP})*)")

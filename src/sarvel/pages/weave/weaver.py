@@ -159,7 +159,7 @@ def _with_import(text: str, page: Page, path: str = "") -> str:
     """The text with the line that imports the component; without it, if no tag calls that any more.
 
     Args:
-        path: of the component as woven calls import it; "" where there is none.
+        path: of the component, as the page imports it; "" removes the import.
     """
     dialect = page.file.dialect
     if not dialect.camel or COMPONENT not in text or (not path and f"<{COMPONENT}" in text):

@@ -226,7 +226,7 @@ def _written(dialect: Dialect, **attributes: str | None) -> str:
 def _attribute(name: str, value: str | None, dialect: Dialect) -> str:
     if name == "alt":
         said = literal(value or "")
-        if dialect.name == "php":  # where it may stand in a text of the code, between single quotes
+        if dialect.name == "php":  # it may be in a text of the code, between single quotes
             said = said.replace("'", "&#39;").replace("\\", "&#92;")
         return f'{name}="{said}"'
     if value and "${" in value and dialect.code is braces:

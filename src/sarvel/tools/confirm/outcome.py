@@ -23,7 +23,7 @@ GROWN = 2.0
 SHIFT = 0.05
 """Layout shift that no one sees."""
 
-_NO_MATTER = 8  # CSS px by which a width that markup says may be wrong whatever the width
+_NO_MATTER = 8  # CSS px by which a width in the markup may always be wrong
 _SAME_SHAPE = 0.01  # share by which the ratio of a crop may differ from its master's and be the same
 _SHAPES = "/.shapes/"  # where images are served that have a shape and nothing else
 
@@ -40,7 +40,7 @@ class Confirmed:
         strayed: images that fetched another file than was predicted: the file, and the one predicted.
         fetched: how many images of the plan fetched the predicted file.
         shift: how much the layout shifted before, with the plan's crops.
-        unheeded: masters of woven images whose `src` a script sets, which does nothing beside `srcset`.
+        unheeded: masters of woven images whose `src` a script sets, which has no effect on an image with `srcset`.
         largest: when the largest image was there on the slow network, ms, before and after; None where that is not known.
     """
 
