@@ -99,6 +99,12 @@ def _count(text: str) -> int:
     return int(text)
 
 
+def _port(text: str) -> int:
+    if not text.isdecimal() or int(text) > 65535:
+        raise argparse.ArgumentTypeError(f"got '{text}', write a number from 0 to 65535")
+    return int(text)
+
+
 def _device(text: str) -> Device:
     from sarvel.core.css.device import parse_device  # few commands need it
 
@@ -219,7 +225,7 @@ def _listening(command: Group, port: int) -> None:
     add = command.add_argument
     add("--host", metavar="ADDRESS", default="127.0.0.1", help="the address to listen at (default: 127.0.0.1)")
     says = f"the port; 0 for any free one (default: {port})"
-    add("--port", metavar="PORT", type=_count, default=port, help=says)
+    add("--port", metavar="PORT", type=_port, default=port, help=says)
 
 
 def _serve(command: Group) -> None:

@@ -68,7 +68,7 @@ def pages_to_check(names: Sequence[str], plan: Plan | None) -> list[Path]:
     named = [Path(name) for name in names]
     for page in named:
         if not page.exists():
-            raise PlanError.at(page, "there is no such page")
+            raise PlanError.at(page, "there is no such page", "mend its name")
     said = plan.dialects if plan else {}
     for page in named:
         if page.is_file() and not (page.suffix == ".css" or dialect_of(page.name, said) or _holds_markup(page)):

@@ -26,6 +26,7 @@ from sarvel.pipeline.site import PlanAndPages, RequestedImages, Site, read_asked
 from sarvel.pipeline.targets import side_places
 from sarvel.pipeline.todo import Todo, placeholders_to_do, work_to_do
 from sarvel.pipeline.unchanged import endings_by_folder
+from sarvel.plan.messages import nearest
 from sarvel.plan.read import Plan
 
 
@@ -177,7 +178,10 @@ def chosen(asked: RequestedImages, options: RenderOptions) -> list[tuple[str, st
     only = options.only
     found = [pair for pair in asked.wanted if not only or any(map(_matcher(pair), only))]
     if only and not found:
-        raise PlanError.at("", f"--only {only[0]}: no slot and no master of the plan's pages is called so")
+        known = dict.fromkeys(name for pair in asked.wanted for name in pair)
+        raise PlanError.at(
+            f"--only {only[0]}", "no slot and no master of the pages has this name", nearest(only[0], known)
+        )
     return found
 
 

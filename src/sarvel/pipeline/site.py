@@ -205,6 +205,9 @@ def read_asked(plan: Plan, *, for_undo: bool = False) -> RequestedImages:
             pages.append(read_again(plan, file))
         except PageError as error:
             faults += error.notices
+    if not (files or faults or for_undo or any(slot.masters for slot in plan.slots.values())):
+        where = plan.where("site", "pages")
+        raise PlanError.at(where, "names no page, and no slot lists masters", 'write a list such as ["pages"]')
     masters = masters_of_plan(plan)
     wanted = [(ask.slot, ask.key) for page in pages for ask in page.asks if ask.key and not ask.fault]
     if not for_undo:

@@ -17,9 +17,11 @@ from sarvel.plan.key_lines import KeyPath, line_of
 
 _LONGEST = 80  # letters of what a message repeats
 
+_IMAGE_ENDINGS = frozenset({"jpg", "jpeg", "png", "webp", "avif", "tif", "tiff", "gif", "jxl"})
 _DECLARED = re.compile(r"Cannot declare \((.*)\) twice")
 _NAMED = re.compile(r"'([^']*)'")
 _KEY = re.compile(r"\s*([\w.\"-]+)\s*=\s*")
+_NO_EQUALS = re.compile(r"\s*([\w-]+)(?::\s*|\s+)([^=]+?)\s*")
 _BARE = re.compile(r"[^\s\"'\[{#][^\"'\[{#]*(?=#|\Z)")
 _HUGE = re.compile(
     r"\d{4000,}"
@@ -103,20 +105,38 @@ def toml_in_words(file: Path, message: str, text: str) -> Notice:
 def _slip(lines: list[str], number: int, what: str) -> Notice:
     """A common slip in a line of a plan, from 1; else what tomllib says."""
     written = lines[number - 1] if number <= len(lines) else ""
+    found = _twice(lines, number, what) or _unwritten(written)
+    text, cure = found or (f"not TOML: {what}", "correct it, or quote the text")
+    if not found and ("Unclosed array" in what or "Expected ']'" in what):
+        cure = "close the bracket"
+    return Notice(Kind.PLAN, "", text, cure)
+
+
+def _twice(lines: list[str], number: int, what: str) -> tuple[str, str] | None:
+    """Text and cure of a table or a key that is there twice."""
+    written = lines[number - 1] if number <= len(lines) else ""
     if found := _DECLARED.search(what):
         table = re.compile(rf"\s*\[\s*{re.escape('.'.join(_NAMED.findall(found[1])))}\s*\]")
         first = next((at for at, line in enumerate(lines, 1) if table.match(line)), number)
-        cure = f"write all its keys in one place, such as line {first}"
-        return Notice(Kind.PLAN, "", f"the table {written.strip()} is there twice", cure)
+        return f"the table {written.strip()} is there twice", f"write all its keys in one place, such as line {first}"
     key = _KEY.match(written)
-    if key and "overwrite" in what:
-        same = (at for at in range(number - 1, 0, -1) if (one := _KEY.match(lines[at - 1])) and one[1] == key[1])
-        return Notice(Kind.PLAN, "", f"{key[1]} is there twice, in line {next(same, number)} too", "keep one of them")
-    if key and (value := _BARE.match(written, key.end())):
-        return Notice(
-            Kind.PLAN, "", f"{value[0].strip()} is no value of TOML", f'write {key[1]} = "{value[0].strip()}"'
-        )
-    return Notice(Kind.PLAN, "", f"not TOML: {what}", "correct it, or quote the text")
+    if key is None or "overwrite" not in what:
+        return None
+    same = (at for at in range(number - 1, 0, -1) if (one := _KEY.match(lines[at - 1])) and one[1] == key[1])
+    return f"{key[1]} is there twice, in line {next(same, number)} too", "keep one of them"
+
+
+def _unwritten(written: str) -> tuple[str, str] | None:
+    """Text and cure of a line whose value is not quoted, or that lacks its equals sign or has two."""
+    if pair := _NO_EQUALS.fullmatch(written):
+        return f"no equals sign behind {pair[1]}", f"write {pair[1]} = {pair[2]}"
+    key = _KEY.match(written)
+    rest = written[key.end() :] if key else ""
+    if key and rest.startswith("="):
+        return "two equals signs", f"write {key[1]} = {rest[1:].strip()}"
+    if key and (value := _BARE.match(rest)):
+        return f"{value[0].strip()} is no value of TOML", f'write {key[1]} = "{value[0].strip()}"'
+    return None
 
 
 def deepest_line(text: str) -> int:
@@ -142,6 +162,9 @@ def in_words(file: Path, lines: Mapping[KeyPath, int], error: ErrorDetails) -> N
     place = where(file, lines, path)
     wanted = _at(path)[1]
     match error["type"]:
+        case "extra_forbidden" if path[0] == "masters" and str(path[-1]).lower() in _IMAGE_ENDINGS:
+            name = ".".join(map(str, path[1:]))
+            return Notice(Kind.PLAN, place, "a name with a point is not quoted", f'write [masters."{name}"]')
         case "extra_forbidden":
             return Notice(Kind.PLAN, place, "unknown key", _instead(str(path[-1]), _keys(_at(path[:-1])[0])))
         case "string_pattern_mismatch" if error["loc"][-1:] == ("[key]",):
@@ -189,5 +212,7 @@ def _as_toml(value: Any) -> str:  # noqa: ANN401 - anything that the user wrote
     if isinstance(value, bool):
         return str(value).lower()
     if isinstance(value, dict):
-        return "a table"
+        return (
+            shortened(f"{{ {', '.join(f'{key} = {_as_toml(one)}' for key, one in value.items())} }}") if value else "{}"
+        )
     return f'"{shortened(value)}"' if isinstance(value, str) else shortened(str(value))

@@ -178,9 +178,11 @@ def _is_master(block: Block, key: str | None, masters_folder: Path) -> bool:
 
 def _problem(block: Block, slot: str, key: str | None, slots: Collection[str]) -> Notice | None:
     if slot not in slots:
+        if not slot:
+            return Notice(Kind.IMAGE, "", "names no slot", f"write one in data-sarvel: {', '.join(slots)}")
         near = difflib.get_close_matches(slot, slots, n=1)
         meant = f"did you mean {near[0]}? Else " if near else ""
-        cure = f"{meant}write [slots.{slot or 'NAME'}] there, or mend data-sarvel here"
+        cure = f"{meant}write [slots.{slot}] there, or mend data-sarvel here"
         return Notice(Kind.IMAGE, "", f"no slot '{slot}' in the plan", cure)
     if key is None and (holds_code(block.src or "") or (block.src is None and _BOUND_SRC.search(block.tag))):
         return Notice(Kind.IMAGE, "", UNTOLD, UNTOLD_CURE)

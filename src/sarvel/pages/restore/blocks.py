@@ -24,6 +24,7 @@ from __future__ import annotations
 
 import heapq
 import html
+import itertools
 import re
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
@@ -60,6 +61,7 @@ _END_TAG = re.compile(r"\s*</img\s*>", re.IGNORECASE)
 PARAGRAPH = ('<p data-woven="">', "</p>")
 """Written around an image that makes up a whole paragraph, in dialects where tags alone do not make a paragraph."""
 
+_MOST_CUT_OFF = 8  # images behind the last block that are tried: each is read to the end of the file
 _SPACED = 200  # letters in which that element is looked for
 
 # CommonMark 0.31, sections 5.1 and 5.2: possible prefixes of the text of a line: block quotes and the markers of list items.
@@ -166,12 +168,13 @@ def blocks(page: str, dialect: Dialect = HTML, *, mapped: bool = False) -> Itera
 
 
 def _cut_off(page: str, at: int, dialect: Dialect) -> int:
-    """Offset of an img that the end of the file cuts off, behind all others, or -1."""
-    last = max((found.start() for found in _IMG.finditer(page, at)), default=-1)
-    if last < 0 or read_tag(page, last, dialect.code) is not None:
-        return -1
-    tags = dialect.tags(f"{page[:last]}<img>", _OURS)  # whether it stands where tags do, and in no comment or script
-    return last if any(tag.start == last for tag in tags) else -1
+    """Offset of the first img that the end of the file cuts off, or -1; in its open quote there may be others."""
+    starts = (found.start() for found in itertools.islice(_IMG.finditer(page, at), _MOST_CUT_OFF))
+    first = next((start for start in starts if read_tag(page, start, dialect.code) is None), -1)
+    tags = dialect.tags(f"{page[:first]}<img>", _OURS) if first >= 0 else ()
+    return (
+        first if any(tag.start == first for tag in tags) else -1
+    )  # it stands where tags do, and in no comment or script
 
 
 @dataclass(frozen=True)
