@@ -50,7 +50,7 @@ class Kind(StrEnum):
     FINDINGS = "findings"
 
 
-_FEWEST = 0.02
+FEWEST = 0.02
 """The share of visits below which a notice is for who asks for all: our choice."""
 
 
@@ -83,7 +83,7 @@ class Notice:
     @property
     def matters(self) -> bool:
         """Tells whether it is reported without --verbose: it concerns enough visits, or is a fault."""
-        return self.severity == "fault" or self.share is None or self.share >= _FEWEST
+        return self.severity == "fault" or self.share is None or self.share >= FEWEST
 
     def within(self, place: object) -> Notice:
         """The same notice, whose place is seen from another one."""

@@ -10,7 +10,9 @@ from pathlib import Path
 
 import pytest
 
+from sarvel.core.amounts import weight
 from sarvel.demo import SITE
+from sarvel.pipeline.page_sums import DESKTOP, PHONE
 from tests.conftest import PLAN, Run, run_sarvel
 
 
@@ -46,12 +48,26 @@ def test_nothing_is_read_but_headers_and_nothing_written(site: Path, sarvel: Run
 
 
 @pytest.mark.parametrize("columns", ["80", "120"])
-def test_no_row_is_wrapped(site: Path, columns: str, monkeypatch: pytest.MonkeyPatch) -> None:
+@pytest.mark.parametrize(("options", "ends"), [((), ("soft", "B")), (("--why",), ("%", "×"))])
+def test_no_row_is_wrapped(
+    options: tuple[str, ...], ends: tuple[str, ...], site: Path, columns: str, monkeypatch: pytest.MonkeyPatch
+) -> None:
     monkeypatch.setenv("COLUMNS", columns)
-    lines = run_sarvel("plan", cwd=site).stdout.splitlines()
+    done = run_sarvel("plan", *options, cwd=site)
+    lines = done.stdout.splitlines()
     assert max(map(len, lines)) <= int(columns)
     (gull,) = (line for line in lines if line.lstrip().startswith("gull.jpg"))
-    assert "desktop" in gull and gull.rstrip().endswith(("%", "×"))
+    assert "desktop" in gull and gull.rstrip().endswith(ends)
+    assert options or "Not shown" not in done.stdout  # nothing is dropped
+
+
+def test_bytes_of_a_phone_and_a_desktop_are_those_of_the_files(rendered: Path, sarvel: Run) -> None:
+    assert sarvel("weave").returncode == 0 and rendered.exists()
+    devices = [word for device in (PHONE, DESKTOP) for word in ("--device", str(device))]
+    document = json.loads(sarvel("pick", "pages/index.html", "--json", *devices).stdout)
+    phone, desktop = (weight(one["bytes"]) for one in document["images"][0]["devices"])
+    rows = [line for line in sarvel("plan", "banner").stdout.splitlines() if line.rstrip().endswith(("soft", "B"))]
+    assert [desktop in rows[0], phone in rows[1]] == [True, True], rows
 
 
 @pytest.mark.usefixtures("site")

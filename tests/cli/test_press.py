@@ -93,7 +93,7 @@ def test_only_and_force(site: Path, sarvel: Run) -> None:
     done = sarvel("render", "--only", "card")
     assert (done.returncode, done.stderr) == (
         2,
-        "--only card: no slot and no master of the plan's pages is called so\n",
+        "--only card: no slot and no master of the pages has this name; known here: banner, gull.jpg, badge, seal.png\n",
     )
 
 

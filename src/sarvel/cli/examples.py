@@ -1,4 +1,4 @@
-"""Two examples of each command, which its help shows. The tests run them on the demo site."""
+"""Examples of each command, which its help shows. The tests run them on the demo site."""
 
 from __future__ import annotations
 
@@ -31,7 +31,8 @@ EXAMPLES: dict[str, tuple[tuple[str, str], ...]] = {
         ),
     ),
     "plan": (
-        ("sarvel plan", "every slot, with reasons"),
+        ("sarvel plan", "every slot: crops, widths, files, and what a phone and a desktop fetch"),
+        ("sarvel plan card --why", "how well the widths of one slot fit"),
         ("sarvel plan card --quality", "one slot, and how its files are encoded"),
     ),
     "proof": (

@@ -189,6 +189,7 @@ def _one(command: Group) -> None:
 def _plan(command: Group) -> None:
     add = command.add_argument
     add("slots", metavar="SLOT", nargs="*", help="slots of the plan (default: all)")
+    add("--why", action="store_true", help="show how well the widths fit, against evenly spread ones and one file")
     add("--quality", action="store_true", help="show encoder numbers and likeness to the master, by format")
     add("--schema", action="store_true", help="print the JSON Schema of sarvel.toml, for editors")
 

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection
-from dataclasses import dataclass
+from collections.abc import Collection, Mapping
+from dataclasses import dataclass, field
 
 from sarvel.core.edition.compose import Edition
 from sarvel.core.edition.expected import expected_bytes
@@ -24,6 +24,7 @@ class Forecast:
         by_run: whether that follows an earlier run, not by the pixels alone.
         sums: what pages will fetch, in bytes.
         guessed: whether some of that is guessed, for files that were never made.
+        weights: bytes of files, by name: known, or guessed.
     """
 
     to_make: int
@@ -32,6 +33,7 @@ class Forecast:
     by_run: bool
     sums: PageSums
     guessed: bool
+    weights: Mapping[str, int] = field(repr=False, default_factory=dict)
 
 
 def forecast(site: Site, ledger: Ledger, slots: Collection[str], workers: int | None = None) -> Forecast:
@@ -55,5 +57,6 @@ def forecast(site: Site, ledger: Ledger, slots: Collection[str], workers: int | 
     on_pages = [
         some for page in site.pages if (some := {pair for pair in pairs_shown_on(page) if pair in edition.pictures})
     ]
-    sums = sum_pages(on_pages, weigh(edition.pictures.values(), expected | known))
-    return Forecast(todo.count, todo.kept, seconds, by_run, sums, not expected.keys() <= known.keys())
+    weights = expected | known
+    sums = sum_pages(on_pages, weigh(edition.pictures.values(), weights))
+    return Forecast(todo.count, todo.kept, seconds, by_run, sums, not expected.keys() <= known.keys(), weights)

@@ -12,7 +12,8 @@ from sarvel.cli.ui.console import Console, warn
 from sarvel.cli.ui.styles import GOOD, WARNING
 from sarvel.cli.ui.table import Column, Table
 from sarvel.core.amounts import counted, duration, weight
-from sarvel.core.edition.compose import Crop, Edition, Picture
+from sarvel.core.css.device import Device
+from sarvel.core.edition.compose import SUBJECT_LOST, Crop, Edition, Picture
 from sarvel.core.edition.encoding import EncoderNumbers
 from sarvel.core.edition.promise import promise_of, shortfalls
 from sarvel.core.layout.ladder import WASTE
@@ -20,6 +21,7 @@ from sarvel.core.model import ONLY_CROP, Slot
 from sarvel.errors import PlanError
 from sarvel.files.ledger import Ledger
 from sarvel.files.ledger_entries import known_numbers
+from sarvel.notices import FEWEST
 from sarvel.pipeline.forecast import Forecast, forecast
 from sarvel.pipeline.page_sums import DESKTOP, PHONE
 from sarvel.pipeline.site import Site, ledger_of, read_site
@@ -53,14 +55,14 @@ def _run(site: Site, ledger: Ledger, slots: list[Slot], options: argparse.Namesp
     plan, names = site.plan, {slot.name for slot in slots}
     shown = [picture for picture in site.edition.pictures.values() if picture.slot.name in names]
     numbers = known_numbers(ledger, site.edition)
-    for slot in slots:
-        _tell(
-            console,
-            slot,
-            [picture for picture in shown if picture.slot.name == slot.name],
-            numbers if options.quality else None,
-        )
     predicted = forecast(site, ledger, names)
+    for slot in slots if console.is_for_people else ():
+        pictures = [picture for picture in shown if picture.slot.name == slot.name]
+        if options.quality:
+            table = quality_table(pictures, numbers)
+        else:
+            table = _reasons(pictures) if options.why else _table(pictures, predicted)
+        _tell(console, slot, table if pictures else None)
     files = sum(1 for picture in shown for _ in picture.renditions())
     masters = counted(len({picture.master.key for picture in shown}), "master")
     console.result(f"{counted(files, 'file')} of {masters}; {_predicted(predicted, plan)}")
@@ -120,9 +122,7 @@ def _slot(plan: Plan, name: str) -> Slot:
     return plan.slots[name]
 
 
-def _tell(console: Console, slot: Slot, pictures: list[Picture], numbers: Mapping[str, EncoderNumbers] | None) -> None:
-    if not console.is_for_people:
-        return
+def _tell(console: Console, slot: Slot, table: Table | None) -> None:
     from rich.text import Text
 
     densities = " ".join(f"{density:g}" for density in slot.densities)
@@ -138,10 +138,7 @@ def _tell(console: Console, slot: Slot, pictures: list[Picture], numbers: Mappin
     if slot.measured:
         pages = ", ".join(slot.measured.pages)
         console.show(Text.assemble(("  measured  ", "dim"), f"{slot.measured.on} on {pages}"))
-    if pictures:
-        console.show(_table(pictures) if numbers is None else quality_table(pictures, numbers))
-    else:
-        console.show(Text("  no page asks for it\n", style="dim"))
+    console.show(table or Text("  no page asks for it\n", style="dim"))
 
 
 def _quality(slot: Slot) -> str:
@@ -153,7 +150,55 @@ def _sizes(slot: Slot) -> str:
     return slot.shown.sizes(lazy=slot.auto_sizes and slot.loading == "lazy")
 
 
-def _table(pictures: list[Picture]) -> Table:
+def _table(pictures: list[Picture], told: Forecast) -> Table:
+    """What is made of each master: crops, widths, files, and what a phone and a desktop fetch."""
+    table = Table(
+        [
+            Column("master", "name"),
+            Column("crop"),
+            Column("widths, px", "list"),
+            Column("files", "number"),
+            Column("phone", "number"),
+            Column("desktop", "number"),
+            Column("", style=WARNING),
+        ]
+    )
+    for picture in pictures:
+        for i, crop in enumerate(picture.crops):
+            table.add(
+                *_named(picture, crop, first=i == 0),
+                " ".join(map(str, crop.ladder.widths)),
+                str(sum(len(ladder) for ladder in crop.renditions.values())),
+                *(_fetched(picture, crop, device, told) for device in (PHONE, DESKTOP)),
+                _wrong(crop),
+            )
+    return table
+
+
+def _named(picture: Picture, crop: Crop, *, first: bool) -> tuple[str, str]:
+    """The master, where it is the first of its crops, and the crop."""
+    kind = " (graphic)" if crop.drawn else ""
+    name = (crop.rule.name or ONLY_CROP) + (" ?" if crop.guessed is not None else "")
+    return picture.master.key + kind if first else "", name
+
+
+def _fetched(picture: Picture, crop: Crop, device: Device, told: Forecast) -> str:
+    """The bytes of the file that a device fetches, if it meets this crop."""
+    if picture.crop_on(device) is not crop:
+        return ""
+    return weight(told.weights.get(picture.fetched(device).name, 0))
+
+
+def _wrong(crop: Crop) -> str:
+    """One word where something is wrong; the notices below have the rest."""
+    soft, everybody = sum(one.share for one in crop.soft), sum(one.share for one in crop.visits)
+    if crop.lost > SUBJECT_LOST:
+        return "subject lost"
+    return "soft" if soft >= FEWEST * everybody and crop.soft else ""
+
+
+def _reasons(pictures: list[Picture]) -> Table:
+    """How well the widths of each crop fit, and in comparison."""
     several = any(len(picture.crops) > 1 for picture in pictures)
     table = Table(
         [
@@ -174,8 +219,7 @@ def _table(pictures: list[Picture]) -> Table:
         for i, crop in enumerate(picture.crops):
             promise = promise_of(crop)
             table.add(
-                "" if i else picture.master.key + (" (graphic)" if crop.drawn else ""),
-                (crop.rule.name or ONLY_CROP) + (" ?" if crop.guessed is not None else ""),
+                *_named(picture, crop, first=i == 0),
                 *([str(crop.viewports)] if several else []),
                 f"{crop.box.width:.0f}×{crop.box.height:.0f} at {crop.box.left:.0f}, {crop.box.top:.0f}",
                 _widths(crop),
