@@ -2,6 +2,7 @@
 
 import json
 import os
+import re
 from pathlib import Path
 
 import pytest
@@ -267,3 +268,17 @@ def test_the_faulty_piece_is_in_view_in_its_own_line(site: Path, sarvel: Run) ->
     waves = lines[at]
     assert lines[at - 1][waves.index("~") : waves.rindex("~") + 1] == "1500 w" and len(lines[at - 1]) <= 100
     assert any("Write //x.example/gull-1500.webp 1500w" in line for line in lines)
+
+
+def test_where_sarvel_wrote_the_markup_the_cure_is_in_the_plan(rendered: Path, sarvel: Run) -> None:
+    assert sarvel("weave").returncode == 0
+    page = rendered / "pages" / "index.html"
+    woven = page.read_text()
+    (rendered / "public" / "pictures" / re.findall(r"gull-banner-phone-\S+\.webp", woven)[0]).unlink()
+    page.write_text(woven + '<img src="none.jpg" alt="Own" width="3" height="3">')
+    found = json.loads(sarvel("check", "pages/index.html", "--json").stdout)["findings"]
+    cures = {one["cure"] for one in found if one["rule"] == "file-missing"}
+    assert cures == {"Run sarvel build.", RULES["file-missing"].mend}
+    assert not any(one["mends"] for one in found if "gull" in one["markup"])
+    assert sarvel("build", "--quiet").returncode == 0
+    assert "Run sarvel build." not in sarvel("check", "pages/index.html").stdout
