@@ -5,4 +5,4 @@
 <?php endforeach; ?>
 <img data-sarvel="banner" src="../masters/gull.jpg" <?php if ($wide) { ?>id="top"<?php } ?>>
 </body>
-<?php echo '<img src="data:," alt="">';
+<?php echo '<img src="data:," alt="" width="1" height="1">';

@@ -1,5 +1,5 @@
 <?php
-$a = '?><img data-sarvel="badge" src="../masters/seal.png">';
+$a = "?><img data-sarvel='badge' src='../masters/seal.png'>";
 /* ?><img data-sarvel="badge" src="../masters/seal.png"> */
 $text = <<<END
 ?><img data-sarvel="badge" src="../masters/seal.png"> it's "here"

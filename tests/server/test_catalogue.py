@@ -80,7 +80,7 @@ def test_files_that_change_are_read_again(plan_file: Path) -> None:
         first = catalogue.find(asked)
         assert first and not catalogue.look_again()
         text = plan_file.read_text()
-        for content, read, problem in ((text + "no TOML", True, "not TOML"), (text.replace("40px", "50px"), True, "")):
+        for content, read, problem in ((text + "[no", True, "not TOML"), (text.replace("40px", "50px"), True, "")):
             plan_file.write_text(content)
             catalogue._looked = -10.0
             assert catalogue.look_again() == read and problem in catalogue.problem and not catalogue.look_again()

@@ -1,4 +1,4 @@
-"""Examples of each command, which its help shows. The tests run them on the demo site."""
+"""Two examples of each command, which its help shows. The tests run them on the demo site."""
 
 from __future__ import annotations
 
@@ -33,7 +33,6 @@ EXAMPLES: dict[str, tuple[tuple[str, str], ...]] = {
     "plan": (
         ("sarvel plan", "every slot: crops, widths, files, and what a phone and a desktop fetch"),
         ("sarvel plan card --why", "how well the widths of one slot fit"),
-        ("sarvel plan card --quality", "one slot, and how its files are encoded"),
     ),
     "proof": (
         ("sarvel proof", "proof.png: every crop with its subject"),
