@@ -56,6 +56,7 @@ WAS_OBJECT = f"{WAS}object-style"
 """The name for a style that is an object of a script; its value is the object's words."""
 
 _IMG = re.compile(r"<img(?=[\s/])", re.IGNORECASE)
+_TAG = re.compile(r"<[/A-Za-z]")
 _END_TAG = re.compile(r"\s*</img\s*>", re.IGNORECASE)
 
 PARAGRAPH = ('<p data-woven="">', "</p>")
@@ -333,15 +334,23 @@ def _block(page: str, start: int, end: int, image: Tag, indent: str, fault: Noti
 
 
 def _swallows(text: str, author: Tag, dialect: Dialect) -> bool:
-    """Tells whether a quote, or a tag, became part of an attribute's name (HTML, section 13.2.5.33), outside of code."""
-    for attribute in author.attributes:
-        at, end = attribute.start, attribute.start + len(attribute.name)
-        while at < end:
-            further = dialect.code(text, at)
-            if further <= at and text[at] in "\"'<":
-                return True
-            at = max(further, at + 1)
-    return False
+    """Tells whether other tags became part of an img that is not closed, or of an open quote in it.
+
+    A tag is in a name then (HTML, section 13.2.5.33), or in a value behind which a name holds the quote that ended it. A stray
+    quote alone harms nothing.
+    """
+    names = "".join(_beside_code(text, one, dialect) for one in author.attributes)
+    return "<" in names or ('"' in names and any(_TAG.search(one.raw or "") for one in author.attributes))
+
+
+def _beside_code(text: str, attribute: Attribute, dialect: Dialect) -> str:
+    """The name of an attribute without code in it."""
+    at, end, kept = attribute.start, attribute.start + len(attribute.name), ""
+    while at < end:
+        further = dialect.code(text, at)
+        kept += text[at] if further <= at else ""
+        at = max(further, at + 1)
+    return kept
 
 
 def _with_kept(tag_text: str, kept: Sequence[str], dialect: Dialect) -> str:
