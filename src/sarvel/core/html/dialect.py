@@ -69,6 +69,7 @@ class Dialect:
         return (self.fragment or self.tags)(text, only)
 
 
+_MOST_UNENDED = 8  # tags of a file that never end, each looked for to the end of the text
 _STOP_OF_CALLS = r"<|\{[{%#!]|@verbatim\b|@php\b"
 
 
@@ -86,12 +87,13 @@ def _php(text: str, only: Wanted | None) -> Iterator[Tag]:
 
 
 def _in_texts(text: str, only: Wanted | None) -> Iterator[Tag]:
-    behind = 0
+    behind = unended = 0
     for start, end in php_texts(text):
         behind = max(behind, start)
-        while (at := text.find("<", behind, end)) >= 0:
+        while unended < _MOST_UNENDED and (at := text.find("<", behind, end)) >= 0:
             tag = read_tag(text, at, joined_or_marked_code)
             behind = tag.end if tag else at + 1
+            unended += tag is None
             if tag and (only is None or tag.name in only.names) and "'" not in _beside_code(text[tag.start : tag.end]):
                 yield replace(tag, one_line=True)
 
