@@ -16,6 +16,7 @@ from sarvel.core.html.statements import code_in_statements, statement_tags
 from sarvel.core.html.tags import COMPONENT, Tag, Wanted, read_tag, tags
 from sarvel.core.html.template_code import (
     Beyond,
+    beside_code,
     braces,
     code_with_calls,
     joined_or_marked_code,
@@ -94,20 +95,12 @@ def _in_texts(text: str, only: Wanted | None) -> Iterator[Tag]:
             tag = read_tag(text, at, joined_or_marked_code)
             behind = tag.end if tag else at + 1
             unended += tag is None
-            if tag and (only is None or tag.name in only.names) and "'" not in _beside_code(text[tag.start : tag.end]):
+            if (
+                tag
+                and (only is None or tag.name in only.names)
+                and "'" not in beside_code(text, joined_or_marked_code, tag.start, tag.end)
+            ):
                 yield replace(tag, one_line=True)
-
-
-def _beside_code(tag: str) -> str:
-    """A tag without the code in it."""
-    parts, at, start = [], 0, 0
-    while (at := tag.find("'", at)) >= 0:
-        end = joined_or_marked_code(tag, at)
-        if end > at:
-            parts.append(tag[start:at])
-            start = end
-        at = max(end, at + 1)
-    return "".join([*parts, tag[start:]])
 
 
 def _raw_or_echo(text: str, at: int) -> int:

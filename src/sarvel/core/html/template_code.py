@@ -106,6 +106,16 @@ def joined_or_marked_code(text: str, at: int) -> int:
     return found.end() if found else marked_code(text, at)
 
 
+def beside_code(text: str, code: Beyond, start: int, end: int) -> str:
+    """A stretch of a text without the code in it."""
+    kept: list[str] = []
+    while start < end:
+        further = code(text, start)
+        kept.append(text[start] if further <= start else "")
+        start = max(further, start + 1)
+    return "".join(kept)
+
+
 def php_texts(text: str) -> list[tuple[int, int]]:
     """Start and end offsets of the texts in single quotes that PHP code holds, without the quotes, in order."""
     found: list[tuple[int, int]] = []

@@ -45,6 +45,7 @@ from sarvel.core.html.tags import (
     read_tag,
     words_of,
 )
+from sarvel.core.html.template_code import beside_code
 from sarvel.notices import Kind, Notice
 from sarvel.pages.restore import marks
 from sarvel.pages.restore.background_tags import Background, backgrounds_in
@@ -339,18 +340,8 @@ def _swallows(text: str, author: Tag, dialect: Dialect) -> bool:
     A tag is in a name then (HTML, section 13.2.5.33), or in a value behind which a name holds the quote that ended it. A stray
     quote alone harms nothing.
     """
-    names = "".join(_beside_code(text, one, dialect) for one in author.attributes)
+    names = "".join(beside_code(text, dialect.code, one.start, one.start + len(one.name)) for one in author.attributes)
     return "<" in names or ('"' in names and any(_TAG.search(one.raw or "") for one in author.attributes))
-
-
-def _beside_code(text: str, attribute: Attribute, dialect: Dialect) -> str:
-    """The name of an attribute without code in it."""
-    at, end, kept = attribute.start, attribute.start + len(attribute.name), ""
-    while at < end:
-        further = dialect.code(text, at)
-        kept += text[at] if further <= at else ""
-        at = max(further, at + 1)
-    return kept
 
 
 def _with_kept(tag_text: str, kept: Sequence[str], dialect: Dialect) -> str:
