@@ -8,6 +8,7 @@ from pathlib import Path
 from xml.parsers import expat
 
 import pytest
+from markdown_it import MarkdownIt
 
 from tests.cli.test_start import picture
 from tests.conftest import run_sarvel
@@ -263,6 +264,46 @@ def test_a_fence_that_shows_a_module_hides_no_image(plain: Path) -> None:
     )
     done = run_sarvel("build", cwd=plain)
     assert "1 image woven" in done.stdout, done.stdout + done.stderr
+
+
+CALLS = """
+[content]
+"p.md" = "all"
+
+[partials]
+folder = "parts"
+alt = "{{ include.alt }}"
+call = '{% include {partial} data-master="{src}" alt="{alt}" title="{title}" %}'
+"""
+
+
+def test_markdown_calls_a_partial_that_has_the_markup(plain: Path) -> None:
+    text = (
+        '# A\n\n![The *only* one](img/a.jpg)\n\nIn ![a "b" & {{c}}](img/a.jpg \'D\')![e](img/a.jpg "F") text, `![g](img/a.jpg)`\n\n'
+        '| a |\n| - |\n| ![h](img/a.jpg) |\n\n![a "b" & {{c}}](img/a.jpg)\n'
+    )
+    (plain / "sarvel.toml").write_text(
+        PLAIN.format("").replace("*.html", "*.md").replace("slots.img", "slots.all") + CALLS
+    )
+    (plain / "p.md").write_text(text)
+    assert "5 images woven" in run_sarvel("build", cwd=plain).stdout
+    woven = (plain / "p.md").read_text()
+    # What a call cannot say in the author's own form has its markup in the page.
+    assert woven.count("{% include all/a.jpg.html ") == 3 and woven.count("<picture data-woven") == 2
+    assert 'data-master="img/a.jpg" alt="e" title="F" %} text' in woven
+
+    def included(call: re.Match[str]) -> str:
+        said = dict(re.findall(r'([\w-]+)="([^"]*)"', call.group()))
+        return (plain / "parts" / "all" / "a.jpg.html").read_text().replace("{{ include.alt }}", said["alt"])
+
+    page = re.sub(r"\{% include .*? %\}", included, woven)
+    markdown = MarkdownIt("commonmark").enable("table")
+    shown, before = (
+        re.sub(r"<picture.*?</picture>|<img[^>]*>", "[image]", markdown.render(one)) for one in (page, text)
+    )
+    assert shown == before
+    assert "0 files written" in run_sarvel("build", cwd=plain).stdout
+    assert run_sarvel("weave", "--undo", cwd=plain).returncode == 0 and (plain / "p.md").read_text() == text
 
 
 def formatted(text: str) -> str:

@@ -6,6 +6,7 @@ import pytest
 from markdown_it import MarkdownIt
 
 from sarvel.core.html.dialect import DIALECTS
+from sarvel.core.html.markdown_call import PartialCall, call_tags, image_of
 from sarvel.core.markup.picture import Markup
 from sarvel.pages.restore.blocks import blocks, replaced
 from sarvel.pages.restore.read_back import first_lost
@@ -87,3 +88,26 @@ def test_several_images_alone_in_a_paragraph_of_components_are_told_of() -> None
         False,
         False,
     ]
+
+
+CALL = PartialCall('{{< pictures/{partial} data_master="{src}" alt="{alt}" title="{title}" >}}', ".html")
+
+
+@pytest.mark.parametrize(
+    ("image", "alt", "said"),
+    [
+        ("![A](a.jpg)", "A", 'pictures/card/a.html data_master="a.jpg" alt="A" title=""'),
+        ('![A "b" }}](a.jpg "T|{%")', 'A "b" }}', 'alt="A &quot;b&quot; &#125;&#125;" title="T|&#123;%"'),
+        ("![*A*](a.jpg)", "A", None),
+        ("![A](<a b.jpg>)", "A", None),
+        ("![A](a.jpg 'T')", "A", None),
+        ('![A](a.jpg "")', "A", None),
+        ("![A][a]", "A", None),
+    ],
+)
+def test_a_call_restores_its_image_or_is_not_written(image: str, alt: str, said: str | None) -> None:
+    call = CALL.of(image, alt, "card/a.html")
+    assert (call is None) == (said is None)
+    if call and said:
+        assert said in call and image_of(call) == image
+        assert [(tag.start, tag.end) for tag in call_tags(f"a {{{{ b }}}} {call} {{% c %}}")] == [(10, 10 + len(call))]

@@ -56,7 +56,8 @@ def addresses_of(plan: Plan) -> Addresses:
     Raises:
         PlanError: addresses are to be sealed, and there is no key, or its file may be read by others.
     """
-    plain = Addresses(plan.output, plan.root, plan.address, plan.base, component=plan.component)
+    partial = plan.partials.call if plan.partials else None
+    plain = Addresses(plan.output, plan.root, plan.address, plan.base, component=plan.component, partial=partial)
     if plan.delivery == "request":
         keys = keys_of(plan)
         page, sheet = (OnRequest(one, keys, plan.by_accept) for one in (plain.prefix, ""))

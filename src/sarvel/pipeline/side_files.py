@@ -74,7 +74,8 @@ def _partials(plan: Plan, made: list[Picture], placeholders: Mapping[str, str]) 
         return
     backgrounds = None if plan.stylesheet else placeholders
     for picture in made:
-        text = partial(picture, addresses_of(plan).rooted, backgrounds, said.ending, said.alt, plan.dialects)
+        rooted, called = addresses_of(plan).rooted, said.call is not None
+        text = partial(picture, rooted, backgrounds, said.ending, said.alt, plan.dialects, called=called)
         yield partial_file(said, picture), text
     if said.macro:
         yield said.macro, macro(made, addresses_of(plan).rooted, backgrounds, said.macro.suffix)

@@ -12,6 +12,7 @@ from typing import TypeVar
 from pydantic import ValidationError
 
 from sarvel.core.css.device import Device, parse_device
+from sarvel.core.html.markdown_call import PartialCall
 from sarvel.core.layout.audience import BUILT_IN, Visits
 from sarvel.core.model import EFFORTS, Effort, Master, Slot
 from sarvel.errors import PlanError, cure_of
@@ -38,12 +39,14 @@ class Partials:
         ending: of their file names, with the point.
         alt: what the engine writes the alt by.
         macro: the file of the macro; None for none.
+        call: how Markdown calls a partial; None if it holds the markup itself.
     """
 
     folder: Path
     ending: str
     alt: str
     macro: Path | None
+    call: PartialCall | None
 
 
 @dataclass(frozen=True)
@@ -297,7 +300,8 @@ def _root(said: schema.SiteTable, folder: Path) -> Path:
 
 def _partials(said: schema.PartialsTable, folder: Path) -> Partials:
     macro = folder / said.macro if said.macro else None
-    return Partials(folder / said.folder, said.ending, said.alt, macro)
+    call = PartialCall(said.call, said.ending) if said.call else None
+    return Partials(folder / said.folder, said.ending, said.alt, macro, call)
 
 
 def _checks(said: schema.CheckTable) -> Checks:

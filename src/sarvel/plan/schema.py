@@ -23,6 +23,7 @@ from pydantic import (
 )
 
 from sarvel.core.css.device import DEVICE_FORM
+from sarvel.core.html.markdown_call import CALL_FORM
 from sarvel.core.model import FINISHES, PATTERN, DialectName, Effort
 
 FormatName = Literal["jxl", "avif", "webp", "jpeg", "png"]
@@ -68,6 +69,10 @@ _INTERLACE = "true or false: whether PNG files show roughly before they are whol
 _NAME = (
     'a pattern for file names such as "{stem}@{density}x.{digest}.{ext}": it must hold {digest}, end with .{ext}, and may '
     "hold {stem}, {slot}, {crop}, {width}, {height} and, where the shown width is constant, {density}"
+)
+_CALL = (
+    'how Markdown calls a partial, one tag of the engine such as \'{% include pictures/{partial} data-master="{src}" '
+    'alt="{alt}" %}\'; {title} may be in it, too'
 )
 # Neither folders, nor what some system does not allow in a file name.
 _NAME_FORM = r'^(?:[^{}/\\\x00-\x1f:*?"<>|]|\{(?:stem|slot|crop|width|height|density|digest)\})*\.\{ext\}$'
@@ -117,6 +122,13 @@ def _widths(said: object) -> object:
 def _named(said: str) -> str:
     """A pattern without a digest would give two contents one name; one with a point in front, a hidden file."""
     if "{digest}" not in said or said.startswith("."):
+        raise ValueError
+    return said
+
+
+def _called(said: str) -> str:
+    """A pattern from whose calls the author's image can be restored."""
+    if not re.search(r'data[-_]master\s*[=:]\s*"\{src\}"', said) or not re.search(r'\balt\s*[=:]\s*"\{alt\}"', said):
         raise ValueError
     return said
 
@@ -304,6 +316,7 @@ class PartialsTable(PlanTable):
     macro: str | None = Field(
         default=None, min_length=1, description="a file for one macro that looks all pictures up by slot and master"
     )
+    call: Annotated[str, AfterValidator(_called)] | None = Field(default=None, pattern=CALL_FORM, description=_CALL)
 
 
 class CheckTable(PlanTable):

@@ -17,7 +17,8 @@ from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Any
 
 from sarvel.core.html.front_matter import front_matter_end
-from sarvel.core.html.tags import Attribute, Tag, Wanted, read_tag, tags
+from sarvel.core.html.markdown_call import call_tags
+from sarvel.core.html.tags import COMPONENT, Attribute, Tag, Wanted, read_tag, tags
 from sarvel.core.html.template_code import closing
 
 if TYPE_CHECKING:
@@ -56,14 +57,15 @@ class Markdown:
 
 
 def markdown_tags(text: str, only: Wanted | None) -> Iterator[Tag]:
-    """Yields the tags of a Markdown text, its own images among them, in order.
+    """Yields the tags of a Markdown text in order, among them its own images and calls of partials.
 
     Args:
         only: the elements to look for; None for all.
     """
     read = read_markdown(text)
     images = read.images if only is None or "img" in only.names else ()
-    return heapq.merge(_html_tags(read, only), images, key=lambda tag: tag.start)
+    calls = call_tags(read.plain) if only is None or COMPONENT.lower() in only.names else ()
+    return heapq.merge(_html_tags(read, only), images, calls, key=lambda tag: tag.start)
 
 
 def _html_tags(read: Markdown, only: Wanted | None) -> Iterator[Tag]:

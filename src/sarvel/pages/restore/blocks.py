@@ -15,7 +15,8 @@ An attribute that decides whether or how often the image is there is set aside t
 Of an image in Markdown, the author's words are kept whole, in `data-was-markdown`. The markup there must not change the
 its lines are read as: see `Block.within` and `Block.line_break`.
 
-In scripts the tag may call a component instead, which has the markup: see `component_tags`.
+In scripts the tag may call a component instead, which has the markup: see `component_tags`. Markdown may call a partial: see
+`core.html.markdown_call`.
 
 No white space is put between elements: inside a line of text it would show as a gap that the author never wrote.
 """
@@ -23,7 +24,6 @@ No white space is put between elements: inside a line of text it would show as a
 from __future__ import annotations
 
 import heapq
-import html
 import itertools
 import re
 from collections.abc import Iterable, Iterator, Sequence
@@ -31,6 +31,7 @@ from dataclasses import dataclass, replace
 from typing import Protocol
 
 from sarvel.core.html.dialect import HTML, Dialect
+from sarvel.core.html.markdown_call import image_of
 from sarvel.core.html.srcset import widest
 from sarvel.core.html.tags import (
     COMPONENT,
@@ -46,6 +47,7 @@ from sarvel.core.html.tags import (
     words_of,
 )
 from sarvel.core.html.template_code import beside_code
+from sarvel.core.quoted import escaped
 from sarvel.notices import Kind, Notice
 from sarvel.pages.restore import marks
 from sarvel.pages.restore.background_tags import Background, backgrounds_in
@@ -253,11 +255,11 @@ def _among_lines(page: str, block: Block, image: Tag, dialect: Dialect) -> Block
 
 def _is_own_call(tag: Tag) -> bool:
     """Tells whether an author has written a call of the component."""
-    return is_call(tag) and not (master_of(tag) or tag.get(marks.WAS_MARKDOWN))
+    return is_call(tag) and not (tag.short or master_of(tag) or tag.get(marks.WAS_MARKDOWN))
 
 
 def _is_ours(tag: Tag) -> bool:
-    return tag.get("data-sarvel") is not None or master_of(tag) is not None
+    return tag.get("data-sarvel") is not None or master_of(tag) is not None or (tag.short and is_call(tag))
 
 
 class Span(Protocol):
@@ -300,7 +302,7 @@ def _background(page: str, found: Background) -> Block:
 
 def _block(page: str, start: int, end: int, image: Tag, indent: str, fault: Notice | None, dialect: Dialect) -> Block:
     if image.short:
-        text = page[start:end]
+        text = image_of(page[start:end]) if is_call(image) else page[start:end]
         written = _img_of_markdown(text, image, dialect)
     else:
         text = written = _author_tag(page, image) + _end_tag(page, image)
@@ -433,17 +435,3 @@ def recased(name: str, at: int, like: str) -> str:
         letter.upper() if model.isupper() else letter for letter, model in zip(name[at : at + 3], like, strict=True)
     ]
     return name[:at] + "".join(letters) + name[at + 3 :]
-
-
-# Line ends too: a blank line would end a Markdown paragraph, and a line end in a tag must not leave its line.
-_CODE = str.maketrans({"{": "&#123;", "}": "&#125;", "@": "&#64;", "\n": "&#10;", "\r": "&#13;"})
-
-
-def escaped(value: str | None) -> str:
-    """A text as an attribute's value, between double quotes."""
-    return html.escape(value or "", quote=False).replace('"', "&quot;")
-
-
-def literal(value: str) -> str:
-    """A text as an attribute's value in which no template engine or component framework finds code."""
-    return escaped(value).translate(_CODE)

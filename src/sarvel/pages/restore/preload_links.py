@@ -15,8 +15,8 @@ from dataclasses import dataclass
 from sarvel.core.html.dialect import Dialect
 from sarvel.core.html.tags import Tag, Wanted, line_and_column, read_tag
 from sarvel.core.markup.preload import Preload
+from sarvel.core.quoted import escaped
 from sarvel.notices import Kind, Notice
-from sarvel.pages.restore.blocks import escaped
 from sarvel.pages.restore.marks import MARK, digest_of
 
 _LINKS = Wanted(frozenset({"link", "img", "picture"}))  # what directly follows a link may be another, or something else

@@ -12,7 +12,8 @@ from sarvel.core.edition.compose import Picture
 from sarvel.core.html.dialect import Dialect
 from sarvel.core.html.tags import COMPONENT, Tag, read_tag
 from sarvel.core.markup.picture import Markup, Source, write_markup
-from sarvel.pages.restore.blocks import PARAGRAPH, Block, escaped
+from sarvel.core.quoted import escaped
+from sarvel.pages.restore.blocks import PARAGRAPH, Block
 from sarvel.pages.weave.room import room_in
 from sarvel.pages.weave.write import has_words, with_ours
 

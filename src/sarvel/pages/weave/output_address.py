@@ -16,6 +16,7 @@ from pathlib import Path
 from sarvel.core.address.address import Address, InCall, InFolder
 from sarvel.core.html.base import base_path, without_base
 from sarvel.core.html.front_matter import front_matter_end
+from sarvel.core.html.markdown_call import PartialCall
 from sarvel.pages.read.expression import Expression
 
 _STANDING = frozenset({".html", ".htm", ".xhtml", ".xht", ".php"})  # what servers send from its own place
@@ -34,6 +35,7 @@ class Addresses:
         base: the path that the site is published below, without a slash at its end.
         made_elsewhere: addresses of files that are not in that folder: as pages reach them, and as its stylesheet does.
         component: the file of the component that woven scripts call; None if they hold the markup themselves.
+        partial: how Markdown calls a partial; None if it holds the markup itself.
     """
 
     output: Path
@@ -42,6 +44,7 @@ class Addresses:
     base: str = ""
     made_elsewhere: tuple[Address, Address] | None = None
     component: Path | None = None
+    partial: PartialCall | None = None
 
     @property
     def prefix(self) -> str:

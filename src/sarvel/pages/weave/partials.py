@@ -14,7 +14,7 @@ from sarvel.core.address.address import Address
 from sarvel.core.edition.compose import Picture
 from sarvel.core.html.dialect import DIALECTS, HTML, dialect_of
 from sarvel.core.markup.picture import write_markup
-from sarvel.pages.weave.write import standing_alone
+from sarvel.pages.weave.write import in_text, standing_alone
 
 
 @dataclass(frozen=True)
@@ -78,6 +78,8 @@ def partial(
     ending: str,
     alt: str,
     dialects: Mapping[str, str],
+    *,
+    called: bool = False,
 ) -> str:
     """The partial of a picture.
 
@@ -86,13 +88,16 @@ def partial(
         ending: of its file name, which decides how it is spelled.
         alt: what the engine writes the alt by; a component has its own way.
         dialects: names of dialects by file ending, before our own.
+        called: whether Markdown calls it: then it must stay in its line, and be no block of its own.
     """
-    dialect = dialect_of(f"x{ending}", dialects) or HTML
     quote = "'" if '"' in alt else '"'
-    plain = _Component("", "\n", "", f"alt={quote}{alt}{quote}", "")
-    form = _COMPONENTS.get(ending, plain)
-    tag = f"<img {form.said} />" if dialect.closed else f"<img {form.said}>"
+    said = f"alt={quote}{alt}{quote}"
     markup = write_markup(picture, address, backgrounds)
+    if called:
+        return in_text(markup, f"<img {said}>")
+    dialect = dialect_of(f"x{ending}", dialects) or HTML
+    form = _COMPONENTS.get(ending) or _Component("", "\n", "", said, "")
+    tag = f"<img {form.said} />" if dialect.closed else f"<img {form.said}>"
     written = standing_alone(markup, None, tag, dialect, f"\n{form.indent}", form.others)
     return f"{form.before}{written}{form.behind}"
 

@@ -16,7 +16,8 @@ from types import MappingProxyType
 from sarvel.core.html.dialect import Dialect, Style
 from sarvel.core.html.tags import Tag
 from sarvel.core.markup.picture import Markup
-from sarvel.pages.restore.blocks import BOUND, escaped
+from sarvel.core.quoted import escaped
+from sarvel.pages.restore.blocks import BOUND
 
 _SAME_SHAPE = 1.02  # ratios of width and height in whole px differ by less
 

@@ -27,6 +27,7 @@ from sarvel.pages.restore.preload_links import PreloadPlace
 from sarvel.pages.restore.read_back import first_lost
 from sarvel.pages.weave.component import component_tag
 from sarvel.pages.weave.output_address import Addresses
+from sarvel.pages.weave.partials import partial_name
 from sarvel.pages.weave.write import has_words, render_block
 
 _DAMAGED = Notice(
@@ -124,8 +125,10 @@ def weave(
         markup = known[address, *pair]
         if markup.urgent and ask is not urgent:
             markup = replace(markup, urgent=False)
-        calls = addresses.component and page.file.dialect.camel and address == addresses.rooted
-        changes.append((ask.block, _image(page, ask.block, picture, markup, calls=bool(calls))))
+        call = _call(page, ask.block, picture, markup, addresses) if address == addresses.rooted else None
+        changes.append(
+            (ask.block, call or render_block(page.text.text, ask.block, markup, picture.alt, page.file.dialect))
+        )
         if picture.slot.loading == "eager":
             first[pair] = picture, address
     count = len(changes)
@@ -148,11 +151,14 @@ def weave(
     return Woven(page, text, count, tuple(faults))
 
 
-def _image(page: Page, block: Block, picture: Picture, markup: Markup, *, calls: bool) -> str:
-    """The woven text of an image: a call of the component where that can be, else all of its markup."""
-    dialect = page.file.dialect
-    call = component_tag(block, picture, markup, dialect) if calls else None
-    return call or render_block(page.text.text, block, markup, picture.alt, dialect)
+def _call(page: Page, block: Block, picture: Picture, markup: Markup, addresses: Addresses) -> str | None:
+    """The call of a component or partial that has the markup of an image; None where that cannot be."""
+    dialect, partial = page.file.dialect, addresses.partial
+    if addresses.component and dialect.camel:
+        return component_tag(block, picture, markup, dialect)
+    if partial and dialect.lines == "html":
+        return partial.of(block.tag, block.alt, partial_name(picture.slot.name, picture.master.key, partial.ending))
+    return None
 
 
 def _with_import(text: str, page: Page, path: str = "") -> str:

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Container, Mapping, Sequence
 
-from sarvel.core.html.dialect import HTML, Dialect
+from sarvel.core.html.dialect import DIALECTS, HTML, Dialect
 from sarvel.core.html.images import names_a_file
 from sarvel.core.html.tags import MASTERS, Tag, line_end, read_tag
 from sarvel.core.html.template_code import braces
 from sarvel.core.markup.picture import Markup, Source
+from sarvel.core.quoted import escaped, literal
 from sarvel.pages.restore.blocks import (
     BOUND,
     PARAGRAPH,
@@ -16,8 +17,6 @@ from sarvel.pages.restore.blocks import (
     WAS_OBJECT,
     Block,
     behind_name,
-    escaped,
-    literal,
     recased,
     with_attributes,
 )
@@ -68,6 +67,13 @@ def standing_alone(
         line: what a new line begins with.
     """
     return _written_out(tag, markup, alt, None if dialect.one_line else line, dialect, others=others, alone=True)
+
+
+def in_text(markup: Markup, tag: str) -> str:
+    """The markup that a partial adds to a paragraph of Markdown, which neither a line end nor a lone img may end."""
+    dialect = DIALECTS["markdown"]
+    written = standing_alone(markup, None, tag, dialect)
+    return written if markup.sources else f"{_opening(markup, dialect, alone=True)}>{written}</picture>"
 
 
 def _written_out(
