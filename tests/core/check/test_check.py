@@ -66,6 +66,9 @@ def check(text: str, lookup: FileLookup) -> list[Finding]:
     return check_page(read_document(text), context_of(lookup))
 
 
+WOVEN = picture('<source type="image/webp" srcset="a.webp">').replace("<picture", "<picture data-woven")
+
+
 def head(more: str) -> str:
     return f'<head><meta name="viewport" content="width=device-width">{more}</head>'
 
@@ -219,6 +222,8 @@ CASES = [
     (head("<style>p img { max-width: 100px }</style>") + IMG, "image-cannot-shrink", 'width="400"', head("<style>body .gull { width: 50vw; height: auto }</style>") + IMG.replace("<img", "<img class=gull")),
     (head("<style>p{}</style>") + IMG, "image-cannot-shrink", 'width="400"', head("<style>p{}</style><link rel=stylesheet href='imports.css'>") + IMG),
     (IMG.replace("a.webp", "light.webp") + IMG.replace("a.webp", "heavy.webp"), "over-budget", IMG.replace("a.webp", "heavy.webp"), IMG.replace("a.webp", "heavy.webp") * 2),
+    (head("<style>b > img, i { top: 0 } img { max-width: 100% }</style>") + f"<b>{WOVEN}</b>", "missed-in-picture", IMG, head("<style>b > img { top: 0 } img { max-width: 100% }</style>") + f"<i>{WOVEN}</i>"),
+    (head("<style>b img:first-child { top: 0 } img { max-width: 100% }</style>") + f"<b>{WOVEN}</b>", "missed-in-picture", IMG, head("<style>b img:first-child { top: 0 } img { max-width: 100% }</style>") + f"<b>{WOVEN.replace(' data-woven', '')}</b>"),
     ('<img data-sarvel="card" src="huge.jpg">', "not-woven", 'data-sarvel="card"', IMG),
     (IMG.replace(" alt", ' data-sarvel-allow="huge" alt'), "allows-no-rule", 'data-sarvel-allow="huge"', IMG.replace("a.webp", "a.jpg").replace(" alt", ' data-sarvel-allow="no-modern-format image-soft" alt')),
     (IMG.replace("a.webp", "huge.jpg").replace("<img", "<img data-x") + "", "one-huge-file", 'src="huge.jpg"', IMG),

@@ -48,6 +48,10 @@ def check_page_styles(page: Document, styles: PageStyles, context: Context) -> I
                 for one in _backgrounds(declarations_of(style), context.lookup, 0, style)
             )
     yield from _shrinking(page, styles)
+    for picture in page.pictures:
+        if picture.is_woven and (missed := styles.missed_in_picture(picture)):
+            words = f"the rule {missed} meant this img, and does not in its picture"
+            yield Finding("missed-in-picture", picture.images[0].start, picture.images[0].end, words)
 
 
 def check_sheet(css: str, lookup: FileLookup, start: int = 0) -> Iterator[Finding]:

@@ -76,6 +76,11 @@ class PictureElement:
     images: list[Tag] = field(default_factory=list)
 
     @property
+    def is_woven(self) -> bool:
+        """Tells whether Sarvel wrote it."""
+        return self.tag.get("data-woven") is not None
+
+    @property
     def end(self) -> int:
         """End offset of the last of its tags that count for an image."""
         return max(tag.end for tag in (self.tag, *self.sources, *self.late, *self.images))

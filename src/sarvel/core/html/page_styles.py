@@ -15,7 +15,7 @@ from typing import TYPE_CHECKING, TypeAlias
 from sarvel.core.css.device import Device
 from sarvel.core.css.media import parse_media
 from sarvel.core.css.sheet import Declaration, Sheet, declarations_of, read_sheet
-from sarvel.core.html.document import Document, value_of
+from sarvel.core.html.document import Document, PictureElement, value_of
 from sarvel.core.html.lone_element import TOO_DEEP, lone, means, reaches
 from sarvel.core.html.tags import Tag
 
@@ -174,6 +174,10 @@ class PageStyles:
         """The selector of a rule that means other elements once an img is in a picture of its own; "" if none does."""
         return self._changes.get(tag.start, "")
 
+    def missed_in_picture(self, picture: PictureElement) -> str:
+        """The selector of a rule that would mean the img of a woven picture if it stood alone; "" if none would."""
+        return next((self._missed[image.start] for image in picture.images if image.start in self._missed), "")
+
     def _outwards(self, tag: Tag) -> Iterator[ElementWrapper]:
         element = self._elements.get(tag.start)
         while element is not None:
@@ -196,11 +200,7 @@ class PageStyles:
 
     @functools.cached_property
     def _elements(self) -> Mapping[int, ElementWrapper]:
-        return {
-            int(one.etree_element.attrib[_PLACE]): one
-            for one in self._root.iter_subtree()
-            if _PLACE in one.etree_element.attrib
-        }
+        return _by_place(self._root)
 
     @functools.cached_property
     def _by_selector(self) -> Mapping[str, Sequence[tuple[int, Declaration]]]:
@@ -257,9 +257,44 @@ class PageStyles:
                 found.setdefault(last, changed)
         return found
 
+    @functools.cached_property
+    def _missed(self) -> Mapping[int, str]:
+        """Selectors that mean images of woven pictures only without the picture, by image."""
+        woven = {one.images[0].start: one for one in self._page.pictures if one.is_woven and one.images}
+        elements = [lone(one.images[0].name, one.images[0].values()) for one in woven.values()]
+        tests = [
+            (css, reach.compiled)
+            for css in dict.fromkeys(one.selector for one in self.declarations if _BY_PLACE.search(one.selector))
+            for reach in reaches(css)
+            if any(means(reach, element, self._page.text) == "perhaps" for element in elements)
+        ]
+        if not tests:
+            return {}
+        alone = _by_place(_tree(self._page.text, self._tags, pictures=woven))
+        found: dict[int, str] = {}
+        for place in woven.keys() & alone.keys() & self._elements.keys():
+            with contextlib.suppress(*TOO_DEEP):
+                missed = (css for css, one in tests if one.test(alone[place]) and not one.test(self._elements[place]))
+                if css := next(missed, ""):
+                    found[place] = css
+        return found
 
-def _tree(text: str, tags: Sequence[Tag], *, in_pictures: bool = False) -> ElementWrapper:
-    """The tree of a page, each of some tags with its place; and, if wanted, in a picture of its own."""
+
+def _by_place(root: ElementWrapper) -> Mapping[int, ElementWrapper]:
+    """The elements of a tree whose tags have their place."""
+    return {
+        int(one.etree_element.attrib[_PLACE]): one for one in root.iter_subtree() if _PLACE in one.etree_element.attrib
+    }
+
+
+def _tree(
+    text: str, tags: Sequence[Tag], *, in_pictures: bool = False, pictures: Mapping[int, PictureElement] | None = None
+) -> ElementWrapper:
+    """The tree of a page, each of some tags with its place; and, if wanted, in a picture of its own.
+
+    Args:
+        pictures: those to leave out, by where their img begins; end tags that belong to none change no tree.
+    """
     import html5lib
     from cssselect2 import ElementWrapper
 
@@ -267,7 +302,8 @@ def _tree(text: str, tags: Sequence[Tag], *, in_pictures: bool = False) -> Eleme
     for tag in tags:
         name_end = tag.start + 1 + len(tag.name)
         opening, closing = ("<picture>", "</picture>") if in_pictures else ("", "")
-        parts += [text[at : tag.start], opening, text[tag.start : name_end], f' {_PLACE}="{tag.start}"']
+        before = pictures[tag.start].tag.start if pictures and tag.start in pictures else tag.start
+        parts += [text[at:before], opening, text[tag.start : name_end], f' {_PLACE}="{tag.start}"']
         parts += [text[name_end : tag.end], closing]
         at = tag.end
     tree = html5lib.parse("".join([*parts, text[at:]]), namespaceHTMLElements=False)
