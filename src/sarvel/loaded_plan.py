@@ -17,12 +17,11 @@ from markupsafe import Markup
 
 from sarvel.core.css.device import Device
 from sarvel.core.edition.compose import Edition, masters_of
-from sarvel.core.edition.settle import settle
 from sarvel.core.layout.audience import Visits, busiest
 from sarvel.core.markup.picture import write_markup
 from sarvel.errors import MasterError, OutputError, PlanError
-from sarvel.files.ledger_entries import known_placeholders, known_unpaid
-from sarvel.files.output_folder import sizes_of, weights_of
+from sarvel.files.ledger_entries import known_placeholders
+from sarvel.files.output_folder import sizes_of
 from sarvel.pages.read.page_files import read_text
 from sarvel.pages.weave.write import standing_alone
 from sarvel.pipeline.check import check_files, pages_of_plan
@@ -31,6 +30,7 @@ from sarvel.pipeline.listener import Nobody
 from sarvel.pipeline.plan_folders import masters_of_plan, output_of_plan
 from sarvel.pipeline.render import RenderedPlan, RenderOptions, render_plan
 from sarvel.pipeline.roots import addresses_of
+from sarvel.pipeline.settling import settled_edition
 from sarvel.pipeline.site import compose_edition, ledger_of, read_site
 from sarvel.plan.find import find_plan
 from sarvel.plan.messages import nearest
@@ -141,7 +141,7 @@ class LoadedPlan:
             edition = self._edition(slot, master)
             output = output_of_plan(plan)
             if plan.makes_files:
-                edition, _ = settle(edition, weights_of(edition, output, ledger), known_unpaid(ledger, edition))
+                edition, _ = settled_edition(edition, output, ledger)
                 wanted = {one.name for one in edition.pictures[slot, master].renditions()}
                 if not wanted <= sizes_of(edition, output).keys():
                     raise OutputError.at(

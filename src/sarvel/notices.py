@@ -24,6 +24,7 @@ class Kind(StrEnum):
     PROMISE = "promise"  # of sharpness or of bytes, that a plan could better
     UNPAID = "format-left-out"
     UNDERCUT = "width-left-out"
+    FEW = "few-fetch-it"
     SUBJECT_LOST = "subject-lost"
     SUBJECTS_LOST = "subjects-lost"
     GUESSED = "subject-guessed"

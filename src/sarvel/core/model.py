@@ -28,6 +28,9 @@ DialectName: TypeAlias = Literal[
 ]  # fmt: skip
 """Names of the kinds of templates, as a plan says them; `core.html.dialect` reads each."""
 
+FormatName: TypeAlias = Literal["jxl", "avif", "webp", "jpeg", "png"]
+"""Names of formats that can be written, as a plan says them; `encode.codecs` writes each."""
+
 Effort: TypeAlias = Literal["quick", "normal", "thorough"]
 EFFORTS: tuple[Effort, ...] = ("quick", "normal", "thorough")
 """How long encoders try, from the shortest: the same picture in more bytes or in fewer."""

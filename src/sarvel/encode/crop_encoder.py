@@ -7,7 +7,8 @@ from dataclasses import dataclass, field
 
 from sarvel.core.edition.encoding import EncoderNumbers, Encoding, QualitySearch, Size
 from sarvel.core.edition.rendition import Rendition
-from sarvel.core.edition.settle import surely_not_paying
+from sarvel.core.edition.settle import Weighed, surely_not_paying
+from sarvel.core.layout.growth import growth_of
 from sarvel.core.pixels.gamut import srgb_of_wide
 from sarvel.core.pixels.likeness import Reference
 from sarvel.core.pixels.resample import Light, Pixels, pixels_from_light
@@ -74,25 +75,26 @@ class CropEncoder:
             files: one file of each search that was done.
         """
         by_key = {one.encoding.search.key: one for one in files if one.encoding.search}
-        tried = {key: self._bytes_tried(one) for key, one in by_key.items()}
+        tried = {key: self._tries(one, one.encoding.search) for key, one in by_key.items() if one.encoding.search}
         found: dict[str, set[str]] = {key: set() for key in tried}  # the simpler format that each slot compares it with
         for order in self.crop.orders:
             known = {key: tried[key] for key in order if key in tried}
-            alike = {len(one) for one in known.values()} if len(known) == len(order) else set()
-            dropped = surely_not_paying(known) if len(alike) == 1 else {}
+            dropped = surely_not_paying(known, order) if len(known) == len(order) else {}
             for key in known:
                 found[key].add(dropped.get(key, ""))
         return {
-            by_key[key]: unpaid_finding(key, by_key[simpler].format, sum(tried[key]), sum(tried[simpler]))
+            by_key[key]: unpaid_finding(
+                key, by_key[simpler].format, tried[key].sum, round(tried[simpler].at_widths_of(tried[key]))
+            )
             for key, against in found.items()
             if "" not in against
             for simpler in sorted(against)[:1]
         }
 
-    def _bytes_tried(self, rendition: Rendition) -> list[int]:
-        """Bytes of the files that a search came to, of its rungs in order."""
-        search = rendition.encoding.search
-        return [len(self._tried[search.key, size].content) for size in search.sizes] if search else []
+    def _tries(self, rendition: Rendition, search: QualitySearch) -> Weighed:
+        """The files that a search came to."""
+        files = {size[0]: len(self._tried[search.key, size].content) for size in search.sizes}
+        return Weighed(files, growth_of(rendition.format, drawn=rendition.encoding.drawn))
 
     def search(self, rendition: Rendition) -> dict[str, str]:
         """Finds the encoder's numbers of a format, if they are to be searched for and not known.

@@ -42,7 +42,8 @@ class CropWork:
     Attributes:
         box: px of the upright master, turned and mirrored as the treatment says.
         known: encoder's numbers that were found before, by the key of their search.
-        orders: of each slot's crop that it is the work of, the keys of searches, best format first.
+        orders: of each slot's crop that it is the work of, the keys of searches, best format first, each with how much less the
+            files must weigh than those of the next simpler format, a share.
     """
 
     box: Box
@@ -51,7 +52,7 @@ class CropWork:
     renditions: list[Rendition] = field(default_factory=list)
     placeholders: list[Placeholder] = field(default_factory=list)
     known: dict[str, EncoderNumbers] = field(default_factory=dict)
-    orders: list[tuple[str, ...]] = field(default_factory=list)
+    orders: list[dict[str, float]] = field(default_factory=list)
 
     @property
     def estimated_seconds(self) -> float:
@@ -166,8 +167,8 @@ def plan_work(
         work = _work_on(masters, picture, crop)
         first |= {crop.source.key} if picture.slot.loading == "eager" else set()
         work.renditions.extend(files)
-        firsts = (ladder[0].encoding.search for ladder in crop.renditions.values())
-        work.orders.append(tuple(search.key for search in firsts if search))
+        firsts = ((name, ladder[0].encoding.search) for name, ladder in crop.renditions.items())
+        work.orders.append({search.key: crop.pays[name] for name, search in firsts if search})
         if placeholder:
             work.placeholders.append(placeholder)
             done.add(placeholder.key)

@@ -49,7 +49,7 @@ def forecast(site: Site, ledger: Ledger, slots: Collection[str], workers: int | 
     seconds, by_run = estimate(todo, ledger, workers)
     known = weights_of(edition, site.output, ledger)
     expected = {
-        one.name: expected_bytes(crop, one)
+        one.name: round(expected_bytes(one.format, one.size, crop.met.slot.finish, drawn=crop.drawn))
         for _, crop in edition.crops()
         for ladder in crop.renditions.values()
         for one in ladder

@@ -56,6 +56,13 @@ class Rendered:
     pruned: list[str] = field(default_factory=list)
     altered: Sequence[str] = ()
 
+    def add(self, other: Rendered) -> None:
+        """Adds another part of the same run."""
+        self.made += other.made
+        self.kept += other.kept
+        self.faults |= other.faults
+        self.altered = [*self.altered, *other.altered]
+
 
 def _died(work: MasterWork) -> Made:
     reason = "save or copy it again, or leave it out"

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import contextlib
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 
 from sarvel.core.patterns import matches
@@ -79,11 +79,7 @@ class RenderedPlan:
 
     def add(self, site: Site, rendered: Rendered) -> None:
         """Adds a portion of it."""
-        mine = self.rendered
-        mine.made += rendered.made
-        mine.kept += rendered.kept
-        mine.faults |= rendered.faults
-        mine.altered = [*mine.altered, *rendered.altered]
+        self.rendered.add(rendered)
         self.left_out |= site.dropped().intersection(rendered.made)
         self.count += len(site.edition.files())
         endings_by_folder(site.masters_read(), self.masters)
@@ -136,6 +132,8 @@ def made_of(
 ) -> tuple[Site, Rendered]:
     """Makes the missing files of a site, or of a part of it, by a run that is alone in the folder of renditions.
 
+    Where a format turns out not to pay, the others get the widths that suit all its visits, and what is missing of those is made.
+
     Returns:
         The site with its files, and the result.
 
@@ -147,11 +145,14 @@ def made_of(
     if not site.plan.makes_files:
         return with_placeholders(site, ledger, listener), Rendered()
     send_left_behind(output, ledger, listener)
-    todo = to_do(site, ledger, options)
-    listener.trouble(_altered(todo, output))
-    there = cluster() if cluster and todo.works else None
-    rendered = make_files(todo, output, ledger, options.workers, listener, there, Publishing(site, ledger))
-    site = settled(site, ledger)
+    rendered, known = Rendered(), -1
+    while known < len(site.left_out) and not rendered.faults:
+        todo = to_do(site, ledger, options if known < 0 else replace(options, force=False, verify=False))
+        listener.trouble(_altered(todo, output))
+        there = cluster() if cluster and todo.works else None
+        made = make_files(todo, output, ledger, options.workers, listener, there, Publishing(site, ledger))
+        rendered.add(made if known < 0 else replace(made, kept=0))
+        known, site = len(site.left_out), settled(site, ledger)
     gone = output.sizes(site.dropped()).keys() | OutputFolder(output.folder).sizes(site.dropped()).keys()
     output.discard(gone - names_in_use(site) if gone else ())
     return site, rendered

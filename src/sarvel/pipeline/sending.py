@@ -6,13 +6,12 @@ from collections.abc import Sequence
 
 from sarvel.core.amounts import counted
 from sarvel.core.edition.compose import Edition
-from sarvel.core.edition.settle import settle
 from sarvel.encode.work import Made
 from sarvel.files.ledger import Ledger, MadeFile
-from sarvel.files.ledger_entries import known_unpaid
-from sarvel.files.output_folder import OutputFolder, Sender, weights_of
+from sarvel.files.output_folder import OutputFolder, Sender
 from sarvel.notices import Kind, Notice
 from sarvel.pipeline.listener import Listener
+from sarvel.pipeline.settling import settled_edition
 from sarvel.pipeline.site import Site
 
 
@@ -52,7 +51,6 @@ class Publishing:
         """The files of a master to send."""
         pictures = self._site.composed.pictures
         edition = Edition({pair: pictures[pair] for pair in self._pairs.get(made.key, ())})
-        weights = weights_of(edition, self._site.output, self._ledger)
-        settled, left_out = settle(edition, weights, known_unpaid(self._ledger, edition))
+        settled, left_out = settled_edition(edition, self._site.output, self._ledger)
         dropped = {one.name for left in left_out for one in left.renditions} - settled.files().keys()
         return [file for file in made.files if file.name not in dropped]

@@ -7,12 +7,12 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 
 from sarvel.core.edition.compose import Edition, Picture, compose, masters_of
-from sarvel.core.edition.settle import LeftOut, as_there, settle
+from sarvel.core.edition.settle import LeftOut, as_there
 from sarvel.encode.codecs import CODECS
 from sarvel.errors import AnimatedError, MasterError, PageError, PlanError
 from sarvel.files.ledger import FILE_NAME, Ledger
-from sarvel.files.ledger_entries import known_placeholders, known_unpaid
-from sarvel.files.output_folder import OutputFolder, sizes_of, weights_of
+from sarvel.files.ledger_entries import known_placeholders
+from sarvel.files.output_folder import OutputFolder, sizes_of
 from sarvel.files.writers import wait_until_still
 from sarvel.notices import Kind, Notice, Severity
 from sarvel.pages.read.asks import Page, read_page
@@ -21,6 +21,7 @@ from sarvel.pages.weave.partials import partial_name
 from sarvel.pipeline.master_facts import facts_of_masters
 from sarvel.pipeline.plan_folders import MastersFolder, masters_of_plan, output_of_plan
 from sarvel.pipeline.roots import project_of
+from sarvel.pipeline.settling import settled_edition
 from sarvel.pipeline.standing_efforts import standing, standing_efforts
 from sarvel.pipeline.targets import check_targets, pages_of
 from sarvel.pipeline.unused_slots import unused_slots
@@ -136,7 +137,7 @@ class Site(RequestedImages):
 
     def dropped(self) -> set[str]:
         """The names of files of formats that do not pay."""
-        return {one.name for left in self.left_out for one in left.renditions}
+        return {one.name for left in self.left_out for one in left.renditions} - self.edition.files().keys()
 
     def there(self) -> dict[str, int]:
         """The files that are to be published and are there: bytes by name.
@@ -282,8 +283,7 @@ def settled(site: Site, ledger: Ledger) -> Site:
     placeholders = known_placeholders(ledger, site.composed)
     if not site.plan.makes_files:  # nothing is weighed before it is asked for
         return replace(site, placeholders=placeholders)
-    weights = weights_of(site.composed, site.output, ledger)
-    edition, left_out = settle(site.composed, weights, known_unpaid(ledger, site.composed))
+    edition, left_out = settled_edition(site.composed, site.output, ledger)
     if site.as_it_stands:
         there = sizes_of(edition, site.output)
         if len(there) < len(edition.files()):
@@ -352,7 +352,7 @@ def compose_edition(
     facts, unreadable = facts_of_masters(plan, masters, masters_of(wanted, plan.masters), ledger)
     named = {name for slot in plan.slots.values() for name in slot.formats} | {"png"}  # which replaces others
     formats = {name: CODECS[name].facts() for name in named}
-    return compose(wanted, plan.slots, plan.masters, facts, formats, plan.audience), unreadable
+    return compose(wanted, plan.slots, plan.masters, facts, formats, plan.audience, plan.reads), unreadable
 
 
 def _asked(asked: RequestedImages, key: str) -> list[str]:

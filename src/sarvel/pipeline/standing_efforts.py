@@ -5,11 +5,11 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from sarvel.core.edition.compose import Edition, Picture
-from sarvel.core.edition.settle import settle
 from sarvel.core.model import EFFORTS
 from sarvel.files.ledger import Ledger
-from sarvel.files.ledger_entries import known_efforts, known_unpaid
+from sarvel.files.ledger_entries import known_efforts
 from sarvel.files.output_folder import OutputFolder, sizes_of, weights_of
+from sarvel.pipeline.settling import settled_edition
 from sarvel.plan.read import Plan
 
 
@@ -35,7 +35,7 @@ def standing(edition: Edition, output: OutputFolder, ledger: Ledger) -> dict[tup
     """The pictures all of whose files were made once, and that still are as far as they pay."""
     weights = weights_of(edition, output, ledger)
     there = sizes_of(edition, output)
-    settled, _ = settle(edition, weights, known_unpaid(ledger, edition))
+    settled, _ = settled_edition(edition, output, ledger)
     return {
         pair: picture
         for pair, picture in edition.pictures.items()

@@ -1,6 +1,7 @@
 """An audience file: a table of viewports with the share of visits of each, by hand or exported from analytics.
 
-By hand it is CSV with a line of names: `width`, `height`, `density`, `share` and if wanted `label`.
+By hand it is CSV with a line of names: `width`, `height`, `density`, `share` and if wanted `label`; and formats such as `avif`,
+whose cells say which share of these visits reads them.
 """
 
 from __future__ import annotations
@@ -9,13 +10,16 @@ import codecs
 import csv
 from collections.abc import Iterator
 from pathlib import Path
+from typing import get_args
 
 from sarvel.core.css.device import Device
 from sarvel.core.layout.audience import Visits
+from sarvel.core.model import FormatName
 from sarvel.errors import PlanError
 from sarvel.plan.audience_export import Export, export_of
 from sarvel.plan.messages import shortened
 
+_FORMATS = get_args(FormatName)
 # The columns that are needed, and the most that each may hold: more is a slip, or an attack.
 _NEEDED = {"width": 100_000, "height": 100_000, "density": 20, "share": 1e15}
 
@@ -87,7 +91,19 @@ def _by_hand(file: Path, line: int, row: dict[str, str]) -> Visits:
         raise PlanError.at(f"{file}:{line}", f"width: got '{row['width']}'", "write the narrower end of a range first")
     height, density, share = (_positive(file, line, name, row.get(name, "")) for name in ("height", "density", "share"))
     label = row.get("label") or (f"{width:g} px wide" if until == width else f"{width:g} to {until:g} px wide")
-    return Visits(Device(width, height, density), share, label, until if until > width else None)
+    reads = tuple((name, _share(file, line, name, row[name])) for name in _FORMATS if row.get(name))
+    return Visits(Device(width, height, density), share, label, until if until > width else None, reads)
+
+
+def _share(file: Path, line: int, name: str, text: str) -> float:
+    try:
+        share = float(text.rstrip("%")) / (100 if text.endswith("%") else 1)
+    except ValueError:
+        share = -1.0
+    if not 0 <= share <= 1:
+        got = f"{name}: got '{shortened(text)}'"
+        raise PlanError.at(f"{file}:{line}", got, "write the share that reads it, from 0 to 1 or 0% to 100%")
+    return share
 
 
 def _positive(file: Path, line: int, name: str, text: str) -> float:

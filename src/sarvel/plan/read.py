@@ -12,8 +12,9 @@ from typing import TypeVar
 from pydantic import ValidationError
 
 from sarvel.core.css.device import Device, parse_device
+from sarvel.core.edition.formats import READS
 from sarvel.core.html.markdown_call import PartialCall
-from sarvel.core.layout.audience import BUILT_IN, Visits
+from sarvel.core.layout.audience import BUILT_IN, Visits, reads_of
 from sarvel.core.model import EFFORTS, Effort, Master, Slot
 from sarvel.errors import PlanError, cure_of
 from sarvel.plan import schema
@@ -86,6 +87,7 @@ class Plan:
         stylesheet: whether placeholders are rules of a stylesheet, not style attributes.
         audience: the devices that the site is visited with.
         audience_file: where that was read; None for the built-in table.
+        reads_said: the plan's words about the share of visits that read each format.
         masters: what the plan says of masters, by key.
         breakpoints: where bands of the layout begin, CSS px, by name.
         dialects: names of dialects by file ending, in lower case.
@@ -115,6 +117,7 @@ class Plan:
     stylesheet: bool
     audience: tuple[Visits, ...]
     audience_file: Path | None
+    reads_said: Mapping[str, float]
     slots: Mapping[str, Slot]
     masters: Mapping[str, Master]
     breakpoints: Mapping[str, float]
@@ -135,6 +138,11 @@ class Plan:
     def makes_files(self) -> bool:
         """Whether files are made beforehand, and are in the folder of renditions."""
         return self.delivery == "files"
+
+    @property
+    def reads(self) -> Mapping[str, float] | None:
+        """The share of visits that read each format; None if files are made when they are asked for, at all widths."""
+        return {**READS, **reads_of(self.audience), **self.reads_said} if self.makes_files else None
 
     @property
     def starts(self) -> tuple[float, ...]:
@@ -265,6 +273,7 @@ def plan_from(content: Mapping[str, object], file: Path, lines: Mapping[KeyPath,
         stylesheet=parsed.site.placeholders == "stylesheet",
         audience=_audience(parsed.site, file, lines),
         audience_file=folder / parsed.site.audience if parsed.site.audience else None,
+        reads_said=MappingProxyType({str(name): share for name, share in parsed.site.reads.items()}),
         slots=MappingProxyType(slots),
         masters=MappingProxyType(masters),
         breakpoints=MappingProxyType(dict(parsed.breakpoints)),

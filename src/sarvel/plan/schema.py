@@ -24,9 +24,8 @@ from pydantic import (
 
 from sarvel.core.css.device import DEVICE_FORM
 from sarvel.core.html.markdown_call import CALL_FORM
-from sarvel.core.model import FINISHES, PATTERN, DialectName, Effort
+from sarvel.core.model import FINISHES, PATTERN, DialectName, Effort, FormatName
 
-FormatName = Literal["jxl", "avif", "webp", "jpeg", "png"]
 PositiveInt = Annotated[int, Field(ge=1, le=100_000)]
 Density = Annotated[float, Field(gt=0, le=8)]
 
@@ -299,6 +298,9 @@ class SiteTable(PlanTable):
         default=None,
         pattern=r"(^|/)SarvelPicture\.[jt]sx$",
         description='the file of the component that woven scripts call, such as "src/SarvelPicture.jsx" or .tsx',
+    )
+    reads: dict[FormatName, Annotated[float, Field(ge=0, le=1)]] = Field(
+        default={}, description="a table of the share of visits that read a format, such as { avif = 0.9 }"
     )
     audience: str | None = Field(
         default=None, min_length=1, description="a CSV file of viewports, densities and shares"

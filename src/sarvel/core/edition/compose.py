@@ -7,20 +7,22 @@ none works out a width or a crop for itself.
 from __future__ import annotations
 
 import functools
-from collections.abc import Iterable, Iterator, Mapping, Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, field, replace
 
 from sarvel.core.crop.place import WHOLE, Box, at_least_a_pixel, kept, padded, place
 from sarvel.core.crop.turn import turned, turned_size
 from sarvel.core.css.device import Device
 from sarvel.core.css.viewports import Viewports
-from sarvel.core.edition.demand import CropDemand, FileKind, demands_of, need_of
+from sarvel.core.edition.demand import CropDemand, demands_of, need_of
+from sarvel.core.edition.expected import expected_bytes
+from sarvel.core.edition.formats import READS, Few, formats_of
 from sarvel.core.edition.rendition import Naming, Origin, Placeholder, Rendition, placeholder_of, rendered_as
 from sarvel.core.facts import FormatFacts, MasterFacts
 from sarvel.core.html.density import select
 from sarvel.core.layout.audience import Visits
-from sarvel.core.layout.ladder import SOFT, Ladder
-from sarvel.core.model import ONLY_CROP, CropOverride, CropRule, Master, Slot
+from sarvel.core.layout.ladder import SOFT, Ladder, Terms
+from sarvel.core.model import ONLY_CROP, CropOverride, CropRule, Finish, Master, Slot
 from sarvel.notices import Kind, Notice
 
 _NOTHING = Master()  # what a plan says of a master that it does not name
@@ -44,12 +46,17 @@ class Crop:
         subjects: the parts to keep in view, in px as the box is; may be empty.
         constant: its shown width in CSS px where that is the same on every device, else None; at most its own px.
         sizes: the `sizes` value, nowhere wider than its own px; "" where the shown width is constant.
-        ladder: its widths, and how well they fit.
+        ladder: the widths of its first format, and how well they fit.
+        terms: the terms on which these were chosen.
         soft: those of `visits` that need more px than the crop has.
+        few: formats that are left out because few would fetch them.
+        pays: how much less the files of a format must weigh than those of the next simpler one, a share; by format.
+        readers: the share of the crop's visits that fetch each format; empty where all have the same widths.
         drawn: whether it is flat graphics.
         renditions: its files by format, best format first, each narrowest first.
         placeholder: shown until it has loaded, if any.
         limits: what formats cannot hold of it, and what becomes of that, a sentence each.
+        less: makes the crop anew without some formats.
     """
 
     rule: CropRule
@@ -57,7 +64,7 @@ class Crop:
     viewports: Viewports
     visits: tuple[Visits, ...]
     met: CropDemand
-    kind: FileKind
+    terms: Terms
     box: Box
     by_hand: bool
     guessed: float | None
@@ -66,10 +73,14 @@ class Crop:
     sizes: str
     ladder: Ladder
     soft: tuple[Visits, ...]
+    few: tuple[Few, ...]
+    pays: Mapping[str, float]
+    readers: Mapping[str, float]
     drawn: bool
     renditions: Mapping[str, tuple[Rendition, ...]]
     placeholder: Placeholder | None
     limits: tuple[str, ...]
+    less: Callable[[frozenset[str]], Crop] = field(repr=False, compare=False)
 
     @property
     def lost(self) -> float:
@@ -129,6 +140,7 @@ def compose(
     facts: Mapping[str, MasterFacts],
     formats: Mapping[str, FormatFacts],
     audience: tuple[Visits, ...],
+    reads: Mapping[str, float] | None = READS,
 ) -> Edition:
     """Works out every crop, ladder, file name and `sizes`.
 
@@ -139,6 +151,7 @@ def compose(
         facts: masters that can be read, by key. Pairs with any other master are left out.
         formats: the formats that can be written, by name.
         audience: the devices to serve, at least one.
+        reads: as for `formats_of`.
     """
     met: dict[str, tuple[CropDemand, ...]] = {}
     pictures: dict[tuple[str, str], Picture] = {}
@@ -146,7 +159,7 @@ def compose(
         if (slot, key) not in pictures and all(one in facts for one in masters_of([(slot, key)], masters)):
             if slot not in met:
                 met[slot] = demands_of(slots[slot], audience)
-            pictures[slot, key] = _picture(met[slot], facts, key, masters, formats)
+            pictures[slot, key] = _picture(met[slot], facts, key, masters, formats, reads)
     return Edition(pictures)
 
 
@@ -166,9 +179,10 @@ def _picture(
     key: str,
     masters: Mapping[str, Master],
     formats: Mapping[str, FormatFacts],
+    reads: Mapping[str, float] | None,
 ) -> Picture:
     slot = met[0].slot
-    crops = [_crop(one, facts, key, masters, formats) for one in met]
+    crops = [_crop(one, facts, key, masters, formats, reads) for one in met]
     alt = masters.get(key, _NOTHING).alt
     return Picture(slot, facts[key], alt, tuple(crops), tuple(dict.fromkeys(_notices(slot, facts[key], crops))))
 
@@ -185,6 +199,7 @@ class _Placed:
     subjects: tuple[Box, ...]
 
 
+_UNLIKE = 8.0  # times the bytes that are expected: more tells of another kind of file
 _MOST_LISTED = 8  # devices that a note names
 
 _place = functools.cache(place)  # masters of one camera are the same in all that it asks
@@ -231,6 +246,8 @@ def _crop(
     key: str,
     masters: Mapping[str, Master],
     formats: Mapping[str, FormatFacts],
+    reads: Mapping[str, float] | None,
+    without: frozenset[str] = frozenset(),
 ) -> Crop:
     slot = met.slot
     override = masters.get(key, _NOTHING).crops.get((slot.name, met.rule.name or ONLY_CROP), CropOverride())
@@ -240,18 +257,22 @@ def _crop(
     placed = _placed(met.rule, override, source, said)
     own_width = max(1, int(placed.box.width + 1e-6))
     alpha = source.alpha and not placed.rule.treatment.matte
-    suited = _suited(slot.formats, formats, alpha=alpha, drawn=drawn)
-    kind = FileKind(suited[0].name, drawn, len(suited))
-    ladder = met.ladder(own_width, kind)
-    fitting, widest = _fitting(suited, ladder.widths[-1], placed.ratio)
-    limits = _limits(suited, fitting, (ladder.widths[-1], placed.ratio), widest)
+    suited = [one for one in _suited(slot.formats, formats, alpha=alpha, drawn=drawn) if one.name not in without]
+    heavy = _heaviness(source, drawn=drawn) / placed.ratio
+    choice = formats_of(met, own_width, heavy, [one.name for one in suited], reads, drawn=drawn)
+    most = max(ladder.widths[-1] for ladder in choice.ladders.values())
+    fitting, widest = _fitting(suited, most, placed.ratio)
+    limits = _limits(suited, fitting, (most, placed.ratio), widest)
     if limits:
-        suited, own_width, kind = fitting, min(own_width, widest), FileKind(fitting[0].name, drawn, len(fitting))
-        ladder = met.ladder(own_width, kind)
+        own_width = min(own_width, widest)
+        choice = formats_of(met, own_width, heavy, [one.name for one in fitting], reads, drawn=drawn)
     natural = min(own_width, _width(facts[key], placed.rule)) if override.master else own_width
     constant, sizes_value = met.said(natural)
     origin = Origin(source.digest, placed.box, placed.rule.treatment, slot.finish.gamut)
-    sizes = [(width, max(1, round(width / placed.ratio))) for width in ladder.widths]
+    sizes = {
+        name: [(width, max(1, round(width / placed.ratio))) for width in ladder.widths]
+        for name, ladder in choice.ladders.items()
+    }
     naming = Naming(slot.name_files, source.key, slot.name, placed.rule.name, met.constant)
     return Crop(
         rule=placed.rule,
@@ -259,24 +280,34 @@ def _crop(
         viewports=met.viewports,
         visits=met.visits,
         met=met,
-        kind=kind,
+        terms=choice.terms,
         box=placed.box,
         by_hand=placed.by_hand,
         guessed=placed.guessed,
         subjects=placed.subjects,
         constant=constant,
         sizes=sizes_value,
-        ladder=ladder,
+        ladder=next(iter(choice.ladders.values())),
         soft=tuple(one for one, need in zip(met.visits, met.needs, strict=True) if need > own_width),
+        few=choice.few,
+        pays=choice.pays,
+        readers=choice.readers,
         drawn=drawn,
         renditions={
-            format_.name: rendered_as(origin, sizes, format_, slot.finish, naming, effort=slot.effort, drawn=drawn)
-            for format_ in suited
+            name: rendered_as(origin, own, formats[name], slot.finish, naming, effort=slot.effort, drawn=drawn)
+            for name, own in sizes.items()
         },
         # Behind a transparent image it would stay in sight once the image is there.
-        placeholder=None if alpha else placeholder_of(origin, sizes[0], slot.placeholder),
+        placeholder=None if alpha else placeholder_of(origin, next(iter(sizes.values()))[0], slot.placeholder),
         limits=limits,
+        less=lambda more: _crop(met, facts, key, masters, formats, reads, without | more),
     )
+
+
+def _heaviness(master: MasterFacts, *, drawn: bool) -> float:
+    """The bytes of a master next to those that are expected: drawings differ tenfold. A photograph's tell its quality alone."""
+    expected = expected_bytes("png", (master.width, master.height), Finish(), drawn=True)
+    return min(max(master.size / expected, 1 / _UNLIKE), _UNLIKE) if drawn else 1.0
 
 
 def _fitting(formats: Sequence[FormatFacts], width: int, ratio: float) -> tuple[list[FormatFacts], int]:
@@ -313,7 +344,7 @@ def _notices(slot: Slot, facts: MasterFacts, crops: Sequence[Crop]) -> Iterator[
         where = f"slots.{slot.name}: {facts.key}" + (f": crop {crop.rule.name}" if crop.rule.name else "")
         share = sum(one.share for one in crop.visits) / everybody
         for one in _notices_of_crop(crop, where):
-            yield replace(one, share=share) if one.place == where else one
+            yield replace(one, share=share) if one.place == where and one.share is None else one
         if crop.soft:
             soft = sum(one.share for one in crop.soft)
             need = max(need_of(slot, one.device) for one in crop.soft)
@@ -346,6 +377,9 @@ def _notices_of_crop(crop: Crop, where: str) -> Iterator[Notice]:
         text = f"{outside} of {len(crop.subjects)} subjects are not wholly in view, the first is"
         yield Notice(Kind.SUBJECTS_LOST, where, text, severity="note")
     yield from (Notice(Kind.LIMIT, where, limit, severity="note") for limit in crop.limits)
+    for one in crop.few:
+        text = f"{one.format} is left out: {one.readers:.0%} of visits would fetch it, and it would cost every visit {one.cost:.0f} bytes"
+        yield Notice(Kind.FEW, where, text, severity="note", share=0.0)
 
 
 def _listed(names: Sequence[str]) -> str:

@@ -2,37 +2,24 @@
 
 from __future__ import annotations
 
+import bisect
 import functools
 import math
 import re
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field, replace
+from typing import Any
 
 from sarvel.core.css.device import Device
 from sarvel.core.css.viewports import EVERY, Viewports
 from sarvel.core.layout.audience import STEP, Visits, spread_of
-from sarvel.core.layout.growth import growth_of
 from sarvel.core.layout.ladder import Chooser, Ladder, Terms, by_hand, demand, ladder
 from sarvel.core.layout.unlisted import FINE, NARROWEST, SHARE, WIDEST, viewports_of
 from sarvel.core.model import CropRule, Slot
 
 _HEIGHT = re.compile(r"v(?:h|min|max)\b|height|orientation|aspect-ratio")
+_LEAST = 0.001  # of visits: the share that a crop counts for which no one is known to meet
 _DENSITY = re.compile(r"resolution|device-pixel-ratio")
-
-
-@dataclass(frozen=True)
-class FileKind:
-    """The kind of files that a ladder is for.
-
-    Attributes:
-        format: the name of the format that most browsers fetch.
-        drawn: whether it is flat graphics.
-        files: how many files each width makes.
-    """
-
-    format: str
-    drawn: bool
-    files: int
 
 
 @dataclass(frozen=True)
@@ -47,7 +34,9 @@ class CropDemand:
         others: px that each of those needs across, at most the slot's widest.
         constant: its shown width in CSS px where that is the same on every device, else None.
         greatest: the device with the greatest need, and its px, not limited by the slot's widest.
+        share: the share of all visits that meet it, > 0.
         shares: the share of all who meet it, by the px that they need; sums up to 1.
+        fetching: the same, by the px that their browsers look for: on screens denser than the slot is made for, more.
     """
 
     slot: Slot
@@ -59,20 +48,26 @@ class CropDemand:
     others: tuple[int, ...]
     constant: float | None
     greatest: tuple[Device, int]
+    share: float
     shares: dict[int, float] = field(init=False, repr=False, compare=False)
-    _ladders: dict[tuple[int, FileKind], Ladder] = field(default_factory=dict, repr=False, compare=False)
-    _wanted: dict[tuple[tuple[int, int], FileKind], int | None] = field(default_factory=dict, repr=False, compare=False)
-    _choosers: dict[FileKind, Chooser] = field(default_factory=dict, repr=False, compare=False)
+    fetching: dict[int, float] = field(init=False, repr=False, compare=False)
+    _ladders: dict[tuple[int, Terms], Ladder] = field(default_factory=dict, repr=False, compare=False)
+    _among: dict[tuple[tuple[int, ...], Terms], Ladder] = field(default_factory=dict, repr=False, compare=False)
+    _wanted: dict[tuple[tuple[int, int], Terms], int | None] = field(default_factory=dict, repr=False, compare=False)
+    _choosers: dict[Terms, Chooser] = field(default_factory=dict, repr=False, compare=False)
+    choices: dict[tuple[int, int, tuple[str, ...], bool], Any] = field(default_factory=dict, repr=False, compare=False)
 
     def __post_init__(self) -> None:
         """Mixes the audience with those whom no one listed: docs/inside.md, "Demand"."""
-        shares: dict[int, float] = {}
+        looked_for = [demand(self.slot.shown.on(one.device), one.device.dpr, (one.device.dpr,)) for one in self.visits]
         total = sum(one.share for one in self.visits)
-        for one, need in zip(self.visits, self.needs, strict=True):
-            shares[need] = shares.get(need, 0.0) + (1 - SHARE) * one.share / total
-        for need in self.others:
-            shares[need] = shares.get(need, 0.0) + SHARE / len(self.others)
-        object.__setattr__(self, "shares", shares)
+        for name, needs in (("shares", self.needs), ("fetching", looked_for)):
+            shares: dict[int, float] = {}
+            for one, need in zip(self.visits, needs, strict=True):
+                shares[need] = shares.get(need, 0.0) + (1 - SHARE) * one.share / total
+            for need in self.others:
+                shares[need] = shares.get(need, 0.0) + SHARE / len(self.others)
+            object.__setattr__(self, name, shares)
 
     @functools.cached_property
     def bounds(self) -> tuple[int, int]:
@@ -84,24 +79,43 @@ class CropDemand:
         spared = min(math.ceil(most * (1 - soft) - 1e-6), self.slot.widest)
         return max(spared, *self.needs), max(*self.others, *self.needs)
 
-    def ladder(self, own_width: int, kind: FileKind) -> Ladder:
+    def ladder(self, own_width: int, terms: Terms) -> Ladder:
         """The ladder of the crop on a master that gives it `own_width` px: by hand, or the best for who meets it."""
-        own_width = min(own_width, max(self.bounds[1], *(self.slot.widths or (1,))))
-        if (own_width, kind) not in self._ladders:
-            shares, growth = self.shares, growth_of(kind.format, drawn=kind.drawn)
+        own_width = self.limited(own_width)
+        if (own_width, terms) not in self._ladders:
             if self.slot.widths:
                 widths = by_hand(self.slot.widths, min(own_width, self.slot.widest))
             else:
-                widths = self._chooser(kind).widths(*self._limits(own_width))
-            self._ladders[own_width, kind] = ladder(shares, widths, growth)
-        return self._ladders[own_width, kind]
+                widths = self._chooser(terms).widths(*self._limits(own_width))
+            self._ladders[own_width, terms] = ladder(self.shares, widths, terms.growth)
+        return self._ladders[own_width, terms]
 
-    def rungs_wanted(self, own_width: int, kind: FileKind) -> int | None:
+    def ladder_among(self, widths: tuple[int, ...], terms: Terms) -> Ladder:
+        """The best ladder of some given widths, px, ascending, the widest among them."""
+        if (widths, terms) not in self._among:
+            shares = self.fetched_among(widths)
+            met = {width: share for width, share in shares.items() if share}
+            chosen = widths if self.slot.widths else Chooser(met, terms).widths(widths[-1], widths[-1])
+            self._among[widths, terms] = ladder(self.fetching, chosen, terms.growth)
+        return self._among[widths, terms]
+
+    def fetched_among(self, widths: Sequence[int]) -> dict[int, float]:
+        """The share of all who meet the crop that fetch each of some widths, px, ascending; 0 for none."""
+        shares = dict.fromkeys(widths, 0.0)
+        for need, share in self.fetching.items():
+            shares[widths[min(bisect.bisect_left(widths, need), len(widths) - 1)]] += share
+        return shares
+
+    def limited(self, own_width: int) -> int:
+        """The px across that count of a master that gives the crop so many: more change nothing."""
+        return min(own_width, max(self.bounds[1], *(self.slot.widths or (1,))))
+
+    def rungs_wanted(self, own_width: int, terms: Terms) -> int | None:
         """The fewest rungs that would keep everyone from a waste; None if none would."""
         limits = self._limits(own_width)
-        if (limits, kind) not in self._wanted:
-            self._wanted[limits, kind] = self._chooser(kind).rungs_wanted(*limits)
-        return self._wanted[limits, kind]
+        if (limits, terms) not in self._wanted:
+            self._wanted[limits, terms] = self._chooser(terms).rungs_wanted(*limits)
+        return self._wanted[limits, terms]
 
     def example(self, need: int) -> Device:
         """A device that needs so many px, which is among the needs."""
@@ -123,11 +137,10 @@ class CropDemand:
         low, top = self.bounds
         return min(low, own_width), min(top, own_width)
 
-    def _chooser(self, kind: FileKind) -> Chooser:
-        if kind not in self._choosers:
-            slot, growth = self.slot, growth_of(kind.format, drawn=kind.drawn)
-            self._choosers[kind] = Chooser(self.shares, Terms(slot.rungs, slot.excess, growth, kind.files))
-        return self._choosers[kind]
+    def _chooser(self, terms: Terms) -> Chooser:
+        if terms not in self._choosers:
+            self._choosers[terms] = Chooser(self.shares, terms)
+        return self._choosers[terms]
 
 
 def demands_of(slot: Slot, audience: Iterable[Visits]) -> tuple[CropDemand, ...]:
@@ -136,6 +149,7 @@ def demands_of(slot: Slot, audience: Iterable[Visits]) -> tuple[CropDemand, ...]
     met = _by_crop(slot, [one.device for one in listed])
     unlisted = _unlisted(slot)
     met_unlisted = _by_crop(slot, unlisted)
+    everybody = sum(one.share for one in listed)
     crops: list[CropDemand] = []
     left = EVERY
     for i, rule in enumerate(slot.crops):
@@ -143,7 +157,9 @@ def demands_of(slot: Slot, audience: Iterable[Visits]) -> tuple[CropDemand, ...]
         others = [unlisted[at] for at in met_unlisted[i]] or _invented(slot, viewports, unlisted)
         others += _most_needing(slot, i, others)
         visits = [listed[at] for at in met[i]]
-        crops.append(_demand(slot, rule, viewports, visits, others))
+        of_listed, of_unlisted = sum(one.share for one in visits) / everybody, len(met_unlisted[i]) / len(unlisted)
+        share = max(_LEAST, (1 - SHARE) * of_listed + SHARE * of_unlisted)
+        crops.append(_demand(slot, rule, viewports, visits, others, share))
         left &= rule.media.test.can_fail
     return tuple(crops)
 
@@ -158,7 +174,7 @@ def _needed(slot: Slot, device: Device) -> int:
 
 
 def _demand(
-    slot: Slot, rule: CropRule, viewports: Viewports, visits: Sequence[Visits], others: Sequence[Device]
+    slot: Slot, rule: CropRule, viewports: Viewports, visits: Sequence[Visits], others: Sequence[Device], share: float
 ) -> CropDemand:
     visits = visits or [Visits(device, 1 / len(others), "not in the audience") for device in others]
     devices = (*others, *(one.device for one in visits))
@@ -172,6 +188,7 @@ def _demand(
         tuple(need_of(slot, one) for one in others),
         slot.shown.constant(viewports),
         max(((one, _needed(slot, one)) for one in devices), key=lambda one: one[1]),
+        share,
     )
 
 

@@ -2,18 +2,20 @@
 
 from __future__ import annotations
 
-from sarvel.core.edition.compose import Crop
-from sarvel.core.edition.rendition import Rendition
+from sarvel.core.edition.encoding import Size
 from sarvel.core.layout.growth import bits_of, growth_of
-from sarvel.core.model import FINISHES
+from sarvel.core.model import FINISHES, Finish
 
 _AT = 800  # px across, where bits a pixel were measured
 _LIKENESS_STEP = 0.1  # of the bytes for each point of likeness: see FINISHES
 
 
-def expected_bytes(crop: Crop, rendition: Rendition) -> int:
-    """Expected bytes of a file, by its size, its format and the kind of its picture; single pictures differ twofold."""
-    drawn, finish = crop.drawn, crop.met.slot.finish
-    at_middle = bits_of(rendition.format, drawn=drawn) / 8 * _AT * _AT * rendition.height / rendition.width
-    size: float = at_middle * (rendition.width / _AT) ** growth_of(rendition.format, drawn=drawn)
-    return round(size * float((1 + _LIKENESS_STEP) ** (finish.likeness - FINISHES["standard"])))
+def expected_bytes(format_: str, size: Size, finish: Finish, *, drawn: bool) -> float:
+    """Expected bytes of a file; single pictures differ twofold.
+
+    Args:
+        drawn: whether the picture is flat graphics.
+    """
+    at_middle = bits_of(format_, drawn=drawn) / 8 * _AT * _AT * size[1] / size[0]
+    grown: float = at_middle * (size[0] / _AT) ** growth_of(format_, drawn=drawn)
+    return grown * float((1 + _LIKENESS_STEP) ** (finish.likeness - FINISHES["standard"]))

@@ -46,7 +46,7 @@ def promise_of(crop: Crop) -> Promise:
     end = _end(crop) if soft > met.slot.soft + _ROUNDING else ""
     wasteful = met.example(fitness.wasteful) if fitness.waste > 1 else softest
     is_waste = fitness.waste > WASTE and not met.slot.widths
-    rungs = met.rungs_wanted(int(crop.box.width + _ROUNDING), crop.kind) if is_waste else None
+    rungs = met.rungs_wanted(int(crop.box.width + _ROUNDING), crop.terms) if is_waste else None
     return Promise(soft, softest, end, fitness.waste, wasteful, rungs)
 
 

@@ -2,20 +2,20 @@
 
 from __future__ import annotations
 
+import itertools
+import math
 import operator
-from collections.abc import Container, Mapping, Sequence
+from collections.abc import Container, Mapping
 from dataclasses import dataclass, replace
 from types import MappingProxyType
 from typing import TypeAlias
 
 from sarvel.core.edition.compose import Crop, Edition, Picture
+from sarvel.core.edition.formats import NAMED, PAYS, SOURCE
 from sarvel.core.edition.rendition import Rendition
+from sarvel.core.layout.growth import growth_of
+from sarvel.core.layout.ladder import VISITS
 from sarvel.notices import Kind, Notice
-
-PAYS = 0.03
-"""A format whose files are not smaller by this share, in sum, than the next simpler one's is left out: the markup would grow
-by a source, and a cache would hold one file more, for nothing that anyone notices."""
-
 
 SURE = 0.1
 """How far beyond that, on each rung that numbers were searched on, the files of a format must lie so that its others are not even
@@ -25,18 +25,51 @@ Unpaid: TypeAlias = Mapping[str, tuple[str, int, int]]
 """Formats that were found out early, by the key of their search: the simpler format, and bytes of the searched rungs of both."""
 
 
-def surely_not_paying(tried: Mapping[str, Sequence[int]]) -> dict[str, str]:
+@dataclass(frozen=True)
+class Weighed:
+    """The bytes of files of one format, by their width in px; at least one.
+
+    Attributes:
+        growth: g of b(w) = w^g beyond the widths that were weighed.
+    """
+
+    files: Mapping[int, int]
+    growth: float
+
+    def at(self, width: int) -> float:
+        """About the bytes of a file of this width: those of the files on both sides tell, or else the nearest."""
+        below = max((one for one in self.files if one <= width), default=0)
+        above = min((one for one in self.files if one >= width), default=0)
+        if not (below and above) or below == above:
+            nearest = below or above
+            return float(self.files[nearest] * (width / nearest) ** self.growth)
+        part = math.log(width / below) / math.log(above / below)
+        return float(self.files[below] * (self.files[above] / self.files[below]) ** part)
+
+    def at_widths_of(self, other: Weighed) -> float:
+        """About the bytes of files at the widths of another format's."""
+        return sum(map(self.at, other.files))
+
+    @property
+    def sum(self) -> int:
+        """The bytes of all files."""
+        return sum(self.files.values())
+
+
+def surely_not_paying(tried: Mapping[str, Weighed], pays: Mapping[str, float]) -> dict[str, str]:
     """Formats of a crop that would not pay, going by the rungs that numbers were searched on, each with the simpler one.
 
     Args:
-        tried: bytes of files of the same rungs by format, best first; the simplest always stays.
+        tried: files by format, best first; the simplest always stays.
+        pays: how much less the files of a format must weigh than those of the next simpler one, a share; by format.
     """
     if not tried:
         return {}
     *better, simpler = tried
     dropped = {}
     for name in reversed(better):
-        if all(own > (1 - PAYS) * (1 + SURE) * other for own, other in zip(tried[name], tried[simpler], strict=True)):
+        least = (1 - pays[name]) * (1 + SURE)
+        if all(own > least * tried[simpler].at(width) for width, own in tried[name].files.items()):
             dropped[name] = simpler
         else:
             simpler = name
@@ -51,7 +84,8 @@ class LeftOut:
         format: the format that is left out, or one width of it.
         weight: bytes of its files together.
         simpler: the format that it was compared with, or a wider file that weighs less.
-        simpler_weight: bytes of that one's files.
+        simpler_weight: bytes that that one's files have at the same widths, or nearly.
+        renditions: files that are not needed.
         early: whether only the rungs were weighed that its number was searched on.
         kind: whether it is a format or one width of it.
     """
@@ -73,7 +107,8 @@ class LeftOut:
         where = f"slots.{self.slot}: {self.master}" + (f": crop {self.crop}" if self.crop else "")
         files = f"its {'first ' if self.early else ''}files weigh {self.weight / 1000:.1f} kB"
         than = f"those of {self.simpler} {self.simpler_weight / 1000:.1f} kB"
-        return Notice(self.kind, where, f"{self.format} is left out: {files}, {than}", severity="note")
+        share = 0.0 if self.kind is Kind.FEW else None  # nobody would notice
+        return Notice(self.kind, where, f"{self.format} is left out: {files}, {than}", severity="note", share=share)
 
 
 def settle(
@@ -86,7 +121,8 @@ def settle(
         unpaid: formats that were found out before all their files were made.
 
     Returns:
-        The Edition to publish, and the formats and widths left out.
+        The Edition, and the formats and widths left out. A crop that lost a format has the widths that suit those that are left:
+        its files may not be made yet, and more may be left out once they are.
     """
     left_out: list[LeftOut] = []
     pictures = {pair: _settled(picture, weights, unpaid, left_out) for pair, picture in edition.pictures.items()}
@@ -109,36 +145,38 @@ def as_there(edition: Edition, there: Container[str]) -> Edition:
 def _settled(picture: Picture, weights: Mapping[str, int], unpaid: Unpaid, left_out: list[LeftOut]) -> Picture:
     crops = []
     for whole in picture.crops:
-        crop = _without(picture, whole, unpaid, left_out)
-        dropped = _not_paying(crop, weights)
-        for format_, simpler in dropped.items():
-            files = crop.renditions[format_]
-            sums = [sum(weights[one.name] for one in crop.renditions[name]) for name in (format_, simpler)]
-            names = (picture.slot.name, picture.master.key, crop.rule.name)
-            left_out.append(LeftOut(*names, format_, sums[0], simpler, sums[1], files))
-        kept = {name: files for name, files in crop.renditions.items() if name not in dropped}
-        for name, files in kept.items():
+        crop = whole
+        of = (picture.slot.name, picture.master.key, crop.rule.name)
+        if dropped := _found_early(of, crop, unpaid) or _not_paying(of, crop, weights):
+            crop = crop.less(frozenset(one.format for one in dropped))
+            needed = {one.name for ladder in crop.renditions.values() for one in ladder}
+            old = tuple(one for ladder in whole.renditions.values() for one in ladder if one.name not in needed)
+            left_out += [replace(one, renditions=old) for one in dropped]
+        kept = dict(crop.renditions)
+        for number, (name, files) in enumerate(crop.renditions.items()):
             undercut = _undercut(files, weights)
-            kept[name] = tuple(one for one in files if one not in undercut)
-            names = (picture.slot.name, picture.master.key, crop.rule.name)
-            for one, wider in undercut.items():
+            few = _few_fetch(crop, files, weights) if number else {}
+            gone = few | undercut
+            kept[name] = tuple(one for one in files if one not in gone)
+            for one, wider in gone.items():
                 what, other = f"{name} of {one.width} px", f"{wider.width} px"
                 weighed = (weights[one.name], other, weights[wider.name])
-                left_out.append(LeftOut(*names, what, *weighed, (one,), kind=Kind.UNDERCUT))
-        crops.append(whole if kept == dict(whole.renditions) else replace(whole, renditions=kept))
+                left_out.append(
+                    LeftOut(*of, what, *weighed, (one,), kind=Kind.UNDERCUT if one in undercut else Kind.FEW)
+                )
+        crops.append(crop if kept == dict(crop.renditions) else replace(crop, renditions=kept))
     return picture if all(map(operator.is_, crops, picture.crops)) else replace(picture, crops=tuple(crops))
 
 
-def _without(picture: Picture, crop: Crop, unpaid: Unpaid, left_out: list[LeftOut]) -> Crop:
-    """A crop without the formats that were found out early."""
-    kept = dict(crop.renditions)
+def _found_early(of: tuple[str, str, str], crop: Crop, unpaid: Unpaid) -> list[LeftOut]:
+    """The formats of a crop that were found out before all its files were made."""
+    dropped = []
     for name, files in crop.renditions.items():
         search = files[0].encoding.search
         simpler, weight, other = unpaid.get(search.key if search else "", ("", 0, 0))
-        if simpler != name and simpler in kept:
-            of = (picture.slot.name, picture.master.key, crop.rule.name)
-            left_out.append(LeftOut(*of, name, weight, simpler, other, kept.pop(name), early=True))
-    return crop if len(kept) == len(crop.renditions) else replace(crop, renditions=kept)
+        if simpler != name and simpler in crop.renditions:
+            dropped.append(LeftOut(*of, name, weight, simpler, other, (), early=True))
+    return dropped
 
 
 def _undercut(ladder: tuple[Rendition, ...], weights: Mapping[str, int]) -> dict[Rendition, Rendition]:
@@ -149,16 +187,57 @@ def _undercut(ladder: tuple[Rendition, ...], weights: Mapping[str, int]) -> dict
     return {one: wider for one, wider in lightest.items() if weights[wider.name] < weights[one.name]}
 
 
-def _not_paying(crop: Crop, weights: Mapping[str, int]) -> dict[str, str]:
+def _not_paying(of: tuple[str, str, str], crop: Crop, weights: Mapping[str, int]) -> list[LeftOut]:
     """Formats to leave out, each with the simpler one that it was compared with. The simplest always stays."""
     if any(one.name not in weights for ladder in crop.renditions.values() for one in ladder):
-        return {}
-    sums = {name: sum(weights[one.name] for one in ladder) for name, ladder in crop.renditions.items()}
-    *better, simpler = sums
-    dropped = {}
+        return []
+    weighed = {
+        name: Weighed({one.width: weights[one.name] for one in ladder}, growth_of(name, drawn=crop.drawn))
+        for name, ladder in crop.renditions.items()
+    }
+    *better, simpler = weighed
+    dropped = []
     for name in reversed(better):
-        if sums[name] > (1 - PAYS) * sums[simpler]:
-            dropped[name] = simpler
-        else:
+        other, readers = weighed[simpler].at_widths_of(weighed[name]), crop.readers.get(name, 0.0)
+        pays = weighed[name].sum <= (1 - PAYS) * other
+        if pays and readers and name != better[0]:
+            own, alone = (_least(crop, weighed[one].files, crop.readers[one])[0] for one in (name, simpler))
+            pays = own + SOURCE + alone < _least(crop, weighed[simpler].files, readers + crop.readers[simpler])[0]
+        if pays:
             simpler = name
+        else:
+            dropped.append(LeftOut(*of, name, weighed[name].sum, simpler, round(other), ()))
     return dropped
+
+
+def _least(crop: Crop, files: Mapping[int, int], readers: float) -> tuple[float, tuple[int, ...]]:
+    """The bytes a visit of the page of a format, with those of its widths that cost least; and these widths.
+
+    Rungs and costs are as in `layout.cheapest`, but the bytes are those that were weighed.
+
+    Args:
+        files: bytes of its files by width, px.
+        readers: the share of the crop's visits that fetch it.
+    """
+    widths, met = sorted(files), crop.met
+    upto = [0.0, *itertools.accumulate(met.fetched_among(widths).values())]
+    ways: list[tuple[float, tuple[int, ...]]] = [(0.0, ())]
+    for j, width in enumerate(widths, 1):
+        kept = NAMED + met.share * files[width] / VISITS
+        fetched = (met.share * readers * (upto[j] - upto[i]) * files[width] for i in range(j))
+        cost, i = min((ways[i][0] + one + kept, i) for i, one in enumerate(fetched))
+        ways.append((cost, (*ways[i][1], width)))
+    return ways[-1]
+
+
+def _few_fetch(crop: Crop, files: tuple[Rendition, ...], weights: Mapping[str, int]) -> dict[Rendition, Rendition]:
+    """The files of a format that spare those who fetch it less than they cost everyone, each with the one in its place."""
+    readers = crop.readers.get(files[0].format, 0.0)
+    if not readers or crop.met.slot.widths or any(one.name not in weights for one in files):
+        return {}
+    _, widths = _least(crop, {one.width: weights[one.name] for one in files}, readers)
+    return {
+        one: next(wider for wider in files if wider.width in widths and wider.width > one.width)
+        for one in files
+        if one.width not in widths
+    }

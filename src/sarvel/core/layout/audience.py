@@ -23,12 +23,14 @@ class Visits:
         device: the viewport and the density; of a range the narrowest viewport.
         share: its share of visits, > 0; the shares of an audience need not add up to anything.
         until: the widest viewport of the range, CSS px, more than the device's width; None for one viewport.
+        reads: formats with the share of these visits that read them, where the audience tells.
     """
 
     device: Device
     share: float
     label: str
     until: float | None = None
+    reads: tuple[tuple[str, float], ...] = ()
 
     def __str__(self) -> str:
         """`390x844@3`, or `1024-1920x900@1` for a range."""
@@ -50,6 +52,15 @@ class Visits:
     def _at(self, widths: Sequence[float]) -> tuple[Visits, ...]:
         share = self.share / len(widths)
         return tuple(Visits(replace(self.device, width=width), share, self.label) for width in widths)
+
+
+def reads_of(audience: Iterable[Visits]) -> dict[str, float]:
+    """The share of visits that read each format, of those visits whose row tells."""
+    told: dict[str, list[tuple[float, float]]] = {}
+    for one in audience:
+        for name, share in one.reads:
+            told.setdefault(name, []).append((one.share, one.share * share))
+    return {name: sum(reading for _, reading in rows) / sum(all_ for all_, _ in rows) for name, rows in told.items()}
 
 
 def ends_of(audience: Iterable[Visits]) -> tuple[Visits, ...]:

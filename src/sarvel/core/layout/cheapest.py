@@ -1,8 +1,8 @@
 """The cheapest ladders for given demands, found exactly: docs/inside.md, "Ladder".
 
-A device that needs n px and gets w ≥ n fetches b(w) = w^g bytes, and each rung costs λ·b(w) to make and to keep. Rungs lie at
-demands, because a rung between two demands can go down to the lower one. So a ladder is a way along the sorted demands, and a
-step from demand i to j costs (share(i..j] + λ)·b(j).
+A device that needs n px and gets w ≥ n fetches b(w) = w^g bytes, and each rung costs λ·b(w) to make and to keep, and τ to name in
+pages. Rungs lie at demands, because a rung between two demands can go down to the lower one. So a ladder is a way along the
+sorted demands, and a step from demand i to j costs (share(i..j] + λ)·b(j) + τ.
 """
 
 from __future__ import annotations
@@ -20,7 +20,14 @@ no one sees which one is shown."""
 class Ways:
     """The cheapest ways along some demands, by the number of rungs; each number is worked out once for all masters."""
 
-    def __init__(self, shares: Mapping[int, float], growth: float, kept: float = 0.0, waste: float = math.inf) -> None:
+    def __init__(
+        self,
+        shares: Mapping[int, float],
+        growth: float,
+        kept: float = 0.0,
+        waste: float = math.inf,
+        named: float = 0.0,
+    ) -> None:
         """Takes the terms.
 
         Args:
@@ -28,14 +35,15 @@ class Ways:
             growth: g of b(w) = w^g, > 0.
             kept: λ, the cost of a file's bytes as a share of what one visit with its bytes costs, >= 0.
             waste: how many times the px that a device needs its file may be wide at most, > 1.
+            named: τ, the cost of naming a file, in the unit of b, >= 0.
         """
         total = sum(shares.values())
         self._needs = sorted(shares)
         self._sums = [0.0, *accumulate(shares[need] / total for need in self._needs)]
         self._bytes = [float(need**growth) for need in self._needs]
-        self._growth, self._kept, self._waste = growth, kept, waste
+        self._growth, self._kept, self._waste, self._named = growth, kept, waste, named
         self._reach = [self._before(need) for need in self._needs]
-        first = [(self._sums[j + 1] + kept) * self._bytes[j] for j in range(len(self._needs))]
+        first = [(self._sums[j + 1] + kept) * self._bytes[j] + named for j in range(len(self._needs))]
         self._costs = [
             [cost if self._fits(0, need) else math.inf for cost, need in zip(first, self._needs, strict=True)]
         ]
@@ -56,11 +64,12 @@ class Ways:
         """The cheapest ladder of so many rungs with this one as the widest, and its cost."""
         weight = float(top**self._growth)
         if count == 1:
-            return ((1 + self._kept) * weight if self._fits(0, top) else math.inf), (top,)
+            return ((1 + self._kept) * weight + self._named if self._fits(0, top) else math.inf), (top,)
         below = self._layer(count - 1)
         low, high = self._before(top)
         steps = ((below[i] + (1 - self._sums[i + 1] + self._kept) * weight, i) for i in range(low, high + 1))
         cost, at = min(steps, default=(math.inf, -1))
+        cost += self._named
         return cost, (*self._way_to(at, count - 1), top) if cost < math.inf else ()
 
     def _fits(self, i: int, width: int) -> bool:
@@ -98,7 +107,7 @@ class Ways:
             low, high = self._reach[j]
             weight, upto = self._bytes[j], self._sums[j + 1] + self._kept
             for i in range(max(low, left), min(high, right) + 1):
-                cost = below[i] + (upto - self._sums[i + 1]) * weight
+                cost = below[i] + (upto - self._sums[i + 1]) * weight + self._named
                 if cost < costs[j]:
                     costs[j], came[j] = cost, i
             at = came[j]

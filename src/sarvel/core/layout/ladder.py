@@ -19,9 +19,10 @@ WASTE = 1.75
 """How many times the pixels across that a device needs are a waste: three times the pixels in all. Our choice."""
 
 _BOUNDS = (WASTE, 2.0, 2.5, 3.0, 4.0)  # of waste, from the one that is wanted to one that is better than none
-_PRICE = 0.01  # of the expected bytes: the most that keeping everyone within such a bound may cost; our choice
+_PRICE = 0.01  # of the expected cost: the most that keeping everyone within such a bound may add; our choice
 
-_VISITS = 500  # on which a width spares at least the bytes of its own files, or it is not worth making: our choice
+VISITS = 500
+"""The visits on which a width spares at least the bytes of its own file, or it is not worth making: our choice."""
 
 MOST_RUNGS = 20
 """The most rungs of a ladder: more are a slip of the plan."""
@@ -32,11 +33,13 @@ class Fitness:
     """The fit of some widths to those who meet a crop.
 
     Attributes:
-        excess: expected bytes over those of files that fit everyone exactly, as a share: 0.05 is 5 % more.
+        fetched: the expected w^g of the file that a visit fetches, w in px.
+        excess: the same over that of files that fit everyone exactly, as a share: 0.05 is 5 % more.
         waste: how many times the pixels across someone gets that are needed, in the worst case; >= 1.
         wasteful: the px that that visitor needs.
     """
 
+    fetched: float
     excess: float
     waste: float
     wasteful: int
@@ -96,24 +99,26 @@ def fitness(shares: Mapping[int, float], widths: Sequence[int], growth: float) -
         got += share * fit**growth
         if fit / need > waste:
             waste, wasteful = fit / need, need
-    return Fitness(got / exact - 1, waste, wasteful)
+    return Fitness(got / sum(shares.values()), got / exact - 1, waste, wasteful)
 
 
 @dataclass(frozen=True)
 class Terms:
-    """The terms on which widths are chosen.
+    """The terms on which widths are chosen. Costs are in shares of the visits that fetch a file of the ladder.
 
     Attributes:
         rungs: how many at most, >= 1.
         excess: the excess that as few as possible are to keep, a share >= 0; None counts rungs alone.
         growth: g of b(w) = w^g, > 0.
-        files: the files that are made of each width.
+        kept: the cost of a file's bytes as a share of what one such visit with these bytes costs, >= 0.
+        named: the cost of naming a file in pages, in the unit of b, >= 0.
     """
 
     rungs: int
     excess: float | None
     growth: float
-    files: int
+    kept: float
+    named: float = 0.0
 
 
 class Chooser:
@@ -150,7 +155,8 @@ class Chooser:
     def _within(self, bound: float) -> Ways:
         """The ways on which no one gets more than so many times the px across that are needed."""
         if bound not in self._ways:
-            self._ways[bound] = Ways(self._shares, self._terms.growth, self._terms.files / _VISITS, bound)
+            terms = self._terms
+            self._ways[bound] = Ways(self._shares, terms.growth, terms.kept, bound, terms.named)
         return self._ways[bound]
 
     def _tops(self, low: int, top: int) -> list[int]:
@@ -158,12 +164,11 @@ class Chooser:
 
     def _best(self, tops: Sequence[int], rungs: int) -> tuple[int, ...]:
         """The widths of least cost, or those within the tightest bound of waste that costs hardly more."""
-        _, plain = min(self._within(math.inf).ladders(tops, rungs))
-        most = self._excess(plain) + _PRICE
+        least, plain = min(self._within(math.inf).ladders(tops, rungs))
         if self._waste(plain) <= WASTE:
             return plain
-        careful = (min(self._within(bound).ladders(tops, rungs), default=(0.0, plain))[1] for bound in _BOUNDS)
-        return next((found for found in careful if self._excess(found) <= most), plain)
+        careful = (min(self._within(bound).ladders(tops, rungs), default=(math.inf, plain)) for bound in _BOUNDS)
+        return next((found for cost, found in careful if cost <= (1 + _PRICE) * least), plain)
 
     def _waste(self, widths: Sequence[int]) -> float:
         return fitness(self._shares, widths, self._terms.growth).waste

@@ -1,0 +1,20 @@
+"""Settling by what a ledger knows: which formats pay, and the widths of those that do."""
+
+from __future__ import annotations
+
+from sarvel.core.edition.compose import Edition
+from sarvel.core.edition.settle import LeftOut, settle
+from sarvel.files.ledger import Ledger
+from sarvel.files.ledger_entries import known_unpaid
+from sarvel.files.output_folder import OutputFolder, weights_of
+from sarvel.notices import Kind
+
+
+def settled_edition(edition: Edition, output: OutputFolder, ledger: Ledger) -> tuple[Edition, tuple[LeftOut, ...]]:
+    """The Edition without the formats that are known not to pay, and what was left out."""
+    left_out: tuple[LeftOut, ...] = ()
+    while True:
+        edition, more = settle(edition, weights_of(edition, output, ledger), known_unpaid(ledger, edition))
+        left_out += more
+        if all(one.kind is not Kind.UNPAID for one in more):
+            return edition, left_out
