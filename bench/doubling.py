@@ -17,10 +17,12 @@ import time
 from collections.abc import Callable
 
 from sarvel.core.css.device import Device
-from sarvel.core.edition.demand import FileKind, demands_of
+from sarvel.core.edition.demand import demands_of
 from sarvel.core.html.dialect import DIALECTS, Dialect
 from sarvel.core.html.document import read_document
 from sarvel.core.layout.audience import Visits
+from sarvel.core.layout.growth import growth_of
+from sarvel.core.layout.ladder import VISITS, Terms
 from sarvel.core.markup.picture import Markup, Room, Source
 from sarvel.pages.restore.blocks import blocks, replaced
 from sarvel.pages.restore.preload_links import preload_places
@@ -104,7 +106,7 @@ def audience(count: int) -> None:
         for _ in range(count)
     )
     for met in demands_of(plan.slots["card"], visits):
-        met.ladder(3000, FileKind("avif", drawn=False, files=3))
+        met.ladder(3000, Terms(5, None, growth_of("avif", drawn=False), 3 / VISITS))
 
 
 if __name__ == "__main__":

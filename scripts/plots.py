@@ -94,7 +94,7 @@ def _widths(count: int) -> tuple[tuple[int, ...], tuple[int, ...]]:
     """So many widths, chosen and evenly spread, for the demo's card."""
     shares, growth = _met()
     most = max(shares)
-    chosen = Chooser(shares, Terms(count, None, growth, 0)).widths(most, most)
+    chosen = Chooser(shares, Terms(count, None, growth, 0.0)).widths(most, most)
     return chosen, even_spread(min(shares), most, count)
 
 

@@ -159,7 +159,11 @@ def test_two_slots_of_one_crop_have_searches_of_their_own(site: Path, tmp_path: 
         for width in (*ladders[slot], 200)
     ]
     crop = CropWork(
-        Box(0, 0, 900, 600), Treatment(), "srgb", files, orders=[("a webp", "a jpg"), ("b webp",), ("b jpg",)]
+        Box(0, 0, 900, 600),
+        Treatment(),
+        "srgb",
+        files,
+        orders=[{"a webp": 0.03, "a jpg": 0.03}, {"b webp": 0.03}, {"b jpg": 0.03}],
     )
     digest = read_facts(master, "gull.jpg").digest
     made = do_work(MasterWork("gull.jpg", master, digest, tmp_path, (crop,)))
@@ -168,9 +172,9 @@ def test_two_slots_of_one_crop_have_searches_of_their_own(site: Path, tmp_path: 
     for one in files:
         bench.search(one)
     firsts = [files[number] for number in range(0, len(files), 3)]
-    sizes = {one.name: bench._bytes_tried(one) for one in firsts}
+    tried = [bench._tries(one, one.encoding.search) for one in firsts[:2] if one.encoding.search]
     unpaid = {one.name for one in bench.unpaid(firsts)}
-    pays_not = all(own > 0.97 * 1.1 * other for own, other in zip(sizes["a-60.webp"], sizes["a-60.jpg"], strict=True))
+    pays_not = all(own > 0.97 * 1.1 * tried[1].files[width] for width, own in tried[0].files.items())
     assert unpaid == ({"a-60.webp"} if pays_not else set())  # b's stand alone in their slots, and stay
 
 

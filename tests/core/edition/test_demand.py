@@ -12,14 +12,19 @@ from hypothesis import strategies as st
 from sarvel.core.css.device import Device
 from sarvel.core.css.lengths import parse_length
 from sarvel.core.css.media import parse_media
-from sarvel.core.edition.demand import CropDemand, FileKind, demands_of, need_of
+from sarvel.core.edition.demand import CropDemand, demands_of, need_of
 from sarvel.core.layout.audience import BUILT_IN, Visits, spread_of
+from sarvel.core.layout.growth import growth_of
+from sarvel.core.layout.ladder import VISITS, Terms
 from sarvel.core.layout.shown import EVERYWHERE, Shown, Step
 from sarvel.core.layout.unlisted import NARROWEST, SHARE, WIDEST
 from sarvel.core.model import CropRule, Slot
 from tests.core.edition.test_compose import BADGE, BANNER
 
-PHOTO = FileKind("avif", drawn=False, files=3)
+
+def photo(slot: Slot) -> Terms:
+    """The terms of a photograph in three formats, the first of them AVIF."""
+    return Terms(slot.rungs, slot.excess, growth_of("avif", drawn=False), 3 / VISITS)
 
 
 def test_each_device_meets_one_crop_and_needs_what_it_shows() -> None:
@@ -108,7 +113,7 @@ def test_nobody_gets_a_softer_image_than_is_promised(
         density = chance.uniform(0.5, max(densities))
         device = Device(width, height, density, color_scheme="dark" if chance.random() < 0.5 else "light")
         crop = next(one for one in met if one.rule.media.matches(device))
-        widest = crop.ladder(20_000, PHOTO).widths[-1]
+        widest = crop.ladder(20_000, photo(slot)).widths[-1]
         assert widest >= (1 - slot.soft) * slot.shown.on(device) * device.dpr - 1, (str(device), crop.rule.media.css)
 
 
@@ -133,14 +138,15 @@ def test_sizes_never_exceed_the_files_own_width(
 
 
 def ladder_of(change: dict[str, Any], own: int = 5000) -> tuple[int, ...]:
-    return demands_of(replace(BANNER, **change), BUILT_IN)[0].ladder(own, PHOTO).widths
+    slot = replace(BANNER, **change)
+    return demands_of(slot, BUILT_IN)[0].ladder(own, photo(slot)).widths
 
 
 def test_ladders_by_hand_by_excess_and_by_rungs() -> None:
     assert ladder_of({"widths": (400, 9000)}) == (400, 2560)
     assert len(ladder_of({"rungs": 3})) <= 3
     desktop: CropDemand = demands_of(replace(BANNER, excess=0.03), BUILT_IN)[0]
-    assert desktop.ladder(5000, PHOTO).fitness.excess <= 0.03
+    assert desktop.ladder(5000, photo(desktop.slot)).fitness.excess <= 0.03
 
 
 def test_no_need_exceeds_the_widest_or_the_master() -> None:
@@ -148,14 +154,14 @@ def test_no_need_exceeds_the_widest_or_the_master() -> None:
     assert need_of(slot, Device(400, 800, 3)) == 100
     (crop,) = demands_of(slot, BUILT_IN)
     assert crop.said(2560) == (96, "") and crop.said(50) == (50, "")
-    assert crop.ladder(10_000, PHOTO).widths[-1] == 100 and crop.ladder(50, PHOTO).widths == (50,)
+    assert crop.ladder(10_000, photo(slot)).widths[-1] == 100 and crop.ladder(50, photo(slot)).widths == (50,)
 
 
 def test_softness_that_is_allowed_spares_the_last_step() -> None:
     """The audience is sharp whatever is allowed."""
     audience = [Visits(Device(1100, 700, 2), 1, "")]
     top = {
-        soft: demands_of(replace(BANNER, soft=soft), audience)[0].ladder(5000, PHOTO).widths[-1]
+        soft: demands_of(replace(BANNER, soft=soft), audience)[0].ladder(5000, photo(BANNER)).widths[-1]
         for soft in (0.0, 0.05, 0.15, 0.9)
     }
     assert (

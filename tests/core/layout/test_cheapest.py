@@ -13,14 +13,14 @@ from sarvel.core.layout.cheapest import APART, Ways
 SHARES = st.dictionaries(st.integers(1, 400), st.floats(0.01, 100), min_size=1, max_size=9)
 
 
-def cost(shares: Mapping[int, float], widths: Sequence[int], growth: float, kept: float) -> float:
+def cost(shares: Mapping[int, float], widths: Sequence[int], growth: float, kept: float, named: float) -> float:
     """The cost of a ladder, by its definition; whoever needs more than the widest gets that."""
     total = sum(shares.values())
     fetched: float = sum(
         share / total * float(next((one for one in widths if one >= need), widths[-1]) ** growth)
         for need, share in shares.items()
     )
-    return fetched + kept * math.fsum(float(width) ** growth for width in widths)
+    return fetched + math.fsum(kept * float(width) ** growth + named for width in widths)
 
 
 def is_allowed(shares: Mapping[int, float], widths: Sequence[int], waste: float) -> bool:
@@ -36,10 +36,11 @@ def is_allowed(shares: Mapping[int, float], widths: Sequence[int], waste: float)
     st.sampled_from([0.5, 1.0, 1.7, 2.3]),
     st.sampled_from([0.0, 0.006, 0.2]),
     st.sampled_from([math.inf, 3.0, 1.75, 1.2]),
+    st.sampled_from([0.0, 1.0, 200.0]),
     st.lists(st.integers(1, 500), max_size=2),
 )
 def test_no_choice_of_widths_is_cheaper(
-    shares: dict[int, float], most: int, growth: float, kept: float, waste: float, more: list[int]
+    shares: dict[int, float], most: int, growth: float, kept: float, waste: float, named: float, more: list[int]
 ) -> None:
     tops = sorted({max(shares), *more})
     best: dict[int, float] = {}
@@ -47,12 +48,12 @@ def test_no_choice_of_widths_is_cheaper(
         lower = sorted(need for need in shares if need < top)
         for chosen in (some for count in range(most) for some in combinations(lower, count)):
             if is_allowed(shares, widths := (*chosen, top), waste):
-                best[len(widths)] = min(cost(shares, widths, growth, kept), best.get(len(widths), math.inf))
-    found = list(Ways(shares, growth, kept, waste).ladders(tops, most))
+                best[len(widths)] = min(cost(shares, widths, growth, kept, named), best.get(len(widths), math.inf))
+    found = list(Ways(shares, growth, kept, waste, named).ladders(tops, most))
     assert {len(widths): told for told, widths in found} == pytest.approx(best)
     for told, widths in found:
         assert is_allowed(shares, widths, waste) and widths[-1] in tops
-        assert told == pytest.approx(cost(shares, widths, growth, kept))
+        assert told == pytest.approx(cost(shares, widths, growth, kept, named))
 
 
 def test_many_demands_agree_with_a_plain_dynamic_program() -> None:

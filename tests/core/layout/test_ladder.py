@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from sarvel.core.layout.cheapest import APART
 from sarvel.core.layout.growth import GROWTH, bits_of, growth_of
-from sarvel.core.layout.ladder import WASTE, Chooser, Terms, by_hand, demand, even_spread, fitness, ladder
+from sarvel.core.layout.ladder import VISITS, WASTE, Chooser, Terms, by_hand, demand, even_spread, fitness, ladder
 
 
 @pytest.mark.parametrize(
@@ -42,7 +42,7 @@ SHARES = st.dictionaries(st.integers(100, 4000), st.floats(0.01, 100), min_size=
 
 
 def chosen(shares: Mapping[int, float], rungs: int, files: int = 3, excess: float | None = None) -> tuple[int, ...]:
-    return Chooser(shares, Terms(rungs, excess, 1.7, files)).widths(max(shares), max(shares))
+    return Chooser(shares, Terms(rungs, excess, 1.7, files / VISITS)).widths(max(shares), max(shares))
 
 
 @given(SHARES, st.integers(1, 8))
@@ -51,7 +51,7 @@ def test_the_choice_keeps_its_terms(shares: dict[int, float], rungs: int) -> Non
     assert len(widths) <= rungs and widths[-1] == max(shares) and set(widths) <= set(shares)
     assert all(wider >= APART * width - 1e-6 for width, wider in pairwise(widths))
     found = fitness(shares, widths, 1.7)
-    wanted = Chooser(shares, Terms(rungs, None, 1.7, 3)).rungs_wanted(max(shares), max(shares))
+    wanted = Chooser(shares, Terms(rungs, None, 1.7, 3 / VISITS)).rungs_wanted(max(shares), max(shares))
     if wanted is not None:
         assert fitness(shares, chosen(shares, wanted), 1.7).waste <= WASTE
         assert wanted > rungs or found.waste <= WASTE or wanted != rungs
@@ -83,9 +83,9 @@ def test_as_few_as_keep_the_excess(shares: dict[int, float], most: float) -> Non
 
 def test_a_range_of_tops_spares_bytes() -> None:
     shares = {800: 1.0, 1000: 0.01}
-    assert Chooser(shares, Terms(1, None, 1.7, 3)).widths(800, 1000) == (800,)
-    assert Chooser(shares, Terms(1, None, 1.7, 3)).widths(950, 1000) == (1000,)
-    assert Chooser(shares, Terms(2, None, 1.7, 3)).widths(600, 600) == (600,), "what a master gives"
+    assert Chooser(shares, Terms(1, None, 1.7, 3 / VISITS)).widths(800, 1000) == (800,)
+    assert Chooser(shares, Terms(1, None, 1.7, 3 / VISITS)).widths(950, 1000) == (1000,)
+    assert Chooser(shares, Terms(2, None, 1.7, 3 / VISITS)).widths(600, 600) == (600,), "what a master gives"
 
 
 @pytest.mark.parametrize(

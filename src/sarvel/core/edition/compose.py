@@ -56,7 +56,7 @@ class Crop:
         renditions: its files by format, best format first, each narrowest first.
         placeholder: shown until it has loaded, if any.
         limits: what formats cannot hold of it, and what becomes of that, a sentence each.
-        less: makes the crop anew without some formats.
+        less: works the crop out again without some formats.
     """
 
     rule: CropRule
@@ -199,7 +199,7 @@ class _Placed:
     subjects: tuple[Box, ...]
 
 
-_UNLIKE = 8.0  # times the bytes that are expected: more tells of another kind of file
+_UNLIKE = 8.0  # times the expected bytes: beyond that a file is of another kind
 _MOST_LISTED = 8  # devices that a note names
 
 _place = functools.cache(place)  # masters of one camera are the same in all that it asks
@@ -378,7 +378,8 @@ def _notices_of_crop(crop: Crop, where: str) -> Iterator[Notice]:
         yield Notice(Kind.SUBJECTS_LOST, where, text, severity="note")
     yield from (Notice(Kind.LIMIT, where, limit, severity="note") for limit in crop.limits)
     for one in crop.few:
-        text = f"{one.format} is left out: {one.readers:.0%} of visits would fetch it, and it would cost every visit {one.cost:.0f} bytes"
+        costs = f"{one.readers:.1%} of visits would fetch it, and it would cost every visit {one.cost:.0f} bytes"
+        text = f"{one.format} is left out: {costs}"
         yield Notice(Kind.FEW, where, text, severity="note", share=0.0)
 
 

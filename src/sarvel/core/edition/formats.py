@@ -22,8 +22,8 @@ READS: Mapping[str, float] = MappingProxyType({"avif": 0.94, "webp": 0.97, "jxl"
 have read WebP since 2020 and AVIF since 2022 or 2024, JPEG XL in one engine alone. `reads` under [site] says otherwise."""
 
 NAMED = 27 + 15_000 / VISITS
-"""Bytes a visit that a file costs beside its own: its name in pages, compressed; and its place in caches, lists and uploads, which
-counts as 15 kB of it, our choice."""
+"""Bytes a visit that a file costs beside its own: its name in pages, compressed; and its place in caches, lists and uploads,
+which counts as 15 kB of it, our choice."""
 
 SOURCE = 60
 """Bytes that a source adds to a page, compressed, beside its files."""

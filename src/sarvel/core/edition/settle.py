@@ -107,7 +107,7 @@ class LeftOut:
         where = f"slots.{self.slot}: {self.master}" + (f": crop {self.crop}" if self.crop else "")
         files = f"its {'first ' if self.early else ''}files weigh {self.weight / 1000:.1f} kB"
         than = f"those of {self.simpler} {self.simpler_weight / 1000:.1f} kB"
-        share = 0.0 if self.kind is Kind.FEW else None  # nobody would notice
+        share = 0.0 if self.kind is Kind.FEW else None
         return Notice(self.kind, where, f"{self.format} is left out: {files}, {than}", severity="note", share=share)
 
 
