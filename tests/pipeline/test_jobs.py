@@ -21,6 +21,7 @@ from sarvel.pipeline.page_sums import DESKTOP, PHONE
 from sarvel.pipeline.plan_folders import masters_of_plan
 from sarvel.pipeline.portions import Parts
 from sarvel.pipeline.render import RenderOptions, chosen, made_of, names_in_use, prune_plan, render_plan, to_do
+from sarvel.pipeline.settling import settled_edition
 from sarvel.pipeline.side_files import side_files
 from sarvel.pipeline.site import ledger_of, read_again, read_asked, read_site
 from sarvel.pipeline.targets import check_output, pages_of
@@ -54,7 +55,7 @@ def test_a_format_that_surely_does_not_pay_is_not_made(site: Path, monkeypatch: 
         .replace('"50vw"', '"80px"')
     )
     plan_file.write_text(text)
-    monkeypatch.setattr(bench, "surely_not_paying", lambda tried: dict([tuple(tried)]) if len(tried) == 2 else {})
+    monkeypatch.setattr(bench, "surely_not_paying", lambda tried, _: dict([tuple(tried)]) if len(tried) == 2 else {})
     plan = plan_of(site)
     with Ledger(site / "sarvel.ledger") as ledger:
         after, rendered = made_of(read_site(plan, ledger), ledger, RenderOptions(workers=1), Nobody())
@@ -65,6 +66,7 @@ def test_a_format_that_surely_does_not_pay_is_not_made(site: Path, monkeypatch: 
         assert not [name for name in rendered.made if "gull" in name and name.endswith("webp")]
         assert sum("its first files weigh" in one.notice.text for one in after.left_out) == 2
         again = read_site(plan, ledger)
+        assert settled_edition(again.composed, again.output, ledger)[0] == again.edition
         assert again.edition == after.edition and to_do(again, ledger, RenderOptions()).count == 0
 
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 
 from sarvel.core.edition.encoding import EncoderNumbers, Encoding, QualitySearch, Size
 from sarvel.core.edition.rendition import Rendition
-from sarvel.core.edition.settle import Weighed, surely_not_paying
+from sarvel.core.edition.settle import FormatBytes, surely_not_paying
 from sarvel.core.layout.growth import growth_of
 from sarvel.core.pixels.gamut import srgb_of_wide
 from sarvel.core.pixels.likeness import Reference
@@ -91,10 +91,10 @@ class CropEncoder:
             for simpler in sorted(against)[:1]
         }
 
-    def _tries(self, rendition: Rendition, search: QualitySearch) -> Weighed:
+    def _tries(self, rendition: Rendition, search: QualitySearch) -> FormatBytes:
         """The files that a search came to."""
         files = {size[0]: len(self._tried[search.key, size].content) for size in search.sizes}
-        return Weighed(files, growth_of(rendition.format, drawn=rendition.encoding.drawn))
+        return FormatBytes(files, growth_of(rendition.format, drawn=rendition.encoding.drawn))
 
     def search(self, rendition: Rendition) -> dict[str, str]:
         """Finds the encoder's numbers of a format, if they are to be searched for and not known.

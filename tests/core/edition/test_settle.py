@@ -7,7 +7,7 @@ import pytest
 
 from sarvel.core.edition.compose import Edition, Picture
 from sarvel.core.edition.formats import PAYS
-from sarvel.core.edition.settle import LeftOut, Weighed, settle, surely_not_paying
+from sarvel.core.edition.settle import FormatBytes, LeftOut, settle, surely_not_paying
 from sarvel.notices import Kind
 from tests.core.edition.test_compose import BANNER, only
 
@@ -91,17 +91,17 @@ def test_what_is_not_wholly_made_stays_as_it_is() -> None:
     ],
 )
 def test_what_surely_does_not_pay_is_found_out_early(tried: dict[str, list[int]], dropped: dict[str, str]) -> None:
-    weighed = {name: Weighed(dict(zip((100, 200), files, strict=False)), 1.7) for name, files in tried.items()}
+    weighed = {name: FormatBytes(dict(zip((100, 200), files, strict=False)), 1.7) for name, files in tried.items()}
     assert surely_not_paying(weighed, dict.fromkeys(tried, PAYS)) == dropped
 
 
 def test_bytes_between_and_beyond_what_was_weighed() -> None:
     """Between two files along the power that joins them, beyond them by the growth of the format."""
-    weighed = Weighed({100: 1000, 400: 16_000}, 1.5)
+    weighed = FormatBytes({100: 1000, 400: 16_000}, 1.5)
     assert [weighed.at(width) for width in (100, 200, 400, 1600)] == pytest.approx([1000, 4000, 16_000, 128_000])
-    assert weighed.at(25) == pytest.approx(125) and Weighed({200: 8000}, 1.5).at_widths_of(weighed) == pytest.approx(
-        8000 * (0.5**1.5 + 2**1.5)
-    )
+    assert weighed.at(25) == pytest.approx(125) and FormatBytes({200: 8000}, 1.5).at_widths_of(
+        weighed
+    ) == pytest.approx(8000 * (0.5**1.5 + 2**1.5))
 
 
 def test_what_was_found_out_early_is_left_out_though_it_was_never_made() -> None:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import argparse
 import json
 from collections.abc import Mapping
+from dataclasses import replace
 
 from sarvel.cli.commands.quality_table import as_json, quality_table
 from sarvel.cli.plans import plan_of
@@ -21,7 +22,7 @@ from sarvel.core.model import ONLY_CROP, Slot
 from sarvel.errors import PlanError
 from sarvel.files.ledger import Ledger
 from sarvel.files.ledger_entries import known_numbers
-from sarvel.notices import FEWEST
+from sarvel.notices import FEWEST, Kind
 from sarvel.pipeline.forecast import Forecast, forecast
 from sarvel.pipeline.page_sums import DESKTOP, PHONE
 from sarvel.pipeline.site import Site, ledger_of, read_site
@@ -69,6 +70,10 @@ def _run(site: Site, ledger: Ledger, slots: list[Slot], options: argparse.Namesp
     if shown:
         console.result(_weighing(predicted))
     told = [*shortfalls(shown), *(one for picture in shown for one in picture.notices)]
+    if options.why:
+        pairs = {(one.slot.name, one.master.key) for one in shown}
+        left_out = [one.notice for one in site.left_out if (one.slot, one.master) in pairs]
+        told = [replace(one, share=None) if one.kind is Kind.FEW else one for one in (*told, *left_out)]
     notices = list(dict.fromkeys(one.within(plan.file) for one in told))
     warnings = [one for one in notices if one.severity == "warning"]
     notes = [one for one in notices if one.severity == "note"]
@@ -207,7 +212,7 @@ def _reasons(pictures: list[Picture]) -> Table:
             *([Column("viewports", spare=3)] if several else []),
             Column("crop, px", spare=2),
             Column("widths, px", "list"),
-            Column("files", "number"),
+            Column("files", "list"),
             Column("excess", "number"),
             Column("worst\nsoft", "number"),
             Column("worst\nwaste", "number"),
@@ -223,7 +228,7 @@ def _reasons(pictures: list[Picture]) -> Table:
                 *([str(crop.viewports)] if several else []),
                 f"{crop.box.width:.0f}×{crop.box.height:.0f} at {crop.box.left:.0f}, {crop.box.top:.0f}",
                 _widths(crop),
-                str(sum(len(ladder) for ladder in crop.renditions.values())),
+                " ".join(f"{name} {len(ladder)}" for name, ladder in crop.renditions.items()),
                 (_percent(crop.ladder.fitness.excess), GOOD if crop.ladder.fitness.excess <= _SMALL else WARNING),
                 (_percent(promise.soft) + _END[promise.end], WARNING if promise.end else ""),
                 (f"{promise.waste:.1f}×", WARNING if promise.waste > WASTE else ""),

@@ -26,7 +26,7 @@ Unpaid: TypeAlias = Mapping[str, tuple[str, int, int]]
 
 
 @dataclass(frozen=True)
-class Weighed:
+class FormatBytes:
     """The bytes of files of one format, by their width in px; at least one.
 
     Attributes:
@@ -46,7 +46,7 @@ class Weighed:
         part = math.log(width / below) / math.log(above / below)
         return float(self.files[below] * (self.files[above] / self.files[below]) ** part)
 
-    def at_widths_of(self, other: Weighed) -> float:
+    def at_widths_of(self, other: FormatBytes) -> float:
         """About the bytes of files at the widths of another format's."""
         return sum(map(self.at, other.files))
 
@@ -56,7 +56,7 @@ class Weighed:
         return sum(self.files.values())
 
 
-def surely_not_paying(tried: Mapping[str, Weighed], pays: Mapping[str, float]) -> dict[str, str]:
+def surely_not_paying(tried: Mapping[str, FormatBytes], pays: Mapping[str, float]) -> dict[str, str]:
     """Formats of a crop that would not pay, going by the rungs that numbers were searched on, each with the simpler one.
 
     Args:
@@ -192,7 +192,7 @@ def _not_paying(of: tuple[str, str, str], crop: Crop, weights: Mapping[str, int]
     if any(one.name not in weights for ladder in crop.renditions.values() for one in ladder):
         return []
     weighed = {
-        name: Weighed({one.width: weights[one.name] for one in ladder}, growth_of(name, drawn=crop.drawn))
+        name: FormatBytes({one.width: weights[one.name] for one in ladder}, growth_of(name, drawn=crop.drawn))
         for name, ladder in crop.renditions.items()
     }
     *better, simpler = weighed
