@@ -18,6 +18,7 @@ from sarvel.core.layout.audience import BUILT_IN
 from sarvel.core.layout.bands import bands_from
 from sarvel.core.layout.shown import EVERYWHERE, Shown, Step
 from sarvel.core.markup.picture import displayed_size, fallback, style_rules, write_markup
+from sarvel.core.markup.preload import preloads
 from sarvel.core.model import CropRule, Finish, Master, Slot, Treatment
 from sarvel.notices import Kind, Notice
 
@@ -268,3 +269,16 @@ def test_reserved_space_has_the_crops_ratio() -> None:
         picture = only(replace(BANNER, crops=(CropRule("", EVERYWHERE, ratio),)))
         width, height = displayed_size(picture, picture.crops[0])
         assert width / height == pytest.approx(ratio, rel=1e-4) and 0.98 * 1280 <= width <= 1280
+
+
+@pytest.mark.parametrize(
+    ("crops", "media"),
+    [
+        (["(min-width: 1024px)", "(min-width: 640.5px)", ""], ["(min-width: 1024px)", "(min-width: 640.5px) and (max-width: 1023.98px)", "(max-width: 640.48px)"]),
+        (["(orientation: portrait)", "(min-width: 640px)", ""], ["(orientation: portrait)", "(min-width: 640px) and (not (orientation: portrait))", "(not (orientation: portrait)) and (not (min-width: 640px))"]),
+        ([""], [""]),
+    ],
+)  # fmt: skip
+def test_preload_links_exclude_each_other_in_words_that_most_browsers_read(crops: list[str], media: list[str]) -> None:
+    rules = tuple(CropRule(f"c{i}", parse_media(css) if css else EVERYWHERE, 2 - i / 2) for i, css in enumerate(crops))
+    assert [link.media for link in preloads(only(replace(BANNER, crops=rules)), InFolder(""))] == media

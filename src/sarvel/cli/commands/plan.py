@@ -22,7 +22,7 @@ from sarvel.core.model import ONLY_CROP, Slot
 from sarvel.errors import PlanError
 from sarvel.files.ledger import Ledger
 from sarvel.files.ledger_entries import known_numbers
-from sarvel.notices import FEWEST, Kind
+from sarvel.notices import FEWEST
 from sarvel.pipeline.forecast import Forecast, forecast
 from sarvel.pipeline.page_sums import DESKTOP, PHONE
 from sarvel.pipeline.site import Site, ledger_of, read_site
@@ -73,7 +73,7 @@ def _run(site: Site, ledger: Ledger, slots: list[Slot], options: argparse.Namesp
     if options.why:
         pairs = {(one.slot.name, one.master.key) for one in shown}
         left_out = [one.notice for one in site.left_out if (one.slot, one.master) in pairs]
-        told = [replace(one, share=None) if one.kind is Kind.FEW else one for one in (*told, *left_out)]
+        told = [one if one.share else replace(one, share=None) for one in (*told, *left_out)]
     notices = list(dict.fromkeys(one.within(plan.file) for one in told))
     warnings = [one for one in notices if one.severity == "warning"]
     notes = [one for one in notices if one.severity == "note"]

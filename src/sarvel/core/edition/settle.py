@@ -86,6 +86,7 @@ class LeftOut:
         simpler: the format that it was compared with, or a wider file that weighs less.
         simpler_weight: bytes that that one's files have at the same widths, or nearly.
         renditions: files that are not needed.
+        few: whether it is no format that most visits fetch.
         early: whether only the rungs were weighed that its number was searched on.
         kind: whether it is a format or one width of it.
     """
@@ -98,6 +99,7 @@ class LeftOut:
     simpler: str
     simpler_weight: int
     renditions: tuple[Rendition, ...]
+    few: bool = False
     early: bool = False
     kind: Kind = Kind.UNPAID
 
@@ -107,7 +109,7 @@ class LeftOut:
         where = f"slots.{self.slot}: {self.master}" + (f": crop {self.crop}" if self.crop else "")
         files = f"its {'first ' if self.early else ''}files weigh {self.weight / 1000:.1f} kB"
         than = f"those of {self.simpler} {self.simpler_weight / 1000:.1f} kB"
-        share = 0.0 if self.kind is Kind.FEW else None
+        share = 0.0 if self.few else None
         return Notice(self.kind, where, f"{self.format} is left out: {files}, {than}", severity="note", share=share)
 
 
@@ -162,7 +164,9 @@ def _settled(picture: Picture, weights: Mapping[str, int], unpaid: Unpaid, left_
                 what, other = f"{name} of {one.width} px", f"{wider.width} px"
                 weighed = (weights[one.name], other, weights[wider.name])
                 left_out.append(
-                    LeftOut(*of, what, *weighed, (one,), kind=Kind.UNDERCUT if one in undercut else Kind.FEW)
+                    LeftOut(
+                        *of, what, *weighed, (one,), few=number > 0, kind=Kind.UNDERCUT if one in undercut else Kind.FEW
+                    )
                 )
         crops.append(crop if kept == dict(crop.renditions) else replace(crop, renditions=kept))
     return picture if all(map(operator.is_, crops, picture.crops)) else replace(picture, crops=tuple(crops))
@@ -171,11 +175,11 @@ def _settled(picture: Picture, weights: Mapping[str, int], unpaid: Unpaid, left_
 def _found_early(of: tuple[str, str, str], crop: Crop, unpaid: Unpaid) -> list[LeftOut]:
     """The formats of a crop that were found out before all its files were made."""
     dropped = []
-    for name, files in crop.renditions.items():
+    for number, (name, files) in enumerate(crop.renditions.items()):
         search = files[0].encoding.search
         simpler, weight, other = unpaid.get(search.key if search else "", ("", 0, 0))
         if simpler != name and simpler in crop.renditions:
-            dropped.append(LeftOut(*of, name, weight, simpler, other, (), early=True))
+            dropped.append(LeftOut(*of, name, weight, simpler, other, (), few=number > 0, early=True))
     return dropped
 
 
@@ -206,7 +210,7 @@ def _not_paying(of: tuple[str, str, str], crop: Crop, weights: Mapping[str, int]
         if pays:
             simpler = name
         else:
-            dropped.append(LeftOut(*of, name, weighed[name].sum, simpler, round(other), ()))
+            dropped.append(LeftOut(*of, name, weighed[name].sum, simpler, round(other), (), few=name != better[0]))
     return dropped
 
 

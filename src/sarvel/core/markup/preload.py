@@ -7,11 +7,16 @@ it then fetches what the picture will, or, by a browser without that format, not
 
 from __future__ import annotations
 
+import re
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from sarvel.core.address.address import Address
 from sarvel.core.edition.compose import Picture
 from sarvel.core.markup.picture import ladders_of, write_markup
+
+_FROM = re.compile(r"\(min-width: (\d+(?:\.\d+)?)px\)")
+_BESIDE = 0.02  # CSS px: windows of zoomed pages have widths between whole px
 
 
 @dataclass(frozen=True)
@@ -32,13 +37,25 @@ def preloads(picture: Picture, address: Address) -> list[Preload]:
     tried: list[str] = []
     for crop, srcset in zip(picture.crops, _best(picture, list(sources), address), strict=True):
         media = crop.rule.media.css
-        # Media Queries Level 4, section 2.5: older browsers ignore unknown syntax, and preload nothing.
-        excluded = [f"(not {_grouped(one)})" for one in tried]
-        said = " and ".join([*([_grouped(media) if tried else media] if media else []), *excluded])
+        said = _met_first(media, tried)
         type_ = "" if address.by_accept else next(iter(crop.renditions.values()))[0].media_type
         links.append(Preload(said, type_, srcset, sources[srcset].sizes))
         tried.append(media)
     return links
+
+
+def _met_first(media: str, tried: Sequence[str]) -> str:
+    """The media condition of a crop, less what crops meet that are tried before it.
+
+    Where each begins at a width, it is a range of widths, which every browser reads. Others need the syntax of Media Queries
+    Level 4, section 2.5: older browsers ignore it, and preload nothing.
+    """
+    starts = [found for one in tried if (found := _FROM.fullmatch(one))]
+    if tried and len(starts) == len(tried) and (not media or _FROM.fullmatch(media)):
+        end = min(float(found[1]) for found in starts) - _BESIDE
+        return " and ".join([*([media] if media else []), f"(max-width: {end:.2f}px)"])
+    excluded = [f"(not {_grouped(one)})" for one in tried]
+    return " and ".join([*([_grouped(media) if tried else media] if media else []), *excluded])
 
 
 def _best(picture: Picture, srcsets: list[str], address: Address) -> list[str]:

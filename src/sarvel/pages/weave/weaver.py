@@ -13,7 +13,7 @@ from sarvel.core.edition.compose import Edition, Picture
 from sarvel.core.html.tags import COMPONENT, line_and_column, read_tag
 from sarvel.core.markup.backgrounds import background_files
 from sarvel.core.markup.picture import Markup, write_markup
-from sarvel.core.markup.preload import preloads
+from sarvel.core.markup.preload import Preload, preloads
 from sarvel.core.quoted import quoted
 from sarvel.notices import Kind, Notice
 from sarvel.pages.read.asks import Ask, Page
@@ -105,7 +105,7 @@ def weave(
     of_page = addresses.of_page(page.file.target, page.text.text, [block.src or "" for block in page.blocks])
     changes: list[tuple[Span, str]] = []
     faults: list[Notice] = []
-    first: dict[tuple[str, str], tuple[Picture, Address]] = {}
+    first: list[Preload] = []
     urgent = _most_urgent(page, edition)
     for ask in page.asks:
         picture = edition.pictures.get((ask.slot, ask.key or ""))
@@ -129,16 +129,15 @@ def weave(
         changes.append(
             (ask.block, call or render_block(page.text.text, ask.block, markup, picture.alt, page.file.dialect))
         )
-        if picture.slot.loading == "eager":
-            first[pair] = picture, address
+        if ask is urgent:
+            first = preloads(picture, address)
     count = len(changes)
     lost = _first_lost(page, changes)
     if lost:
         where = f"{page.file.source}:{lost.line}:{lost.column}"
         return Woven(page, page.text.text, 0, (*faults, _DAMAGED.within(where)))
-    links = [link for picture, address in first.values() for link in preloads(picture, address)]
     changes += [
-        (one, one.woven(page.text.text, links, page.file.dialect)) for one in page.preload_places[:1] if not one.fault
+        (one, one.woven(page.text.text, first, page.file.dialect)) for one in page.preload_places[:1] if not one.fault
     ]
     faults += _told(
         page, ((one, one.fault or (_TWICE if number else None)) for number, one in enumerate(page.preload_places))
