@@ -106,6 +106,7 @@ def test_the_demo_uses_every_key_of_the_plan() -> None:
                 "formats_by",
                 "masters_kept",
                 "outside",
+                "reads",
             },
             schema.DefaultsTable: {"name", *finishing},
             schema.SlotTable: {
