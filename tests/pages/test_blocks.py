@@ -80,23 +80,37 @@ def test_the_woven_img_says_ours_and_keeps_the_authors(author: str) -> None:
     )  # but data-was-src or -width
 
 
-def test_a_picture_has_no_white_space_between_its_elements() -> None:
-    page = '  <img data-sarvel="card" src="masters/a.jpg" alt="A">'
+@pytest.mark.parametrize(
+    "around", ["a {}", "{} a", "<b>{}</b>", "<a href=x>{}</a>", "<div>{}<i></i></div>", "<pre>\n{}\n</pre>", "x{}\n"]
+)
+def test_a_picture_in_text_has_no_white_space_between_its_elements(around: str) -> None:
+    page = around.replace("{}", '<img data-sarvel="card" src="masters/a.jpg" alt="A">')
     text = weave_all(page, PICTURE)
-    assert ">\n" not in text and "> <" not in text
-    assert text.splitlines()[:2] == [
-        '  <picture data-woven style="display:contents"',
-        '    ><source media="(min-width: 9px)" type="image/avif" hidden',
+    assert (
+        '<picture data-woven style="display:contents"\n  ><source media="(min-width: 9px)" type="image/avif" hidden\n'
+        in text
+    )
+    assert 'style="aspect-ratio:auto 200/100"></picture>' in text and undo_all(text) == page
+
+
+@pytest.mark.parametrize(
+    "around", ["{}", "a\n  {}\nb", "<div>{}</div>", "<p> {} <br>x", "<pre></pre>\n{}", "<LI class=x>{}<li>"]
+)
+def test_a_picture_on_lines_of_its_own_is_laid_out(around: str) -> None:
+    page = around.replace("{}", '<img data-sarvel="card" src="masters/a.jpg" alt="A">')
+    text = weave_all(page, PICTURE)
+    pad = "  " if "\n  {" in around else " " * 0
+    begin = [
+        '<picture data-woven style="display:contents">',
+        '  <source media="(min-width: 9px)" type="image/avif" hidden',
     ]
-    assert text.splitlines()[-2:] == [
-        '      loading="eager" decoding="async" fetchpriority="high"',
-        '      style="aspect-ratio:auto 200/100"></picture>',
-    ]
+    end = ['    style="aspect-ratio:auto 200/100">', "</picture>"]
+    assert f"\n{pad}".join(begin) in text and f"\n{pad}".join(end) in text and undo_all(text) == page
 
 
 def test_an_author_may_edit_a_woven_tag() -> None:
     page = weave_all('<img data-sarvel="card" src="masters/a.jpg" alt="A">', PICTURE)
-    edited = page.replace('alt="A"', 'alt="B" class="new"').replace("></picture>", ' id="late"></picture>')
+    edited = page.replace('alt="A"', 'alt="B" class="new"').replace(">\n</picture>", ' id="late">\n</picture>')
     assert undo_all(edited) == '<img data-sarvel="card" src="masters/a.jpg" alt="B" class="new" id="late">'
 
 

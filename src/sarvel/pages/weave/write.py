@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Container, Mapping, Sequence
 
 from sarvel.core.html.dialect import DIALECTS, HTML, Dialect
@@ -26,6 +27,13 @@ from sarvel.pages.weave.room import CONTENTS, RoomHere, room_in, styled
 # What component frameworks and shadow trees read on an element to tell whether, how often or where it is there.
 _MOVED = ("v-if", "v-else-if", "v-else", "v-for", "v-slot", "key", ":key", "v-bind:key", "slot", "x-if", "x-for")
 _OPENINGS = frozenset("{<@$'")  # of code, in any dialect
+_AROUND = 200  # letters in which the edge of a block is looked for
+_BLOCKS = (
+    "address|article|aside|blockquote|body|br|center|dd|div|dl|dt|fieldset|figcaption|figure|footer|form|h[1-6]|header|hr|html|li"
+    "|main|nav|ol|p|section|table|tbody|td|tfoot|th|thead|tr|ul"
+)  # HTML, section 15.3: elements that stylesheets of browsers display as blocks, and cells of tables
+_EDGE_BEFORE = re.compile(rf"(?:\A|[\r\n]|</?(?:{_BLOCKS})(?:\s[^<>]*)?>)[ \t]*\Z", re.IGNORECASE)
+_EDGE_BEHIND = re.compile(rf"[ \t]*(?:\Z|[\r\n]|</?(?:{_BLOCKS})[\s>])", re.IGNORECASE)
 _SET_ASIDE = {author: ours for ours, author in MASTERS.items()}
 _CAMEL = {"srcset": "srcSet", "fetchpriority": "fetchPriority"}
 
@@ -38,10 +46,13 @@ def render_block(page: str, block: Block, markup: Markup, alt: str | None, diale
         alt: the words to write in place of the author's, if there are any; None leaves these.
     """
     line = None if block.one_line else line_end(page) + block.indent
+    apart = line is not None and _stands_apart(page, block)
     said = None if has_words(block) else alt
 
     def written(mark: str) -> str:
-        text = _written_out(block.image, markup, said, line, dialect, mark=mark, line_break=block.line_break)
+        text = _written_out(
+            block.image, markup, said, line, dialect, mark=mark, line_break=block.line_break, apart=apart
+        )
         if block.within == "p":
             return text.join(PARAGRAPH)
         if block.within == "picture" and not markup.sources:
@@ -49,6 +60,17 @@ def render_block(page: str, block: Block, markup: Markup, alt: str | None, diale
         return text
 
     return written(mark_of(written(""), dialect))
+
+
+def _stands_apart(page: str, block: Block) -> bool:
+    """Tells whether white space in a picture shows no gap: at the ends of a line or of a block it collapses.
+
+    That is CSS Text 3, section 4.1.1; in preformatted text it does not.
+    """
+    before, behind = page[max(0, block.start - _AROUND) : block.start], page[block.end : block.end + _AROUND]
+    if not (_EDGE_BEFORE.search(before) and _EDGE_BEHIND.match(behind)):
+        return False
+    return page.rfind("<pre", 0, block.start) <= page.rfind("</pre", 0, block.start)
 
 
 def has_words(block: Block) -> bool:
@@ -87,6 +109,7 @@ def _written_out(
     others: str = "",
     line_break: str = "",
     alone: bool = False,
+    apart: bool = False,
 ) -> str:
     """An img, in a picture where it has sources.
 
@@ -97,6 +120,7 @@ def _written_out(
         mark: of the block; "" for none.
         line_break: what follows the opening tag of a picture.
         alone: whether nothing is to be woven again here.
+        apart: whether white space may stand between the elements.
     """
     gap, inner = ("", " ") if line is None else (line + "  ", line + ("    " if markup.sources else "  "))
     author = _read(tag, dialect)
@@ -112,8 +136,11 @@ def _written_out(
     if not markup.sources:
         return image
     opening = " ".join([_opening(markup, dialect, alone=alone), *(text for _, text in moved)])
+    written = [_source(source, inner, dialect, sized=room.on_sources) for source in markup.sources]
+    if apart:
+        end = " />" if dialect.closed else ">"
+        return gap.join([f"{opening}>", *(f"{source}{end}" for source in written), image]) + f"{line}</picture>"
     end = "/>" if dialect.closed else ">"
-    written = (_source(source, inner, dialect, sized=room.on_sources) for source in markup.sources)
     sources = "".join(f"{source}{gap}{end}" for source in written)
     return f"{opening}{gap}>{line_break}{sources}{image}</picture>"
 
