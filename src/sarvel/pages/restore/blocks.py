@@ -3,10 +3,11 @@
 A woven block holds the author's own tag, so nothing else is needed to restore it byte for byte:
 
     <img data-sarvel="card" src="masters/boat.jpg" alt="The boat" />            the author's tag
-    <picture data-woven
-      ><source …
-      ><img data-sarvel="card" data-master="masters/boat.jpg" alt="The boat"    the same, attributes set aside
-        src="…" data-woven="…" srcset="…" loading="lazy" … /></picture>         and behind them ours, from src on
+    <picture data-woven>
+      <source …>
+      <img data-sarvel="card" data-master="masters/boat.jpg" alt="The boat"     the same, attributes set aside
+        src="…" data-woven="…" srcset="…" loading="lazy" … />                   and behind them ours, from src on
+    </picture>
 
 An attribute that would contradict ours is set aside by renaming it in place: `src` as `data-master`, others with
 `data-was-` in front. So from our `src` on, all attributes of the names in `OURS` are Sarvel's, and none before it is.
@@ -18,7 +19,7 @@ its lines are read as: see `Block.within` and `Block.line_break`.
 In scripts the tag may call a component instead, which has the markup: see `component_tags`. Markdown may call a partial: see
 `core.html.markdown_call`.
 
-No white space is put between elements: inside a line of text it would show as a gap that the author never wrote.
+Within a line of text no white space is put between elements, where it would show as a gap that the author never wrote.
 """
 
 from __future__ import annotations
