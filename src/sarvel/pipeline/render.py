@@ -132,7 +132,7 @@ def made_of(
 ) -> tuple[Site, Rendered]:
     """Makes the missing files of a site, or of a part of it, by a run that is alone in the folder of renditions.
 
-    Where a format turns out not to pay, the others get the widths that suit all its visits, and what is missing of those is made.
+    Where a format turns out not to pay, the others get the widths that suit all its visits, and missing files are made.
 
     Returns:
         The site with its files, and the result.

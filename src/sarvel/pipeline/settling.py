@@ -1,4 +1,4 @@
-"""Settling by what a ledger knows: which formats pay, and the widths of those that do."""
+"""Settling by the ledger: which formats pay, and at which widths."""
 
 from __future__ import annotations
 
@@ -11,7 +11,7 @@ from sarvel.notices import Kind
 
 
 def settled_edition(edition: Edition, output: OutputFolder, ledger: Ledger) -> tuple[Edition, tuple[LeftOut, ...]]:
-    """The Edition without the formats that are known not to pay, and what was left out."""
+    """The Edition without the formats that are known not to pay; and the formats and widths left out."""
     left_out: tuple[LeftOut, ...] = ()
     while True:
         edition, more = settle(edition, weights_of(edition, output, ledger), known_unpaid(ledger, edition))

@@ -1,7 +1,7 @@
 """An audience file: a table of viewports with the share of visits of each, by hand or exported from analytics.
 
 By hand it is CSV with a line of names: `width`, `height`, `density`, `share` and if wanted `label`; and formats such as `avif`,
-whose cells say which share of these visits reads them.
+whose cells hold the share of these visits that reads them.
 """
 
 from __future__ import annotations

@@ -305,7 +305,7 @@ def _crop(
 
 
 def _heaviness(master: MasterFacts, *, drawn: bool) -> float:
-    """The bytes of a master next to those that are expected: drawings differ tenfold. A photograph's tell its quality alone."""
+    """The bytes of a master next to the expected ones: drawings differ tenfold. A photograph's tell its quality alone."""
     expected = expected_bytes("png", (master.width, master.height), Finish(), drawn=True)
     return min(max(master.size / expected, 1 / _UNLIKE), _UNLIKE) if drawn else 1.0
 

@@ -18,15 +18,15 @@ from sarvel.core.layout.growth import growth_of
 from sarvel.core.layout.ladder import VISITS, Ladder, Terms
 
 READS: Mapping[str, float] = MappingProxyType({"avif": 0.94, "webp": 0.97, "jxl": 0.15})
-"""The share of visits whose browser reads a format; of those that are not named, all. An assumption of December 2026: browsers
+"""The share of visits whose browser reads a format; of other formats, all. An assumption of December 2026: browsers
 have read WebP since 2020 and AVIF since 2022 or 2024, JPEG XL in one engine alone. `reads` under [site] says otherwise."""
 
 NAMED = 27 + 15_000 / VISITS
-"""Bytes a visit that a file costs beside its own: its name in pages, compressed; and its place in caches, lists and uploads,
-which counts as 15 kB of it, our choice."""
+"""Bytes a visit that a file costs in addition to its own: its name in pages, compressed; and its place in caches, lists and
+uploads, which counts as 15 kB, our choice."""
 
 SOURCE = 60
-"""Bytes that a source adds to a page, compressed, beside its files."""
+"""Bytes that a source adds to a page, compressed, without the names of files."""
 
 PAYS = 0.03
 """A format whose files are not smaller by this share, in sum, than the next simpler one's is left out: the markup would grow
@@ -97,7 +97,7 @@ def formats_of(
     Args:
         own_width: px across that the master gives the crop.
         heavy: bytes of its files next to those of a square of the same width and kind.
-        formats: those that the slot asks for and the crop can have, best first.
+        formats: formats of the slot that the crop can have, best first.
         reads: the share of visits that read each format, 1 where it says nothing; None if one address serves all formats, or
             files are made when they are asked for: then all are made, at the same widths.
         drawn: whether it is flat graphics.
@@ -144,7 +144,7 @@ def _chosen(
         own, spared = more[name], sum(one.cost for one in less.values()) - sum(one.cost for one in more.values())
         middle = (own.ladder.widths[len(own.ladder.widths) // 2],) * 2
         weights = (expected_bytes(one, middle, slot.finish, drawn=drawn) for one in (simpler, name))
-        # How much lighter than the simpler format it must be at the same widths, for what it spares to be worth what it costs.
+        # How much lighter than the simpler format it must be at the same widths to be worth its cost.
         lighter = 1 - (own.bytes + spared) / (own.bytes * truediv(*weights))
         if lighter > _MOST_SPARED:
             few.append(Few(name, own.share, own.named + own.kept, less[simpler].fetched / met.share))

@@ -123,7 +123,7 @@ def settle(
         unpaid: formats that were found out before all their files were made.
 
     Returns:
-        The Edition, and the formats and widths left out. A crop that lost a format has the widths that suit those that are left:
+        The Edition, and the formats and widths left out. A crop that lost a format has the widths that suit the others:
         its files may not be made yet, and more may be left out once they are.
     """
     left_out: list[LeftOut] = []
@@ -217,7 +217,7 @@ def _not_paying(of: tuple[str, str, str], crop: Crop, weights: Mapping[str, int]
 def _least(crop: Crop, files: Mapping[int, int], readers: float) -> tuple[float, tuple[int, ...]]:
     """The bytes a visit of the page of a format, with those of its widths that cost least; and these widths.
 
-    Rungs and costs are as in `layout.cheapest`, but the bytes are those that were weighed.
+    Rungs and costs are as in `layout.cheapest`, with bytes as weighed.
 
     Args:
         files: bytes of its files by width, px.

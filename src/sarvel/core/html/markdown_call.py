@@ -4,7 +4,7 @@
     {% include card/boat.jpg.html data-master="img/boat.jpg" alt="The boat" %}     the same, as a call
 
 A call says all that its author wrote, so that the image can be restored from it alone. An image that says more, or
-says it in another form, is never written as a call.
+has another form, is never written as a call.
 """
 
 from __future__ import annotations
@@ -31,7 +31,7 @@ class PartialCall:
     """How Markdown calls a partial.
 
     Attributes:
-        pattern: a tag of the engine, in which {partial}, {src}, {alt} and {title} stand for what a call says.
+        pattern: a tag of the engine, with the fields {partial}, {src}, {alt} and {title}.
         ending: of the partials' file names.
     """
 
