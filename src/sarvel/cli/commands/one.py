@@ -18,7 +18,7 @@ from sarvel.errors import MasterError, PlanError
 from sarvel.files.ledger import Ledger
 from sarvel.files.output_folder import OutputFolder
 from sarvel.pages.read.local_files import is_file
-from sarvel.pages.weave.write import standing_alone
+from sarvel.pages.weave.write import plain
 from sarvel.pipeline.plan_folders import masters_of_plan
 from sarvel.pipeline.render import RenderOptions, alone, made_of
 from sarvel.pipeline.site import RequestedImages, compose_site
@@ -56,7 +56,7 @@ def _make(plan: Plan, key: str, ledger: Ledger, options: argparse.Namespace, con
     if rendered.faults:
         raise MasterError(*rendered.faults.values())
     picture = site.edition.pictures[_SLOT, key]
-    markup = standing_alone(write_markup(picture, InFolder(plan.address or ""), site.placeholders), options.alt)
+    markup = plain(write_markup(picture, InFolder(plan.address or ""), site.placeholders), options.alt)
     console.trouble(site.warnings)
     console.notes(site.notes)
     console.result(markup)

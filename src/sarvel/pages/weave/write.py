@@ -91,6 +91,16 @@ def standing_alone(
     return _written_out(tag, markup, alt, None if dialect.one_line else line, dialect, others=others, alone=True)
 
 
+def plain(markup: Markup, alt: str | None) -> str:
+    """The markup as people write it, for no page in particular: its stylesheets may count elements by their place.
+
+    Args:
+        alt: the words; None writes none.
+    """
+    tag = "<img>" if alt is None else f'<img alt="{escaped(alt)}">'
+    return _written_out(tag, markup, None, "\n", HTML, alone=True, apart=True, bare=True)
+
+
 def in_text(markup: Markup, tag: str) -> str:
     """The markup that a partial adds to a paragraph of Markdown, which neither a line end nor a lone img may end."""
     dialect = DIALECTS["markdown"]
@@ -110,6 +120,7 @@ def _written_out(
     line_break: str = "",
     alone: bool = False,
     apart: bool = False,
+    bare: bool = False,
 ) -> str:
     """An img, in a picture where it has sources.
 
@@ -121,6 +132,7 @@ def _written_out(
         line_break: what follows the opening tag of a picture.
         alone: whether nothing is to be woven again here.
         apart: whether white space may stand between the elements.
+        bare: whether nothing is written that only keeps them out of the way of stylesheets.
     """
     gap, inner = ("", " ") if line is None else (line + "  ", line + ("    " if markup.sources else "  "))
     author = _read(tag, dialect)
@@ -135,8 +147,9 @@ def _written_out(
     image = with_ours(tag, ours, inner, (*set_aside, *bound), dialect, drops=alone)
     if not markup.sources:
         return image
-    opening = " ".join([_opening(markup, dialect, alone=alone), *(text for _, text in moved)])
-    written = [_source(source, inner, dialect, sized=room.on_sources) for source in markup.sources]
+    picture = "<picture" if bare else _opening(markup, dialect, alone=alone)
+    opening = " ".join([picture, *(text for _, text in moved)])
+    written = [_source(source, inner, dialect, sized=room.on_sources, bare=bare) for source in markup.sources]
     if apart:
         end = " />" if dialect.closed else ">"
         return gap.join([f"{opening}>", *(f"{source}{end}" for source in written), image]) + f"{line}</picture>"
@@ -218,13 +231,14 @@ def _image_attributes(
     return [line for line in lines if line]
 
 
-def _source(source: Source, line: str, dialect: Dialect, *, sized: bool) -> str:
+def _source(source: Source, line: str, dialect: Dialect, *, sized: bool, bare: bool = False) -> str:
     conditions = _written(dialect, media=source.media, type=source.type)
     size = {"width": str(source.width), "height": str(source.height)} if sized else {}
     hidden = (
         'hidden="hidden"' if dialect.closed and dialect.style == "text" else "hidden"
     )  # else, in a grid, each would be a cell of its own
-    return line.join([f"<source {conditions} {hidden}", *_candidates(source, dialect, size)])
+    start = f"<source {conditions}" if bare else f"<source {conditions} {hidden}"
+    return line.join([start, *_candidates(source, dialect, size)])
 
 
 def _candidates(source: Source, dialect: Dialect, size: Mapping[str, str]) -> list[str]:
