@@ -145,14 +145,17 @@ def made_of(
     if not site.plan.makes_files:
         return with_placeholders(site, ledger, listener), Rendered()
     send_left_behind(output, ledger, listener)
-    rendered, known = Rendered(), -1
-    while known < len(site.left_out) and not rendered.faults:
-        todo = to_do(site, ledger, options if known < 0 else replace(options, force=False, verify=False))
+    rendered = Rendered()
+    while True:
+        todo = to_do(site, ledger, options)
         listener.trouble(_altered(todo, output))
         there = cluster() if cluster and todo.works else None
         made = make_files(todo, output, ledger, options.workers, listener, there, Publishing(site, ledger))
-        rendered.add(made if known < 0 else replace(made, kept=0))
-        known, site = len(site.left_out), settled(site, ledger)
+        rendered.add(made if not rendered.made else replace(made, kept=0))
+        wanted, site = site.edition.files().keys(), settled(site, ledger)
+        if rendered.faults or site.edition.files().keys() <= wanted:
+            break
+        options = replace(options, force=False, verify=False)
     gone = output.sizes(site.dropped()).keys() | OutputFolder(output.folder).sizes(site.dropped()).keys()
     output.discard(gone - names_in_use(site) if gone else ())
     return site, rendered
