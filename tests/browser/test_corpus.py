@@ -103,11 +103,11 @@ def test_how_each_dialect_spells_it(corpus: Path) -> None:
     for name in ("Page.jsx", "Frame.jsx", "Room.tsx"):
         assert 'srcSet="' in woven[name] and ' srcset="' not in woven[name].replace("data-was-", "")
     assert (
-        '<picture data-woven="" style={{ display: "contents" }} key={item}\n' in woven["Page.jsx"]
+        '<picture data-woven="" style={{ display: "contents" }} key={item}>\n' in woven["Page.jsx"]
         and "data-was-key={item}" in woven["Page.jsx"]
     )
-    assert '<picture data-woven style="display:contents" v-if="a < b && show" :key="item"\n' in woven["Card.vue"]
-    assert '<picture data-woven style="display:contents" v-for="item in items" :key="item"\n' in woven["Many.vue"]
+    assert '<picture data-woven style="display:contents" v-if="a < b && show" :key="item">\n' in woven["Card.vue"]
+    assert '<picture data-woven style="display:contents" v-for="item in items" :key="item">\n' in woven["Many.vue"]
     assert '<picture data-woven style="display:contents" slot="picture"\n' in woven["Slot.vue"]
     for name in ("post.md", "list.markdown"):
         lines = woven[name].splitlines()

@@ -25,7 +25,11 @@ CROPS = (
 
 def test_files_and_markup(site: Path, sarvel: Run) -> None:
     done = sarvel(*CALL, *CROPS, "--output", "out/pics", "--address", "/p", "--subject", "0.1,0.1,0.3,0.3")
-    assert done.returncode == 0 and done.stdout.startswith("<picture>\n  <source ") and done.stdout.endswith(">\n</picture>\n")
+    assert (
+        done.returncode == 0
+        and done.stdout.startswith("<picture>\n  <source ")
+        and done.stdout.endswith(">\n</picture>\n")
+    )
     assert 'alt="A gull &amp; more"' in done.stdout and "data-" not in done.stdout
     for device, crop in (
         (package.Device(400, 800), "1"),
