@@ -116,10 +116,8 @@ def test_how_each_dialect_spells_it(corpus: Path) -> None:
             for line in lines
             if "<picture" in line
         )
-    assert (
-        '<picture data-woven="" style="display:contents"\n' in woven["page.xhtml"]
-        and "\n      /><" in woven["page.xhtml"]
-    )
+    assert '<picture data-woven="" style="display:contents">\n' in woven["page.xhtml"]
+    assert re.search(r'<source [^<]*" />\n', woven["page.xhtml"])
 
 
 def by_node(templates: dict[str, str]) -> dict[str, str]:
