@@ -1,8 +1,11 @@
 """`sarvel serve` with Chromium: the list in the terminal, pages that reload, and what is refused."""
 
+import contextlib
 import functools
+import http.client
 import re
 import shutil
+import threading
 import urllib.error
 import urllib.request
 from collections.abc import Iterator
@@ -58,6 +61,23 @@ def test_each_file_that_a_window_would_fetch_is_listed_and_a_change_reloads(
     browser.execute_cdp_cmd("Emulation.clearDeviceMetricsOverride", {})
     browser.get("about:blank")
     assert served.end() == 130 and "Traceback" not in served.text
+
+
+def test_an_interrupt_ends_it_while_pages_are_open_and_asking(served: Serving) -> None:
+    waiting = opened(f"{served.address}/.sarvel/changes")
+
+    def ask() -> None:
+        with contextlib.suppress(OSError, http.client.HTTPException):
+            while True:
+                opened(f"{served.address}/").read()
+
+    asking = [threading.Thread(target=ask) for _ in range(8)]
+    for thread in asking:
+        thread.start()
+    assert served.end() == 130 and "Traceback" not in served.text and "timeout" not in served.text
+    assert waiting.read() == b""
+    for thread in asking:
+        thread.join()
 
 
 def test_nothing_is_cached_and_nothing_is_served_from_elsewhere(site: Path, served: Serving) -> None:

@@ -54,7 +54,7 @@ class Preview:
     hosts: Sequence[str] = ()
     _secret: bytes = field(default_factory=lambda: secrets.token_bytes(32))
     _views: dict[str, tuple[Path, Device, bool]] = field(default_factory=dict)
-    _waiting: set[asyncio.Queue[str]] = field(default_factory=set)
+    _waiting: set[asyncio.Queue[str | None]] = field(default_factory=set)
     _loop: asyncio.AbstractEventLoop | None = None
 
     def app(self) -> Starlette:
@@ -70,12 +70,19 @@ class Preview:
 
     def built(self) -> None:
         """Tells all pages to load again; called from any thread."""
-        if self._loop:
-            self._loop.call_soon_threadsafe(self._tell_all)
+        self._tell_all("built")
 
-    def _tell_all(self) -> None:
-        for queue in self._waiting:
-            queue.put_nowait("built")
+    def end(self) -> None:
+        """Ends the answers that wait for changes, which would hold the server up; called from any thread."""
+        self._tell_all(None)
+
+    def _tell_all(self, event: str | None) -> None:
+        def tell() -> None:
+            for queue in self._waiting:
+                queue.put_nowait(event)
+
+        if self._loop:
+            self._loop.call_soon_threadsafe(tell)
 
     @contextlib.asynccontextmanager
     async def _lifespan(self, _app: Starlette) -> AsyncIterator[None]:
@@ -129,16 +136,20 @@ class Preview:
         return Response(status_code=204)
 
     async def _changes(self, request: Request) -> Response:
-        queue: asyncio.Queue[str] = asyncio.Queue()
+        queue: asyncio.Queue[str | None] = asyncio.Queue()
         self._waiting.add(queue)
 
         async def events() -> AsyncIterator[str]:
             try:
                 while not await request.is_disconnected():
                     try:
-                        yield f"event: {await asyncio.wait_for(queue.get(), _ALIVE)}\ndata: \n\n"
+                        event = await asyncio.wait_for(queue.get(), _ALIVE)
                     except TimeoutError:
                         yield ":\n\n"
+                        continue
+                    if event is None:
+                        return
+                    yield f"event: {event}\ndata: \n\n"
             finally:
                 self._waiting.discard(queue)
 

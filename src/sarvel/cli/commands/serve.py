@@ -30,6 +30,7 @@ if TYPE_CHECKING:
 
 _COLORS = {"sharp": GOOD, "soft": TAKEN, "missing": TAKEN, "nothing": TAKEN}  # by the first word of a verdict
 _STARTED = 5.0  # s within which a server is there, or has failed
+_GRACE = 1  # s that answers have to end in
 
 
 def run(options: argparse.Namespace) -> int:
@@ -51,7 +52,7 @@ def run(options: argparse.Namespace) -> int:
         folders_of(plan, before=options.before), Live(plan), lambda rows: _tell(rows, console), [options.host]
     )
     listening = listening_at(options.host, options.port)
-    server = _started(preview, listening)
+    server, thread = _started(preview, listening)
     host, port = listening.getsockname()[:2]
     whose = "the authors' pages of " if options.before else ""
     name = plan.folder.absolute().name
@@ -60,6 +61,8 @@ def run(options: argparse.Namespace) -> int:
         _wait(options, plan, preview, console)
     finally:
         server.should_exit = True
+        preview.end()
+        thread.join(2 * _GRACE)  # what still answers when the interpreter ends fails with a traceback
     return 0  # pragma: no cover - it ends by an interrupt
 
 
@@ -104,17 +107,18 @@ def listening_at(host: str, port: int) -> socket.socket:
     return listening
 
 
-def _started(preview: Preview, listening: socket.socket) -> uvicorn.Server:
-    """The server, in a thread of its own."""
+def _started(preview: Preview, listening: socket.socket) -> tuple[uvicorn.Server, threading.Thread]:
+    """The server, and the thread that it runs in."""
     import uvicorn
 
-    config = uvicorn.Config(preview.app(), log_level="error", timeout_graceful_shutdown=1, lifespan="on")
+    config = uvicorn.Config(preview.app(), log_level="error", timeout_graceful_shutdown=_GRACE, lifespan="on")
     server = uvicorn.Server(config)
-    threading.Thread(target=server.run, kwargs={"sockets": [listening]}, daemon=True).start()
+    thread = threading.Thread(target=server.run, kwargs={"sockets": [listening]}, daemon=True)
+    thread.start()
     end = time.monotonic() + _STARTED
     while not server.started and time.monotonic() < end:
         time.sleep(0.02)
-    return server
+    return server, thread
 
 
 def _tell(rows: Sequence[LiveRow], console: Console) -> None:
