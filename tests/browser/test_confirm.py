@@ -103,7 +103,7 @@ def test_what_is_not_as_the_plan_asks_is_told(name: str, woven: Path) -> None:
     text = page.read_text()
     match name:
         case "squeezed":
-            page.write_text(text.replace("</head>", "<style>[data-woven] img { height: 40px }</style></head>"))
+            page.write_text(text.replace("</head>", "<style>picture img { height: 40px }</style></head>"))
         case "broken":
             for file in (woven / "public" / "pictures").iterdir():
                 file.unlink()
@@ -112,7 +112,7 @@ def test_what_is_not_as_the_plan_asks_is_told(name: str, woven: Path) -> None:
                 text.replace("</body>", "<script>document.querySelector('source').remove()</script></body>")
             )
         case "pushed":
-            page.write_text(text.replace("</head>", "<style>[data-woven] + p { margin-top: 90px }</style></head>"))
+            page.write_text(text.replace("</head>", "<style>picture + p { margin-top: 90px }</style></head>"))
         case "narrow":
             page.write_text(text.replace("</head>", "<style>.half { width: 100% }</style></head>"))
         case "gallery":

@@ -77,7 +77,7 @@ def read(folder: Path) -> dict[str, str]:
 def test_every_template_is_woven_once_and_given_back(corpus: Path, tmp_path: Path) -> None:
     site = Path(shutil.copytree(corpus, tmp_path / "site"))
     woven = read(site)
-    marks = {name: len(re.findall(r"<picture data-woven", text)) for name, text in woven.items()}
+    marks = {name: len(re.findall(r"<picture", text)) for name, text in woven.items()}
     assert marks == WOVEN
     assert "0 files written" in run_sarvel("weave", cwd=site).stdout and read(site) == woven
     run_sarvel("weave", "--undo", cwd=site)
@@ -103,20 +103,20 @@ def test_how_each_dialect_spells_it(corpus: Path) -> None:
     for name in ("Page.jsx", "Frame.jsx", "Room.tsx"):
         assert 'srcSet="' in woven[name] and ' srcset="' not in woven[name].replace("data-was-", "")
     assert (
-        '<picture data-woven="" style={{ display: "contents" }} key={item}>\n' in woven["Page.jsx"]
+        '<picture style={{ display: "contents" }} key={item}>\n' in woven["Page.jsx"]
         and "data-was-key={item}" in woven["Page.jsx"]
     )
-    assert '<picture data-woven style="display:contents" v-if="a < b && show" :key="item">\n' in woven["Card.vue"]
-    assert '<picture data-woven style="display:contents" v-for="item in items" :key="item">\n' in woven["Many.vue"]
-    assert '<picture data-woven style="display:contents" slot="picture"\n' in woven["Slot.vue"]
+    assert '<picture style="display:contents" v-if="a < b && show" :key="item">\n' in woven["Card.vue"]
+    assert '<picture style="display:contents" v-for="item in items" :key="item">\n' in woven["Many.vue"]
+    assert '<picture style="display:contents" slot="picture"\n' in woven["Slot.vue"]
     for name in ("post.md", "list.markdown"):
         lines = woven[name].splitlines()
         assert all(
-            "</picture>" in line or line.endswith('<picture data-woven style="display:contents">')
+            "</picture>" in line or line.endswith('<picture style="display:contents">')
             for line in lines
             if "<picture" in line
         )
-    assert '<picture data-woven="" style="display:contents">\n' in woven["page.xhtml"]
+    assert '<picture style="display:contents">\n' in woven["page.xhtml"]
     assert re.search(r'<source [^<]*" />\n', woven["page.xhtml"])
 
 
@@ -215,7 +215,7 @@ def test_razor_reads_what_it_read_before(corpus: Path, tmp_path: Path) -> None:
         )
         assert "Error" not in {kind for kind, _ in new} and woven_code == code, name
         assert without_images(woven_markup) == without_images(markup), name
-        assert woven_markup.count("<picture data-woven") == WOVEN[name]
+        assert woven_markup.count("<picture") == WOVEN[name]
 
 
 def test_woven_jsp_compiles(corpus: Path, tmp_path: Path) -> None:
@@ -241,7 +241,7 @@ def test_woven_jsp_compiles(corpus: Path, tmp_path: Path) -> None:
     done = subprocess.run(command, capture_output=True, text=True, check=False)
     assert done.returncode == 0 and "Generation completed with [0] errors" in done.stderr, done.stderr
     java = (tmp_path / "out" / "x" / "tags_jsp.java").read_text()
-    assert java.count("<picture data-woven") == 2 and java.count("</picture>") == 2
+    assert java.count("<picture") == 2 and java.count("</picture>") == 2
 
 
 DEVICES = [Device(360, 740, 3), Device(800, 1000, 1), Device(1440, 900, 2)]

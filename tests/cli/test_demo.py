@@ -11,7 +11,7 @@ from tests.conftest import run_sarvel
 
 def woven_images(folder: Path) -> int:
     pages = [*folder.glob("*.html"), *folder.glob("*.md")]
-    return sum(len(re.findall(r"<img\b[^>]*\bdata-master=", page.read_text())) for page in pages)
+    return sum(len(re.findall(r"<img\b[^>]*\bsrcset=", page.read_text())) for page in pages)
 
 
 def test_the_first_command_sets_a_site_up_and_builds_it(

@@ -82,7 +82,7 @@ def test_what_is_no_master_stops_nothing_and_nobody_waits_for_it(
     (site / "pages" / "loop.html").symlink_to("loop.html")
     done = sarvel("build", "--quiet")
     assert done.returncode == 1 and words in done.stderr and len(done.stderr.splitlines()) == 1
-    assert (site / "pages" / "index.html").read_text().count("data-master") == 1
+    assert (site / "pages" / "index.html").read_text().count("data-woven") == 1
     for command in ("survey", "check", "plan"):
         quiet(sarvel(command))
     (site / "sarvel.toml").unlink()
@@ -99,7 +99,7 @@ def test_names_that_are_not_utf_8(site: Path, sarvel: Run) -> None:
     (site / "sarvel.toml").write_text(plan + rest)
     page = site / "pages" / "index.html"
     page.write_text('<img data-sarvel="banner" src="../masters/%FF.jpg" alt="Odd">')
-    assert sarvel("build").returncode in (0, 1) and page.read_text().count("data-master") == 1
+    assert sarvel("build").returncode in (0, 1) and page.read_text().count("data-woven") == 1
     assert json.loads((site / "public" / "pictures.json").read_text())
     assert json.loads(sarvel("build", "--json").stdout)["pictures"]
     for command in ("survey", "plan", "render"):
@@ -113,7 +113,7 @@ def test_a_stem_as_long_as_a_file_can_be_called(site: Path, sarvel: Run) -> None
     (site / "sarvel.toml").write_text(PLAN.split("[masters")[0])
     assert sarvel("build", "--quiet").returncode == 0
     names = {file.name for file in (site / "public" / "pictures").iterdir()}
-    assert names and max(map(len, names)) == 200 and "data-master" in page.read_text()
+    assert names and max(map(len, names)) == 200 and "data-woven" in page.read_text()
 
 
 def runs_as_nobody() -> bool:

@@ -7,6 +7,7 @@ from pathlib import Path
 import pytest
 from PIL import Image
 
+from sarvel.core.html.master_attribute import MARK
 from tests.conftest import PAGE, PLAN, Run
 
 ENCODINGS = {
@@ -35,7 +36,7 @@ def test_woven_and_given_back_byte_for_byte(rendered: Path, sarvel: Run, content
     once = page.read_bytes()
     assert (done.returncode, done.stderr) == (0, "") and once != content
     wide = b"\x00" if content.startswith(b"\xff\xfe") else b""
-    assert once.count(wide.join(bytes([letter]) for letter in b"<picture data-woven")) == 2
+    assert once.count(wide.join(bytes([letter]) for letter in b"<picture")) == 2
     assert line_ends(once) == (line_ends(content) or {b"\n"})
     assert stat.S_IMODE(page.stat().st_mode) == 0o600
     before = page.stat().st_mtime_ns
@@ -70,7 +71,7 @@ def test_a_tag_at_fault_stays_and_the_rest_is_woven(rendered: Path, sarvel: Run,
     done = sarvel("weave")
     assert done.returncode == 1 and done.stderr.startswith(words) and len(done.stderr.splitlines()) == 1
     text = page.read_text()
-    assert tag in text and good not in text and text.count("<picture data-woven") == 1
+    assert tag in text and good not in text and text.count(MARK) == 1
 
 
 def test_diff_writes_nothing(rendered: Path, sarvel: Run) -> None:
@@ -89,7 +90,7 @@ def test_a_tree_of_its_own_for_woven_pages(rendered: Path, sarvel: Run) -> None:
     (rendered / "pages" / "deep" / "site.css").write_bytes(b"p{}\r\n")
     assert sarvel("weave").returncode == 0
     assert (rendered / "pages" / "index.html").read_text() == PAGE
-    assert "<picture data-woven" in (rendered / "public" / "index.html").read_text()
+    assert "<picture" in (rendered / "public" / "index.html").read_text()
     assert (rendered / "public" / "deep" / "site.css").read_bytes() == b"p{}\r\n"
 
 
@@ -192,3 +193,32 @@ def test_every_page_tells_of_a_master_that_is_missing_and_undo_of_none(rendered:
     told = sarvel("weave").stderr
     assert all(place in told for place in ("index.html:1:1", "index.html:2:1", "more.html:1:1"))
     assert sarvel("weave", "--undo").returncode == 0
+
+
+def test_finished_pages_hold_nothing_of_ours_and_are_known_by_their_sources(site: Path, sarvel: Run) -> None:
+    plan, page = site / "sarvel.toml", site / "public" / "index.html"
+    before = (site / "pages" / "index.html").read_bytes()
+    plan.write_text(plan.read_text().replace("[site]", '[site]\nwoven = "public"'))
+    assert sarvel("build").returncode == 0
+    assert "<picture" in page.read_text() and "data-" not in page.read_text()
+    assert "0 files written" in sarvel("build").stdout and "0 files written" in sarvel("weave").stdout
+    assert (site / "pages" / "index.html").read_bytes() == before
+    done = sarvel("pick", "public/index.html", "--image", "badge", "--device", "360x740@3")
+    assert "badge  seal.png" in done.stdout and done.returncode == 0, done.stderr
+    page.write_text(page.read_text().replace("50vw", "90vw"))
+    done = sarvel("check")
+    assert "the slot banner shows" in done.stderr + done.stdout, done.stdout
+
+
+def test_without_marks_pages_are_left_to_version_control(rendered: Path, sarvel: Run) -> None:
+    page = rendered / "pages" / "index.html"
+    author = page.read_text()
+    assert sarvel("weave", "--marks", "none").returncode == 0
+    woven = page.read_text()
+    assert "data-" not in woven and woven.count("<picture") == 2
+    assert "0 files written" in sarvel("weave", "--marks", "none").stdout and page.read_text() == woven
+    assert sarvel("build", "--prune").returncode == 0 and page.read_text() == woven
+    named = set(re.findall(r"pictures/([\w.-]+)", woven))
+    assert named == {one.name for one in (rendered / "public" / "pictures").iterdir()} & named
+    page.write_text(author)
+    assert sarvel("weave").returncode == 0 and "data-woven" in page.read_text()

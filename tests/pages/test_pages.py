@@ -80,7 +80,7 @@ def test_of_what_is_seen_at_once_the_largest_is_urgent(rendered: Path, text: str
     images = [one.partition(">")[0] for one in woven.split("<img ")[1:]]
     high = [number for number, one in enumerate(images) if 'fetchpriority="high"' in one]
     assert high == ([] if urgent is None else [urgent])
-    assert woven.count('loading="eager"') == woven.count("data-master=")
+    assert woven.count('loading="eager"') == woven.count("data-woven=")
 
 
 @pytest.mark.parametrize(

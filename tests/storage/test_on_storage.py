@@ -137,7 +137,7 @@ def test_what_is_refused_is_kept_and_sent_by_the_next_run(s3: S3Here, stored: Pa
     assert not [name for name in there if name.endswith("webp")]
     at_last = at_home(stored, tmp_path)
     assert {*here, *there} == at_last.keys(), "each is here or there"
-    assert "data-master" not in (stored / "pages" / "index.html").read_text(), "no page points at what is not there"
+    assert "data-woven" not in (stored / "pages" / "index.html").read_text(), "no page points at what is not there"
     s3.harm = lambda _method, _path: ""
     s3.sent()
     again = run(s3, stored, "build", "--json")
@@ -210,7 +210,7 @@ def test_masters_are_fetched_once_and_again_when_they_change(s3: S3Here, stored:
     assert done.returncode == 0, done.stderr
     assert s3.files("pictures/") == whole and fetched() == ["gull.jpg", "seal.png"]
     page = (stored / "pages" / "index.html").read_text()
-    assert page.count("data-master=") == 2
+    assert page.count("data-woven=") == 2
     (stored / "pages" / "index.html").write_text(page + "\n")
     assert run(s3, stored, "build").returncode == 0 and fetched() == [], "the ledger knows them by their versions"
     shutil.rmtree(stored / "sarvel.cache" / "masters")

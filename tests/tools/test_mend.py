@@ -59,7 +59,7 @@ LEFT = [
     img('srcset="c.jpg 400" sizes="50vw"'),  # of a file that is not at hand
     img(f'{LIST} sizes="50%"'),
     img('srcset="a.webp 1x, b.webp 1x"'),
-    IMG.replace("A gull", "{{ alt }}").replace("<img", '<img data-master="m.jpg" loading="lazzy"'),  # of weave
+    IMG.replace("A gull", "{{ alt }}").replace("<img", '<img data-woven="m.jpg#0" loading="lazzy"'),  # of weave
     picture('<source srcset="b.webp" type="image/webp"><!-- why --><source srcset="a.avif" type="image/avif">', OLD),
     picture('<source media="(min-width: 900px) and (max-width: 800px)" srcset="b.webp">'),
 ]

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, replace
 from typing import Any
 
 from sarvel.browser.look import begin_with, script, steady
@@ -31,19 +31,23 @@ class FetchedImage:
 
     Attributes:
         number: which of the page's elements it is; -1 for none of those compared.
-        named: the file that its author named.
+        src: the words of its `src`.
         url: the address of the file that is in it; "" for none.
         natural: its natural width, CSS px, which is what its `sizes` amounts to; 0 if it is broken.
-        woven: whether it is Sarvel's.
         width: of its box without padding, CSS px; 0 if it has none, or its file is not simply stretched to fill it.
+        lists: what it and the sources of its picture say in `srcset`.
+        named: the file that its author named.
+        woven: whether `src` or the lists are others than on the page before.
     """
 
     number: int
-    named: str
+    src: str
     url: str
     natural: int
-    woven: bool
     width: float
+    lists: str
+    named: str
+    woven: bool = False
 
 
 @dataclass(frozen=True)
@@ -67,6 +71,17 @@ class PageState:
     shift: float
     weight: int
     largest: float | None
+
+    def beside(self, before: PageState) -> PageState:
+        """The state with the names that the page before has for its images."""
+        known = {image.number: image for image in before.images if image.number >= 0}
+        pairs = [(image, known.get(image.number, image)) for image in self.images]
+        images = [replace(one, named=old.src, woven=(one.src, one.lists) != (old.src, old.lists)) for one, old in pairs]
+        return replace(self, images=images)
+
+    def woven_at(self, places: Iterable[int]) -> list[str]:
+        """The names of the woven images among those in some places."""
+        return list(dict.fromkeys(self.images[place].named for place in places if self.images[place].woven))
 
 
 def watch(browser: Session) -> None:
@@ -126,10 +141,10 @@ def shaped_state(browser: Session, state: PageState, shapes: Sequence[tuple[int,
     return _state(browser, state.weight)
 
 
-def set_by_scripts(browser: Session) -> list[str]:
-    """The masters of woven images of the open page whose `src` a script sets, on its own or when small images are clicked."""
+def set_by_scripts(browser: Session) -> list[int]:
+    """Images of the open page whose `src` a script sets, on its own or when small images are clicked: places in its state."""
     try:
-        return [str(name) for name in browser.run_until_done(script("clicked"), _CLICKED)]
+        return [int(place) for place in browser.run_until_done(script("clicked"), _CLICKED)]
     except PageError:  # a click has led to another page
         return []
 
@@ -148,8 +163,8 @@ def _state(browser: Session, weight: int) -> PageState:
 
 
 def _image(values: Sequence[Any]) -> FetchedImage:
-    number, named, url, natural, woven, width = values
-    return FetchedImage(int(number), str(named), str(url), int(natural), bool(woven), float(width))
+    number, src, url, natural, width, lists = values
+    return FetchedImage(int(number), str(src), str(url), int(natural), float(width), str(lists), named=str(src))
 
 
 def _errors(browser: Session) -> list[str]:

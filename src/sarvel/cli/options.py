@@ -304,6 +304,8 @@ def _weave(command: Group) -> None:
     add("--undo", action="store_true", help="restore the authors' tags")
     add("--dry-run", action="store_true", help="print the changes as a diff; write nothing")
     add("--check", action="store_true", help="write nothing; exit with 1 if a page is not up to date")
+    says = "none: write no marks, for pages that are under version control; sarvel cannot restore these"
+    add("--marks", choices=("kept", "none"), default="kept", help=says)
 
 
 def _remove(command: Group) -> None:

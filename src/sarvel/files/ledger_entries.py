@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 import statistics
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Mapping
 
 from sarvel.core.crop.place import Box
 from sarvel.core.edition.compose import Edition
@@ -53,15 +53,16 @@ def _numbers(said: str) -> EncoderNumbers:
     return EncoderNumbers(tuple((width, number, alike) for width, number, alike in json.loads(said)))
 
 
-def was_written(ledger: Ledger, place: str) -> bool:
-    """Tells whether an earlier run wrote a page or a side file in a place, seen from the plan's folder."""
-    return ledger.finding(_WRITTEN + place) is not None
+def written_there(ledger: Ledger, place: str) -> str | None:
+    """The digest of the page or side file that a run last wrote in a place, "" if unknown; None if none wrote any there."""
+    return ledger.finding(_WRITTEN + place)
 
 
-def remember_written(ledger: Ledger, places: Iterable[str]) -> None:
-    """Keeps the places of pages and side files that a run writes."""
-    known = ledger.findings(keys := [_WRITTEN + place for place in places])
-    ledger.remember([], dict.fromkeys((key for key in keys if key not in known), ""))
+def remember_written(ledger: Ledger, digests: Mapping[str, str]) -> None:
+    """Keeps the digests of pages and side files that a run writes, by place as seen from the plan's folder."""
+    said = {_WRITTEN + place: digest for place, digest in digests.items()}
+    known = ledger.findings(said)
+    ledger.remember([], {key: digest for key, digest in said.items() if known.get(key) != digest})
 
 
 def typical_number(ledger: Ledger, kind: str) -> int | None:

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import bisect
 import os
-import re
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from pathlib import Path
@@ -14,8 +13,7 @@ from sarvel.core.check.context import Context, LinkedFile
 from sarvel.core.check.finding_prints import fingerprints
 from sarvel.core.check.rule import SEVERITIES, Finding, Rule
 from sarvel.core.check.styles import check_sheet
-from sarvel.core.html.dialect import HTML, dialect_of
-from sarvel.core.html.document import read_document
+from sarvel.core.html.document import Document
 from sarvel.core.html.pieces import Edit
 from sarvel.core.html.tags import line_and_column
 from sarvel.core.layout.audience import busiest
@@ -25,14 +23,12 @@ from sarvel.notices import Kind, Notice, Severity
 from sarvel.pages.read.linked_files import LinkedFiles, Looked
 from sarvel.pages.read.page_files import seen_from
 from sarvel.pages.read.roots import Roots
+from sarvel.pipeline.documents import document_of
 from sarvel.pipeline.layout_state import changed_since
 from sarvel.pipeline.roots import roots_of
 from sarvel.plan.read import Plan
 from sarvel.rules import RULES
 
-_WOVEN = re.compile(
-    r"""<picture\b[^>]*\sdata-woven\b.*?</picture|<img\b[^>]*\sdata-woven=["'][^>]*>""", re.DOTALL | re.IGNORECASE
-)
 _SEVERITIES: Mapping[str, Severity] = {"broken": "fault", "wasteful": "warning", "hint": "note"}
 
 
@@ -65,9 +61,9 @@ class FindingNotice(Notice):
         return super().as_json() | {"rule": self.rule.name}
 
 
-def _with_cures_of_plan(found: Sequence[Finding], text: str) -> list[Finding]:
+def _with_cures_of_plan(found: Sequence[Finding], page: Document) -> list[Finding]:
     """Findings, those in markup that Sarvel wrote with a cure in the plan, and no edits: an edited block is not woven again."""
-    spans = [match.span() for match in _WOVEN.finditer(text)] if found else []
+    spans = page.woven
     starts = [start for start, _ in spans]
 
     def is_woven(one: Finding) -> bool:
@@ -173,17 +169,16 @@ class Checker:
         """
         files = self._linked_from(roots_of(file, "" if file.suffix == ".css" else text, self._plan))
         if file.suffix == ".css":
-            found, sheets = list(check_sheet(text, files)), []
+            page, found, sheets = Document(text), list(check_sheet(text, files)), []
         else:
-            dialect = dialect_of(file.name, self._plan.dialects if self._plan else {}) or HTML
-            page = read_document(text, dialect)
+            page = document_of(text, file, self._plan)
             found = check(page, replace(self._context, lookup=files, sheets=files.sheet))
             if slots := self._changed.get(file):
                 says = f"its layout is not the one on which these slots were measured: {slots}"
                 found.append(Finding("layout-changed-since", 0, min(len(text), 1), says))
             sheets = [Path(os.path.relpath(sheet)) for address in page.sheets if (sheet := files.file(address))]
         kept = [one for one in found if not (self._plan and _allowed(self._plan, one.rule, file))]
-        kept = _with_cures_of_plan(kept, text)
+        kept = _with_cures_of_plan(kept, page)
         kept.sort(key=lambda one: (SEVERITIES.index(RULES[one.rule].severity), one.start))
         return CheckedPage(file, text, tuple(kept)), sheets
 

@@ -2,12 +2,9 @@
 
 from __future__ import annotations
 
-import contextlib
-from collections.abc import Iterator, Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from pathlib import Path
 
-from sarvel.errors import PageError, SarvelError
 from sarvel.files.atomic import content_digest, holds, leads_out
 from sarvel.files.batches import batches
 from sarvel.files.ledger import FILE_NAME, Ledger
@@ -15,10 +12,8 @@ from sarvel.notices import Notice
 from sarvel.pages.read.local_files import is_file
 from sarvel.pages.weave.weaver import unweave
 from sarvel.pipeline.listener import Listener
-from sarvel.pipeline.portions import Parts
 from sarvel.pipeline.render import names_in_use
-from sarvel.pipeline.side_files import side_files
-from sarvel.pipeline.site import RequestedImages, read_again, read_asked
+from sarvel.pipeline.site import RequestedImages, read_asked
 from sarvel.pipeline.targets import side_places
 from sarvel.pipeline.weave import in_place, unweave_plan
 from sarvel.pipeline.written import WrittenFiles
@@ -68,11 +63,7 @@ def removal_of(plan: Plan, ledger: Ledger) -> Removal:
         found.faults += restored.faults
         if restored.text != page.text.text:
             found.pages.append(page.file.source)
-    for file, is_same in (*_woven(found.asked, ledger), *_side_files(plan, ledger)):
-        if is_same:
-            found.beside.append(file)
-        else:
-            found.left[file] = _CHANGED
+    _add_written(found, ledger)
     schema = plan.folder / SCHEMA
     if is_file(schema) and holds(schema, schema_text().encode())():
         found.beside.append(schema)
@@ -80,29 +71,17 @@ def removal_of(plan: Plan, ledger: Ledger) -> Removal:
     return found
 
 
-def _woven(asked: RequestedImages, ledger: Ledger) -> Iterator[tuple[Path, bool]]:
-    """Files in the folder of woven pages that Sarvel wrote, and whether they are still as it wrote them."""
-    pages = [page for page in asked.pages if page.file.top and is_file(page.file.target)]
-    written = WrittenFiles(asked.plan, ledger, [page.file.target for page in pages])
-    for page in pages:
-        if not leads_out(page.file.target, page.file.top) and written.has(page.file.target):
-            with contextlib.suppress(PageError):
-                again = read_again(asked.plan, replace(page.file, source=page.file.target))
-                yield page.file.target, unweave(again).text == page.text.text
-    for copy in asked.others:
-        if copy.top and is_file(copy.target) and not leads_out(copy.target, copy.top) and written.has(copy.target):
-            yield copy.target, holds(copy.target, copy.source.read_bytes())()
-
-
-def _side_files(plan: Plan, ledger: Ledger) -> Iterator[tuple[Path, bool]]:
-    """Side files that Sarvel wrote, and whether they are still as it wrote them."""
-    wanted: Mapping[Path, bytes] = {}
-    with contextlib.suppress(SarvelError):  # without masters they cannot be compared
-        wanted = side_files(Parts(read_asked(plan), ledger, as_it_stands=True))
-    written = WrittenFiles(plan, ledger, ())
-    for file in dict.fromkeys([*wanted, *side_places(plan)]):
-        if is_file(file) and written.has(file):
-            yield file, file in wanted and holds(file, wanted[file])()
+def _add_written(found: Removal, ledger: Ledger) -> None:
+    """Adds woven pages, copies next to them and side files."""
+    files = [file for file in (*(page.file for page in found.asked.pages), *found.asked.others) if file.top]
+    places = [file.target for file in files if not leads_out(file.target, file.top)]
+    written = WrittenFiles(found.asked.plan, ledger, places)
+    for place in dict.fromkeys([*places, *side_places(found.asked.plan)]):
+        if is_file(place) and written.has(place):
+            if written.is_unchanged(place):
+                found.beside.append(place)
+            else:
+                found.left[place] = _CHANGED
 
 
 def _add_renditions(found: Removal, ledger: Ledger) -> None:

@@ -9,8 +9,12 @@ from dataclasses import dataclass, field, replace
 from pathlib import Path
 
 from sarvel.core.address.address import Address
+from sarvel.core.check.context import LinkedFile
+from sarvel.core.css.sheet import Sheet
 from sarvel.core.edition.compose import Edition, Picture
+from sarvel.core.html.page_styles import SheetLookup
 from sarvel.core.html.tags import COMPONENT
+from sarvel.core.markup.backgrounds import STYLESHEET
 from sarvel.core.markup.picture import Markup
 from sarvel.errors import OutputError, PageError, PlanError, cure_of
 from sarvel.files.atomic import holds, leads_out, sweep, write_whole
@@ -18,16 +22,19 @@ from sarvel.files.folder_lock import alone_in
 from sarvel.files.ledger import Ledger
 from sarvel.notices import Kind, Notice
 from sarvel.pages.read.asks import Page
+from sarvel.pages.read.linked_files import LinkedFiles, Looked
 from sarvel.pages.read.page_files import PageFile
+from sarvel.pages.weave.surroundings import Surroundings
 from sarvel.pages.weave.weaver import Woven, unweave, weave
 from sarvel.pipeline.listener import Listener
 from sarvel.pipeline.page_writes import refuse_others, write_page
 from sarvel.pipeline.portions import Parts
-from sarvel.pipeline.roots import addresses_of
+from sarvel.pipeline.roots import addresses_of, roots_of
 from sarvel.pipeline.side_files import side_files
 from sarvel.pipeline.site import RequestedImages, Site, read_again
 from sarvel.pipeline.targets import is_side_file
 from sarvel.pipeline.written import WrittenFiles
+from sarvel.plan.read import Plan
 
 _TRIES = 5  # of weaving a page that someone else writes, before it is left alone
 _LATE = Notice(Kind.NOT_MADE, "", "was written while this run was at work, and its files are not made yet", "run again")
@@ -68,14 +75,30 @@ def weaver_of(site: Site, refused: Container[str] = ()) -> Weaver:
     known: dict[tuple[Address, str, str], Markup] = {}
     addresses = addresses_of(site.plan)
     asked = {(ask.slot, ask.key) for page in site.pages for ask in page.asks}
+    sheets_of = sheets_finder(site.plan)
 
     def woven(page: Page) -> Woven:
-        result = weave(page, edition, addresses, unmade, backgrounds, known, leaves_alt=site.plan.leaves_alt)
+        around = Surroundings(page, sheets_of(page))
+        result = weave(
+            page, edition, addresses, unmade, backgrounds, known, surroundings=around, leaves_alt=site.plan.leaves_alt
+        )
         late = [ask for ask in page.asks if not (ask.fault or (ask.slot, ask.key) in asked)]
         told = [_LATE.within(f"{page.file.source}:{ask.block.line}:{ask.block.column}") for ask in late]
         return replace(result, faults=(*result.faults, *told)) if told else result
 
     return woven
+
+
+def sheets_finder(plan: Plan) -> Callable[[Page], SheetLookup]:
+    """What finds the stylesheets of each page of a plan; the one that Sarvel writes says nothing that matters here."""
+    looked = Looked(lambda _: LinkedFile())
+    nothing = Sheet((), (), ())
+
+    def of_page(page: Page) -> SheetLookup:
+        files = LinkedFiles(roots_of(page.file.source, page.text.text, plan), looked)
+        return lambda address: nothing if address.rpartition("/")[2] == STYLESHEET else files.sheet(address)
+
+    return of_page
 
 
 def _is_of(picture: Picture, masters: Container[str]) -> bool:
@@ -104,6 +127,11 @@ def in_place(asked: RequestedImages) -> RequestedImages:
     """The same with its pages woven, or restored, where their authors keep them."""
     pages = (replace(page, file=replace(page.file, target=page.file.source, top=None)) for page in asked.pages)
     return replace(asked, pages=tuple(pages))
+
+
+def without_marks(asked: RequestedImages) -> RequestedImages:
+    """The same with pages that cannot be woven again or taken back."""
+    return replace(asked, pages=tuple(replace(page, file=replace(page.file, marked=False)) for page in asked.pages))
 
 
 def unweave_plan(asked: RequestedImages, ledger: Ledger, listener: Listener, *, whole: bool) -> WrittenPages:

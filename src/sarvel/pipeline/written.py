@@ -12,8 +12,9 @@ from functools import cached_property
 from pathlib import Path
 
 from sarvel.core.edition.fingerprint import IN_NAMES
+from sarvel.files.atomic import content_digest
 from sarvel.files.ledger import Ledger
-from sarvel.files.ledger_entries import remember_written, was_written
+from sarvel.files.ledger_entries import remember_written, written_there
 from sarvel.plan.read import Plan
 
 # A mark of a woven image, or the name of an image file: only Sarvel writes these.
@@ -30,22 +31,34 @@ class WrittenFiles:
 
     def has(self, file: Path) -> bool:
         """Tells whether Sarvel wrote a file."""
-        if was_written(self._ledger, self._name(file)):
+        if written_there(self._ledger, self._name(file)) is not None:
             return True
         return not os.path.realpath(file).startswith(self._masters) and (_is_marked(file) or self._is_from_before)
 
+    def is_unchanged(self, file: Path) -> bool:
+        """Tells whether a file is as Sarvel wrote it."""
+        return written_there(self._ledger, self._name(file)) == _digest(file)
+
     def add(self, files: Iterable[Path]) -> None:
-        """Writes down that these are ours."""
-        if names := list(map(self._name, files)):
-            remember_written(self._ledger, [self._name(self._folder), *names])
+        """Writes down that these are ours, as they are now."""
+        if digests := {self._name(file): _digest(file) for file in files}:
+            remember_written(self._ledger, {self._name(self._folder): "", **digests})
 
     @cached_property
     def _is_from_before(self) -> bool:
         """Whether the woven folder is the work of a run that this ledger does not know."""
-        return not was_written(self._ledger, self._name(self._folder)) and any(map(_is_marked, self._woven))
+        return written_there(self._ledger, self._name(self._folder)) is None and any(map(_is_marked, self._woven))
 
     def _name(self, file: Path) -> str:
         return os.path.relpath(file.absolute(), self._folder)
+
+
+def _digest(file: Path) -> str:
+    """The digest of a file; "" if it is not there, or is in storage."""
+    try:
+        return content_digest(file.read_bytes())
+    except OSError:
+        return ""
 
 
 def _is_marked(file: Path) -> bool:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import threading
 import time
 import urllib.parse
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
 
@@ -99,16 +99,14 @@ class Live:
             if self._told.get((page, image.number)) == outcome.pick.url:
                 continue
             self._told[page, image.number] = outcome.pick.url
-            yield _row(page, image.element.attributes, name, outcome, asked=asked)
+            yield _row(page, image.slot, name, outcome, asked=asked)
 
 
-def _row(
-    page: str, attributes: Mapping[str, str], name: str, outcome: Outcome, *, asked: tuple[float, int] | None
-) -> LiveRow:
+def _row(page: str, slot: str, name: str, outcome: Outcome, *, asked: tuple[float, int] | None) -> LiveRow:
     width = outcome.fit.width
     return LiveRow(
         page,
-        attributes.get("data-sarvel", ""),
+        slot,
         name or "no file",
         None if width is None else round(width),
         outcome.weight,

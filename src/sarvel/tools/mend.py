@@ -11,7 +11,6 @@ from sarvel.core.check.rule import Finding
 from sarvel.core.html.dialect import HTML, dialect_of
 from sarvel.core.html.document import read_document
 from sarvel.core.html.pieces import Edit, edited, overlap
-from sarvel.core.html.tags import master_of
 from sarvel.errors import OutputError, PageError
 from sarvel.files.atomic import holds
 from sarvel.files.writers import wait_until_still
@@ -159,10 +158,10 @@ def _apart(text: str, found: Iterable[Finding]) -> list[Finding]:
 
 def _woven_spans(text: str) -> list[tuple[int, int]]:
     """Start and end offsets of what sarvel has woven: its tags, and pictures that hold one."""
-    if "data-master" not in text:
+    if "data-woven" not in text:
         return []
     page = read_document(text)
-    spans = [(tag.start, tag.end) for image in page.images if master_of(image.tag) for tag in image.tags]
+    spans = page.woven
     spans += [(tag.start, tag.end) for tag in (*page.links, *page.styled) if tag.get("data-sarvel")]
     return spans
 

@@ -6,8 +6,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
-from sarvel.core.html.dialect import HTML, Dialect, dialect_of
-from sarvel.core.html.document import read_document
 from sarvel.core.html.images import ImageElement
 from sarvel.core.html.source_selection import Pick, pick
 from sarvel.core.html.tags import line_and_column
@@ -18,6 +16,7 @@ from sarvel.pages.read.expression import expression
 from sarvel.pages.read.local_files import is_file
 from sarvel.pages.read.page_files import master_named
 from sarvel.pages.read.roots import Roots, file_of
+from sarvel.pipeline.documents import document_of
 from sarvel.pipeline.roots import project_of, roots_of
 from sarvel.plan.read import Plan
 
@@ -30,12 +29,16 @@ class PageImage:
         number: its place among the page's images, from 1.
         element: what decides which file it fetches.
         line: where it stands, from 1.
+        slot: the slot that it is for; "" if nothing names one.
+        master: the file that its author named, if it is woven; else "".
         master_bytes: of the master behind it; None if it has none at hand.
     """
 
     number: int
     element: ImageElement
     line: int
+    slot: str
+    master: str
     master_bytes: int | None
 
 
@@ -70,13 +73,11 @@ def images_of(text: str, page: Path | None, plan: Plan | None) -> list[PageImage
         page: its file, which tells how it is read; None for standard input, which is read as HTML.
         plan: the plan, if there is one.
     """
-    dialect: Dialect = (dialect_of(page.name, plan.dialects if plan else {}) if page else None) or HTML
     found = []
-    for image in read_document(text, dialect).images:
-        element = image.element
-        line, _ = line_and_column(text, element.start)
-        master = element.attributes.get("data-master", "")
-        found.append(PageImage(image.number, element, line, _master_bytes(master, page, plan)))
+    for image in document_of(text, page, plan).images:
+        line, _ = line_and_column(text, image.tag.start)
+        weight = _master_bytes(image.master, page, plan)
+        found.append(PageImage(image.number, image.element, line, image.slot, image.master, weight))
     return found
 
 
@@ -107,11 +108,10 @@ def _master_bytes(master: str, page: Path | None, plan: Plan | None) -> int | No
 def _outcome(
     image: PageImage, visits: Visits, roots: Roots, plan: Plan | None, widths: dict[Path, int | None]
 ) -> Outcome:
-    attributes = image.element.attributes
     found = pick(image.element, visits.device)
     file, missing = file_of(found.url, roots) if found.url else (None, roots.page)
-    slot = plan.slots.get(attributes.get("data-sarvel", "")) if plan and "data-master" in attributes else None
-    said = attributes.get("width", "")
+    slot = plan.slots.get(image.slot) if plan and image.master else None
+    said = image.element.attributes.get("width", "")
     shown = slot.shown.on(visits.device) if slot else float(said) if said.isdecimal() else None
     densest = max(slot.densities) if slot else None
     if file and file not in widths:

@@ -66,7 +66,8 @@ def check(text: str, lookup: FileLookup) -> list[Finding]:
     return check_page(read_document(text), context_of(lookup))
 
 
-WOVEN = picture('<source type="image/webp" srcset="a.webp">').replace("<picture", "<picture data-woven")
+WOVEN_IMG = IMG.replace("<img", '<img data-woven="a#0"')
+WOVEN = picture('<source type="image/webp" srcset="a.webp">').replace("<img", '<img data-woven="a#0"')
 
 
 def head(more: str) -> str:
@@ -173,8 +174,8 @@ CASES = [
     (IMG.replace('"400" height="300"', '"800" height="600"'), "image-soft", 'src="a.webp"', IMG.replace('"400" height="300"', '"500" height="375"')),
     (IMG.replace(" alt", ' srcset="d.webp 2560w" sizes="50vw" alt'), "image-wasteful", 'srcset="d.webp 2560w"',
      IMG.replace(" alt", ' srcset="a.webp 400w, b.webp 800w, c.webp 1600w, d.webp 2560w" sizes="50vw" alt')),
-    (IMG.replace("<img", '<img data-sarvel="card" data-master="m.jpg" srcset="a.webp 400w, b.webp 800w, c.webp 1600w" sizes="50vw"'), "sizes-contradict-the-slot", 'sizes="50vw"',
-     IMG.replace("<img", '<img data-sarvel="card" data-master="m.jpg" srcset="a.webp 400w, b.webp 800w, c.webp 1600w" sizes="400px"')),
+    (IMG.replace("<img", '<img data-sarvel="card" data-woven="m.jpg#0" srcset="a.webp 400w, b.webp 800w, c.webp 1600w" sizes="50vw"'), "sizes-contradict-the-slot", 'sizes="50vw"',
+     IMG.replace("<img", '<img data-sarvel="card" data-woven="m.jpg#0" srcset="a.webp 400w, b.webp 800w, c.webp 1600w" sizes="400px"')),
     (f'<link rel="preload" as="image" href="b.webp">{IMG}', "preload-not-used", 'href="b.webp"', f'<link rel=preload as=image href="./a.webp">{IMG}'),
     (f'<link rel="preload" as="image" imagesrcset="a.webp 400w, b.webp 800w" imagesizes="300px">{LISTED}',
      "preload-not-used", 'imagesrcset="a.webp 400w, b.webp 800w"',
@@ -222,8 +223,8 @@ CASES = [
     (head("<style>p img { max-width: 100px }</style>") + IMG, "image-cannot-shrink", 'width="400"', head("<style>body .gull { width: 50vw; height: auto }</style>") + IMG.replace("<img", "<img class=gull")),
     (head("<style>p{}</style>") + IMG, "image-cannot-shrink", 'width="400"', head("<style>p{}</style><link rel=stylesheet href='imports.css'>") + IMG),
     (IMG.replace("a.webp", "light.webp") + IMG.replace("a.webp", "heavy.webp"), "over-budget", IMG.replace("a.webp", "heavy.webp"), IMG.replace("a.webp", "heavy.webp") * 2),
-    (head("<style>b > img, i { top: 0 } img { max-width: 100%; height: auto }</style>") + f"<b>{WOVEN}</b>", "missed-in-picture", IMG, head("<style>b > img { top: 0 } img { max-width: 100%; height: auto }</style>") + f"<i>{WOVEN}</i>"),
-    (head("<style>b img:first-child { top: 0 } img { max-width: 100%; height: auto }</style>") + f"<b>{WOVEN}</b>", "missed-in-picture", IMG, head("<style>b img:first-child { top: 0 } img { max-width: 100%; height: auto }</style>") + f"<b>{WOVEN.replace(' data-woven', '')}</b>"),
+    (head("<style>b > img, i { top: 0 } img { max-width: 100%; height: auto }</style>") + f"<b>{WOVEN}</b>", "missed-in-picture", WOVEN_IMG, head("<style>b > img { top: 0 } img { max-width: 100%; height: auto }</style>") + f"<i>{WOVEN}</i>"),
+    (head("<style>b img:first-child { top: 0 } img { max-width: 100%; height: auto }</style>") + f"<b>{WOVEN}</b>", "missed-in-picture", WOVEN_IMG, head("<style>b img:first-child { top: 0 } img { max-width: 100%; height: auto }</style>") + f"<b>{WOVEN.replace('data-woven', 'data-own')}</b>"),
     ('<img data-sarvel="card" src="huge.jpg">', "not-woven", 'data-sarvel="card"', IMG),
     (IMG.replace(" alt", ' data-sarvel-allow="huge" alt'), "allows-no-rule", 'data-sarvel-allow="huge"', IMG.replace("a.webp", "a.jpg").replace(" alt", ' data-sarvel-allow="no-modern-format image-soft" alt')),
     (IMG.replace("a.webp", "huge.jpg").replace("<img", "<img data-x") + "", "one-huge-file", 'src="huge.jpg"', IMG),
@@ -258,7 +259,7 @@ def test_every_rule_has_a_case() -> None:
         "<!-- <img> --><script>'<img>'</script>",
         picture('<source media="(max-width: 599.98px)" srcset="a.webp">', '<img src="c.webp" alt="" width="1600" height="1200">'),
         "<?php if ($a > 1) echo '<img src=\"a.jpg\">';",
-        IMG.replace("a.webp", "a.jpg").replace("<img", '<img data-sarvel="sheet" data-master="m.jpg"'),
+        IMG.replace("a.webp", "a.jpg").replace("<img", '<img data-sarvel="sheet" data-woven="m.jpg#0"'),
     ],
 )  # fmt: skip
 def test_what_is_sound_or_cannot_be_told_is_let_be(markup: str) -> None:

@@ -1,4 +1,4 @@
-// Clicks small images, as a visitor of a gallery does, and tells of which woven images a script has set src by then: their masters.
+// Clicks small images, as a visitor of a gallery does, and tells of which images a script has set src by then, by place in `state.js`.
 // No link is followed. The first argument says how many to click.
 const [most, done] = arguments;
 const stays = (event) => event.preventDefault();
@@ -7,6 +7,5 @@ const small = [...document.images].filter((image) => image.getClientRects().leng
 for (const image of small.slice(0, most)) image.click();
 requestAnimationFrame(() => requestAnimationFrame(() => {
   removeEventListener("click", stays, true);
-  const woven = [...(window.sarvelSet || [])].filter((image) => image.hasAttribute("data-woven"));
-  done([...new Set(woven.map((image) => image.getAttribute("data-master") || image.getAttribute("src") || ""))]);
+  done([...(window.sarvelSet || [])].map((image) => image.sarvelPlace).filter((place) => place !== undefined));
 }));

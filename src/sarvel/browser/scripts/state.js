@@ -1,7 +1,7 @@
 // What stands where on a page, in the order of `browser/page_state.py`. What Sarvel writes around an image is passed over, so that a
 // page before and after weaving has the same elements.
 const round = (number) => Math.round(number * 100) / 100;
-const skipped = "picture[data-woven], picture[data-woven] > source, p[data-woven], script, style, link, meta, template, noscript, svg *";
+const skipped = "picture, picture > source, p[data-woven], script, style, link, meta, template, noscript, svg *";
 
 function label(element) {
   const name = element.tagName.toLowerCase();
@@ -20,10 +20,12 @@ const boxes = elements.map((element) => {
   const box = element.getBoundingClientRect();
   return [label(element), round(box.x), round(box.y + scrollY), round(box.width), round(box.height)];
 });
-const images = [...document.images].map((image) => [
-  elements.indexOf(image), image.getAttribute("data-master") || image.getAttribute("src") || "", image.currentSrc,
-  image.naturalWidth, image.hasAttribute("data-woven"), contentWidth(image),
-]);
+const images = [...document.images].map((image, place) => {
+  image.sarvelPlace = place;
+  const src = image.getAttribute("src") || "";
+  const lists = [...(image.parentElement.matches("picture") ? image.parentElement.children : [image])].map((one) => one.srcset).join();
+  return [elements.indexOf(image), src, image.currentSrc, image.naturalWidth, contentWidth(image), lists];
+});
 
 // When the largest image of the first screen was all there, ms after the page was asked for.
 function largest() {

@@ -79,7 +79,7 @@ def _chosen(images: list[PageImage], name: str | None) -> list[PageImage]:
                 return attributes.get("id") == name[1:]
             case ".":
                 return name[1:] in attributes.get("class", "").split()
-        return name in (str(image.number), attributes.get("data-sarvel"))
+        return name in (str(image.number), image.slot)
 
     chosen = [image for image in images if meant(image)]
     if not chosen:
@@ -132,9 +132,8 @@ def _tell(console: Console, image: PageImage, results: list[Outcome], *, why: bo
 def _name(image: PageImage) -> str:
     """The name of an image for people: its slot and its file."""
     attributes = image.element.attributes
-    named = attributes.get("data-master", "") or attributes.get("src", "") or attributes.get("alt", "")
-    slot = attributes.get("data-sarvel")
-    return (f"{slot}  {_file_name(named)}" if slot else _file_name(named)) or "image"
+    named = image.master or attributes.get("src", "") or attributes.get("alt", "")
+    return (f"{image.slot}  {_file_name(named)}" if image.slot else _file_name(named)) or "image"
 
 
 def _file_name(url: str) -> str:
@@ -198,7 +197,7 @@ def _as_json(image: PageImage, results: list[Outcome]) -> dict[str, object]:
     return {
         "image": image.number,
         "line": image.line,
-        "slot": image.element.attributes.get("data-sarvel", ""),
+        "slot": image.slot,
         "master_bytes": image.master_bytes,
         "devices": [
             {

@@ -18,7 +18,15 @@ from sarvel.pages.weave.weaver import Woven, unweave
 from sarvel.pipeline.portions import Parts
 from sarvel.pipeline.render import make_placeholders
 from sarvel.pipeline.site import RequestedImages, ledger_of, read_asked
-from sarvel.pipeline.weave import WrittenPages, in_place, only_pages, unweave_plan, weave_plan, woven_pages
+from sarvel.pipeline.weave import (
+    WrittenPages,
+    in_place,
+    only_pages,
+    unweave_plan,
+    weave_plan,
+    without_marks,
+    woven_pages,
+)
 from sarvel.plan.read import Plan
 
 
@@ -28,6 +36,8 @@ def run(options: argparse.Namespace) -> int:
     plan = plan_of(options)
     with ledger_of(plan, warn, creates=not (options.dry_run or options.check), keeps=not options.check) as ledger:
         asked = only_pages(read_asked(plan, for_undo=options.undo), options.pages)
+        if options.marks == "none":
+            asked = without_marks(asked)
         if options.undo:
             return _undo(asked, ledger, options, console)
         parts = Parts(asked, ledger, as_it_stands=True)

@@ -57,13 +57,14 @@ def _picture(picture: PictureElement, text: str) -> Iterator[Finding]:
         if value_of(picture.tag, name) is not None:
             words = f"this picture has a {name}, which browsers ignore"
             yield Finding("attribute-on-picture", *span_of(picture.tag, name), words)
-    for tag in picture.images[1:]:
+    tags = [image.tag for image in picture.images]
+    for tag in tags[1:]:
         yield Finding("several-images", tag.start, tag.end, "this picture holds another img already")
-    if picture.images and picture.sources:
-        inner = _COMMENT.sub("", text[picture.tag.end : picture.images[0].start])
+    if tags and picture.sources:
+        inner = _COMMENT.sub("", text[picture.tag.end : tags[0].start])
         if (found := _ELEMENT.search(inner)) and not holds_code(inner):
             words = f"this img is inside a {found.group(1).lower()}, not directly in its picture"
-            yield Finding("img-not-a-child", picture.images[0].start, picture.images[0].end, words)
+            yield Finding("img-not-a-child", tags[0].start, tags[0].end, words)
 
 
 def _spelling(tag: Tag, text: str) -> Iterator[Finding]:

@@ -71,7 +71,7 @@ def _place(spans: list[tuple[int, int, int]], at: int) -> tuple[int, int] | None
 
 def _spans(page: Document) -> list[tuple[int, int, int]]:
     """Start and end offsets of all tags that count for an image, each with the image's number."""
-    pictures = {picture.images[0].start: picture for picture in page.pictures if picture.images}
+    pictures = {picture.images[0].tag.start: picture for picture in page.pictures if picture.images}
     spans = []
     for image in page.images:
         picture = pictures.get(image.tag.start)

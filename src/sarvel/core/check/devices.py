@@ -62,7 +62,7 @@ def check_devices(page: Document, context: Context) -> Iterator[Finding]:
 
 def _outcomes(image: Image, context: Context) -> list[_Outcome]:
     element = image.element
-    slot = context.slots.get(value_of(image.tag, "data-sarvel") or "")
+    slot = context.slots.get(image.slot)
     outcomes = []
     for visits in context.audience:
         found = pick(element, visits.device)
@@ -132,7 +132,7 @@ def _where(tag: Tag) -> tuple[int, int]:
 
 def _against_slot(image: Image, context: Context) -> Iterator[Finding]:
     """Findings about a sizes that contradicts the plan's slot."""
-    slot = context.slots.get(value_of(image.tag, "data-sarvel") or "")
+    slot = context.slots.get(image.slot)
     if not slot:
         return
     for visits in context.audience:

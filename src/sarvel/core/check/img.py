@@ -14,7 +14,7 @@ from sarvel.core.html.images import names_a_file
 from sarvel.core.html.page_styles import PageStyles
 from sarvel.core.html.pieces import added, piece_edit
 from sarvel.core.html.srcset import parse_srcset
-from sarvel.core.html.tags import Tag, master_of
+from sarvel.core.html.tags import Tag
 from sarvel.core.html.template_code import holds_code
 
 _PLAIN_HTTP = re.compile(r"http://(?!localhost\b|127\.|\[::1\])", re.IGNORECASE)
@@ -168,8 +168,13 @@ def _format(image: Image, lookup: FileLookup) -> Iterator[Finding]:
     types = set(map(type_of, image.sources))
     urls += [one.url for source in image.sources for one in parse_srcset(value_of(source, "srcset") or "")]
     urls = [url for url in urls if url]
-    settled = master_of(tag) is not None  # the plan's formats, less the ones that do not pay
-    if urls and all(map(_OLD.search, urls)) and not types & set(_MODERN) and not settled and not _light(urls, lookup):
+    if (
+        urls
+        and all(map(_OLD.search, urls))
+        and not types & set(_MODERN)
+        and not image.master
+        and not _light(urls, lookup)
+    ):
         yield Finding("no-modern-format", tag.start, tag.end, "this img is offered as JPEG or PNG alone")
 
 
@@ -185,7 +190,7 @@ def _loading(page: Document, styles: PageStyles, lookup: FileLookup) -> Iterator
         yield Finding("many-urgent-images", *span_of(tag, "fetchpriority"), "another image of this page is urgent, too")
     for image in page.images:
         loading = (value_of(image.tag, "loading") or "").strip().lower()
-        by_plan = master_of(image.tag) is not None  # whose slot says when it is loaded
+        by_plan = bool(image.master)  # whose slot says when it is loaded
         first = image.number == 1 and page.whole and loading == "lazy" and _large(image) and not by_plan
         if first and not _below_much_text(page, image) and not _closed(image, styles):
             yield Finding("first-image-lazy", *span_of(image.tag, "loading"), "the first image of this page is lazy")

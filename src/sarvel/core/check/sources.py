@@ -44,7 +44,7 @@ def check_sources(page: Document, lookup: FileLookup) -> Iterator[Finding]:
         if not picture.images:
             yield Finding("picture-without-img", picture.tag.start, picture.tag.end, "this picture holds no img")
         for tag in picture.late:
-            edits = _moved(page.text, tag, picture.images[0])
+            edits = _moved(page.text, tag, picture.images[0].tag)
             words = "this source comes after the img"
             yield Finding("img-not-last", tag.start, tag.end, words, "", edits)
         for tag in (*picture.sources, *picture.late):

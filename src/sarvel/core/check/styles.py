@@ -51,7 +51,7 @@ def check_page_styles(page: Document, styles: PageStyles, context: Context) -> I
     for picture in page.pictures:
         if picture.is_woven and (missed := styles.missed_in_picture(picture)):
             words = f"the rule {missed} meant this img, and does not in its picture"
-            yield Finding("missed-in-picture", picture.images[0].start, picture.images[0].end, words)
+            yield Finding("missed-in-picture", picture.images[0].tag.start, picture.images[0].tag.end, words)
 
 
 def check_sheet(css: str, lookup: FileLookup, start: int = 0) -> Iterator[Finding]:

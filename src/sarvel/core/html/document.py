@@ -10,7 +10,8 @@ from dataclasses import dataclass, field
 
 from sarvel.core.html.dialect import HTML, Dialect
 from sarvel.core.html.images import ImageElement
-from sarvel.core.html.tags import VOID, Attribute, Tag, Wanted, master_of
+from sarvel.core.html.master_attribute import master_of
+from sarvel.core.html.tags import VOID, Attribute, Tag, Wanted
 from sarvel.core.html.template_code import closing, holds_code
 
 # Media Queries 4, section 2.3: types other than screen and all, deprecated ones too.
@@ -39,11 +40,15 @@ class Image:
     Attributes:
         sources: those of its picture that are before it, in order.
         number: its place among the page's images, from 1.
+        slot: the slot that it is for; "" if nothing names one.
+        master: the file that its author named, if it is woven; else "".
     """
 
     tag: Tag
     sources: Sequence[Tag]
     number: int
+    slot: str = ""
+    master: str = ""
 
     @property
     def tags(self) -> tuple[Tag, ...]:
@@ -53,7 +58,7 @@ class Image:
     @property
     def is_ask(self) -> bool:
         """Tells whether it asks for a slot of the plan, and is not woven yet."""
-        return self.tag.get("data-sarvel") is not None and master_of(self.tag) is None
+        return self.tag.get("data-sarvel") is not None and not self.master
 
     @functools.cached_property
     def element(self) -> ImageElement:
@@ -73,17 +78,17 @@ class PictureElement:
     tag: Tag
     sources: list[Tag] = field(default_factory=list)
     late: list[Tag] = field(default_factory=list)
-    images: list[Tag] = field(default_factory=list)
+    images: list[Image] = field(default_factory=list)
 
     @property
     def is_woven(self) -> bool:
         """Tells whether Sarvel wrote it."""
-        return self.tag.get("data-woven") is not None
+        return any(image.master for image in self.images)
 
     @property
     def end(self) -> int:
         """End offset of the last of its tags that count for an image."""
-        return max(tag.end for tag in (self.tag, *self.sources, *self.late, *self.images))
+        return max(tag.end for tag in (self.tag, *self.sources, *self.late, *(image.tag for image in self.images)))
 
 
 @dataclass
@@ -120,6 +125,14 @@ class Document:
         """The addresses of the stylesheets that it links to, less those for print alone and the like."""
         links = (link for link in self.links if "stylesheet" in (value_of(link, "rel") or "").lower().split())
         return [value_of(link, "href") or "" for link in links if not is_off_screen(value_of(link, "media"))]
+
+    @property
+    def woven(self) -> list[tuple[int, int]]:
+        """Start and end offsets of the elements of images that Sarvel wrote, in order."""
+        spans = {picture.tag.start: (picture.tag.start, picture.end) for picture in self.pictures if picture.is_woven}
+        inside = {image.number for picture in self.pictures if picture.is_woven for image in picture.images}
+        lone = [image.tag for image in self.images if image.master and image.number not in inside]
+        return sorted([*spans.values(), *((tag.start, tag.end) for tag in lone)])
 
 
 def is_off_screen(media: str | None) -> bool:
@@ -229,9 +242,16 @@ def _put(page: Document, tag: Tag, inside: _Open) -> None:
             _source(page, tag, child=inside.names == ["picture"])
         case "img":
             sources = page.pictures[-1].sources if inside.names == ["picture"] else ()
-            page.images.append(Image(tag, tuple(sources), len(page.images) + 1))
+            image = Image(
+                tag,
+                tuple(sources),
+                len(page.images) + 1,
+                value_of(tag, "data-sarvel") or "",
+                master_of(tag) or "",
+            )
+            page.images.append(image)
             if inside.names:
-                page.pictures[-1].images.append(tag)
+                page.pictures[-1].images.append(image)
         case "meta":
             page.metas.append(tag)
         case "link":

@@ -26,7 +26,7 @@ if TYPE_CHECKING:
     from cssselect2.compiler import CompiledSelector
 
 _PLACE = "data-sarvel-place"  # of tags, while a tree is made
-_FONTS = re.compile(r"font", re.IGNORECASE)  # an address of a sheet that only brings type
+_FONTS = re.compile(r"font|icon", re.IGNORECASE)  # an address of a sheet that only brings type, or icons as type
 _BY_PLACE = re.compile(r"[>+~]|:(?:first|last|only|nth|empty|has)\b|:(?:first|last|only|nth)-", re.IGNORECASE)
 _PHYSICAL = {  # CSS Logical Properties 1, section 4.1, in horizontal writing
     "inline-size": "width",
@@ -107,7 +107,7 @@ class PageStyles:
 
     @functools.cached_property
     def complete(self) -> bool:
-        """Tells whether all stylesheets are at hand; sheets that only bring fonts do not count.
+        """Tells whether all stylesheets are at hand; sheets that only bring fonts or icons do not count.
 
         Of a part of a page, which names none, it is not known what the whole will have.
         """
@@ -176,7 +176,8 @@ class PageStyles:
 
     def missed_in_picture(self, picture: PictureElement) -> str:
         """The selector of a rule that would mean the img of a woven picture if it stood alone; "" if none would."""
-        return next((self._missed[image.start] for image in picture.images if image.start in self._missed), "")
+        starts = (image.tag.start for image in picture.images)
+        return next((self._missed[start] for start in starts if start in self._missed), "")
 
     def _outwards(self, tag: Tag) -> Iterator[ElementWrapper]:
         element = self._elements.get(tag.start)
@@ -260,8 +261,8 @@ class PageStyles:
     @functools.cached_property
     def _missed(self) -> Mapping[int, str]:
         """Selectors that mean images of woven pictures only without the picture, by image."""
-        woven = {one.images[0].start: one for one in self._page.pictures if one.is_woven and one.images}
-        elements = [lone(one.images[0].name, one.images[0].values()) for one in woven.values()]
+        woven = {one.images[0].tag.start: one for one in self._page.pictures if one.is_woven}
+        elements = [lone(one.images[0].tag.name, one.images[0].tag.values()) for one in woven.values()]
         tests = [
             (css, reach.compiled)
             for css in dict.fromkeys(one.selector for one in self.declarations if _BY_PLACE.search(one.selector))

@@ -278,9 +278,6 @@ def _line_starts(text: str) -> list[int]:
     return [0, *(found.end() for found in _LINE_END.finditer(text))]
 
 
-MASTERS = {"data-master": "src", "data-master-bound": ":src", "data-master-v-bind": "v-bind:src"}
-"""Attributes of a woven img that hold the author's `src`, and the author's names of them."""
-
 COMPONENT = "SarvelPicture"
 """What a woven script calls in place of an img; see `pages.restore.component_tags`."""
 
@@ -288,11 +285,6 @@ COMPONENT = "SarvelPicture"
 def is_call(tag: Tag) -> bool:
     """Tells whether a tag calls that component."""
     return tag.name == COMPONENT.lower()
-
-
-def master_of(tag: Tag) -> Attribute | None:
-    """The attribute of a woven img that names its master; None if it is not woven."""
-    return next((found for name in MASTERS if (found := tag.get(name))), None)
 
 
 def classes_of(tag: Tag) -> list[str]:

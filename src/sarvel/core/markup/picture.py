@@ -15,6 +15,7 @@ from sarvel.core.edition.rendition import Rendition
 _ONE_SHAPE = 1.01  # shapes that differ by less are one: rounding to whole px differs by as much
 _NEARLY = 0.98  # of the shown width, among which the most exact ratio is looked for
 
+_UNSEEN = 0.05  # CSS px; browsers lay out in 64ths of one
 _LAPTOP = Device(1440, 900, 1)  # docs/inside.md, "Markup": src is sharp on a 1x laptop
 
 
@@ -37,12 +38,14 @@ class Room:
     Attributes:
         kind: "ratio" in a style, "size" by width and height, or "none".
         ratio: width and height of the shape that most visits meet.
+        exact: of the master, whole, if its files round that by so much that a box would change; None if not.
         cropped: whether the plan asks for another shape than the master's.
         height: whether a style must say that the height follows the width, because no stylesheet is known to do so.
     """
 
     kind: Literal["ratio", "size", "none"]
     ratio: tuple[int, int]
+    exact: tuple[int, int] | None = None
     cropped: bool = False
     height: bool = False
 
@@ -108,7 +111,17 @@ def room_of(picture: Picture) -> Room:
     kind = said or ("ratio" if is_one_shape else "size")
     ratio = _ratio(max(picture.crops, key=_visited))
     cropped = any(crop.rule.ratio is not None or crop.by_hand for crop in picture.crops)
-    return Room(kind, ratio, cropped, height=not said and not is_one_shape)
+    exact = None if cropped or kind == "none" else _exact(picture)
+    return Room(kind, ratio, exact, cropped, height=not said and not is_one_shape)
+
+
+def _exact(picture: Picture) -> tuple[int, int] | None:
+    """Width and height of a master, in lowest terms, if a file's rounded height changes a box by more than nobody sees."""
+    width, height = picture.master.width, picture.master.height
+    common = math.gcd(width, height)
+    shown = max(picture.slot.shown.on(visits.device) for crop in picture.crops for visits in crop.visits)
+    off = max(abs(one.height / one.width - height / width) for one in picture.renditions())
+    return (width // common, height // common) if off * shown > _UNSEEN else None
 
 
 def _ratio(crop: Crop) -> tuple[int, int]:
@@ -137,10 +150,12 @@ def style_rules(pictures: Iterable[Picture], backgrounds: Mapping[str, str], add
         backgrounds: of placeholders, by key.
         address: how the stylesheet reaches the files; images are found by the end of theirs.
     """
-    rules = [":where(picture[data-woven]) { display: contents }"]
+    rules: list[str] = []
+    images: list[str] = []
     for picture in pictures:
         name, room = address.of(picture, picture.crops[-1], fallback(picture)), room_of(picture)
         image = f'img[src$="/{name}"], img[src="{name}"]'
+        images.append(image)
         if room.height:
             rules.append(f":where({image}) {{ height: auto }}")
         for crop in reversed(picture.crops):  # of rules the last that holds wins, of sources the first
@@ -150,6 +165,8 @@ def style_rules(pictures: Iterable[Picture], backgrounds: Mapping[str, str], add
                 said.append(f"{image} {{ background: {background} }}")
             media = crop.rule.media.css
             rules += [f"@media {media} {{ {rule} }}" if media else rule for rule in said]
+    if images:  # laid out as if the picture were not there, as a child of a flex container perhaps
+        rules.insert(0, f":where(picture:has(> :is({', '.join(images)}))) {{ display: contents }}")
     return "".join(f"{rule}\n" for rule in rules)
 
 

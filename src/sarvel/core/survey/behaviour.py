@@ -106,7 +106,7 @@ def _told(part: _Part, left: Sequence[_Part], rest: Sequence[LocalImage]) -> tup
 
 
 def _named(image: LocalImage) -> str:
-    return value_of(image.image.tag, "data-sarvel") or ""
+    return image.image.slot
 
 
 def _kind(image: LocalImage, behaviour: Behaviour) -> tuple[object, ...]:

@@ -9,9 +9,10 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
 from sarvel.core.html.document import Image, value_of
+from sarvel.core.html.master_attribute import MASTERS
 from sarvel.core.html.selector import parse_selector
 from sarvel.core.html.sizes import parse_sizes
-from sarvel.core.html.tags import MASTERS, Tag, classes_of
+from sarvel.core.html.tags import Tag, classes_of
 from sarvel.core.layout.fitted import Fitted
 from sarvel.core.survey.traits import Traits
 

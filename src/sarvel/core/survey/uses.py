@@ -117,7 +117,7 @@ def _addresses(image: Image) -> dict[str, int]:
 
 def _shown(image: Image, slots: Mapping[str, Slot]) -> Callable[[Device], float | None]:
     """The shown width of an image without `sizes`: from its slot, its style or its width attribute."""
-    slot = slots.get(value_of(image.tag, "data-sarvel") or "")
+    slot = slots.get(image.slot)
     if slot:
         return slot.shown.on
     width = (value_of(image.tag, "width") or "").strip()

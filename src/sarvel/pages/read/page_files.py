@@ -33,6 +33,7 @@ class PageFile:
         dialect: how it is read and written.
         slot: the slot of its images that name none; None where those are not ours.
         top: the folder that it is written below; None where it is woven in place.
+        marked: whether its woven markup says what it was, so that it can be woven again and taken back.
     """
 
     source: Path
@@ -40,6 +41,7 @@ class PageFile:
     dialect: Dialect = HTML
     slot: str | None = None
     top: Path | None = None
+    marked: bool = True
 
 
 @dataclass(frozen=True)
@@ -99,10 +101,9 @@ def find_pages(
             )
         for file in found:
             dialect = dialect_of(file.name, dialects) or (HTML if file == folder / pattern else None)
-            name = seen_from(folder, file)
-            matched = [one for one in content if matches(one, name)] if dialect else []
-            slot = content[max(matched, key=len)] if matched else None
-            page = PageFile(file, woven / file.relative_to(base) if woven else file, dialect or HTML, slot, woven)
+            slot, matched = _slot(file, folder, content if dialect else {})
+            target = woven / file.relative_to(base) if woven else file
+            page = PageFile(file, target, dialect or HTML, slot, woven, marked=woven is None)
             if dialect or not _is_private(file.relative_to(base)):
                 (pages if dialect else others).setdefault(file, page)
             for one in matched:
@@ -110,6 +111,25 @@ def find_pages(
     for one in unused:
         raise PlanError.at(where("content", one), "no page lies there", "add its folder to site.pages, or correct it")
     return list(pages.values()), list(others.values()) if woven else []
+
+
+def source_of(
+    target: Path, folder: Path, patterns: Iterable[str], woven: Path | None, dialects: Mapping[str, str] = _NOTHING,
+    content: Mapping[str, str] = _NOTHING,
+) -> PageFile | None:  # fmt: skip
+    """The page that one in the woven folder was written from; None of any other file. Arguments as of `find_pages`."""
+    name = _below(_flat(str(target)), _flat(str(woven))) if woven else None
+    sources = (base_of(folder, pattern) / name for pattern in patterns) if name else iter(())
+    source = next(filter(is_file, sources), None)
+    dialect = dialect_of(target.name, dialects) or HTML
+    return PageFile(source, target, dialect, _slot(source, folder, content)[0], woven) if source else None
+
+
+def _slot(file: Path, folder: Path, content: Mapping[str, str]) -> tuple[str | None, list[str]]:
+    """The slot of a page's images that name none, and the patterns that mean the page; the longest counts."""
+    name = seen_from(folder, file)
+    matched = [one for one in content if matches(one, name)]
+    return (content[max(matched, key=len)] if matched else None), matched
 
 
 def seen_from(folder: Path, file: Path) -> str:

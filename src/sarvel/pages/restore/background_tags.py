@@ -15,10 +15,11 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from sarvel.core.html.dialect import Dialect
+from sarvel.core.html.master_attribute import MARK
 from sarvel.core.html.tags import Attribute, Tag
 from sarvel.core.html.template_code import holds_code
 from sarvel.core.markup.backgrounds import BackgroundFiles
-from sarvel.pages.restore.marks import MARK, digest_of
+from sarvel.pages.restore.marks import digest_of
 
 WAS_STYLE = "data-was-style"
 _MAY_BE = re.compile(r"\bstyle\s*=[^>]*\burl\(", re.IGNORECASE)

@@ -3,13 +3,13 @@
 A woven block holds the author's own tag, so nothing else is needed to restore it byte for byte:
 
     <img data-sarvel="card" src="masters/boat.jpg" alt="The boat" />            the author's tag
-    <picture data-woven>
+    <picture>
       <source …>
-      <img data-sarvel="card" data-master="masters/boat.jpg" alt="The boat"     the same, attributes set aside
-        src="…" data-woven="…" srcset="…" loading="lazy" … />                   and behind them ours, from src on
+      <img data-sarvel="card" data-woven="masters/boat.jpg#…" alt="The boat"    the same, attributes set aside
+        src="…" srcset="…" loading="lazy" … />                                  and behind them ours, from src on
     </picture>
 
-An attribute that would contradict ours is set aside by renaming it in place: `src` as `data-master`, others with
+An attribute that would contradict ours is set aside by renaming it in place: `src` as `data-woven`, others with
 `data-was-` in front. So from our `src` on, all attributes of the names in `OURS` are Sarvel's, and none before it is.
 Whether they are still as they were written, a mark tells (see `marks`).
 An attribute that decides whether or how often the image is there is set aside too, and is on the picture instead.
@@ -33,17 +33,16 @@ from typing import Protocol
 
 from sarvel.core.html.dialect import HTML, Dialect
 from sarvel.core.html.markdown_call import image_of
+from sarvel.core.html.master_attribute import MASTERS, is_marked, master_of, unmarked
 from sarvel.core.html.srcset import widest
 from sarvel.core.html.tags import (
     COMPONENT,
-    MASTERS,
     Attribute,
     Tag,
     Wanted,
     is_call,
     line_and_column,
     line_end,
-    master_of,
     read_tag,
     words_of,
 )
@@ -78,7 +77,7 @@ _LINE_END = re.compile(r"[\r\n]")
 BOUND = (":", "v-bind:")
 _OURS = Wanted(frozenset({"img", "picture", COMPONENT.lower()}))
 _NESTED = Notice(
-    Kind.IMAGE, "", "stands inside a picture element", "Sarvel writes the picture itself, so take that one away"
+    Kind.IMAGE, "", "stands inside a picture element", "Sarvel writes the picture itself, so put your img in its place"
 )
 _UNREADABLE = Notice(
     Kind.IMAGE,
@@ -207,7 +206,6 @@ def _places(page: str, tags: Iterable[Tag], *, mapped: bool) -> Iterator[_Place]
     picture: Tag | None = None  # the picture element that is open
     inner: Tag | None = None  # the img of ours in it, if it is a woven one
     for tag in tags:
-        is_woven = picture is not None and picture.get("data-woven") is not None
         if tag.name == "picture":
             if picture and inner:
                 whole = _in_paragraph(page, picture.start, tag.end)
@@ -215,9 +213,9 @@ def _places(page: str, tags: Iterable[Tag], *, mapped: bool) -> Iterator[_Place]
             picture, inner = (None if tag.closing else tag), None
         elif tag.closing:
             continue
-        elif is_woven and _is_ours(tag):
+        elif picture and _is_woven(tag):
             inner = inner or tag
-        elif not is_woven and (_is_ours(tag) or (mapped and not picture)):
+        elif _is_ours(tag) or (mapped and not picture):
             whole = _in_paragraph(page, tag.start, tag.end + len(_end_tag(page, tag)))
             yield *whole, tag, _NESTED if picture else None
     if picture and inner:
@@ -260,7 +258,11 @@ def _is_own_call(tag: Tag) -> bool:
 
 
 def _is_ours(tag: Tag) -> bool:
-    return tag.get("data-sarvel") is not None or master_of(tag) is not None or (tag.short and is_call(tag))
+    return tag.get("data-sarvel") is not None or _is_woven(tag)
+
+
+def _is_woven(tag: Tag) -> bool:
+    return master_of(tag) is not None or tag.get(marks.WAS_MARKDOWN) is not None or (tag.short and is_call(tag))
 
 
 class Span(Protocol):
@@ -400,7 +402,10 @@ def _without_ours(page: str, tag: Tag) -> str:
         elif attribute.name == WAS_OBJECT:
             parts += [between, f"style={attribute.value}"]
         else:
-            parts += [between, _name_before(attribute.name), behind_name(page, attribute)]
+            behind = behind_name(page, attribute)
+            if is_marked(attribute.name):
+                behind = unmarked(behind)[0]
+            parts += [between, _name_before(attribute.name), behind]
         at = attribute.end
     return "".join([*parts, page[at : tag.end]])
 
@@ -423,10 +428,9 @@ def behind_name(text: str, attribute: Attribute) -> str:
 
 def _name_before(name: str) -> str:
     """The author's name of an attribute that may have been set aside."""
-    if name.lower() == "data-master":
-        return recased("src", 0, name[5:8])
     if name.lower() in MASTERS:
-        return MASTERS[name.lower()]
+        author = MASTERS[name.lower()]
+        return recased("src", 0, name[5:8]) if author == "src" else author
     return name[len(WAS) :] if name.lower().startswith(WAS) and name != marks.WAS_MARKDOWN else name
 
 

@@ -1,9 +1,9 @@
 """Marks: by which a woven block shows whether anyone has changed in it what Sarvel wrote.
 
-The attribute `data-woven` of a woven img holds digests of four things: of the markup that hangs together (the elements,
-their attributes, and that nothing stands between them), of the alt that came from the plan, of the style of a placeholder,
-and of how the image is loaded. What an author writes on the img itself is in none of them, and neither are line breaks and
-quotes, which formatters change.
+The mark of a woven img (see `core.html.master_attribute`) holds digests of four things: of the markup that hangs together (the
+elements, their attributes, and that nothing stands between them), of the alt that came from the plan, of the style of a
+placeholder, and of how the image is loaded. What an author writes on the img itself is in none of them, and neither are line
+breaks and quotes, which formatters change.
 
 An alt, a new style or a way of loading that was changed is the author's from then on. Other changes cannot be
 kept when the block is woven again; such a block is not changed, and is reported.
@@ -18,14 +18,14 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
 from sarvel.core.html.dialect import Dialect
+from sarvel.core.html.master_attribute import MARK, author_value, mark_in
 from sarvel.core.html.tags import Attribute, Tag, Wanted
 
-MARK = "data-woven"
 WAS_MARKDOWN = "data-was-markdown"
 
 _CONNECTED = ("srcset", "sizes", "width", "height")
 _LOADING = ("loading", "decoding", "fetchpriority")
-OURS = frozenset({"src", MARK, "alt", "style", *_CONNECTED, *_LOADING})
+OURS = frozenset({"src", "alt", "style", *_CONNECTED, *_LOADING})
 """Names of attributes of an img that are Sarvel's from its `src` on."""
 
 _WRITTEN = Wanted(frozenset({"picture", "source", "img"}))
@@ -146,7 +146,7 @@ def _parts(text: str, dialect: Dialect) -> _Parts:
     for one in ours:
         values.setdefault(one.name.lower(), one.value if one.name.lower() == "alt" else _normal(one.value))
     return _Parts(
-        values.get(MARK),
+        mark_in(image) if image else None,
         connected,
         "; ".join(strange),
         values.get("alt"),
@@ -176,8 +176,8 @@ def _connected_of_image(text: str, image: Tag) -> Iterator[str]:
     counted = image.attributes if whole else ours
     names = [one.name.lower() for one in counted]
     for one, name in zip(counted, names, strict=True):
-        if name != MARK and (whole or name in ("src", *_CONNECTED) or names.count(name) > 1):
-            yield f"{name}={_normal(one.value)}"
+        if whole or name in ("src", *_CONNECTED) or names.count(name) > 1:
+            yield f"{name}={_normal(author_value(one))}"
     if whole and (
         code := _code_within(text, image)
     ):  # the author's own text is in an attribute, and has no room for it

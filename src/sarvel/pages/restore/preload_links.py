@@ -13,11 +13,12 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 from sarvel.core.html.dialect import Dialect
+from sarvel.core.html.master_attribute import MARK
 from sarvel.core.html.tags import Tag, Wanted, line_and_column, read_tag
 from sarvel.core.markup.preload import Preload
 from sarvel.core.quoted import escaped
 from sarvel.notices import Kind, Notice
-from sarvel.pages.restore.marks import MARK, digest_of
+from sarvel.pages.restore.marks import digest_of
 
 _LINKS = Wanted(frozenset({"link", "img", "picture"}))  # what directly follows a link may be another, or something else
 _EDITED = Notice(

@@ -47,12 +47,11 @@ export function SarvelPicture({ of, first, alt, style, ...author }PROPS) {
   const size = said ? {} : picture.size;
   const ratio = said < 2 && picture.ratio ? { aspectRatio: picture.ratio } : {};
   return (
-    <picture data-woven="" PICTURE>
+    <picture PICTURE>
       {picture.sources.map(({ width, height, ...source }, number) => (
         <source key={number} {...source} {...(size && !said ? { width, height } : {})} hidden />
       ))}
       <img
-        data-woven=""
         {...picture.image}
         {...size}
         {...(first ? { fetchPriority: "high" } : {})}

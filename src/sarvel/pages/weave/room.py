@@ -49,13 +49,16 @@ class RoomHere:
     style: Mapping[str, str] = field(default_factory=dict)
 
 
-def room_in(author: Tag, markup: Markup) -> RoomHere:
+def room_in(author: Tag, markup: Markup, *, bare: bool = False) -> RoomHere:
     """Works out how room is kept for an img.
 
     Args:
         author: the img as its author wrote it.
+        bare: whether it surely has no padding, border or ratio of a stylesheet's.
     """
     room = markup.room
+    if bare and room.exact and not (markup.room.kind == "size" and room.height):
+        return RoomHere(style={"aspect-ratio": f"{room.exact[0]}/{room.exact[1]}"})
     said = [name for name in ("width", "height") if any(author.get(form + name) for form in ("", *BOUND))]
     ratio = {"aspect-ratio": f"auto {room.ratio[0]}/{room.ratio[1]}"}
     if room.kind == "none":

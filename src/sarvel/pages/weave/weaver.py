@@ -10,6 +10,7 @@ from dataclasses import dataclass, replace
 from sarvel.core.address.address import Address
 from sarvel.core.css.device import Device
 from sarvel.core.edition.compose import Edition, Picture
+from sarvel.core.html.master_attribute import MARK
 from sarvel.core.html.tags import COMPONENT, line_and_column, read_tag
 from sarvel.core.markup.backgrounds import background_files
 from sarvel.core.markup.picture import Markup, write_markup
@@ -22,12 +23,13 @@ from sarvel.pages.restore.background_tags import background_woven
 from sarvel.pages.restore.blocks import Block, Span, blocks, replaced
 from sarvel.pages.restore.component_tags import import_place
 from sarvel.pages.restore.marks import DIGITS as MARK_DIGITS
-from sarvel.pages.restore.marks import MARK
 from sarvel.pages.restore.preload_links import PreloadPlace
 from sarvel.pages.restore.read_back import first_lost
 from sarvel.pages.weave.component import component_tag
+from sarvel.pages.weave.finished import finished
 from sarvel.pages.weave.output_address import Addresses
 from sarvel.pages.weave.partials import partial_name
+from sarvel.pages.weave.surroundings import UNKNOWN, Surroundings
 from sarvel.pages.weave.write import has_words, render_block
 
 _DAMAGED = Notice(
@@ -49,7 +51,7 @@ _LEFT = Notice(
     "woven markup that cannot be read, and stays: it is in a comment, a script or a damaged tag",
     "mend that, or remove it",
 )
-_MARK = re.compile(rf"""{MARK}\s*=\s*["']?[0-9a-f]{{{MARK_DIGITS}}}\b""", re.IGNORECASE)
+_MARK = re.compile(rf"{MARK}[a-z-]*\s*=[^<>]{{0,500}}?#[0-9a-f]{{{MARK_DIGITS}}}\b", re.IGNORECASE)
 _NO_LETTER = re.compile(r"[\x00-\x08\x0b\x0c\x0e-\x1f\ufffe\uffff]")  # XML 1.0, section 2.2
 _TWICE = Notice(Kind.IMAGE, "", "a second place for preload links", "one is enough, take this away")
 
@@ -91,6 +93,7 @@ def weave(
     backgrounds: Mapping[str, str] | None,
     known: dict[tuple[Address, str, str], Markup],
     *,
+    surroundings: Surroundings | None = None,
     leaves_alt: bool = False,
 ) -> Woven:
     """Puts the Edition's markup into a page. A tag that cannot be woven is not changed.
@@ -100,6 +103,7 @@ def weave(
         unmade: slot and master of pictures whose files are not all there: a page must not point at them.
         backgrounds: of placeholders, by key; None leaves them out of the markup.
         known: markup that was written before, by address, slot and master; more is put in.
+        surroundings: of its images; None if nothing is known of the page's stylesheets.
         leaves_alt: whether images without words are woven all the same.
     """
     of_page = addresses.of_page(page.file.target, page.text.text, [block.src or "" for block in page.blocks])
@@ -126,9 +130,9 @@ def weave(
         if markup.urgent and ask is not urgent:
             markup = replace(markup, urgent=False)
         call = _call(page, ask.block, picture, markup, addresses) if address == addresses.rooted else None
-        changes.append(
-            (ask.block, call or render_block(page.text.text, ask.block, markup, picture.alt, page.file.dialect))
-        )
+        around = surroundings.of(ask.block) if surroundings else UNKNOWN
+        text = call or render_block(page.text.text, ask.block, markup, picture.alt, page.file.dialect, around)
+        changes.append((ask.block, text))
         if ask is urgent:
             first = preloads(picture, address)
     count = len(changes)
@@ -142,12 +146,19 @@ def weave(
     faults += _told(
         page, ((one, one.fault or (_TWICE if number else None)) for number, one in enumerate(page.preload_places))
     )
-    calls = any(f"<{COMPONENT}" in new for _, new in changes)
-    text = replaced(page.text.text, changes)
-    text = _with_import(text, page, addresses.of_component(page.file.target) if calls else "")
+    text = _with_changes(page, changes, addresses)
     if page.file.dialect.name == "xhtml" and _is_xml(page.text.text) and not _is_xml(text):
         return Woven(page, page.text.text, 0, (*faults, _NO_XML.within(page.file.source)))
     return Woven(page, text, count, tuple(faults))
+
+
+def _with_changes(page: Page, changes: list[tuple[Span, str]], addresses: Addresses) -> str:
+    """The text of a page with its blocks replaced."""
+    if not page.file.marked:
+        changes = [(one, finished(new, page.file.dialect)) for one, new in changes]
+    calls = any(f"<{COMPONENT}" in new for _, new in changes)
+    text = replaced(page.text.text, changes)
+    return _with_import(text, page, addresses.of_component(page.file.target) if calls else "")
 
 
 def _call(page: Page, block: Block, picture: Picture, markup: Markup, addresses: Addresses) -> str | None:
@@ -276,7 +287,7 @@ def _broken(page: Page, blocks_: Iterable[Block]) -> Iterator[Notice]:
     return (
         one.fault.within(f"{page.file.source}:{one.line}:{one.column}")
         for one in blocks_
-        if one.fault and "data-master" in text[one.start : one.end]
+        if one.fault and MARK in text[one.start : one.end]
     )
 
 

@@ -7,7 +7,8 @@ from collections.abc import Container, Mapping, Sequence
 
 from sarvel.core.html.dialect import DIALECTS, HTML, Dialect
 from sarvel.core.html.images import names_a_file
-from sarvel.core.html.tags import MASTERS, Tag, line_end, read_tag
+from sarvel.core.html.master_attribute import MARK, MASTERS, marked
+from sarvel.core.html.tags import Tag, line_end, read_tag
 from sarvel.core.html.template_code import braces
 from sarvel.core.markup.picture import Markup, Source
 from sarvel.core.quoted import escaped, literal
@@ -21,8 +22,9 @@ from sarvel.pages.restore.blocks import (
     recased,
     with_attributes,
 )
-from sarvel.pages.restore.marks import MARK, mark_of
+from sarvel.pages.restore.marks import mark_of
 from sarvel.pages.weave.room import CONTENTS, RoomHere, room_in, styled
+from sarvel.pages.weave.surroundings import UNKNOWN, Around
 
 # What component frameworks and shadow trees read on an element to tell whether, how often or where it is there.
 _MOVED = ("v-if", "v-else-if", "v-else", "v-for", "v-slot", "key", ":key", "v-bind:key", "slot", "x-if", "x-for")
@@ -38,11 +40,14 @@ _SET_ASIDE = {author: ours for ours, author in MASTERS.items()}
 _CAMEL = {"srcset": "srcSet", "fetchpriority": "fetchPriority"}
 
 
-def render_block(page: str, block: Block, markup: Markup, alt: str | None, dialect: Dialect = HTML) -> str:
+def render_block(
+    page: str, block: Block, markup: Markup, alt: str | None, dialect: Dialect = HTML, around: Around = UNKNOWN
+) -> str:
     """The finished text of a block.
 
     Args:
         page: the page that it is in, for its line ends.
+        around: what is known of the page's styles there.
         alt: the words to write in place of the author's, if there are any; None leaves these.
     """
     line = None if block.one_line else line_end(page) + block.indent
@@ -51,12 +56,12 @@ def render_block(page: str, block: Block, markup: Markup, alt: str | None, diale
 
     def written(mark: str) -> str:
         text = _written_out(
-            block.image, markup, said, line, dialect, mark=mark, line_break=block.line_break, apart=apart
+            block.image, markup, said, line, dialect, mark=mark, line_break=block.line_break, apart=apart, around=around
         )
         if block.within == "p":
             return text.join(PARAGRAPH)
         if block.within == "picture" and not markup.sources:
-            return f"{_opening(markup, dialect)}>{text}</picture>"
+            return f"{_opening(markup, dialect, around)}>{text}</picture>"
         return text
 
     return written(mark_of(written(""), dialect))
@@ -98,14 +103,14 @@ def plain(markup: Markup, alt: str | None) -> str:
         alt: the words; None writes none.
     """
     tag = "<img>" if alt is None else f'<img alt="{escaped(alt)}">'
-    return _written_out(tag, markup, None, "\n", HTML, alone=True, apart=True, bare=True)
+    return _written_out(tag, markup, None, "\n", HTML, alone=True, apart=True, around=Around(plain=True))
 
 
 def in_text(markup: Markup, tag: str) -> str:
     """The markup that a partial adds to a paragraph of Markdown, which neither a line end nor a lone img may end."""
     dialect = DIALECTS["markdown"]
     written = standing_alone(markup, None, tag, dialect)
-    return written if markup.sources else f"{_opening(markup, dialect, alone=True)}>{written}</picture>"
+    return written if markup.sources else f"{_opening(markup, dialect, UNKNOWN)}>{written}</picture>"
 
 
 def _written_out(
@@ -120,7 +125,7 @@ def _written_out(
     line_break: str = "",
     alone: bool = False,
     apart: bool = False,
-    bare: bool = False,
+    around: Around = UNKNOWN,
 ) -> str:
     """An img, in a picture where it has sources.
 
@@ -132,24 +137,23 @@ def _written_out(
         line_break: what follows the opening tag of a picture.
         alone: whether nothing is to be woven again here.
         apart: whether white space may stand between the elements.
-        bare: whether nothing is written that only keeps them out of the way of stylesheets.
+        around: what is known of the page's styles there.
     """
     gap, inner = ("", " ") if line is None else (line + "  ", line + ("    " if markup.sources else "  "))
     author = _read(tag, dialect)
     moved = _moved(tag, author) if markup.sources else []
-    room = room_in(author, markup)
+    room = room_in(author, markup, bare=around.bare and markup.style)
     style = styled(author, {**room.style, "background": markup.background}, dialect) if markup.style else ""
     instead = [name for name, ours in (("style", style), ("alt", alt)) if ours is not None and (ours or name == "alt")]
     set_aside = ("srcset", "sizes", *room.aside, *instead, *(name for name, _ in moved))
     bound = (form + name for form in BOUND for name in ("srcset", "sizes", *room.aside))
-    ours = _image_attributes(author, markup, room, [alt, mark, style], dialect)
+    ours = _image_attributes(author, markup, room, [alt, style], dialect)
     ours += [others] if others else []
-    image = with_ours(tag, ours, inner, (*set_aside, *bound), dialect, drops=alone)
+    image = with_ours(tag, ours, inner, (*set_aside, *bound), dialect, mark=mark, drops=alone)
     if not markup.sources:
         return image
-    picture = "<picture" if bare else _opening(markup, dialect, alone=alone)
-    opening = " ".join([picture, *(text for _, text in moved)])
-    written = [_source(source, inner, dialect, sized=room.on_sources, bare=bare) for source in markup.sources]
+    opening = " ".join([_opening(markup, dialect, around), *(text for _, text in moved)])
+    written = [_source(one, inner, dialect, sized=room.on_sources, plain=around.plain) for one in markup.sources]
     if apart:
         end = " />" if dialect.closed else ">"
         return gap.join([f"{opening}>", *(f"{source}{end}" for source in written), image]) + f"{line}</picture>"
@@ -158,11 +162,9 @@ def _written_out(
     return f"{opening}{gap}>{line_break}{sources}{image}</picture>"
 
 
-def _opening(markup: Markup, dialect: Dialect, *, alone: bool = False) -> str:
+def _opening(markup: Markup, dialect: Dialect, around: Around) -> str:
     """The opening tag of a picture, less its end."""
-    attributes = [] if alone and markup.style else ['data-woven=""' if dialect.closed else "data-woven"]
-    attributes += [CONTENTS[dialect.style]] if markup.style else []
-    return " ".join(["<picture", *attributes])
+    return f"<picture {CONTENTS[dialect.style]}" if markup.style and not around.plain else "<picture"
 
 
 def _moved(tag_text: str, tag: Tag) -> list[tuple[str, str]]:
@@ -178,27 +180,41 @@ def _read(tag_text: str, dialect: Dialect) -> Tag:
 
 
 def with_ours(
-    tag_text: str, ours: list[str], line: str, set_aside: Container[str], dialect: Dialect, *, drops: bool = False
+    tag_text: str,
+    ours: list[str],
+    line: str,
+    set_aside: Container[str],
+    dialect: Dialect,
+    *,
+    mark: str | None = None,
+    drops: bool = False,
 ) -> str:
-    """The author's img with contradicting attributes set aside, or left out, and ours put behind the last."""
+    """The author's img with contradicting attributes set aside, or left out, and ours put behind the last.
+
+    Args:
+        mark: of the block; None in a call of the component.
+    """
     tag = _read(tag_text, dialect)
     parts, at, first_src = [], 0, tag.get("src") or next(filter(None, map(tag.get, MASTERS.values())), None)
     for attribute in tag.attributes:
-        name = attribute.name
-        if attribute is first_src:
-            name = recased("data-master", 5, name) if name.lower() == "src" else _SET_ASIDE[name.lower()]
+        name, behind = attribute.name, behind_name(tag_text, attribute)
+        if attribute is first_src and mark is None:
+            name = recased("data-master", 5, name)
+        elif attribute is first_src:
+            name = recased(MARK, 5, name) if name.lower() == "src" else _SET_ASIDE[name.lower()]
+            behind = marked(behind, mark or "")
         elif drops and name.lower() in set_aside:
             parts.append(tag_text[at : attribute.start].rstrip())
             at = attribute.end
             continue
-        elif name == "style" and name in set_aside and behind_name(tag_text, attribute).startswith("={"):
-            value = escaped(behind_name(tag_text, attribute)[1:])  # as words: an object would reach the page as one
+        elif name == "style" and name in set_aside and behind.startswith("={"):
+            value = escaped(behind[1:])  # as words: an object would reach the page as one
             parts += [tag_text[at : attribute.start], f'{WAS_OBJECT}="{value}"']
             at = attribute.end
             continue
         elif name.lower() == "src" or name.lower() in set_aside:
             name = WAS + name
-        parts += [tag_text[at : attribute.start], name, behind_name(tag_text, attribute)]
+        parts += [tag_text[at : attribute.start], name, behind]
         at = attribute.end
     return with_attributes("".join([*parts, tag_text[at:]]), ours, dialect, line)
 
@@ -211,9 +227,9 @@ def _image_attributes(
     Args:
         author: the img as its author wrote it.
         room: how room is kept for it here.
-        texts: the words to add, None for none; the mark; the style attribute, whole.
+        texts: the words to add, None for none; the style attribute, whole.
     """
-    alt, mark, style = texts
+    alt, style = texts
     said = {attribute.name.lower().removeprefix("v-bind").removeprefix(":") for attribute in author.attributes}
     said -= {"alt"}
     wanted = {
@@ -223,7 +239,7 @@ def _image_attributes(
         "alt": alt,
     }
     lines = [
-        _written(dialect, src=markup.src, **{MARK: mark}),
+        _written(dialect, src=markup.src),
         *_candidates(markup.image, dialect, room.size),
         _written(dialect, **{name: value for name, value in wanted.items() if name not in said}),
         style or "",
@@ -231,13 +247,13 @@ def _image_attributes(
     return [line for line in lines if line]
 
 
-def _source(source: Source, line: str, dialect: Dialect, *, sized: bool, bare: bool = False) -> str:
+def _source(source: Source, line: str, dialect: Dialect, *, sized: bool, plain: bool) -> str:
     conditions = _written(dialect, media=source.media, type=source.type)
     size = {"width": str(source.width), "height": str(source.height)} if sized else {}
     hidden = (
         'hidden="hidden"' if dialect.closed and dialect.style == "text" else "hidden"
     )  # else, in a grid, each would be a cell of its own
-    start = f"<source {conditions}" if bare else f"<source {conditions} {hidden}"
+    start = f"<source {conditions}" if plain else f"<source {conditions} {hidden}"
     return line.join([start, *_candidates(source, dialect, size)])
 
 

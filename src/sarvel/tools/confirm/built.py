@@ -169,7 +169,9 @@ def _one(
     """One page on one device: woven; before; and before with images of the shapes of the plan's crops."""
     new = after.state(path, device)
     markup = str(after.browser.run("return document.documentElement.outerHTML"))
-    others, fetched = strayed(markup, after.browser.address + path, new, device)
+    set_ = set_by_scripts(after.browser) if slow else []
+    old = before.state(path, device)
+    new = new.beside(old)
     shapes = []
     for place, image in enumerate(new.images):
         name = urllib.parse.unquote(image.url.rpartition("/")[2]) if image.woven else ""
@@ -177,13 +179,13 @@ def _one(
         shape = shape_of(picture, device) if picture else None
         if shape:
             shapes.append((place, f"data:image/svg+xml,{urllib.parse.quote(shape[1])}"))
-    old = before.state(path, device)
+    others, fetched = strayed(markup, after.browser.address + path, new, device)
     reference = shaped_state(before.browser, old, shapes) if shapes else old
     shift, new = least_shifting(old, new, lambda: (before.state(path, device), after.state(path, device)))
+    new = new.beside(old)
     loaded = {image.number for image in old.images if image.natural}
     said = set(old.errors)
     times: Times = (None, None)
-    unheeded = set_by_scripts(after.browser) if slow else []
     if slow:
         times = fair_times(lambda: (before.largest(path, device), after.largest(path, device)))
     return Confirmed(
@@ -199,7 +201,7 @@ def _one(
         fetched,
         shift,
         times,
-        unheeded,
+        new.woven_at(set_),
     )
 
 

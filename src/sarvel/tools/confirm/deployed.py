@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import io
+import itertools
 import re
 import urllib.parse
 import warnings
@@ -33,6 +34,7 @@ from sarvel.errors import PlanError
 from sarvel.notices import Kind, Notice
 from sarvel.pages.read.local_files import is_file
 from sarvel.pages.read.page_files import SERVABLE, PageFile, read_text
+from sarvel.pipeline.documents import document_of
 from sarvel.pipeline.listener import Listener
 from sarvel.pipeline.roots import addresses_of, project_of
 from sarvel.pipeline.site import Site
@@ -53,7 +55,7 @@ class DeployedPage:
     """A deployed page.
 
     Attributes:
-        images: how many of its images are woven.
+        images: how many images of the page here are woven.
         others: images that are not woven as here: slot and master.
         strayed: devices that would fetch another file than here, by slot and master.
         problem: why it could not be looked at; "" if it could.
@@ -190,35 +192,29 @@ def _page(
     if answer.problem or answer.status != 200:
         return DeployedPage(url, problem=answer.problem or f"is answered with {answer.status}")
     there, here = answer.body.decode("utf-8", "replace"), read_text(file.target).text
-    images = [_woven(text, file) for text in (there, here)]
-    base = urllib.parse.urljoin(url, base_path(there) or "")
-    for image in images[0]:
-        for one, said in _files_of(image):
+    images = [image for image in document_of(here, file.target, site.plan).images if image.master]
+    theirs = [image.element for image in read_document(there, file.dialect).images]
+    base, tell = urllib.parse.urljoin(url, base_path(there) or ""), _teller(site.plan)
+    others: list[str] = []
+    strayed: dict[str, tuple[Device, ...]] = {}
+    for image in images:
+        alike = [one for one in theirs if _files_in(one, tell) == _files_in(image.element, tell)]
+        in_place = [one for one in theirs[image.number - 1 : image.number] if one.sources or "srcset" in one.attributes]
+        for one, said in itertools.chain.from_iterable(map(_files_of, (alike or in_place)[:1])):
             named.setdefault(urllib.parse.urljoin(base, one), said)
-    tell = _teller(site.plan)
-    others = tuple(
-        _name(image) for image in images[1] if _files_in(image, tell) not in [_files_in(o, tell) for o in images[0]]
-    )
-    strayed = {}
-    for mine in images[1]:
-        theirs = next((one for one in images[0] if _name(one) == _name(mine)), None)
-        if theirs is None or _name(mine) not in others:
+        if alike:
             continue
-        apart = tuple(one for one in devices if tell(pick(mine, one).url) != tell(pick(theirs, one).url))
-        if apart:
-            strayed[_name(mine)] = apart
-    return DeployedPage(url, len(images[0]), others, strayed)
+        name = f"{image.slot} {image.master.rpartition('/')[2]}".strip()
+        others.append(name)
+        for other in in_place:
+            if apart := tuple(device for device in devices if _apart(other, image.element, device, tell)):
+                strayed[name] = apart
+    return DeployedPage(url, len(images), tuple(others), strayed)
 
 
-def _woven(text: str, file: PageFile) -> list[ImageElement]:
-    images = read_document(text, file.dialect).images
-    return [one.element for one in images if "data-master" in one.element.attributes]
-
-
-def _name(image: ImageElement) -> str:
-    """Slot and master of an image."""
-    attributes = image.attributes
-    return f"{attributes.get('data-sarvel', '')} {attributes['data-master'].rpartition('/')[2]}".strip()
+def _apart(one: ImageElement, other: ImageElement, device: Device, tell: Callable[[str], str]) -> bool:
+    """Tells whether a device fetches other files for two images."""
+    return tell(pick(one, device).url) != tell(pick(other, device).url)
 
 
 def _files_of(image: ImageElement) -> Iterator[tuple[str, _Named]]:

@@ -34,9 +34,8 @@ def make_first(
 
 
 def _asked_for(file: PageFile, path: str, devices: Sequence[Device]) -> Iterator[str]:
-    """Paths and queries of what devices fetch for the woven images of a page."""
+    """Paths and queries of what devices fetch for the images of a page."""
     for image in read_document(read_text(file.target).text, file.dialect).images:
-        if "data-master" in image.element.attributes:
-            for device in devices:
-                found = urllib.parse.urlsplit(urllib.parse.urljoin(path, pick(image.element, device).url))
-                yield found.path + (f"?{found.query}" if found.query else "")
+        for device in devices:
+            found = urllib.parse.urlsplit(urllib.parse.urljoin(path, pick(image.element, device).url))
+            yield found.path + (f"?{found.query}" if found.query else "")

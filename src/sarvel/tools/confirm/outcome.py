@@ -124,13 +124,13 @@ def strayed(
     """
     predicted: dict[str, list[str]] = {}
     for image in read_document(text, dialect).images:
-        if master := image.element.attributes.get("data-master"):
+        if src := image.element.attributes.get("src"):
             picked = pick(image.element, device).url.removeprefix(origin)
-            predicted.setdefault(master, []).append(urllib.parse.urljoin(at, picked))
+            predicted.setdefault(src, []).append(urllib.parse.urljoin(at, picked))
     others, right = [], 0
     for one in after.images:
-        if one.woven and one.url and one.named in predicted:
-            wanted = predicted[one.named]
+        if one.woven and one.url and one.src in predicted:
+            wanted = predicted[one.src]
             if one.url in wanted:
                 right += 1
             else:

@@ -191,12 +191,13 @@ def _one(
         return state_on(browser, server, pair.before, device), state_on(browser, server, pair.after, device)
 
     shift, after = least_shifting(reference, after, again)
-    loads = {image.named for image in before.images if image.natural}
-    broken = [image.named for image in after.images if not image.natural and image.url and image.named in loads]
+    after = after.beside(before)
+    loaded = {image.number for image in before.images if image.natural}
+    broken = [image.named for image in after.images if not image.natural and image.url and image.number in loaded]
     text, at = read_text(pair.page.file.target).text, server.address + pair.after
     others, fetched = strayed(text, at, after, device, origin=pair.origin, dialect=pair.page.file.dialect)
     times: Times = (None, None)
-    unheeded = set_by_scripts(browser) if slow else []
+    unheeded = after.woven_at(set_by_scripts(browser)) if slow else []
     if slow:
         pages = pair.before, pair.after
         times = fair_times(

@@ -228,7 +228,7 @@ def _seen(
 ) -> Iterator[_Seen]:
     """The images of a page that a plan can take; obstacles of others go to `left`."""
     around = ancestors_of(page.text, dialect, [image.tag.start for image in page.images])
-    in_pictures = {tag.start for picture in page.pictures for tag in picture.images}
+    in_pictures = {image.tag.start for picture in page.pictures for image in picture.images}
     for image in page.images:
         place = ":".join(map(str, (file, *line_and_column(page.text, image.tag.start))))
         src = _address(image)

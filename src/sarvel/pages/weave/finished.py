@@ -1,0 +1,26 @@
+"""Finished markup: a woven block less the attributes by which it is found and taken back. For pages that are only published."""
+
+from __future__ import annotations
+
+from sarvel.core.html.dialect import Dialect
+from sarvel.core.html.master_attribute import MASTERS
+from sarvel.core.html.tags import COMPONENT
+from sarvel.pages.restore.blocks import WAS
+
+_NAMES = frozenset({"data-sarvel", *MASTERS})
+
+
+def finished(block: str, dialect: Dialect) -> str:
+    """A woven block without them. A link that says nothing else goes; calls of a component need what they say."""
+    parts, at = [], 0
+    for tag in dialect.tags_of_fragment(block, None):
+        if tag.closing or tag.name == COMPONENT.lower():
+            continue
+        ours = [one for one in tag.attributes if one.name.lower() in _NAMES or one.name.lower().startswith(WAS)]
+        if tag.name == "link" and len(ours) == len(tag.attributes):
+            parts.append(block[at : tag.start].rstrip())
+            at = tag.end
+        for one in ours if at <= tag.start else ():
+            parts.append(block[at : one.start].rstrip())
+            at = one.end
+    return "".join([*parts, block[at:]])

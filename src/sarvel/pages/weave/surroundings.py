@@ -1,0 +1,68 @@
+"""The surroundings of an image: what the stylesheets of its page could do to it and to a picture around it."""
+
+from __future__ import annotations
+
+import functools
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+from sarvel.core.css.sheet import Declaration
+from sarvel.core.html.ancestors import ancestors_of
+from sarvel.core.html.document import is_off_screen, read_document
+from sarvel.core.html.page_styles import PageStyles, SheetLookup
+from sarvel.core.html.tags import Tag, read_tag
+from sarvel.core.html.wrapped import Spot, arranges, element_of, has_edges, shows_pictures
+from sarvel.pages.read.asks import Page
+from sarvel.pages.restore.blocks import Block
+
+_WHOLE = ("html", "xhtml")  # dialects of pages that may name all their stylesheets
+
+
+@dataclass(frozen=True)
+class Around:
+    """What is known of one image.
+
+    Attributes:
+        plain: whether nothing can lay out the picture or its sources: they need no attribute that keeps them out of the way.
+        bare: whether the img surely has no padding, no border and no ratio by a rule, so that a ratio in its style is its own.
+    """
+
+    plain: bool = False
+    bare: bool = False
+
+
+UNKNOWN = Around()
+
+
+class Surroundings:
+    """The surroundings of the images of a page; read once something is asked."""
+
+    def __init__(self, page: Page, sheets: SheetLookup) -> None:
+        """Prepares to read."""
+        self._page, self._sheets = page, sheets
+
+    def of(self, block: Block) -> Around:
+        """What is known of one image."""
+        tag = read_tag(block.image, 0, self._page.file.dialect.code)
+        rules = self._declarations
+        if tag is None or rules is None:
+            return UNKNOWN
+        place = Spot(tuple(map(element_of, self._ancestors[block.start])), self._page.text.text)
+        plain = not arranges(rules, place) and not shows_pictures(rules, place)
+        return Around(plain, bare=not has_edges(rules, place, tag))
+
+    @functools.cached_property
+    def _declarations(self) -> Sequence[Declaration] | None:
+        """All that the page's stylesheets declare for screens; None where they are not all known."""
+        dialect = self._page.file.dialect
+        if dialect.name not in _WHOLE:
+            return None
+        styles = PageStyles(read_document(self._page.text.text, dialect), (), self._sheets)
+        if not styles.complete:
+            return None
+        return [one for one in styles.declarations if not any(map(is_off_screen, one.media))]
+
+    @functools.cached_property
+    def _ancestors(self) -> Mapping[int, Sequence[Tag]]:
+        page = self._page
+        return ancestors_of(page.text.text, page.file.dialect, [block.start for block in page.blocks])
