@@ -141,6 +141,7 @@ class Slot:
         shown: how wide it shows an image.
         crops: how it crops, in the order tried; the last has no condition.
         loading: "eager" for images that are seen at once, else "lazy".
+        opens_eager: whether images that a page opens with are eager nevertheless.
         formats: names of formats, best first.
         densities: sharp up to the largest of these, each > 0.
         rungs: at most so many widths a crop.
@@ -178,6 +179,7 @@ class Slot:
     selectors: tuple[Selector, ...] = ()
     reserve: Reserve = ""
     auto_sizes: bool = False
+    opens_eager: bool = False
     measured: Measurement | None = None
     effort: Effort = "normal"
 

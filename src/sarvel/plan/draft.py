@@ -257,7 +257,7 @@ def _slot(group: Group, names: Mapping[str, tuple[float, int]], *, is_measured: 
                 f"loading = \"eager\"    # in the first screen: {phone} of a phone's, {desktop} of a desktop's"
             )
     elif group.opens:
-        lines.append('# loading = "eager"    # if it is seen at once: a page begins with it')
+        lines.append("# loading: unset, the first image of a header and the first large one of a page are eager")
     if group.layout.shaped and not (seen and seen.ratios):
         lines.append('reserve = "none"    # the stylesheet gives these images a ratio')
     if group.layout.by_place:

@@ -414,7 +414,7 @@ class SlotTable(LookKeys, MakingKeys):
         description='a list of selectors of an img such as [".wide", "[width=\'300\']"]: images that name no slot and are for '
         "this one",
     )
-    loading: Literal["eager", "lazy"] = Field(default="lazy", description='"eager" (seen at once) or "lazy"')
+    loading: Literal["eager", "lazy"] | None = Field(default=None, description='"eager" (seen at once) or "lazy"')
     measured: MeasurementTable | None = Field(
         default=None, description="{ on = 2026-05-17, pages = { … } }, as sarvel measure --save writes it"
     )

@@ -131,10 +131,11 @@ def _tell(console: Console, slot: Slot, table: Table | None) -> None:
     from rich.text import Text
 
     densities = " ".join(f"{density:g}" for density in slot.densities)
+    loading = f"{slot.loading}{', first images eager' if slot.opens_eager else ''}"
     console.show(
         Text.assemble(
             (slot.name, "bold"),
-            f"  loading {slot.loading} · {' '.join(slot.formats)} · quality {_quality(slot)} · densities {densities}",
+            f"  loading {loading} · {' '.join(slot.formats)} · quality {_quality(slot)} · densities {densities}",
         )
     )
     constant = slot.shown.constant()

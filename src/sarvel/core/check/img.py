@@ -16,6 +16,7 @@ from sarvel.core.html.pieces import added, piece_edit
 from sarvel.core.html.srcset import parse_srcset
 from sarvel.core.html.tags import Tag
 from sarvel.core.html.template_code import holds_code
+from sarvel.core.html.words import MARKUP, SCREEN, words_in
 
 _PLAIN_HTTP = re.compile(r"http://(?!localhost\b|127\.|\[::1\])", re.IGNORECASE)
 _ONE_MACHINE = re.compile(
@@ -26,8 +27,6 @@ _LATE = 12  # images before it, by which it is hardly in view at once on any scr
 _NEAR = 3000  # letters: so far from an img its link begins and ends, at most
 _ICON = 64  # CSS px
 _LIGHT = 2000  # bytes: an AVIF of nothing at all weighs about 300, and flat icons are at their best as PNG
-_SCREEN = 400  # words: with 12 of them a line, and 30 lines a screen
-_WORDS_ALONE = re.compile(r"<(script|style|template)\b.*?</\1\s*>|<!--.*?-->|<[^>]*>", re.IGNORECASE | re.DOTALL)
 _MODERN = ("image/avif", "image/webp", "image/jxl")
 _OLD = re.compile(r"\.(?:jpe?g|png)(?:[?#].*)?$", re.IGNORECASE)
 
@@ -92,7 +91,7 @@ def _wordless_link(tag: Tag, text: str) -> tuple[int, int] | None:
     opening = re.match(r"<a(?:[^>\"']|\"[^\"]*\"|'[^']*')*>", link)
     if not opening or holds_code(link) or "{" in link or not re.search(r"\shref\s*=", opening.group()):
         return None
-    inner = _WORDS_ALONE.sub("", link)
+    inner = MARKUP.sub("", link)
     named = re.search(r"\s(?:aria-label|aria-labelledby|title)\s*=", link) or re.search(
         r"\salt\s*=\s*[\"']?[^\"'\s>]", link
     )
@@ -203,7 +202,7 @@ def _loading(page: Document, styles: PageStyles, lookup: FileLookup) -> Iterator
 def _below_much_text(page: Document, image: Image) -> bool:
     """Tells whether so many words are before an image that it is below the first screen of a laptop."""
     body = next((tag.end for tag in page.frames if tag.name == "body"), 0)
-    return len(_WORDS_ALONE.sub(" ", page.text[body : image.tag.start]).split()) > _SCREEN
+    return words_in(page.text[body : image.tag.start]) > SCREEN
 
 
 def _closed(image: Image, styles: PageStyles) -> bool:

@@ -74,6 +74,12 @@ class Markup:
     style: bool = True
     urgent: bool = False
 
+    @property
+    def opening(self) -> Markup:
+        """The same for an image that its page opens with: not lazy, and so without automatic sizes."""
+        image, *sources = (replace(one, sizes=one.sizes.removeprefix("auto, ")) for one in (self.image, *self.sources))
+        return replace(self, image=image, sources=tuple(sources), eager=True)
+
 
 def write_markup(picture: Picture, address: Address, backgrounds: Mapping[str, str] | None) -> Markup:
     """The markup of a picture.

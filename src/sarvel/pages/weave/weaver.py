@@ -8,7 +8,6 @@ from collections.abc import Container, Iterable, Iterator, Mapping
 from dataclasses import dataclass, replace
 
 from sarvel.core.address.address import Address
-from sarvel.core.css.device import Device
 from sarvel.core.edition.compose import Edition, Picture
 from sarvel.core.html.master_attribute import MARK
 from sarvel.core.html.tags import COMPONENT, line_and_column, read_tag
@@ -17,7 +16,7 @@ from sarvel.core.markup.picture import Markup, write_markup
 from sarvel.core.markup.preload import Preload, preloads
 from sarvel.core.quoted import quoted
 from sarvel.notices import Kind, Notice
-from sarvel.pages.read.asks import Ask, Page
+from sarvel.pages.read.asks import Page
 from sarvel.pages.read.page_files import changes
 from sarvel.pages.restore.background_tags import background_woven
 from sarvel.pages.restore.blocks import Block, Span, blocks, replaced
@@ -27,6 +26,7 @@ from sarvel.pages.restore.preload_links import PreloadPlace
 from sarvel.pages.restore.read_back import first_lost
 from sarvel.pages.weave.component import component_tag
 from sarvel.pages.weave.finished import finished
+from sarvel.pages.weave.opening import opening, share_of_screens
 from sarvel.pages.weave.output_address import Addresses
 from sarvel.pages.weave.partials import partial_name
 from sarvel.pages.weave.surroundings import UNKNOWN, Surroundings
@@ -44,7 +44,6 @@ _NO_XML = Notice(
     "would no longer be well-formed XML; nothing of this page is woven",
     "look for a tag that is closed elsewhere",
 )
-_SEEN_ON = (Device(390, 844, 3), Device(1440, 900, 1))  # a common phone and desktop
 _LEFT = Notice(
     Kind.IMAGE,
     "",
@@ -110,7 +109,8 @@ def weave(
     changes: list[tuple[Span, str]] = []
     faults: list[Notice] = []
     first: list[Preload] = []
-    urgent = _most_urgent(page, edition)
+    opens = opening(page, edition)
+    urgent = max(opens, key=lambda ask: share_of_screens(edition.pictures[ask.slot, ask.key or ""]), default=None)
     for ask in page.asks:
         picture = edition.pictures.get((ask.slot, ask.key or ""))
         if ask.fault or picture is None:
@@ -127,8 +127,7 @@ def weave(
         if (address, *pair) not in known:
             known[address, *pair] = write_markup(picture, address, backgrounds)
         markup = known[address, *pair]
-        if markup.urgent and ask is not urgent:
-            markup = replace(markup, urgent=False)
+        markup = replace(markup.opening if ask in opens else markup, urgent=ask is urgent)
         call = _call(page, ask.block, picture, markup, addresses) if address == addresses.rooted else None
         around = surroundings.of(ask.block) if surroundings else UNKNOWN
         text = call or render_block(page.text.text, ask.block, markup, picture.alt, page.file.dialect, around)
@@ -182,26 +181,6 @@ def _with_import(text: str, page: Page, path: str = "") -> str:
         return text
     place = import_place(text, dialect)
     return replaced(text, [(place, place.woven(text, path, dialect) if path else "")])
-
-
-def _most_urgent(page: Page, edition: Edition) -> Ask | None:
-    """Of the images that are seen at once, the one to fetch before all others: the largest on a phone and a desktop together."""
-    largest: tuple[float, Ask] | None = None
-    for ask in page.asks:
-        picture = edition.pictures.get((ask.slot, ask.key or ""))
-        if ask.fault or picture is None or picture.slot.loading != "eager" or ask.block.style is not None:
-            continue
-        area = sum(_share_of_screen(picture, device) for device in _SEEN_ON)
-        if largest is None or area > largest[0]:
-            largest = area, ask
-    return largest[1] if largest else None
-
-
-def _share_of_screen(picture: Picture, device: Device) -> float:
-    """The share of a viewport that a picture fills if it is at its top."""
-    box = picture.crop_on(device).box
-    width = min(picture.slot.shown.on(device) or 0.0, device.width)
-    return width * min(width * box.height / box.width, device.height) / (device.width * device.height)
 
 
 def _is_xml(text: str) -> bool:
