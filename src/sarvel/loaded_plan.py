@@ -123,7 +123,7 @@ class LoadedPlan:
 
         >>> plan = sarvel.load("sarvel.toml")
         >>> print(plan.picture("badge", "crest.png", alt="The crest", class_="round"))  # doctest: +ELLIPSIS
-        <picture data-woven
+        <picture
           ><source type="image/avif" hidden
             srcset="pictures/crest-badge-96....avif 1x, ...
         ... alt="The crest"

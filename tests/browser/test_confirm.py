@@ -159,7 +159,7 @@ def built(woven: Path) -> Path:
 BUILT: dict[str, tuple[dict[str, str], str]] = {
     "well": ({}, ""),
     "moved": ({"</head>": "<style>p { margin-top: 90px }</style></head>"}, "p.last moved from"),
-    "broken": ({"/pictures/": "/gone/"}, "gull.jpg does not load any more"),
+    "broken": ({"/pictures/": "/gone/"}, "gull-4f2a.jpg does not load any more"),
     "console": ({"</body>": "<script>nothing()</script></body>"}, "its console says"),
     "built by a script": ({"</body>": "<script>document.body.append('one'); document.body.append(document.createElement('i'))</script></body>"}, "its elements are others"),
 }  # fmt: skip

@@ -9,6 +9,7 @@ from selenium import webdriver
 from selenium.webdriver.support.wait import WebDriverWait
 
 from sarvel.core.css.device import Device
+from sarvel.pipeline.documents import document_of
 from sarvel.plan.read import read_plan
 
 pytestmark = pytest.mark.browser
@@ -17,8 +18,8 @@ DEVICES = [Device(360, 740, 3), Device(820, 1180, 2), Device(1440, 900, 1), Devi
 PAGES = ["index.html", "cottage.html", "history.html"]
 
 LOOK = """
-return [...document.querySelectorAll("img[data-sarvel]")].map(image => ({
-  slot: image.dataset.sarvel, master: image.dataset.master, file: image.currentSrc.split("/").pop(),
+return [...document.images].map(image => ({
+  file: image.currentSrc.split("/").pop(),
   complete: image.complete, natural: image.naturalWidth,
   shown: image.getBoundingClientRect().width, high: image.getBoundingClientRect().height,
   ratio: getComputedStyle(image).aspectRatio,
@@ -42,8 +43,6 @@ setTimeout(() => done(shifted), 300);
 class Seen:
     """One image as the browser shows it."""
 
-    slot: str
-    master: str
     file: str
     complete: bool
     natural: int
@@ -75,22 +74,22 @@ def look(browser: webdriver.Chrome, url: str, device: Device) -> list[Seen]:
 def test_every_image_is_right(browser: webdriver.Chrome, address: str, demo: Path, page: str, device: Device) -> None:
     plan = read_plan(demo / "sarvel.toml")
     seen = look(browser, f"{address}/{page}", device)
-    assert len(seen) == (demo / "pages" / page).read_text().count("<img data-sarvel") - (
-        page == "cottage.html"
-    )  # one is in a comment
-    for image in seen:
-        slot = plan.slots[image.slot]
+    file = demo / "public" / page
+    slots = [image.slot for image in document_of(file.read_text(), file, plan).images]
+    assert all(slots) and len(seen) == len(slots)
+    for image, name in zip(seen, slots, strict=True):
+        slot = plan.slots[name]
         assert image.complete and image.natural
         assert image.file.endswith(f".{slot.formats[0]}"), image
-        with Image.open(demo / "public" / "pictures" / image.file) as file:
-            width, height = file.size
+        with Image.open(demo / "public" / "pictures" / image.file) as fetched:
+            width, height = fetched.size
         assert image.shown * device.dpr <= width + 1, image
         assert image.shown == pytest.approx(slot.shown.on(device), abs=1), image
         assert image.shown / image.high == pytest.approx(width / height, rel=0.01), image
         for said_width, said_height, srcset in image.attributes:
-            for name in (candidate.split()[0].split("/")[-1] for candidate in srcset.split(", ")):
-                with Image.open(demo / "public" / "pictures" / name) as file:
-                    assert int(said_width) / int(said_height) == pytest.approx(file.width / file.height, rel=0.01)
+            for candidate in (one.split()[0].split("/")[-1] for one in srcset.split(", ")):
+                with Image.open(demo / "public" / "pictures" / candidate) as made:
+                    assert int(said_width) / int(said_height) == pytest.approx(made.width / made.height, rel=0.01)
     assert browser.get_log("browser") == []  # type: ignore[no-untyped-call] # selenium's own
 
 

@@ -257,15 +257,17 @@ def _crop(
     placed = _placed(met.rule, override, source, said)
     own_width = max(1, int(placed.box.width + 1e-6))
     alpha = source.alpha and not placed.rule.treatment.matte
-    suited = [one for one in _suited(slot.formats, formats, alpha=alpha, drawn=drawn) if one.name not in without]
+    whole = _suited(slot.formats, formats, alpha=alpha, drawn=drawn)
+    suited = [one for one in whole if one.name not in without]
+    gone = len(whole) - len(suited)
     heavy = _heaviness(source, drawn=drawn) / placed.ratio
-    choice = formats_of(met, own_width, heavy, [one.name for one in suited], reads, drawn=drawn)
+    choice = formats_of(met, own_width, heavy, [one.name for one in suited], reads, gone, drawn=drawn)
     most = max(ladder.widths[-1] for ladder in choice.ladders.values())
     fitting, widest = _fitting(suited, most, placed.ratio)
     limits = _limits(suited, fitting, (most, placed.ratio), widest)
     if limits:
         own_width = min(own_width, widest)
-        choice = formats_of(met, own_width, heavy, [one.name for one in fitting], reads, drawn=drawn)
+        choice = formats_of(met, own_width, heavy, [one.name for one in fitting], reads, gone, drawn=drawn)
     natural = min(own_width, _width(facts[key], placed.rule)) if override.master else own_width
     constant, sizes_value = met.said(natural)
     origin = Origin(source.digest, placed.box, placed.rule.treatment, slot.finish.gamut)

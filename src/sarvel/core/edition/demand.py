@@ -55,7 +55,9 @@ class CropDemand:
     _among: dict[tuple[tuple[int, ...], Terms], Ladder] = field(default_factory=dict, repr=False, compare=False)
     _wanted: dict[tuple[tuple[int, int], Terms], int | None] = field(default_factory=dict, repr=False, compare=False)
     _choosers: dict[Terms, Chooser] = field(default_factory=dict, repr=False, compare=False)
-    choices: dict[tuple[int, int, tuple[str, ...], bool], Any] = field(default_factory=dict, repr=False, compare=False)
+    choices: dict[tuple[int, int, tuple[str, ...], int, bool], Any] = field(
+        default_factory=dict, repr=False, compare=False
+    )
 
     def __post_init__(self) -> None:
         """Mixes the audience with those whom no one listed: docs/inside.md, "Demand"."""

@@ -89,6 +89,7 @@ def formats_of(
     heavy: float,
     formats: Sequence[str],
     reads: Mapping[str, float] | None,
+    gone: int = 0,
     *,
     drawn: bool,
 ) -> FormatChoice:
@@ -100,12 +101,13 @@ def formats_of(
         formats: formats of the slot that the crop can have, best first.
         reads: the share of visits that read each format, 1 where it says nothing; None if one address serves all formats, or
             files are made when they are asked for: then all are made, at the same widths.
+        gone: how many formats turned out not to pay. The first keeps the widths that it has with them.
         drawn: whether it is flat graphics.
     """
     step = round(math.log(heavy) / math.log(_APART))
-    key = (met.limited(own_width), step, tuple(formats), drawn)
+    key = (met.limited(own_width), step, tuple(formats), gone, drawn)
     if key not in met.choices:
-        met.choices[key] = _chosen(met, own_width, _APART**step, formats, reads, drawn=drawn)
+        met.choices[key] = _chosen(met, own_width, _APART**step, formats, reads, gone, drawn=drawn)
     choice: FormatChoice = met.choices[key]
     return choice
 
@@ -116,11 +118,12 @@ def _chosen(
     heavy: float,
     formats: Sequence[str],
     reads: Mapping[str, float] | None,
+    gone: int = 0,
     *,
     drawn: bool,
 ) -> FormatChoice:
     slot = met.slot
-    first = Terms(slot.rungs, slot.excess, growth_of(formats[0], drawn=drawn), len(formats) / VISITS)
+    first = Terms(slot.rungs, slot.excess, growth_of(formats[0], drawn=drawn), (len(formats) + gone) / VISITS)
     ladder = met.ladder(own_width, first)
     if reads is None:
         return FormatChoice(dict.fromkeys(formats, ladder), first, dict.fromkeys(formats, PAYS), {}, ())
@@ -151,8 +154,9 @@ def _chosen(
             names = fewer
         else:
             pays[name] = max(PAYS, lighter)
-    chosen = tried(names)
-    ladders = {name: one.ladder for name, one in chosen.items()}
+    ladders = {name: one.ladder for name, one in tried(names).items()}
+    # Once files are weighed, one in the middle may not pay: the last has the widths that it needs then, and loses some else.
+    ladders[names[-1]] = tried([names[0], names[-1]])[names[-1]].ladder if len(names) > 1 else ladder
     return FormatChoice(ladders, first, pays, readers_of(names, reads), tuple(reversed(few)))
 
 

@@ -19,7 +19,8 @@ from sarvel.notices import Kind, Notice
 
 SURE = 0.1
 """How far beyond that, on each rung that numbers were searched on, the files of a format must lie so that its others are not even
-made: of photographs and drawings the ratio of two formats differs by less than that between the rungs of a ladder."""
+made: of photographs and drawings the ratio of two formats differs by less than that between the rungs of a ladder. Of a format
+that few fetch nothing is lost by a mistake, and the searched rungs decide."""
 
 Unpaid: TypeAlias = Mapping[str, tuple[str, int, int]]
 """Formats that were found out early, by the key of their search: the simpler format, and bytes of the searched rungs of both."""
@@ -68,7 +69,7 @@ def surely_not_paying(tried: Mapping[str, FormatBytes], pays: Mapping[str, float
     *better, simpler = tried
     dropped = {}
     for name in reversed(better):
-        least = (1 - pays[name]) * (1 + SURE)
+        least = (1 - pays[name]) * (1 + (SURE if pays[name] <= PAYS else 0))
         if all(own > least * tried[simpler].at(width) for width, own in tried[name].files.items()):
             dropped[name] = simpler
         else:
