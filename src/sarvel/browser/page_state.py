@@ -35,7 +35,7 @@ class FetchedImage:
         url: the address of the file that is in it; "" for none.
         natural: its natural width, CSS px, which is what its `sizes` amounts to; 0 if it is broken.
         width: of its box without padding, CSS px; 0 if it has none, or its file is not simply stretched to fill it.
-        lists: what it and the sources of its picture say in `srcset`.
+        lists: its `srcset`, and those of the sources in its picture.
         named: the file that its author named.
         woven: whether `src` or the lists are others than on the page before.
     """

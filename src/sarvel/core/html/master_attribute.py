@@ -1,4 +1,4 @@
-"""The attribute by which a woven img says what its author's `src` was, with the mark of the block behind it.
+"""The attribute of a woven img that keeps the author's `src`, with the mark of the block behind it.
 
     src="masters/boat.jpg"   data-woven="masters/boat.jpg#0f3c…"     the author's; the same, set aside
     :src="boat"              data-woven-bound="boat#0f3c…"

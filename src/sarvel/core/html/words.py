@@ -8,7 +8,7 @@ SCREEN = 400
 """Words that fill the first screen of a laptop: with 12 of them a line, and 30 lines a screen."""
 
 MARKUP = re.compile(r"<(script|style|template)\b.*?</\1\s*>|<!--.*?-->|<[^>]*>", re.IGNORECASE | re.DOTALL)
-"""What is between words and is not shown."""
+"""Markup between words."""
 
 
 def words_in(text: str) -> int:

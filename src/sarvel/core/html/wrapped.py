@@ -1,7 +1,7 @@
 """Whether stylesheets could lay out a picture around an img, tell the img in it from the img alone, or give it edges.
 
-Of a page, the elements that are open at an img are known, and not what stands next to them. So selectors are widened: what they
-ask of siblings and of states is taken as met.
+Of a page, the elements that are open at an img are known, and their siblings are not. So selectors are widened: conditions on
+siblings and on states count as met.
 """
 
 from __future__ import annotations
@@ -24,7 +24,7 @@ _HARMLESS = re.compile(
     r"--|(?:box-sizing|clear|color|cursor|fill|stroke|transition|animation-(?!name)|user-select|pointer-events|scroll-|outline)"
     r"|-(?:webkit|moz|ms|o)-|text-(?:rendering|size-adjust|decoration|shadow)|(?:width|height|(?:max|min)-(?:width|height))$"
 )
-# Values by which properties are what they are without any rule.
+# Values that properties have without any rule.
 _NEUTRAL = re.compile(
     r"(?:(?:0(?:[a-z]+|%)?|none|auto|baseline|inherit|unset|initial|revert|static|normal|visible|inline|100%|1)(?:\s+|$))+",
     re.IGNORECASE,

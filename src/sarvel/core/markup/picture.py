@@ -14,8 +14,8 @@ from sarvel.core.edition.rendition import Rendition
 
 _ONE_SHAPE = 1.01  # shapes that differ by less are one: rounding to whole px differs by as much
 _NEARLY = 0.98  # of the shown width, among which the most exact ratio is looked for
-
 _UNSEEN = 0.05  # CSS px; browsers lay out in 64ths of one
+
 _LAPTOP = Device(1440, 900, 1)  # docs/inside.md, "Markup": src is sharp on a 1x laptop
 
 
@@ -122,7 +122,7 @@ def room_of(picture: Picture) -> Room:
 
 
 def _exact(picture: Picture) -> tuple[int, int] | None:
-    """Width and height of a master, in lowest terms, if a file's rounded height changes a box by more than nobody sees."""
+    """Width and height of a master, in lowest terms, if the rounded height of a file changes a box visibly."""
     width, height = picture.master.width, picture.master.height
     common = math.gcd(width, height)
     shown = max(picture.slot.shown.on(visits.device) for crop in picture.crops for visits in crop.visits)

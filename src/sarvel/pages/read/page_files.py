@@ -33,7 +33,7 @@ class PageFile:
         dialect: how it is read and written.
         slot: the slot of its images that name none; None where those are not ours.
         top: the folder that it is written below; None where it is woven in place.
-        marked: whether its woven markup says what it was, so that it can be woven again and taken back.
+        marked: whether its woven markup keeps the author's, so that it can be woven again and taken back.
     """
 
     source: Path
@@ -117,7 +117,7 @@ def source_of(
     target: Path, folder: Path, patterns: Iterable[str], woven: Path | None, dialects: Mapping[str, str] = _NOTHING,
     content: Mapping[str, str] = _NOTHING,
 ) -> PageFile | None:  # fmt: skip
-    """The page that one in the woven folder was written from; None of any other file. Arguments as of `find_pages`."""
+    """The page that one in the woven folder was written from; None for any other file. Arguments as in `find_pages`."""
     name = _below(_flat(str(target)), _flat(str(woven))) if woven else None
     sources = (base_of(folder, pattern) / name for pattern in patterns) if name else iter(())
     source = next(filter(is_file, sources), None)

@@ -11,7 +11,7 @@ _NAMES = frozenset({"data-sarvel", *MASTERS})
 
 
 def finished(block: str, dialect: Dialect) -> str:
-    """A woven block without them. A link that says nothing else goes; calls of a component need what they say."""
+    """A woven block without them. A link that says nothing else goes; calls of a component need all their attributes."""
     parts, at = [], 0
     for tag in dialect.tags_of_fragment(block, None):
         if tag.closing or tag.name == COMPONENT.lower():

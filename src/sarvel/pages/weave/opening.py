@@ -1,4 +1,4 @@
-"""The images that a page opens with, which are eager although no plan says so: the first in a header, and the first large one."""
+"""The images that a page opens with, which are eager without a word in the plan: the first in a header, and the first large one."""
 
 from __future__ import annotations
 

@@ -20,7 +20,7 @@ _WHOLE = ("html", "xhtml")  # dialects of pages that may name all their styleshe
 
 @dataclass(frozen=True)
 class Around:
-    """What is known of one image.
+    """Facts of one image.
 
     Attributes:
         plain: whether nothing can lay out the picture or its sources: they need no attribute that keeps them out of the way.
@@ -42,7 +42,7 @@ class Surroundings:
         self._page, self._sheets = page, sheets
 
     def of(self, block: Block) -> Around:
-        """What is known of one image."""
+        """The facts of one image."""
         tag = read_tag(block.image, 0, self._page.file.dialect.code)
         rules = self._declarations
         if tag is None or rules is None:

@@ -47,7 +47,7 @@ def render_block(
 
     Args:
         page: the page that it is in, for its line ends.
-        around: what is known of the page's styles there.
+        around: facts of the page's styles there.
         alt: the words to write in place of the author's, if there are any; None leaves these.
     """
     line = None if block.one_line else line_end(page) + block.indent
@@ -137,7 +137,7 @@ def _written_out(
         line_break: what follows the opening tag of a picture.
         alone: whether nothing is to be woven again here.
         apart: whether white space may stand between the elements.
-        around: what is known of the page's styles there.
+        around: facts of the page's styles there.
     """
     gap, inner = ("", " ") if line is None else (line + "  ", line + ("    " if markup.sources else "  "))
     author = _read(tag, dialect)
