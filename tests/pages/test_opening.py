@@ -5,6 +5,10 @@ from pathlib import Path
 
 import pytest
 
+from sarvel.files.ledger import Ledger
+from sarvel.pages.weave.opening import opening, share_of_screens
+from sarvel.pipeline.site import read_site
+from sarvel.plan.read import read_plan
 from tests.conftest import PLAN, Run
 
 BANNER = '<img data-sarvel="banner" src="../masters/gull.jpg">'
@@ -36,3 +40,12 @@ def test_which_images_are_eager(name: str, text: str, loading: list[str], render
     assert "0 files written" in sarvel("weave").stdout
     sarvel("weave", "--undo")
     assert page.read_text() == text
+
+
+def test_the_share_of_two_screens_that_a_picture_fills(rendered: Path) -> None:
+    """A square as wide as a phone, and half as wide as a desktop at 2:1; the plan says that it is eager."""
+    with Ledger() as ledger:
+        site = read_site(read_plan(rendered / "sarvel.toml"), ledger)
+    (ask,) = opening(site.pages[0], site.edition)
+    share = share_of_screens(site.edition.pictures[ask.slot, ask.key or ""])
+    assert share == pytest.approx(390 * 390 / (390 * 844) + 720 * 360 / (1440 * 900), rel=0.01)

@@ -1,4 +1,4 @@
-"""The images that a page opens with, which are eager without a word in the plan: the first in a header, and the first large one."""
+"""Images that a page opens with, and that are eager by their place: the first in a header, and the first large one."""
 
 from __future__ import annotations
 
