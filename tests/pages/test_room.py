@@ -1,5 +1,7 @@
 """Room for an image: what is written for it beside what the author wrote."""
 
+from dataclasses import replace
+
 import pytest
 
 from sarvel.core.html.dialect import DIALECTS, HTML
@@ -47,6 +49,15 @@ OURS = {"width": "300", "height": "200"}
 )
 def test_what_the_author_wrote_stays(author: str, room: Room, here: RoomHere) -> None:
     assert room_in(tag(author), markup(room)) == here
+
+
+@pytest.mark.parametrize("author", ["<img>", "<img width=30>", "<img width=30 height=20>"])
+def test_a_ratio_is_exact_where_no_rule_gives_the_img_edges(author: str) -> None:
+    exact = Room("ratio", (700, 467), exact=(4000, 2667))
+    assert room_in(tag(author), markup(exact), bare=True) == RoomHere(style={"aspect-ratio": "4000/2667"})
+    assert room_in(tag(author), markup(replace(exact, exact=None)), bare=True).style.get("aspect-ratio") != "4000/2667"
+    assert room_in(tag("<img>"), markup(exact)) == RoomHere(style={"aspect-ratio": "auto 700/467"})
+    assert room_in(tag("<img>"), markup(replace(exact, kind="size")), bare=True) == RoomHere(OURS, on_sources=True)
 
 
 @pytest.mark.parametrize(

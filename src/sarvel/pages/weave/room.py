@@ -57,7 +57,7 @@ def room_in(author: Tag, markup: Markup, *, bare: bool = False) -> RoomHere:
         bare: whether it surely has no padding, border or ratio of a stylesheet's.
     """
     room = markup.room
-    if bare and room.exact and not (markup.room.kind == "size" and room.height):
+    if bare and room.exact and room.kind == "ratio":
         return RoomHere(style={"aspect-ratio": f"{room.exact[0]}/{room.exact[1]}"})
     said = [name for name in ("width", "height") if any(author.get(form + name) for form in ("", *BOUND))]
     ratio = {"aspect-ratio": f"auto {room.ratio[0]}/{room.ratio[1]}"}
