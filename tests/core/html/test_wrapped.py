@@ -4,7 +4,7 @@ import pytest
 
 from sarvel.core.css.sheet import read_sheet
 from sarvel.core.html.tags import Tag, read_tag
-from sarvel.core.html.wrapped import Spot, arranges, element_of, has_edges, shows_pictures
+from sarvel.core.html.wrapped import Rules, element_of
 
 PAGE = '<div class="card wide" id="top">'
 BODY = ("body", ())
@@ -36,8 +36,7 @@ def tag(text: str) -> Tag:
     ],
 )  # fmt: skip
 def test_rules_that_may_lay_out_a_picture(css: str, *, shows: bool) -> None:
-    place = Spot((BODY, element_of(tag(PAGE))), PAGE)
-    assert shows_pictures(read_sheet(css).declarations, place) == shows
+    assert Rules(read_sheet(css).declarations, PAGE).shows_picture((BODY, element_of(tag(PAGE)))) == shows
 
 
 @pytest.mark.parametrize(
@@ -53,6 +52,8 @@ def test_rules_that_may_lay_out_a_picture(css: str, *, shows: bool) -> None:
         (".wide > a { display: -webkit-box }", "<div class=wide><p><a>", True),
         (".wide > a { display: -webkit-box }", "<div class=wide><div><a>", False),
         (".gone > div { display: flex }", "<div>", False),
+        (".md\\:flex { display: flex }", "<div class='md:flex'>", True),
+        (".md\\:flex:hover { display: flex }", "<div class='md:block'>", False),
         ("ul { display: flex } li { display: list-item }", "<ul><li>", True),
         ("main { display: flex }", "<main><p>", True),
         ("main { display: flex }", "<main><div>", False),
@@ -61,7 +62,7 @@ def test_rules_that_may_lay_out_a_picture(css: str, *, shows: bool) -> None:
 )
 def test_elements_that_may_arrange_their_children(css: str, around: str, *, arranged: bool) -> None:
     around_ = tuple(element_of(tag(f"<{part}")) for part in around.split("<")[1:])
-    assert arranges(read_sheet(css).declarations, Spot(around_, PAGE + around)) == arranged
+    assert Rules(read_sheet(css).declarations, PAGE + around).arranges(around_) == arranged
 
 
 @pytest.mark.parametrize(
@@ -78,5 +79,5 @@ def test_elements_that_may_arrange_their_children(css: str, around: str, *, arra
     ],
 )
 def test_rules_that_may_give_an_img_edges(css: str, image: str, *, edges: bool) -> None:
-    place = Spot((BODY, element_of(tag(PAGE))), PAGE + image)
-    assert has_edges(read_sheet(css).declarations, place, tag(image)) == edges
+    rules = Rules(read_sheet(css).declarations, PAGE + image)
+    assert rules.has_edges((BODY, element_of(tag(PAGE))), tag(image)) == edges

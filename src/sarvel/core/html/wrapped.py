@@ -8,8 +8,7 @@ from __future__ import annotations
 
 import functools
 import re
-from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+from collections.abc import Iterable
 from typing import TYPE_CHECKING, TypeAlias
 
 from sarvel.core.css.sheet import Declaration, declarations_of
@@ -33,8 +32,8 @@ _FLOWS = re.compile(r"(?:block|inline|inline-block|list-item|none|flow-root|tabl
 _EDGES = re.compile(r"(?:padding|border)(?!-radius|-collapse|-spacing|-color|-style)|aspect-ratio$")
 _NO_EDGE = re.compile(r"(?:(?:0(?:[a-z]+|%)?|none|inherit|unset|initial|auto)(?:\s|$))", re.IGNORECASE)
 
-_PSEUDO_ELEMENT = re.compile(r"::|:(?:before|after|first-line|first-letter)\b", re.IGNORECASE)
-_STATE = re.compile(r"(^|[\s>+~,(])?:[\w-]+(?:\((?:[^()]|\((?:[^()]|\([^()]*\))*\))*\))?")
+_PSEUDO_ELEMENT = re.compile(r"(?<!\\):(?::|(?:before|after|first-line|first-letter)\b)", re.IGNORECASE)
+_STATE = re.compile(r"(^|[\s>+~,(])?(?<!\\):[\w-]+(?:\((?:[^()]|\((?:[^()]|\([^()]*\))*\))*\))?")
 _SIBLING = re.compile(r"[^\s>+~,]+\s*[+~]\s*")
 # HTML, section 13.1.2.4: elements whose end tag may be left out, so that they seem open for too long.
 _ENDLESS = frozenset({"p", "li", "dt", "dd", "option", "tr", "td", "th", "thead", "tbody", "tfoot", "rt", "rp"})
@@ -42,8 +41,11 @@ _ENDLESS = frozenset({"p", "li", "dt", "dd", "option", "tr", "td", "th", "thead"
 Element: TypeAlias = tuple[str, tuple[tuple[str, str], ...]]
 """An element's name and attributes."""
 
-_PICTURE: tuple[Element, ...] = (("picture", ()),)
-_SOURCE: tuple[Element, ...] = (("picture", ()), ("source", ()))
+Chain: TypeAlias = tuple[Element, ...]
+"""Elements, each within the one before."""
+
+PICTURE: Element = ("picture", ())
+SOURCE: Element = ("source", ())
 
 
 def element_of(tag: Tag) -> Element:
@@ -51,67 +53,70 @@ def element_of(tag: Tag) -> Element:
     return tag.name, tuple(tag.values().items())
 
 
-@dataclass(frozen=True)
-class Spot:
-    """A place in a page.
+class Rules:
+    """The selectors of a page's rules that matter to a picture around an img."""
 
-    Attributes:
-        around: the elements that are open there, the innermost last.
-        text: the page, for the names in selectors.
-    """
-
-    around: tuple[Element, ...]
-    text: str
-
-    def may_mean(self, css: str, *inner: Element) -> bool:
-        """Tells whether a selector may mean an element here.
+    def __init__(self, declarations: Iterable[Declaration], text: str) -> None:
+        """Sorts them.
 
         Args:
-            inner: elements within those around, the one in question last; none if the innermost around is.
+            declarations: of all stylesheets.
+            text: the page, for the names in selectors.
         """
-        path = (*self.around, *inner)
-        if not any(all(word in self.text for word in words) for words in _wanted(css, path[-1])):
-            return False
+        self._text = text
+        kinds: tuple[dict[str, None], ...] = ({}, {}, {})
+        for one in declarations:
+            for kind, is_one in zip(kinds, (_lays_out, _arranges, _is_edge), strict=True):
+                if one.selector not in kind and is_one(one):
+                    kind[one.selector] = None
+        self._laying_out, self._arranging, self._edges = kinds
+        self._near: dict[tuple[int, Element], list[str]] = {}
+
+    def shows_picture(self, around: Chain) -> bool:
+        """Tells whether a rule may lay out a picture, or a source in it, within some elements."""
+        return self._may_mean(self._laying_out, (*around, PICTURE)) or self._may_mean(
+            self._laying_out, (*around, PICTURE, SOURCE)
+        )
+
+    def arranges(self, around: Chain) -> bool:
+        """Tells whether the innermost of some elements may lay its children out by another way than as blocks and lines."""
+        for count in range(len(around), 0, -1):
+            name, attributes = around[count - 1]
+            if any(map(_arranges, declarations_of(dict(attributes).get("style") or ""))):
+                return True
+            if self._may_mean(self._arranging, around[:count]):
+                return True
+            if name not in _ENDLESS:
+                return False
+        return True  # its parent is not known
+
+    def has_edges(self, around: Chain, image: Tag) -> bool:
+        """Tells whether a rule may give an img within some elements a padding, a border or a ratio."""
+        element = element_of(image)
+        own = declarations_of(dict(element[1]).get("style") or "")
+        return any(map(_is_edge, own)) or self._may_mean(self._edges, (*around, element))
+
+    def _may_mean(self, selectors: Iterable[str], path: Chain) -> bool:
+        """Tells whether one of some selectors may mean the last of some elements, each within the one before."""
+        key = id(selectors), path[-1]
+        if key not in self._near:
+            self._near[key] = [css for css in selectors if self._is_near(css, path[-1])]
         ended = (*(one for one in path[:-1] if one[0] not in _ENDLESS), path[-1])
-        return any(one.compiled.test(_leaf(way)) for one in reaches(_widened(css)) for way in {path, ended})
+        leaves = [_leaf(way) for way in {path, ended}] if self._near[key] else []
+        return any(
+            one.compiled.test(leaf) for css in self._near[key] for one in reaches(_widened(css)) for leaf in leaves
+        )
+
+    def _is_near(self, css: str, element: Element) -> bool:
+        return any(all(word in self._text for word in words) for words in _wanted(css, element))
 
 
-def shows_pictures(declarations: Iterable[Declaration], place: Spot) -> bool:
-    """Tells whether a rule may lay out a picture or a source in a place."""
-    return any(
-        not (_HARMLESS.match(one.name) or _NEUTRAL.fullmatch(one.value.strip()))
-        and any(place.may_mean(one.selector, *inner) for inner in (_PICTURE, _SOURCE))
-        for one in declarations
-    )
+def _lays_out(one: Declaration) -> bool:
+    return not (_HARMLESS.match(one.name) or _NEUTRAL.fullmatch(one.value.strip()))
 
 
-def arranges(declarations: Sequence[Declaration], place: Spot) -> bool:
-    """Tells whether the parent may lay its children out by another way than as blocks and lines: flex, grid and the like."""
-    displays = [one for one in declarations if one.name == "display" and not _flows(one)]
-    for count in range(len(place.around), 0, -1):
-        parent = Spot(place.around[:count], place.text)
-        name, attributes = parent.around[-1]
-        own = declarations_of(dict(attributes).get("style") or "")
-        if any(one.name == "display" and not _flows(one) for one in own):
-            return True
-        if any(parent.may_mean(one.selector) for one in displays):
-            return True
-        if name not in _ENDLESS:
-            return False
-    return True  # its parent is not known
-
-
-def _flows(one: Declaration) -> bool:
-    return _FLOWS.match(one.value.strip().lower()) is not None
-
-
-def has_edges(declarations: Iterable[Declaration], place: Spot, image: Tag) -> bool:
-    """Tells whether a rule may give an img a padding, a border or a ratio."""
-    element = element_of(image)
-    own = declarations_of(dict(element[1]).get("style") or "")
-    return any(map(_is_edge, own)) or any(
-        _is_edge(one) and place.may_mean(one.selector, element) for one in declarations
-    )
+def _arranges(one: Declaration) -> bool:
+    return one.name == "display" and not _FLOWS.match(one.value.strip().lower())
 
 
 def _is_edge(one: Declaration) -> bool:
@@ -135,7 +140,7 @@ def _widened(css: str) -> str:
 
 
 @functools.lru_cache(maxsize=1024)
-def _leaf(path: tuple[Element, ...]) -> ElementWrapper:
+def _leaf(path: Chain) -> ElementWrapper:
     """The last of some elements, each in the one before."""
     from xml.etree.ElementTree import Element as Node
 

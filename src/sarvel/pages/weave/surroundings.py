@@ -6,12 +6,11 @@ import functools
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from sarvel.core.css.sheet import Declaration
 from sarvel.core.html.ancestors import ancestors_of
 from sarvel.core.html.document import is_off_screen, read_document
 from sarvel.core.html.page_styles import PageStyles, SheetLookup
 from sarvel.core.html.tags import Tag, read_tag
-from sarvel.core.html.wrapped import Spot, arranges, element_of, has_edges, shows_pictures
+from sarvel.core.html.wrapped import Rules, element_of
 from sarvel.pages.read.asks import Page
 from sarvel.pages.restore.blocks import Block
 
@@ -44,23 +43,24 @@ class Surroundings:
     def of(self, block: Block) -> Around:
         """The facts of one image."""
         tag = read_tag(block.image, 0, self._page.file.dialect.code)
-        rules = self._declarations
+        rules = self._rules
         if tag is None or rules is None:
             return UNKNOWN
-        place = Spot(tuple(map(element_of, self._ancestors[block.start])), self._page.text.text)
-        plain = not arranges(rules, place) and not shows_pictures(rules, place)
-        return Around(plain, bare=not has_edges(rules, place, tag))
+        around = tuple(map(element_of, self._ancestors[block.start]))
+        plain = not (rules.arranges(around) or rules.shows_picture(around))
+        return Around(plain, bare=not rules.has_edges(around, tag))
 
     @functools.cached_property
-    def _declarations(self) -> Sequence[Declaration] | None:
-        """All that the page's stylesheets declare for screens; None where they are not all known."""
+    def _rules(self) -> Rules | None:
+        """The rules of the page's stylesheets for screens; None where these are not all known."""
         dialect = self._page.file.dialect
         if dialect.name not in _WHOLE:
             return None
         styles = PageStyles(read_document(self._page.text.text, dialect), (), self._sheets)
         if not styles.complete:
             return None
-        return [one for one in styles.declarations if not any(map(is_off_screen, one.media))]
+        shown = (one for one in styles.declarations if not any(map(is_off_screen, one.media)))
+        return Rules(shown, self._page.text.text)
 
     @functools.cached_property
     def _ancestors(self) -> Mapping[int, Sequence[Tag]]:
