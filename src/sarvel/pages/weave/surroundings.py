@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import functools
+import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
@@ -14,6 +15,8 @@ from sarvel.core.html.wrapped import Rules, element_of
 from sarvel.pages.read.asks import Page
 from sarvel.pages.restore.blocks import Block
 
+# A script that writes rules in the browser says so in its address; a page without any rules may have them from any script.
+_STYLING_SCRIPT = re.compile(r"<script\b[^>]*\ssrc\s*=[^>]*(?:css|style)", re.IGNORECASE)
 _WHOLE = ("html", "xhtml")  # dialects of pages that may name all their stylesheets
 
 
@@ -53,14 +56,14 @@ class Surroundings:
     @functools.cached_property
     def _rules(self) -> Rules | None:
         """The rules of the page's stylesheets for screens; None where these are not all known."""
-        dialect = self._page.file.dialect
+        dialect, text = self._page.file.dialect, self._page.text.text
         if dialect.name not in _WHOLE:
             return None
-        styles = PageStyles(read_document(self._page.text.text, dialect), (), self._sheets)
-        if not styles.complete:
+        styles = PageStyles(read_document(text, dialect), (), self._sheets)
+        if not styles.complete or _STYLING_SCRIPT.search(text) or (not styles.declarations and "<script" in text):
             return None
         shown = (one for one in styles.declarations if not any(map(is_off_screen, one.media)))
-        return Rules(shown, self._page.text.text)
+        return Rules(shown, text)
 
     @functools.cached_property
     def _ancestors(self) -> Mapping[int, Sequence[Tag]]:
