@@ -44,4 +44,4 @@ def test_what_is_known_of_an_image(name: str, text: str, expected: Around, tmp_p
     file.write_text(text)
     page = read_page(PageFile(file, file, dialect_of(name, {}) or HTML), {}, Project(tmp_path, (tmp_path,)), tmp_path)
     (block,) = page.blocks
-    assert Surroundings(page, sheet).of(block) == expected
+    assert Surroundings(page, sheet, {}).of(block) == expected

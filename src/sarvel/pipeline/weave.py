@@ -24,7 +24,7 @@ from sarvel.notices import Kind, Notice
 from sarvel.pages.read.asks import Page
 from sarvel.pages.read.linked_files import LinkedFiles, Looked
 from sarvel.pages.read.page_files import PageFile
-from sarvel.pages.weave.surroundings import Surroundings
+from sarvel.pages.weave.surroundings import KnownRules, Surroundings
 from sarvel.pages.weave.weaver import Woven, unweave, weave
 from sarvel.pipeline.listener import Listener
 from sarvel.pipeline.page_writes import refuse_others, write_page
@@ -75,10 +75,10 @@ def weaver_of(site: Site, refused: Container[str] = ()) -> Weaver:
     known: dict[tuple[Address, str, str], Markup] = {}
     addresses = addresses_of(site.plan)
     asked = {(ask.slot, ask.key) for page in site.pages for ask in page.asks}
-    sheets_of = sheets_finder(site.plan)
+    sheets_of, rules = sheets_finder(site.plan), KnownRules()
 
     def woven(page: Page) -> Woven:
-        around = Surroundings(page, sheets_of(page))
+        around = Surroundings(page, sheets_of(page), rules)
         result = weave(
             page, edition, addresses, unmade, backgrounds, known, surroundings=around, leaves_alt=site.plan.leaves_alt
         )

@@ -36,7 +36,7 @@ def tag(text: str) -> Tag:
     ],
 )  # fmt: skip
 def test_rules_that_may_lay_out_a_picture(css: str, *, shows: bool) -> None:
-    assert Rules(read_sheet(css).declarations, PAGE).shows_picture((BODY, element_of(tag(PAGE)))) == shows
+    assert Rules(read_sheet(css).declarations).shows_picture((BODY, element_of(tag(PAGE)))) == shows
 
 
 @pytest.mark.parametrize(
@@ -62,7 +62,7 @@ def test_rules_that_may_lay_out_a_picture(css: str, *, shows: bool) -> None:
 )
 def test_elements_that_may_arrange_their_children(css: str, around: str, *, arranged: bool) -> None:
     around_ = tuple(element_of(tag(f"<{part}")) for part in around.split("<")[1:])
-    assert Rules(read_sheet(css).declarations, PAGE + around).arranges(around_) == arranged
+    assert Rules(read_sheet(css).declarations).arranges(around_) == arranged
 
 
 @pytest.mark.parametrize(
@@ -72,6 +72,8 @@ def test_elements_that_may_arrange_their_children(css: str, around: str, *, arra
         ("img { padding: 4px }", "<img>", True),
         (".card img { border-top: 1px solid }", "<img>", True),
         (".thumb { border: 1px solid }", "<img>", False),
+        ("img[src$='.jpg'] { border: 1px solid }", "<img src=a.jpg>", True),
+        ("img[src$='.jpg'] { border: 1px solid }", "<img src=a.png>", False),
         (".thumb { border: 1px solid }", "<img class=thumb>", True),
         ("img { aspect-ratio: 1 }", "<img>", True),
         ("", "<img style='padding: 1px'>", True),
@@ -79,5 +81,5 @@ def test_elements_that_may_arrange_their_children(css: str, around: str, *, arra
     ],
 )
 def test_rules_that_may_give_an_img_edges(css: str, image: str, *, edges: bool) -> None:
-    rules = Rules(read_sheet(css).declarations, PAGE + image)
+    rules = Rules(read_sheet(css).declarations)
     assert rules.has_edges((BODY, element_of(tag(PAGE))), tag(image)) == edges

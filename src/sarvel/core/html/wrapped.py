@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import functools
 import re
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from typing import TYPE_CHECKING, TypeAlias
 
 from sarvel.core.css.sheet import Declaration, declarations_of
@@ -17,6 +17,7 @@ from sarvel.core.html.tags import Tag
 
 if TYPE_CHECKING:
     from cssselect2 import ElementWrapper
+    from cssselect2.compiler import CompiledSelector
 
 # Properties that change nothing that is seen of an inline box without a text or a background of its own.
 _HARMLESS = re.compile(
@@ -34,6 +35,7 @@ _NO_EDGE = re.compile(r"(?:(?:0(?:[a-z]+|%)?|none|inherit|unset|initial|auto)(?:
 
 _PSEUDO_ELEMENT = re.compile(r"(?<!\\):(?::|(?:before|after|first-line|first-letter)\b)", re.IGNORECASE)
 _STATE = re.compile(r"(^|[\s>+~,(])?(?<!\\):[\w-]+(?:\((?:[^()]|\((?:[^()]|\([^()]*\))*\))*\))?")
+_ATTRIBUTE = re.compile(r"\[\s*([\w-]+)")
 _SIBLING = re.compile(r"[^\s>+~,]+\s*[+~]\s*")
 # HTML, section 13.1.2.4: elements whose end tag may be left out, so that they seem open for too long.
 _ENDLESS = frozenset({"p", "li", "dt", "dd", "option", "tr", "td", "th", "thead", "tbody", "tfoot", "rt", "rp"})
@@ -54,29 +56,21 @@ def element_of(tag: Tag) -> Element:
 
 
 class Rules:
-    """The selectors of a page's rules that matter to a picture around an img."""
+    """The selectors of some stylesheets' rules that matter to a picture around an img."""
 
-    def __init__(self, declarations: Iterable[Declaration], text: str) -> None:
-        """Sorts them.
-
-        Args:
-            declarations: of all stylesheets.
-            text: the page, for the names in selectors.
-        """
-        self._text = text
+    def __init__(self, declarations: Iterable[Declaration]) -> None:
+        """Sorts them."""
         kinds: tuple[dict[str, None], ...] = ({}, {}, {})
         for one in declarations:
             for kind, is_one in zip(kinds, (_lays_out, _arranges, _is_edge), strict=True):
                 if one.selector not in kind and is_one(one):
                     kind[one.selector] = None
-        self._laying_out, self._arranging, self._edges = kinds
-        self._near: dict[tuple[int, Element], list[str]] = {}
+        self._laying_out, self._arranging, self._edges = (_Selectors(tuple(kind)) for kind in kinds)
 
     def shows_picture(self, around: Chain) -> bool:
         """Tells whether a rule may lay out a picture, or a source in it, within some elements."""
-        return self._may_mean(self._laying_out, (*around, PICTURE)) or self._may_mean(
-            self._laying_out, (*around, PICTURE, SOURCE)
-        )
+        picture = (*around, PICTURE)
+        return self._laying_out.may_mean(picture) or self._laying_out.may_mean((*picture, SOURCE))
 
     def arranges(self, around: Chain) -> bool:
         """Tells whether the innermost of some elements may lay its children out by another way than as blocks and lines."""
@@ -84,7 +78,7 @@ class Rules:
             name, attributes = around[count - 1]
             if any(map(_arranges, declarations_of(dict(attributes).get("style") or ""))):
                 return True
-            if self._may_mean(self._arranging, around[:count]):
+            if self._arranging.may_mean(around[:count]):
                 return True
             if name not in _ENDLESS:
                 return False
@@ -94,21 +88,34 @@ class Rules:
         """Tells whether a rule may give an img within some elements a padding, a border or a ratio."""
         element = element_of(image)
         own = declarations_of(dict(element[1]).get("style") or "")
-        return any(map(_is_edge, own)) or self._may_mean(self._edges, (*around, element))
+        return any(map(_is_edge, own)) or self._edges.may_mean((*around, element))
 
-    def _may_mean(self, selectors: Iterable[str], path: Chain) -> bool:
-        """Tells whether one of some selectors may mean the last of some elements, each within the one before."""
-        key = id(selectors), path[-1]
-        if key not in self._near:
-            self._near[key] = [css for css in selectors if self._is_near(css, path[-1])]
-        ended = (*(one for one in path[:-1] if one[0] not in _ENDLESS), path[-1])
-        leaves = [_leaf(way) for way in {path, ended}] if self._near[key] else []
-        return any(
-            one.compiled.test(leaf) for css in self._near[key] for one in reaches(_widened(css)) for leaf in leaves
-        )
 
-    def _is_near(self, css: str, element: Element) -> bool:
-        return any(all(word in self._text for word in words) for words in _wanted(css, element))
+class _Selectors:
+    """Selectors of one kind, and their answers so far."""
+
+    def __init__(self, selectors: Sequence[str]) -> None:
+        self._reaches = [reach for css in selectors for reach in reaches(_widened(css))]
+        self._asked = {"class", "id", *(name.lower() for css in selectors for name in _ATTRIBUTE.findall(css))}
+        self._near: dict[Element, list[CompiledSelector]] = {}
+        self._told: dict[Chain, bool] = {}
+
+    def may_mean(self, chain: Chain) -> bool:
+        """Tells whether one of them may mean the last of some elements."""
+        # Images name many files, which hardly any selector asks for.
+        chain = tuple((name, tuple(one for one in said if one[0] in self._asked)) for name, said in chain)
+        if chain not in self._told:
+            self._told[chain] = self._tested(chain)
+        return self._told[chain]
+
+    def _tested(self, chain: Chain) -> bool:
+        last = chain[-1]
+        if last not in self._near:
+            alone = lone(last[0], dict(last[1]))
+            self._near[last] = [one.compiled for one in self._reaches if one.own.test(alone)]
+        ended = (*(one for one in chain[:-1] if one[0] not in _ENDLESS), last)
+        leaves = [_leaf(way) for way in {chain, ended}] if self._near[last] else []
+        return any(one.test(leaf) for one in self._near[last] for leaf in leaves)
 
 
 def _lays_out(one: Declaration) -> bool:
@@ -123,13 +130,6 @@ def _is_edge(one: Declaration) -> bool:
     return bool(_EDGES.match(one.name)) and not _NO_EDGE.match(one.value.strip())
 
 
-@functools.lru_cache(maxsize=65536)
-def _wanted(css: str, element: Element) -> frozenset[frozenset[str]]:
-    """For each selector of a list whose last compound means an element, the classes and ids that it asks of others."""
-    alone = lone(element[0], dict(element[1]))
-    return frozenset(one.around for one in reaches(_widened(css)) if one.own.test(alone))
-
-
 @functools.lru_cache(maxsize=8192)
 def _widened(css: str) -> str:
     """A selector list without states and siblings; of one that cannot be read, and means no pseudo-element, all elements."""
@@ -139,7 +139,6 @@ def _widened(css: str) -> str:
     return wide if not css or reaches(wide) else "*"
 
 
-@functools.lru_cache(maxsize=1024)
 def _leaf(path: Chain) -> ElementWrapper:
     """The last of some elements, each in the one before."""
     from xml.etree.ElementTree import Element as Node

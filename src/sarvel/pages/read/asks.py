@@ -76,6 +76,11 @@ class Page:
     mapped: bool = False
     notes: tuple[Notice, ...] = ()
 
+    @functools.cached_property
+    def ancestors(self) -> Mapping[int, tuple[Tag, ...]]:
+        """The start tags that are open at each of its blocks, from the outside inwards, by where the block begins."""
+        return ancestors_of(self.text.text, self.file.dialect, [block.start for block in self.blocks])
+
 
 def read_page(file: PageFile, slots: Mapping[str, Slot], project: Project, masters_folder: Path) -> Page:
     """Reads a page and the images that it asks for.

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
+import itertools
 import re
 from collections.abc import Iterator
 
 from sarvel.core.css.device import Device
 from sarvel.core.edition.compose import Edition, Picture
-from sarvel.core.html.ancestors import ancestors_of
 from sarvel.core.html.words import SCREEN, words_in
 from sarvel.pages.read.asks import Ask, Page
 
@@ -46,9 +46,9 @@ def _picture(ask: Ask, edition: Edition) -> Picture | None:
 def _in_header(page: Page, asks: list[Ask]) -> Iterator[int]:
     text = page.text.text
     if asks and _HEADER.search(text):
-        around = ancestors_of(text, page.file.dialect, [ask.block.start for ask in asks])
-        inside = (start for start, tags in around.items() if any(tag.name == "header" for tag in tags))
-        yield from sorted(inside)[:1]
+        starts = (ask.block.start for ask in asks)
+        inside = (one for one in starts if any(tag.name == "header" for tag in page.ancestors[one]))
+        yield from itertools.islice(inside, 1)
 
 
 def _first_large(page: Page, asks: list[Ask], edition: Edition) -> Iterator[int]:

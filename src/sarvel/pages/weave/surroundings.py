@@ -4,13 +4,12 @@ from __future__ import annotations
 
 import functools
 import re
-from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from typing import TypeAlias
 
-from sarvel.core.html.ancestors import ancestors_of
-from sarvel.core.html.document import is_off_screen, read_document
+from sarvel.core.html.document import Document, is_off_screen, read_document, value_of
 from sarvel.core.html.page_styles import PageStyles, SheetLookup
-from sarvel.core.html.tags import Tag, read_tag
+from sarvel.core.html.tags import read_tag
 from sarvel.core.html.wrapped import Rules, element_of
 from sarvel.pages.read.asks import Page
 from sarvel.pages.restore.blocks import Block
@@ -36,12 +35,21 @@ class Around:
 UNKNOWN = Around()
 
 
+KnownRules: TypeAlias = dict[tuple[object, ...], Rules | None]
+"""Rules that were sorted before in this run, for pages share stylesheets; None where these are not all known."""
+
+
 class Surroundings:
     """The surroundings of the images of a page; read once something is asked."""
 
-    def __init__(self, page: Page, sheets: SheetLookup) -> None:
-        """Prepares to read."""
-        self._page, self._sheets = page, sheets
+    def __init__(self, page: Page, sheets: SheetLookup, known: KnownRules) -> None:
+        """Prepares to read.
+
+        Args:
+            sheets: gives the same object for the same stylesheet, for as long as `known` is used.
+            known: more is put in.
+        """
+        self._page, self._sheets, self._known = page, sheets, known
 
     def of(self, block: Block) -> Around:
         """The facts of one image."""
@@ -49,7 +57,7 @@ class Surroundings:
         rules = self._rules
         if tag is None or rules is None:
             return UNKNOWN
-        around = tuple(map(element_of, self._ancestors[block.start]))
+        around = tuple(map(element_of, self._page.ancestors[block.start]))
         plain = not (rules.arranges(around) or rules.shows_picture(around))
         return Around(plain, bare=not rules.has_edges(around, tag))
 
@@ -57,15 +65,19 @@ class Surroundings:
     def _rules(self) -> Rules | None:
         """The rules of the page's stylesheets for screens; None where these are not all known."""
         dialect, text = self._page.file.dialect, self._page.text.text
-        if dialect.name not in _WHOLE:
+        if dialect.name not in _WHOLE or _STYLING_SCRIPT.search(text):
             return None
-        styles = PageStyles(read_document(text, dialect), (), self._sheets)
-        if not styles.complete or _STYLING_SCRIPT.search(text) or (not styles.declarations and "<script" in text):
-            return None
-        shown = (one for one in styles.declarations if not any(map(is_off_screen, one.media)))
-        return Rules(shown, text)
+        document = read_document(text, dialect)
+        linked = ((id(self._sheets(address)), address) for address in document.sheets)
+        media = (value_of(link, "media") for link in document.links)
+        head = (document.whole, document.code_in_head, "<script" in text)
+        key = (*head, *linked, *media, *(css for _, css in document.styles))
+        if key not in self._known:
+            self._known[key] = self._sorted(document)
+        return self._known[key]
 
-    @functools.cached_property
-    def _ancestors(self) -> Mapping[int, Sequence[Tag]]:
-        page = self._page
-        return ancestors_of(page.text.text, page.file.dialect, [block.start for block in page.blocks])
+    def _sorted(self, document: Document) -> Rules | None:
+        styles = PageStyles(document, (), self._sheets)
+        if not styles.complete or (not styles.declarations and "<script" in document.text):
+            return None
+        return Rules(one for one in styles.declarations if not any(map(is_off_screen, one.media)))
