@@ -6,6 +6,7 @@ import pytest
 from selenium import webdriver
 from selenium.webdriver.support.wait import WebDriverWait
 
+from tests.browser.conftest import served
 from tests.conftest import run_sarvel
 
 pytestmark = pytest.mark.browser
@@ -56,7 +57,7 @@ def test_every_crop_has_its_space_before_it_is_there(browser: webdriver.Chrome, 
     assert heights[0] == pytest.approx(heights[1], abs=1)
 
 
-def test_turning_the_device_swaps_orientation_crops(browser: webdriver.Chrome, address: str, demo: Path) -> None:
+def test_turning_the_device_swaps_orientation_crops(browser: webdriver.Chrome, demo: Path, tmp_path: Path) -> None:
     arguments = (
         "--crop",
         "(orientation: portrait)=2:3",
@@ -71,11 +72,10 @@ def test_turning_the_device_swaps_orientation_crops(browser: webdriver.Chrome, a
         "--effort",
         "quick",
     )
-    output = ("--output", "public/turned", "--address", "turned", "--loading", "eager")
-    done = run_sarvel("one", "masters/lamp-at-dusk.jpg", "--alt", "", *arguments, *output, cwd=demo)
+    master, output = str(demo / "masters" / "lamp-at-dusk.jpg"), ("--output", "turned", "--loading", "eager")
+    done = run_sarvel("one", master, "--alt", "", *arguments, *output, cwd=tmp_path)
     assert (done.returncode, done.stderr) == (0, "")
-    (demo / "public" / "turned.html").write_text(PAGE.format(done.stdout))
-    browser.get(f"{address}/turned.html")
+    (tmp_path / "turned.html").write_text(PAGE.format(done.stdout))
     cases = {
         (600, 601): "1",
         (600, 600): "1",
@@ -85,5 +85,7 @@ def test_turning_the_device_swaps_orientation_crops(browser: webdriver.Chrome, a
         (900, 900): "1",
         (901, 900): "2",
     }
-    for (width, height), crop in cases.items():
-        assert crop_at(browser, width, height) == crop, (width, height)
+    with served(tmp_path) as address:
+        browser.get(f"{address}/turned.html")
+        for (width, height), crop in cases.items():
+            assert crop_at(browser, width, height) == crop, (width, height)

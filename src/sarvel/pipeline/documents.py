@@ -5,6 +5,7 @@ The n-th img of a finished page is the n-th image of the page that it was woven 
 
 from __future__ import annotations
 
+import bisect
 from pathlib import Path
 
 from sarvel.core.html.dialect import HTML, dialect_of
@@ -39,7 +40,9 @@ def _tell(finished: Document, source: PageFile, plan: Plan) -> None:
     except PageError:  # gone, or unreadable: its target is a page like any other
         return
     authors = read_document(page.text.text, page.file.dialect).images
+    starts = [ask.block.start for ask in page.asks]
     for image, own in zip(finished.images, authors, strict=False):
-        ask = next((one for one in page.asks if one.block.start <= own.tag.start < one.block.end), None)
+        at = bisect.bisect_right(starts, own.tag.start) - 1
+        ask = page.asks[at] if at >= 0 and own.tag.start < page.asks[at].block.end else None
         if ask and not ask.fault and value_of(image.tag, "src") != value_of(own.tag, "src"):
             image.slot, image.master = ask.slot, ask.block.src or ""

@@ -155,8 +155,8 @@ def _chosen(
         else:
             pays[name] = max(PAYS, lighter)
     ladders = {name: one.ladder for name, one in tried(names).items()}
-    # Once files are weighed, one in the middle may not pay: the last has the widths that it needs then, and loses some else.
-    ladders[names[-1]] = tried([names[0], names[-1]])[names[-1]].ladder if len(names) > 1 else ladder
+    if len(names) > 2:  # once files are weighed, none in the middle may pay: the last has the widths that it needs then
+        ladders[names[-1]] = tried([names[0], names[-1]])[names[-1]].ladder
     return FormatChoice(ladders, first, pays, readers_of(names, reads), tuple(reversed(few)))
 
 

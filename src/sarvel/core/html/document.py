@@ -129,10 +129,10 @@ class Document:
     @property
     def woven(self) -> list[tuple[int, int]]:
         """Start and end offsets of the elements of images that Sarvel wrote, in order."""
-        spans = {picture.tag.start: (picture.tag.start, picture.end) for picture in self.pictures if picture.is_woven}
-        inside = {image.number for picture in self.pictures if picture.is_woven for image in picture.images}
+        pictures = [picture for picture in self.pictures if picture.is_woven]
+        inside = {image.number for picture in pictures for image in picture.images}
         lone = [image.tag for image in self.images if image.master and image.number not in inside]
-        return sorted([*spans.values(), *((tag.start, tag.end) for tag in lone)])
+        return sorted([*((one.tag.start, one.end) for one in pictures), *((tag.start, tag.end) for tag in lone)])
 
 
 def is_off_screen(media: str | None) -> bool:

@@ -26,11 +26,12 @@ _HARMLESS = re.compile(
 )
 # Values that properties have without any rule.
 _NEUTRAL = re.compile(
-    r"(?:(?:0(?:[a-z]+|%)?|none|auto|baseline|inherit|unset|initial|revert|static|normal|visible|inline|100%|1)(?:\s+|$))+",
+    r"(?:(?:0(?:[a-z]+|%)?|none|auto|baseline|unset|initial|revert|static|normal|visible|100%|1)(?:\s+|$))+",
     re.IGNORECASE,
 )
+_INHERITED = re.compile(r"font|line-height$|letter-|word-|white-space|text-|visibility$|list-|quotes$|direction$")
 _FLOWS = re.compile(r"(?:block|inline|inline-block|list-item|none|flow-root|table-cell|inherit|initial|unset|revert)$")
-_EDGES = re.compile(r"(?:padding|border)(?!-radius|-collapse|-spacing|-color|-style)|aspect-ratio$")
+_EDGES = re.compile(r"(?:padding|border)(?!-radius|-collapse|-spacing|-color)|aspect-ratio$")
 _NO_EDGE = re.compile(r"(?:(?:0(?:[a-z]+|%)?|none|inherit|unset|initial|auto)(?:\s|$))", re.IGNORECASE)
 
 _PSEUDO_ELEMENT = re.compile(r"(?<!\\):(?::|(?:before|after|first-line|first-letter)\b)", re.IGNORECASE)
@@ -119,7 +120,12 @@ class _Selectors:
 
 
 def _lays_out(one: Declaration) -> bool:
-    return not (_HARMLESS.match(one.name) or _NEUTRAL.fullmatch(one.value.strip()))
+    value = one.value.strip().lower()
+    if one.name == "display":
+        return value not in ("inline", "initial", "unset", "revert")
+    if value == "inherit":
+        return not (_INHERITED.match(one.name) or _HARMLESS.match(one.name))
+    return not (_HARMLESS.match(one.name) or _NEUTRAL.fullmatch(value))
 
 
 def _arranges(one: Declaration) -> bool:
