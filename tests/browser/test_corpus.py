@@ -31,7 +31,7 @@ CORPUS = Path(__file__).parent.parent / "corpus"
 ENGINES = Path(__file__).parent.parent / "engines"
 CONTENT = (
     '[content]\n"pages/post.md" = "banner"\n"pages/list.markdown" = "badge"\n"pages/note.mdx" = "banner"\n'
-    '[slots.backdrop]\nsizes = "100vw"\nbackground = true\nquality = { webp = 20, jpeg = 90 }\n'
+    '[slots.backdrop]\nsizes = "100vw"\nuse = "background"\nquality = { webp = 20, jpeg = 90 }\n'
 )
 BLADE = Path("/usr/share/php/Illuminate/View")  # where Debian has it
 VALUES = {"show": True, "title": 'The "lamp" & the sea', "items": ["one", "two"], "a": 1, "b": 2}
@@ -280,7 +280,7 @@ def test_preloaded_images_are_fetched_once(corpus: Path, browser: webdriver.Chro
 def test_backgrounds_by_band_and_density(corpus: Path, browser: webdriver.Chrome) -> None:
     """A phone of density 2 takes the file that is sharp there; a class without a rule of its own band takes the base's."""
     site = Path(shutil.copytree(corpus, corpus.parent / "behind"))
-    slot = '[slots.hero]\nsizes = { phone = "100vw", desktop = "10vw" }\nwidths = [200, 400, 800]\nbackground = true\nmasters = ["gull.jpg"]\n'
+    slot = '[slots.hero]\nsizes = { phone = "100vw", desktop = "10vw" }\nwidths = [200, 400, 800]\nuse = "background"\nmasters = ["gull.jpg"]\n'
     (site / "sarvel.toml").write_text(PLAN.replace("[slots.badge]", f"{slot}[slots.badge]") + CONTENT)
     run_sarvel("build", cwd=site)
     page = '<!doctype html><link rel="stylesheet" href="pictures/pictures.css"><p class="hero-gull" style="height:9em">'

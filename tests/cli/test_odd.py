@@ -94,7 +94,7 @@ def test_names_that_are_not_utf_8(site: Path, sarvel: Run) -> None:
     keys = '[site]\nmanifest = "public/pictures.json"\n'
     rest = '[partials]\nfolder = "parts"\nmacro = "parts.jinja"\n'
     plan = PLAN.replace("[site]\n", keys).replace(
-        "[slots.banner]", '[slots.banner]\nbackground = true\nmasters = ["*.jpg"]'
+        "[slots.banner]", '[slots.banner]\nuse = "background"\nmasters = ["*.jpg"]'
     )
     (site / "sarvel.toml").write_text(plan + rest)
     page = site / "pages" / "index.html"

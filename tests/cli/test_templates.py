@@ -33,7 +33,7 @@ def told(site_rendered: Path, tmp_path_factory: pytest.TempPathFactory) -> Path:
     site = Path(shutil.copytree(site_rendered, tmp_path_factory.mktemp("told") / "site"))
     (site / "pages" / "index.html").write_text("<p>Nothing here</p>\n")
     partials = '[partials]\nfolder = "templates/pictures"\nmacro = "templates/picture.jinja"\n'
-    slots = '[slots.hero]\nsizes = { phone = "100vw", desktop = "20vw" }\nwidths = [300, 600, 900]\nbackground = true\nmasters = ["seal.png", "gull.jpg"]\n'
+    slots = '[slots.hero]\nsizes = { phone = "100vw", desktop = "20vw" }\nwidths = [300, 600, 900]\nuse = "background"\nmasters = ["seal.png", "gull.jpg"]\n'
     with_plan(site, WIDE.replace('[masters."gull.jpg"]', f'{partials}{slots}[masters."gull.jpg"]'))
     done = run_sarvel("build", cwd=site)
     assert done.returncode == 0, done.stderr

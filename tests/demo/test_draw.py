@@ -112,7 +112,6 @@ def test_the_demo_uses_every_key_of_the_plan() -> None:
             schema.SlotTable: {
                 "soft",
                 "effort",
-                "background",
                 "name",
                 "selectors",
                 "reserve",

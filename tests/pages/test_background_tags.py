@@ -8,8 +8,10 @@ from hypothesis import strategies as st
 from sarvel.core.html.dialect import HTML
 from sarvel.core.html.tags import read_tag
 from sarvel.core.markup.backgrounds import BackgroundFiles
-from sarvel.pages.restore.background_tags import background_woven, backgrounds_in
+from sarvel.pages.restore.background_tags import backgrounds_in, style_with
 from sarvel.pages.restore.blocks import blocks, replaced
+from sarvel.pages.restore.set_aside import with_ours
+from sarvel.pages.weave.write import attribute
 
 FILES = BackgroundFiles(
     "'p/a.jpg'", "image-set(url('p/a.avif') type('image/avif') 1x, url('p/b.avif') type('image/avif') 2x)"
@@ -25,12 +27,13 @@ AUTHORS = [
 
 
 def woven_all(page: str) -> str:
-    found = [block for block in blocks(page) if block.style is not None and not block.fault]
+    found = [block for block in blocks(page) if block.mention and not block.fault]
     changes = []
     for block in found:
         tag = read_tag(block.tag, 0)
-        assert tag and block.style is not None
-        changes.append((block, background_woven(block.tag, tag, block.style, FILES)))
+        assert tag and block.mention
+        style = style_with(block.mention.style, FILES)
+        changes.append((block, with_ours(block.tag, tag, {"style": style}, [attribute("style", style, HTML)])))
     return replaced(page, changes)
 
 
@@ -44,7 +47,7 @@ def test_a_background_is_woven_and_given_back(author: str) -> None:
     once = woven_all(page)
     assert once != page and woven_all(once) == once and undone(once) == page
     (found,) = backgrounds_in(once, HTML)
-    assert found.url == "masters/sea.jpg" and not found.fault
+    assert found.urls == ("masters/sea.jpg",) and not found.fault
     tag = read_tag(once, 3)
     assert tag
     said = [one for one in tinycss2.parse_blocks_contents(tag.values()["style"]) if one.type == "declaration"]
@@ -66,7 +69,7 @@ def test_a_background_is_woven_and_given_back(author: str) -> None:
     ],
 )
 def test_what_is_left_alone(tag: str) -> None:
-    assert [block for block in blocks(tag) if block.style is not None] == []
+    assert [block for block in blocks(tag) if block.mention] == []
 
 
 def test_a_style_that_was_edited_stays_and_is_told() -> None:

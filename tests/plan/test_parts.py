@@ -144,7 +144,7 @@ def test_a_draft_is_a_plan() -> None:
     plan = plan_from(tomllib.loads(drafted(draft)), Path("sarvel.toml"), {})
     assert list(plan.starts) == [0, 600, 800]
     card = plan.slots["card"]
-    assert plan.slots["backdrop"].background and draft.count == 2
+    assert plan.slots["backdrop"].use == "background" and draft.count == 2
     assert (card.loading, card.reserve, card.formats, len(card.selectors)) == ("eager", "none", ("webp",), 2)
     assert (plan.masters["a.jpg"].crops["card", "all"].master, plan.masters["b.jpg"].crops["card", "all"].master) == (
         "large/a.jpg",

@@ -10,6 +10,7 @@ from typing import Literal, TypeAlias
 from sarvel.core.crop.place import CENTRE, Box
 from sarvel.core.crop.turn import Turn
 from sarvel.core.css.media import Media
+from sarvel.core.html.mentions import Use
 from sarvel.core.html.selector import Selector
 from sarvel.core.layout.shown import Shown
 
@@ -24,12 +25,15 @@ reaches at about 79, JPEG at 67 and AVIF at 48; a step of 2 is about a fifth of 
 
 DialectName: TypeAlias = Literal[
     "html", "php", "xhtml", "calls", "statements", "elements", "sections", "braces", "expressions", "script", "markdown",
-    "markdown-script",
+    "markdown-script", "json",
 ]  # fmt: skip
 """Names of the kinds of templates, as a plan says them; `core.html.dialect` reads each."""
 
 FormatName: TypeAlias = Literal["jxl", "avif", "webp", "jpeg", "png"]
 """Names of formats that can be written, as a plan says them; `encode.codecs` writes each."""
+
+ONE_FILE: frozenset[Use] = frozenset({"link", "share", "single"})
+"""Uses whose places name one file, so that no browser has a choice."""
 
 Effort: TypeAlias = Literal["quick", "normal", "thorough"]
 EFFORTS: tuple[Effort, ...] = ("quick", "normal", "thorough")
@@ -152,8 +156,9 @@ class Slot:
         placeholder: "none", "tint", "soft", "outline", or a color "#rrggbb".
         name_files: the pattern that files are called by.
         masters: globs of masters that are made though no page names them.
-        background: whether its images are backgrounds.
+        use: what its images are for.
         selectors: which images of pages it is for that name no slot.
+        links: the slot that links around its images are for; "" for none.
         reserve: how room is kept for an image until it has loaded: by its ratio in a style, by width and height, or not at all;
             "" follows the shapes of its crops.
         auto_sizes: whether the stylesheet gives its images a width of their own, so that browsers may measure it.
@@ -175,8 +180,9 @@ class Slot:
     placeholder: str = "none"
     name_files: str = PATTERN
     masters: tuple[str, ...] = ()
-    background: bool = False
+    use: Use = "picture"
     selectors: tuple[Selector, ...] = ()
+    links: str = ""
     reserve: Reserve = ""
     auto_sizes: bool = False
     opens_eager: bool = False

@@ -34,7 +34,7 @@ class PageSums:
 
 def pairs_shown_on(page: Page) -> set[Pair]:
     """Slot and master of the pictures that a page shows."""
-    return {(ask.slot, ask.key) for ask in page.asks if ask.key and not ask.fault}
+    return {(ask.slot, ask.key) for ask in page.asks if ask.key and not ask.fault and ask.block.is_shown}
 
 
 @dataclass(frozen=True)

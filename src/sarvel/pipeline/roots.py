@@ -36,6 +36,7 @@ def roots_of(page: Path | None, text: str, plan: Plan | None, project: Project |
     roots = Roots(folder, project, base=base_path(text), text=imports)
     if plan is None:
         return roots
+    roots = replace(roots, site=plan.url)
     if plan.output_url and plan.makes_files:
         return replace(roots, elsewhere=plan.address or "")
     elsewhere = begin_of(plan.address or "") if plan.delivery == "elsewhere" else ""
@@ -57,7 +58,9 @@ def addresses_of(plan: Plan) -> Addresses:
         PlanError: addresses are to be sealed, and there is no key, or its file may be read by others.
     """
     partial = plan.partials.call if plan.partials else None
-    plain = Addresses(plan.output, plan.root, plan.address, plan.base, component=plan.component, partial=partial)
+    plain = Addresses(
+        plan.output, plan.root, plan.address, plan.base, component=plan.component, partial=partial, site=plan.url
+    )
     if plan.delivery == "request":
         keys = keys_of(plan)
         page, sheet = (OnRequest(one, keys, plan.by_accept) for one in (plain.prefix, ""))

@@ -23,7 +23,7 @@ def side_files(parts: Parts) -> dict[Path, bytes]:
         OutputError: the folder of renditions cannot be read.
     """
     plan = parts.asked.plan
-    has_styles = plan.stylesheet or any(slot.background for slot in plan.slots.values())
+    has_styles = plan.stylesheet or any(slot.use == "background" for slot in plan.slots.values())
     if not (has_styles or plan.manifest or plan.partials or plan.component):
         return {}
     by_pair: dict[Pair, Picture] = {}
@@ -44,16 +44,18 @@ def side_files(parts: Parts) -> dict[Path, bytes]:
         from sarvel.pages.weave.manifest import manifest  # few plans ask for it
 
         files[plan.manifest] = manifest(made, addresses_of(plan).rooted, placeholders, there)
+    images = [picture for picture in made if picture.slot.use == "picture"]
     if plan.component:
-        files[plan.component] = _component(plan, plan.component, made, placeholders)
-    files |= _partials(plan, made, placeholders)
+        files[plan.component] = _component(plan, plan.component, images, placeholders)
+    files |= _partials(plan, images, placeholders)
     return {file: text.encode("utf-8", "backslashreplace") for file, text in files.items()}
 
 
 def _styles(plan: Plan, pictures: list[Picture], made: list[Picture], placeholders: Mapping[str, str]) -> str:
     """The stylesheet next to the renditions, with backgrounds, and placeholders if the plan wants them there."""
     address = addresses_of(plan).beside
-    rules = style_rules(pictures, placeholders, address) if plan.stylesheet else ""
+    images = (picture for picture in pictures if picture.slot.use == "picture")
+    rules = style_rules(images, placeholders, address) if plan.stylesheet else ""
     return background_rules(made, plan.starts, address) + rules
 
 

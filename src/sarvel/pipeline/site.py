@@ -297,7 +297,7 @@ def _files_made(plan: Plan, edition: Edition) -> Iterator[tuple[Path, str, str]]
     """The files of an Edition: folder, name, and their description in messages."""
     yield from ((plan.output, name, "a made file") for name in sorted(edition.files()))
     if plan.partials:
-        files = (partial_file(plan.partials, one) for one in edition.pictures.values())
+        files = (partial_file(plan.partials, one) for one in edition.pictures.values() if one.slot.use == "picture")
         yield from ((file.parent, file.name, "a partial") for file in files)
 
 

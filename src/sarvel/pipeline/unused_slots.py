@@ -30,7 +30,7 @@ def unused_slots(plan: Plan, pages: Sequence[Page]) -> Iterator[Notice]:
             what = ", ".join(one.css for one in slot.selectors)
             text = f"no image that can be woven matches {what}" if what else "no image names it"
             yield Notice(Kind.PLAN, where, text, _cure(slot, there), "note")
-        elif not slot.background:
+        elif slot.use == "picture":
             idle = [one for one in slot.selectors if one.classes and not any(one.classes <= own for own in there)]
             yield from (
                 Notice(Kind.PLAN, where, f"no image matches {one.css}", _near([one], there), "note") for one in idle
@@ -52,6 +52,8 @@ def _near(selectors: Iterable[Selector], there: Iterable[Iterable[str]]) -> str:
 
 
 def _cure(slot: Slot, there: Iterable[Iterable[str]]) -> str:
+    if slot.use not in ("picture", "background"):
+        return "name a master in such a place, or remove it"
     if not slot.selectors:
         return "write data-sarvel on an img, or remove it"
     return _near(slot.selectors, there).replace("or remove it from them", "or remove the slot")

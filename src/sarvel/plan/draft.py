@@ -310,7 +310,8 @@ def _backgrounds(one: Backgrounds, names: Collection[str], breaks: Mapping[str, 
     shown = shown_in_toml(one.fitted, starts) if one.fitted else '"100vw"'
     why = "measured in a browser" if one.fitted else "as wide as the page, as most backgrounds are"
     return (
-        f"[slots.{free}]    # {count}, such as {_line(one.places[0])}\nbackground = true\n"
+        f"[slots.{free}]    # {count}, such as {_line(one.places[0])}\n"
+        'use = "background"\n'
         f"selectors = [{', '.join(map(_literal, one.selectors))}]\n"
         f"sizes = {shown}    # {why}\n"
     )

@@ -35,8 +35,8 @@ _RENAMED = {
     "excess": "widths",
     "finish": "quality",
     "load": 'loading = "eager" or "lazy"',
-    "behind": "background",
-    "background": "matte",
+    "behind": 'use = "background"',
+    "background": 'use = "background"',
     "space": "reserve",
     "styled": "auto_sizes",
     "lean": "subject_at",
@@ -176,7 +176,7 @@ def in_words(file: Path, lines: Mapping[KeyPath, int], error: ErrorDetails) -> N
 
 def _instead(key: str, keys: list[str]) -> str:
     """The cure for an unknown key: its name of today, or the nearest one."""
-    now = _RENAMED.get(key)
+    now = "matte" if key == "background" and "use" not in keys else _RENAMED.get(key)
     return f"it is called {now} now" if now and now.split()[0] in keys else nearest(key, keys)
 
 

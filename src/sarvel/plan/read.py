@@ -81,6 +81,7 @@ class Plan:
         by_accept: whether one address serves all formats of a file.
         root: the folder that is served as /, or as the base.
         base: the path that the site is published below, without a slash at its end; "" for none.
+        url: the address that the site is published at, without a slash at its end; "" if it is not said.
         leaves_alt: whether images without words are woven all the same.
         woven: the folder that woven pages go to; None weaves in place.
         outside: folders outside of the plan's own that may be written to.
@@ -111,6 +112,7 @@ class Plan:
     by_accept: bool
     root: Path
     base: str
+    url: str
     leaves_alt: bool
     woven: Path | None
     outside: tuple[Path, ...]
@@ -267,6 +269,7 @@ def plan_from(content: Mapping[str, object], file: Path, lines: Mapping[KeyPath,
         by_accept=is_by_accept(parsed.site),
         root=_root(parsed.site, folder),
         base=parsed.site.base.rstrip("/"),
+        url=(parsed.site.url or "").rstrip("/"),
         leaves_alt=parsed.site.alt == "leave",
         woven=folder / parsed.site.woven if parsed.site.woven else None,
         outside=tuple(folder / place for place in parsed.site.outside),

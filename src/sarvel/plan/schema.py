@@ -24,6 +24,7 @@ from pydantic import (
 
 from sarvel.core.css.device import DEVICE_FORM
 from sarvel.core.html.markdown_call import CALL_FORM
+from sarvel.core.html.mentions import Use
 from sarvel.core.model import FINISHES, PATTERN, DialectName, Effort, FormatName
 
 PositiveInt = Annotated[int, Field(ge=1, le=100_000)]
@@ -85,7 +86,19 @@ _RESERVE = (
 _AUTO_SIZES = (
     "true or false: whether the stylesheet gives images a width, so that browsers may measure it (auto in sizes)"
 )
+_USE = (
+    '"picture" (an img), "background" (with rules in pictures.css), "link" (an a that leads to an image), "share" (og:image '
+    'and the like), "single" (a poster, an object, an image of a form or an SVG) or "icon": what its images are for'
+)
+_LINKS = (
+    'a width such as "1600px", or the name of a slot with use = "link": what a link around its images leads to, '
+    "when that is a master"
+)
 _PLACEHOLDER = '"none", "tint", "soft", "outline", or a color such as "#c8d6df"'
+
+ICON_WIDTHS = (32, 180, 192, 512)
+"""The px across that icons are made at: a tab's on a dense screen; a phone's home screen's, for rel="apple-touch-icon"; and the
+two that browsers install a web app with."""
 
 # 16383 px is the most that a WebP file can be wide or high (RFC 9649, section 2.6); other formats allow more.
 WIDEST = 16383
@@ -270,6 +283,11 @@ class SiteTable(PlanTable):
         "that the browser accepts)",
     )
     root: str | None = Field(default=None, min_length=1, description='the folder that is served as /, such as "public"')
+    url: str | None = Field(
+        default=None,
+        pattern=r"^https?://[^/?#\s]+/?$",
+        description='the address that the site is published at, such as "https://site.example": images for sharing need it',
+    )
     base: str = Field(
         default="",
         pattern=r"^(?:/[^?#\s]*)?$",
@@ -364,16 +382,54 @@ class DefaultsTable(MakingKeys):
     """[defaults]: what a slot takes when it says nothing."""
 
 
+_BY_USE: Mapping[str, Mapping[str, object]] = {
+    "link": {"densities": [1], "widths": 1, "formats": ["jpeg"], "placeholder": "none"},
+    "share": {
+        "sizes": "1200px",
+        "crops": "1200:630",
+        "densities": [1],
+        "widths": 1,
+        "formats": ["jpeg"],
+        "placeholder": "none",
+    },
+    "single": {"densities": [2], "widths": 1, "formats": ["jpeg"], "placeholder": "none"},
+    "icon": {
+        "sizes": "32px",
+        "crops": "1:1",
+        "densities": [1],
+        "widths": list(ICON_WIDTHS),
+        "formats": ["png"],
+        "placeholder": "none",
+    },
+}
+"""What slots of some uses take when they say nothing, before [defaults]: a place that names one file has no choice of files. All
+browsers and crawlers read JPEG and PNG. 1200 x 630 px is what readers of the Open Graph protocol show whole."""
+
+
+def is_width(links: str) -> bool:
+    """Tells whether `links` gives a width, for which a slot is made, and no name."""
+    return links.lstrip()[:1].isdigit()
+
+
+def _has_own_link(slot: object) -> bool:
+    return isinstance(slot, Mapping) and isinstance(slot.get("links"), str) and is_width(slot["links"])
+
+
 def with_defaults(content: Mapping[str, object]) -> dict[str, object]:
-    """A plan's tables with what [defaults] says put into every slot that does not state it, where both are tables."""
-    defaults, slots = content.get("defaults"), content.get("slots")
+    """A plan's tables with what its use and [defaults] say put into every slot that does not state it, where both are tables."""
+    defaults, slots = content.get("defaults", {}), content.get("slots")
     if not isinstance(defaults, Mapping) or not isinstance(slots, Mapping):
         return dict(content)
     try:
         DefaultsTable.model_validate(defaults)
     except ValidationError:  # told of once, where it stands
-        return dict(content)
-    filled = {name: {**defaults, **slot} if isinstance(slot, Mapping) else slot for name, slot in slots.items()}
+        defaults = {}
+    links = {f"{name}-link": slot["links"] for name, slot in slots.items() if _has_own_link(slot)}
+    slots = {**{name: {"use": "link", "sizes": width} for name, width in links.items()}, **slots}
+    filled = {
+        name: {**defaults, **_BY_USE.get(str(slot.get("use")), {}), **slot} if isinstance(slot, Mapping) else slot
+        for name, slot in slots.items()
+    }
     return {**content, "slots": filled}
 
 
@@ -405,15 +461,14 @@ class SlotTable(LookKeys, MakingKeys):
         description='a list of globs below the masters folder, such as ["posts/*.jpg"], that are made though no page '
         "names them",
     )
-    background: bool = Field(
-        default=False, description="true or false: whether its images are backgrounds, with rules in pictures.css"
-    )
+    use: Use = Field(default="picture", description=_USE)
     selectors: tuple[str, ...] = Field(
         default=(),
         strict=False,
         description='a list of selectors of an img such as [".wide", "[width=\'300\']"]: images that name no slot and are for '
         "this one",
     )
+    links: str | None = Field(default=None, min_length=1, description=_LINKS)
     loading: Literal["eager", "lazy"] | None = Field(default=None, description='"eager" (seen at once) or "lazy"')
     measured: MeasurementTable | None = Field(
         default=None, description="{ on = 2026-05-17, pages = { … } }, as sarvel measure --save writes it"

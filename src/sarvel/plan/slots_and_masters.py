@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from types import MappingProxyType
 from typing import Any
 
 from sarvel.core.crop.place import Box
 from sarvel.core.html.selector import Selector, SelectorError, parse_selector
-from sarvel.core.model import FINISHES, ONLY_CROP, CropOverride, Finish, Master, Measurement, Slot
+from sarvel.core.model import FINISHES, ONE_FILE, ONLY_CROP, CropOverride, CropRule, Finish, Master, Measurement, Slot
 from sarvel.plan import schema
 from sarvel.plan.key_lines import KeyPath
 from sarvel.plan.messages import Problem, nearest
@@ -47,11 +47,13 @@ def _slot(name: str, slot: schema.SlotTable, parsed: schema.PlanFile) -> Slot:
     if "{density}" in slot.name and shown.constant() is None:
         key = "sizes" if slot.name == parsed.defaults.name else "name"
         raise Problem((*path, key), "{density} in file names needs one constant shown width")
+    crops = read_crops(slot, parsed.breakpoints, (*path, "crops"))
+    _check_one_file(name, slot, crops, parsed)
     return Slot(
         name=name,
         shown=shown,
         name_files=slot.name,
-        crops=read_crops(slot, parsed.breakpoints, (*path, "crops")),
+        crops=crops,
         loading=slot.loading or "lazy",
         opens_eager=slot.loading is None,
         formats=tuple(dict.fromkeys(slot.formats)),
@@ -64,13 +66,41 @@ def _slot(name: str, slot: schema.SlotTable, parsed: schema.PlanFile) -> Slot:
         widths=slot.widths if isinstance(slot.widths, tuple) else None,
         widest=slot.widest,
         masters=slot.masters,
-        background=slot.background,
+        use=slot.use,
+        links=_links(name, slot.links, parsed),
         selectors=_selectors(slot, (*path, "selectors")),
         placeholder=slot.placeholder.lower(),
         reserve=slot.reserve or "",
         auto_sizes=slot.auto_sizes or _says_auto(slot.sizes),
         measured=Measurement(said.on.isoformat(), MappingProxyType(said.pages)) if (said := slot.measured) else None,
     )
+
+
+def _check_one_file(name: str, slot: schema.SlotTable, crops: Sequence[CropRule], parsed: schema.PlanFile) -> None:
+    """Raises a Problem if a place that names one file would have a choice of files, or an image for sharing no whole address."""
+    path = ("slots", name)
+    if slot.use not in ONE_FILE:
+        return
+    if slot.use == "share" and not parsed.site.url:
+        text = "is for sharing, which needs the address that the site is published at"
+        raise Problem((*path, "use"), text, 'write url = "https://…" under [site]')
+    for key, count in (("formats", len(slot.formats)), ("crops", len(crops))):
+        if count > 1:
+            raise Problem((*path, key), f"has {count}, and a place of this use names one file", "write one")
+
+
+def _links(name: str, said: str | None, parsed: schema.PlanFile) -> str:
+    """The slot for links around a slot's images."""
+    if said is None:
+        return ""
+    if schema.is_width(said):
+        return f"{name}-link"
+    if said not in parsed.slots or parsed.slots[said].use != "link":
+        links = [one for one, slot in parsed.slots.items() if slot.use == "link"]
+        text = f"'{said}' is neither a width nor a slot for links"
+        cure = ", or ".join(['write a width such as "1600px"', *links])
+        raise Problem(("slots", name, "links"), text, cure)
+    return said
 
 
 def _share(said: str) -> float:
@@ -90,9 +120,9 @@ def _selectors(slot: schema.SlotTable, path: KeyPath) -> tuple[Selector, ...]:
     except SelectorError as error:
         raise Problem(path, str(error)) from error
     for one in selectors:
-        if one.type not in ("", "img") and not slot.background:
+        if one.type not in ("", "img") and slot.use == "picture":
             raise Problem(
-                path, f"'{one.css}' is no selector of an img", "write img, or background = true for backgrounds"
+                path, f"'{one.css}' is no selector of an img", "write img, or say under `use` what the images are for"
             )
     return selectors
 

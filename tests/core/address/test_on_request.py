@@ -83,7 +83,7 @@ def test_markup_of_sealed_addresses() -> None:
 
 
 def test_one_address_for_all_formats() -> None:
-    picture, way = only(replace(BANNER, background=True), reads=None), OnRequest("", KEYS, by_accept=True)
+    picture, way = only(replace(BANNER, use="background"), reads=None), OnRequest("", KEYS, by_accept=True)
     markup = write_markup(picture, way, None)
     assert [(one.media, one.type) for one in markup.sources] == [("(min-width: 1024px)", "")] and not markup.image.type
     [first, *_] = parse_srcset(markup.image.srcset)

@@ -15,6 +15,7 @@ from sarvel.core.check.candidates import check_candidates
 from sarvel.core.check.context import Context, FileLookup, LinkedFile
 from sarvel.core.check.devices import check_devices
 from sarvel.core.check.img import check_images
+from sarvel.core.check.mentions import check_mentions
 from sarvel.core.check.preloads import check_preloads
 from sarvel.core.check.rule import Finding
 from sarvel.core.check.size_entries import check_sizes
@@ -36,7 +37,7 @@ FILES = {
     "wide.jpg": LinkedFile(800, 300, "image/jpeg"), "huge.jpg": LinkedFile(4000, 3000, "image/jpeg"),
     "gone.jpg": LinkedFile(missing=True), "A.webp": LinkedFile(real_name="a.webp"), "photo": LinkedFile(400, 300, "image/png"),
     "c.webp": LinkedFile(1600, 1200, "image/webp"), "d.webp": LinkedFile(2560, 1920, "image/webp"), "odd.png": LinkedFile(400, 300, "image/webp"),
-    "a.jpeg": LinkedFile(missing=True, near="a.jpg"), "heavy.webp": LinkedFile(400, 300, "image/webp", weight=90_000),
+    "whole.jpg": LinkedFile(4000, 3000, "image/jpeg", weight=5_000_000), "a.jpeg": LinkedFile(missing=True, near="a.jpg"), "heavy.webp": LinkedFile(400, 300, "image/webp", weight=90_000),
     "light.webp": LinkedFile(400, 300, "image/webp", weight=20_000), "lamp": LinkedFile(missing=True),
 }  # fmt: skip
 IMG = '<img src="a.webp" alt="A gull" width="400" height="300">'
@@ -219,6 +220,13 @@ CASES = [
     ("<style>b { background: url(b.webp) }</style>", "background-of-one-file", "background: url(b.webp)",
      "<style>b { background: url(a.webp) } @media (min-width: 640px) { b { background: url(b.webp) } }</style>"),
     ("<style>b { background: url(gone.jpg) } @media all { b { background: url(a.webp) } }</style>", "file-missing", "background: url(gone.jpg)", "<style>b { background: url(data:,) }</style>"),
+    ('<a href="whole.jpg">All of it</a>', "master-served-whole", 'href="whole.jpg"', '<a href="huge.jpg">All of it</a><a href="whole.html">x</a>'),
+    ("<video poster=whole.jpg></video>", "master-served-whole", "poster=whole.jpg", "<video poster=a.jpg src=whole.mp4></video>"),
+    ('<svg><image href="gone.jpg"/></svg>', "file-missing", 'href="gone.jpg"', '<svg><image href="#in"/></svg><input src="gone.jpg"><object data="gone.pdf">'),
+    ('<meta property="og:image" content="b.jpg">', "share-image-address", 'content="b.jpg"', '<meta property="og:image" content="https://x.example/b.jpg"><meta name=description content="b.jpg">'),
+    ('<link rel="image_src" href="a.jpg">', "share-image-small", 'href="a.jpg"', '<link rel="image_src" href="b.jpg">'),
+    ('<script type="application/ld+json">{"image": ["b.jpg", {"url": "gone.jpg"}]}</script>', "file-missing", '"gone.jpg"',
+     '<script type="application/ld+json">{"image": "{{ page.image }}", "logo": "gone.jpg", "name": "gone.jpg"}</script>'),
     (head('<link rel=stylesheet href="plain.css">') + IMG, "image-cannot-shrink", 'width="400"', head('<link rel=stylesheet href="plain.css"><link rel=stylesheet href="shrinks.css">') + IMG),
     (head("<style>p img { max-width: 100px }</style>") + IMG, "image-cannot-shrink", 'width="400"', head("<style>body .gull { width: 50vw; height: auto }</style>") + IMG.replace("<img", "<img class=gull")),
     (head("<style>p{}</style>") + IMG, "image-cannot-shrink", 'width="400"', head("<style>p{}</style><link rel=stylesheet href='imports.css'>") + IMG),
@@ -323,6 +331,7 @@ def styles_of(page: Document, context: Context) -> PageStyles:
 MODULES: dict[str, Callable[[Document, Context], Iterable[Finding]]] = {
     "sources": lambda page, context: check_sources(page, context.lookup),
     "attributes": lambda page, _: check_attributes(page),
+    "mentions": lambda page, context: check_mentions(page, context.lookup),
     "preloads": lambda page, _: check_preloads(page),
     "candidates": lambda page, context: check_candidates(page, context.lookup),
     "sizes": lambda page, _: check_sizes(page),

@@ -71,7 +71,7 @@ FAULTY = [
     (FITS, f'<img src="a.webp" {LIST} sizes="(max-width: 600px), 100vw, 800px" {SIZE}>', ['length-dropped'], ','),
     (FITS, f'<picture><source media="(min-width: 640px)" srcset="b.webp"><source media="(min-width: 1024px)" srcset="b.jpg"><img src="a.webp" {SIZE}></picture>', ['source-never-chosen'], '<source media="(min-width: 1024px)" srcset="b.jpg">'),
     (FITS, '<img src="a.webp" srcset="/a.webp 800w,/b.webp 1600w" sizes="100vw" alt="x" width="800px" height="600px">', ['dimension-no-number'], 'width="800px"'),
-    (FITS, f'<svg><image href="gone.png"/></svg><img src="gone.webp" {SIZE}>', ['file-missing'], 'src="gone.webp"'),
+    (FITS, f'<svg><image href="a.webp"/></svg><img src="gone.webp" {SIZE}>', ['file-missing'], 'src="gone.webp"'),
     (FITS, f'<img src="a.webp" {SIZE} loading="Lazy load">', ['value-unknown'], 'loading="Lazy load"'),
     (FITS, f'<picture><source type="image/webp" srcset="a.webp"><source type="image/avif" srcset="a.avif"><img src="a.jpg" {SIZE}></picture>', ['lighter-format-behind'], '<source type="image/avif" srcset="a.avif">'),
     (FITS, f'<img src="a.webp" data-srcset="x" src-set="b.webp 2x" {SIZE}>', ['attribute-misspelt'], 'src-set="b.webp 2x"'),

@@ -25,7 +25,7 @@ def lookup(address: str) -> LinkedFile | None:
         return LinkedFile(missing=True, near="" if name == "gone" else f"{name}-{width}.jpg")
     kind = "image/webp" if name == "scan" else f"image/{ending.replace('jpg', 'jpeg')}"
     height = 300 if name == "panorama" else width * 3 // 4
-    weight = 200_000 if name == "heavy" else 20_000
+    weight = {"heavy": 200_000, "whole": 5_000_000}.get(name, 20_000)
     return LinkedFile(width, height, kind, real_name="gull-400.webp" if name == "Gull" else "", weight=weight)
 
 

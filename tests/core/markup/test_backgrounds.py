@@ -9,7 +9,7 @@ from sarvel.core.address.address import InFolder
 from sarvel.core.markup.backgrounds import background_files, background_rules, class_names
 from tests.core.edition.test_compose import BANNER, LAMP, only
 
-BEHIND = only(replace(BANNER, background=True))
+BEHIND = only(replace(BANNER, use="background"))
 
 
 def test_rules_begin_with_a_base_and_name_files_that_are_made() -> None:

@@ -131,15 +131,17 @@ def _tell(console: Console, slot: Slot, table: Table | None) -> None:
     from rich.text import Text
 
     densities = " ".join(f"{density:g}" for density in slot.densities)
-    loading = f"{slot.loading}{', first images eager' if slot.opens_eager else ''}"
+    first = f"loading {slot.loading}{', first images eager' if slot.opens_eager else ''}"
+    first = first if slot.use in ("picture", "background") else f"use {slot.use}"
     console.show(
         Text.assemble(
             (slot.name, "bold"),
-            f"  loading {loading} · {' '.join(slot.formats)} · quality {_quality(slot)} · densities {densities}",
+            f"  {first} · {' '.join(slot.formats)} · quality {_quality(slot)} · densities {densities}",
         )
     )
     constant = slot.shown.constant()
-    said = f"{constant:g} px wide everywhere: density descriptors" if constant is not None else _sizes(slot)
+    said = f"{constant:g} px wide everywhere" if constant is not None else _sizes(slot)
+    said += ": density descriptors" if constant is not None and slot.use == "picture" else ""
     console.show(Text.assemble(("  sizes  ", "dim"), said))
     if slot.measured:
         pages = ", ".join(slot.measured.pages)

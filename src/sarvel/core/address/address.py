@@ -49,6 +49,29 @@ class InFolder:
 
 
 @dataclass(frozen=True)
+class Whole:
+    """Absolute addresses, for images that other sites show.
+
+    Attributes:
+        site: the address that the site is published at, without a slash at its end.
+        inner: how its pages reach the files.
+    """
+
+    site: str
+    inner: Address
+
+    @property
+    def by_accept(self) -> bool:
+        """As the pages' own."""
+        return self.inner.by_accept
+
+    def of(self, picture: Picture, crop: Crop, rendition: Rendition) -> str:
+        """The URL of a file; as `Address.of`."""
+        address = self.inner.of(picture, crop, rendition)
+        return address if "://" in address else f"{self.site}/{address.lstrip('/')}"
+
+
+@dataclass(frozen=True)
 class InCall:
     """Files that are named by an author's own call, such as `{% static 'pictures/a.webp' %}`, or behind what code prints.
 

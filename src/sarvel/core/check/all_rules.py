@@ -13,6 +13,7 @@ from sarvel.core.check.causes import causes_alone
 from sarvel.core.check.context import Context
 from sarvel.core.check.devices import check_devices
 from sarvel.core.check.img import check_images
+from sarvel.core.check.mentions import check_mentions
 from sarvel.core.check.preloads import check_preloads
 from sarvel.core.check.rule import Finding
 from sarvel.core.check.size_entries import check_sizes
@@ -43,6 +44,7 @@ def check(page: Document, context: Context) -> list[Finding]:
         *check_sizes(page),
         *check_images(page, styles, context.lookup),
         *check_files(page, context.lookup),
+        *check_mentions(page, context.lookup),
         *check_devices(page, context),
         *check_page_styles(page, styles, context),
         *check_boxes(page, styles, context),

@@ -2,19 +2,18 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Iterator
 
 from sarvel.core.check.rule import Finding
 from sarvel.core.check.slips import nearest
 from sarvel.core.html.document import Document, span_of, value_of
+from sarvel.core.html.mentions import PICTURES
 from sarvel.core.html.pieces import Edit, added, taken_away, written
 from sarvel.core.html.srcset import parse_srcset
 from sarvel.core.html.tags import Tag
 from sarvel.core.html.template_code import holds_code
 
 _RELS = ("preload", "prefetch")
-_IMAGE = re.compile(r"\.(?:jpe?g|png|webp|avif|gif|jxl|svg)(?:[?#].*)?$", re.IGNORECASE)
 
 
 def check_preloads(page: Document) -> Iterator[Finding]:
@@ -26,7 +25,7 @@ def check_preloads(page: Document) -> Iterator[Finding]:
             continue
         urls = _urls(link, "href", "imagesrcset")
         as_ = values.get("as", "").strip().lower()
-        if not as_ and urls and all(map(_IMAGE.search, urls)):
+        if not as_ and urls and all(map(PICTURES.search, urls)):
             words = "this link has no as"
             yield Finding("preload-without-as", link.start, link.end, words, "", (added(link, 'as="image"'),))
         if as_ == "image":

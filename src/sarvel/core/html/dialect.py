@@ -126,6 +126,10 @@ def _script(text: str, _only: Wanted | None) -> Iterator[Tag]:
     return script_tags(text)
 
 
+def _no_tags(_text: str, _only: Wanted | None) -> Iterator[Tag]:
+    return iter(())
+
+
 HTML = Dialect("html", _html, marked_code)
 
 DIALECTS: Mapping[str, Dialect] = {
@@ -162,6 +166,7 @@ DIALECTS: Mapping[str, Dialect] = {
             lines="components",
             outline=markdown_script.outline,
         ),
+        Dialect("json", _no_tags, marked_code),
     )
 }
 
@@ -178,6 +183,7 @@ _BY_ENDING = {
     "script": "jsx tsx",
     "markdown": "md markdown",
     "markdown-script": "mdx",
+    "json": "webmanifest",
 }
 
 ENDINGS: Mapping[str, str] = {f".{ending}": name for name, endings in _BY_ENDING.items() for ending in endings.split()}

@@ -11,6 +11,7 @@ from dataclasses import dataclass, field
 from sarvel.core.html.dialect import HTML, Dialect
 from sarvel.core.html.images import ImageElement
 from sarvel.core.html.master_attribute import master_of
+from sarvel.core.html.mentions import Mention, mentions_in
 from sarvel.core.html.tags import VOID, Attribute, Tag, Wanted
 from sarvel.core.html.template_code import closing, holds_code
 
@@ -119,6 +120,11 @@ class Document:
     whole: bool = False
     code_in_head: bool = False
     dialect: Dialect = HTML
+
+    @functools.cached_property
+    def mentions(self) -> list[Mention]:
+        """The places other than these that name an image, in order."""
+        return mentions_in(self.text, self.dialect)
 
     @property
     def sheets(self) -> list[str]:

@@ -46,7 +46,7 @@ def background_rules(pictures: Sequence[Picture], starts: Sequence[float], addre
     rules = (
         rule
         for picture in pictures
-        if picture.slot.background
+        if picture.slot.use == "background"
         for rule in _rules(picture, names[picture.slot.name, picture.master.key], starts, address)
     )
     return "".join(f"{rule}\n" for rule in rules)

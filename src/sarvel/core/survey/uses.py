@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
-from typing import Literal
+from typing import Literal, TypeAlias
 
 from sarvel.core.css.device import Device
 from sarvel.core.css.lengths import Length, LengthError, parse_length
 from sarvel.core.css.sheet import Declaration, declarations_of, read_sheet
 from sarvel.core.html.document import Document, Image, span_of, value_of
+from sarvel.core.html.mentions import PICTURES, Mention
+from sarvel.core.html.mentions import Use as Purpose
 from sarvel.core.html.source_selection import pick
 from sarvel.core.html.srcset import parse_srcset
 from sarvel.core.html.tags import words_of
@@ -19,7 +20,8 @@ from sarvel.core.layout.audience import Visits
 from sarvel.core.layout.ladder import DENSEST
 from sarvel.core.model import Slot
 
-_PICTURES = re.compile(r"\.(?:jpe?g|png|webp|avif|gif|jxl|tiff?|bmp|svg)(?:[?#].*)?$", re.IGNORECASE)
+Kind: TypeAlias = Literal["img", "preload"] | Purpose
+"""What names a file: an img with its sources, a link that preloads one, or a use of `core.html.mentions`."""
 
 
 @dataclass(frozen=True)
@@ -48,7 +50,7 @@ class Use:
 
     url: str
     start: int
-    kind: Literal["img", "background"]
+    kind: Kind
     shown: tuple[float, float] | None
     needs: tuple[Need, ...]
 
@@ -62,6 +64,15 @@ def uses_of(page: Document, audience: Sequence[Visits], slots: Mapping[str, Slot
     """
     for image in page.images:
         yield from _of_image(image, audience, slots)
+    for mention in page.mentions:
+        if not mention.part and not holds_code(mention.url):
+            yield Use(mention.url, mention.start, mention.use, None, _needs_of(mention, audience))
+    for link in page.links:
+        rels = (value_of(link, "rel") or "").lower().split()
+        if "preload" in rels and (value_of(link, "as") or "").strip().lower() == "image":
+            listed = parse_srcset(value_of(link, "imagesrcset") or "")
+            for url in filter(None, dict.fromkeys([value_of(link, "href") or "", *(one.url for one in listed)])):
+                yield Use(url, link.start, "preload", None, ())
     for start, css in page.styles:
         yield from uses_of_sheet(read_sheet(css).declarations, audience, start)
     for tag in page.styled:
@@ -79,9 +90,16 @@ def uses_of_sheet(rules: Iterable[Declaration], audience: Sequence[Visits], star
     """
     for rule in rules:
         for url in dict.fromkeys(url.url for url in rule.urls):
-            if _PICTURES.search(url) and not holds_code(url):
+            if PICTURES.search(url) and not holds_code(url):
                 needs = _needs([(visits, visits.device.width) for visits in audience], audience)
                 yield Use(url, start + rule.start, "background", None, needs)
+
+
+def _needs_of(mention: Mention, audience: Sequence[Visits]) -> tuple[Need, ...]:
+    """The needs at a place that is shown with its page, whose width nothing tells: the viewport's is taken."""
+    if mention.use != "single":
+        return ()
+    return _needs([(visits, visits.device.width) for visits in audience], audience)
 
 
 def _of_image(image: Image, audience: Sequence[Visits], slots: Mapping[str, Slot]) -> Iterator[Use]:

@@ -5,13 +5,14 @@ from __future__ import annotations
 import difflib
 import functools
 import re
-from collections.abc import Collection, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 
 from sarvel.core.html.ancestors import ancestors_of
 from sarvel.core.html.base import base_path
 from sarvel.core.html.dialect import DIALECTS, Dialect
+from sarvel.core.html.mentions import Use
 from sarvel.core.html.tags import Tag, read_tag
 from sarvel.core.html.template_code import holds_code
 from sarvel.core.model import Slot
@@ -32,6 +33,7 @@ _HEAD = 2000  # letters in which a page says that it is XML
 _XHTML = re.compile(
     r"""\A\s*<\?xml\b|<html\b[^<>]*\sxmlns\s*=\s*["']http://www\.w3\.org/1999/xhtml["']""", re.IGNORECASE
 )
+_BY_NAME = {"picture", "background"}  # uses for which an element names a slot, or a selector matches it
 _DRAWINGS = (".svg", ".svgz")  # in vectors: sharp at any width from one file
 
 
@@ -44,6 +46,7 @@ class Ask:
         slot: the slot that it is for.
         key: the master that it means; None if it names none.
         fault: why it cannot be woven; None if it can.
+        src: what names the master, as its author wrote it.
         said: the words that name the master; None if they name none.
         roots: the folders that these may see files from, the likeliest first.
     """
@@ -52,6 +55,7 @@ class Ask:
     slot: str
     key: str | None
     fault: Notice | None
+    src: str | None = None
     said: Expression | None = None
     roots: tuple[Path, ...] = ()
 
@@ -98,45 +102,96 @@ def page_of(file: PageFile, text: PageText, slots: Mapping[str, Slot], project: 
     """A page with some text, and the images that it asks for; like `read_page`."""
     if file.dialect.name in ("html", "php") and _XHTML.search(text.text, 0, _HEAD):
         file = replace(file, dialect=DIALECTS["xhtml"])
-    asks: list[Ask] = []
-    notes: list[Notice] = []
-    based = _based(text.text, file.source, project.tops)
-    named = functools.cache(lambda said: master_named(said, file.source, project, masters_folder, based))
-    mapped = file.slot is not None or any(slot.selectors for slot in slots.values())
+    mapped = file.slot is not None or any(slot.selectors or slot.use not in _BY_NAME for slot in slots.values())
     found = tuple(blocks(text.text, file.dialect, mapped=mapped))
-    scripts = setters(file.source, text.text, project) if found and "<script" in text.text else []
-    around = _around(text.text, file.dialect, found, slots, scripts)
+    reading = _Reading(file, text.text, found, slots, project, masters_folder)
     for block in found:
-        mapped_to = file.slot if block.style is None else None
-        theirs = (
-            (_taken(block, slots, file.dialect, around.get(block.start, ())) or mapped_to)
-            if block.slot is None
-            else block.slot
-        )
-        said = expression(block.src, text.text) if block.src else None
-        said = project.seen(said, file.source.parent) if said else None
-        key = named(said) if said else None
-        if key and block.slot is None and said and said.form != "address" and not is_file(masters_folder / key):
-            continue  # a template's call may amount to any address, and no one asked us to look after this one
-        if block.slot is None and not block.fault and (theirs is None or not _is_master(block, key, masters_folder)):
-            continue  # an image from elsewhere, which no one asked us to look after
+        if _use(block) != "link":
+            reading.ask(block)
+    for block in found:  # the images in them are known now
+        if _use(block) == "link":
+            reading.ask(block)
+    asks = sorted(reading.asks, key=lambda ask: ask.block.start)
+    places = tuple(preload_places(text.text, file.dialect))
+    return Page(file, text, tuple(asks), found, places, mapped, tuple(reading.notes))
+
+
+class _Reading:
+    """The reading of a page's asks, a block at a time.
+
+    Attributes:
+        asks: the asks so far.
+        notes: images that are left to scripts.
+    """
+
+    def __init__(
+        self,
+        file: PageFile,
+        text: str,
+        found: Sequence[Block],
+        slots: Mapping[str, Slot],
+        project: Project,
+        masters_folder: Path,
+    ) -> None:
+        self.asks: list[Ask] = []
+        self.notes: list[Notice] = []
+        self._file, self._text, self._slots = file, text, slots
+        self._project, self._masters = project, masters_folder
+        based = _based(text, file.source, project.tops)
+        self._named = functools.cache(lambda said: master_named(said, file.source, project, masters_folder, based))
+        self._scripts = setters(file.source, text, project) if found and "<script" in text else []
+        self._around = _around(text, file.dialect, found, slots, self._scripts)
+
+    def ask(self, block: Block) -> None:
+        """Adds what a block asks for."""
+        for src in block.mention.urls if block.mention else (block.src,):
+            self._ask(block, src)
+
+    def _ask(self, block: Block, src: str | None) -> None:
+        theirs = self._slot(block) if block.slot is None else block.slot
+        said = expression(src, self._text) if src else None
+        said = self._project.seen(said, self._file.source.parent) if said else None
+        key = self._named(said) if said else None
+        if key and block.slot is None and said and said.form != "address" and not is_file(self._masters / key):
+            return  # a template's call may amount to any address, and no one asked us to look after this one
+        if block.slot is None and not block.fault and (theirs is None or not _is_master(src, key, self._masters)):
+            return  # an image from elsewhere, which no one asked us to look after
         if key and key.lower().endswith(_DRAWINGS) and not block.fault:
-            continue
+            return
+        place = f"{self._file.source}:{block.line}:{block.column}"
         slot = theirs or ""
-        taken = _by_script(block, scripts, file.dialect, around.get(block.start, ()))
+        taken = _by_script(block, self._scripts, self._file.dialect, self._around.get(block.start, ()))
         if taken and block.slot is None and not block.fault:
-            notes.append(replace(taken.within(f"{file.source}:{block.line}:{block.column}"), severity="note"))
-            continue
-        problem = block.fault or taken or _problem(block, slot, key, slots)
-        fault = problem.within(f"{file.source}:{block.line}:{block.column}") if problem else None
-        roots = project.roots_for(said, masters_folder / key) if said and said.form == "call" and key else ()
-        asks.append(Ask(block, slot, key, fault, said, roots))
-    return Page(file, text, tuple(asks), found, tuple(preload_places(text.text, file.dialect)), mapped, tuple(notes))
+            self.notes.append(replace(taken.within(place), severity="note"))
+            return
+        problem = block.fault or taken or _problem(block, src, slot, key, self._slots)
+        fault = problem.within(place) if problem else None
+        is_call = said and said.form == "call" and key
+        roots = self._project.roots_for(said, self._masters / key) if is_call and said and key else ()
+        self.asks.append(Ask(block, slot, key, fault, src, said, roots))
+
+    def _slot(self, block: Block) -> str | None:
+        """The slot of a block that names none: of a link that of the image in it, if that has one; else one that takes it."""
+        if block.mention and block.mention.within:
+            inside = (
+                ask
+                for ask in self.asks
+                if block.end <= ask.block.start < (block.mention.within if block.mention else 0)
+            )
+            slot = next((self._slots[ask.slot] for ask in inside if ask.slot in self._slots), None)
+            if slot and slot.links:
+                return slot.links
+        mapped_to = self._file.slot if block.mention is None else None
+        return _taken(block, self._slots, self._file.dialect, self._around.get(block.start, ())) or mapped_to
+
+
+def _use(block: Block) -> Use:
+    return block.mention.use if block.mention else "picture"
 
 
 def _by_script(block: Block, scripts: Sequence[Setter], dialect: Dialect, ancestors: Sequence[Tag]) -> Notice | None:
     """Why an image is left to a script of its page; None if it is not."""
-    tag = read_tag(block.image, 0, dialect.code) if block.style is None and not block.fault else None
+    tag = read_tag(block.image, 0, dialect.code) if block.mention is None and not block.fault else None
     if tag is None:
         return None
     if block.slot is None and (lazy := next((name for name in LAZY if tag.get(name)), "")):
@@ -168,20 +223,25 @@ def _around(
 
 
 def _taken(block: Block, slots: Mapping[str, Slot], dialect: Dialect, ancestors: Sequence[Tag]) -> str | None:
-    """The first slot that takes an image which names none."""
-    taking = [slot for slot in slots.values() if slot.selectors and slot.background == (block.style is not None)]
-    tag = read_tag(block.image, 0, dialect.code) if taking and not block.fault else None
-    return next(
-        (slot.name for slot in taking if tag and any(one.matches(tag, ancestors) for one in slot.selectors)), None
+    """The first slot that takes an image which names none: one with a selector of it, else one that takes all of its use."""
+    own = [slot for slot in slots.values() if slot.use == _use(block)]
+    selecting = [slot for slot in own if slot.selectors]
+    tag = read_tag(block.image, 0, dialect.code) if selecting and not block.fault else None
+    found = next(
+        (slot for slot in selecting if tag and any(one.matches(tag, ancestors) for one in slot.selectors)), None
     )
+    linked = {slot.links for slot in slots.values()}
+    general = (one for one in own if not one.selectors and one.use not in _BY_NAME and one.name not in linked)
+    found = found or next(general, None)
+    return found.name if found else None
 
 
-def _is_master(block: Block, key: str | None, masters_folder: Path) -> bool:
+def _is_master(src: str | None, key: str | None, masters_folder: Path) -> bool:
     """Tells whether an image that names no slot points into the masters folder, or to a file seen from within it."""
-    return key is not None and (key != block.src or is_file(masters_folder / key))
+    return key is not None and (key != src or is_file(masters_folder / key))
 
 
-def _problem(block: Block, slot: str, key: str | None, slots: Collection[str]) -> Notice | None:
+def _problem(block: Block, src: str | None, slot: str, key: str | None, slots: Mapping[str, Slot]) -> Notice | None:
     if slot not in slots:
         if not slot:
             return Notice(Kind.IMAGE, "", "names no slot", f"write one in data-sarvel: {', '.join(slots)}")
@@ -189,7 +249,10 @@ def _problem(block: Block, slot: str, key: str | None, slots: Collection[str]) -
         meant = f"did you mean {near[0]}? Else " if near else ""
         cure = f"{meant}write [slots.{slot}] there, or mend data-sarvel here"
         return Notice(Kind.IMAGE, "", f"no slot '{slot}' in the plan", cure)
-    if key is None and (holds_code(block.src or "") or (block.src is None and _BOUND_SRC.search(block.tag))):
+    if slots[slot].use != _use(block) and not {slots[slot].use, _use(block)} <= _BY_NAME:
+        what = f'names slot {slot}, which is for use = "{slots[slot].use}"'
+        return Notice(Kind.IMAGE, "", what, f'name a slot with use = "{_use(block)}"')
+    if key is None and (holds_code(src or "") or (src is None and _BOUND_SRC.search(block.tag))):
         return Notice(Kind.IMAGE, "", UNTOLD, UNTOLD_CURE)
     if key is None:
         return Notice(Kind.IMAGE, "", "names no master", "write src with the path of a file in the masters folder")

@@ -1,27 +1,24 @@
-"""Backgrounds in the page: elements whose style attribute names a file. Found, written and taken back. Text in, text out.
+"""Backgrounds in the page: elements whose style attribute names a file, woven or not. Text in, text out.
 
-    <header class="top" style="background: url('masters/sea.jpg') center / cover">             the author's tag
-    <header class="top" data-was-style="background: url('masters/sea.jpg') center / cover"     the same, its style set aside
-      style="background: url(…) center / cover;background: image-set(…) center / cover" data-woven="…">
+    <header class="top" style="background: url('masters/sea.jpg') center / cover">                  the author's tag
+    <header class="top" data-woven-style="background: url('masters/sea.jpg') center / cover#MARK"   the same, its style set aside
+      style="background: url(…) center / cover;background: image-set(…) center / cover">
 
 A plain file is before the set, for browsers that do not know it. The rest of the style is kept.
 """
 
 from __future__ import annotations
 
-import html
 import re
 from collections.abc import Iterator
-from dataclasses import dataclass
 
 from sarvel.core.html.dialect import Dialect
-from sarvel.core.html.master_attribute import MARK
-from sarvel.core.html.tags import Attribute, Tag
+from sarvel.core.html.tags import read_tag
 from sarvel.core.html.template_code import holds_code
 from sarvel.core.markup.backgrounds import BackgroundFiles
-from sarvel.pages.restore.marks import digest_of
+from sarvel.pages.restore.mention_tags import Mentioned
+from sarvel.pages.restore.set_aside import author_tag, set_aside
 
-WAS_STYLE = "data-was-style"
 _MAY_BE = re.compile(r"\bstyle\s*=[^>]*\burl\(", re.IGNORECASE)
 _URL = re.compile(r"""url\(\s*(?:"([^"]*)"|'([^']*)'|([^\s"'()]+))\s*\)""", re.IGNORECASE)
 _NO_ELEMENTS = frozenset({"img", "picture", "source", "svg"})
@@ -29,39 +26,21 @@ _PIECE = re.compile(r"""[^;"'()]+|"[^"]*"|'[^']*'|\((?:[^()"']|"[^"]*"|'[^']*')*
 _PROPERTIES = re.compile(r"\s*(?:background|background-image)\s*:", re.IGNORECASE)
 
 
-@dataclass(frozen=True)
-class Background:
-    """An element whose style names a file.
-
-    Attributes:
-        tag: its start tag, as it stands.
-        author: the text of that tag, as its author wrote it.
-        style: the author's style, character references resolved.
-        fault: why it can neither be woven nor restored, in words; "" if it can.
-    """
-
-    tag: Tag
-    author: str
-    style: str
-    url: str
-    fault: str = ""
-
-
-def backgrounds_in(page: str, dialect: Dialect) -> Iterator[Background]:
+def backgrounds_in(page: str, dialect: Dialect) -> Iterator[Mentioned]:
     """The elements of a page whose style names one file, woven or not, in order."""
     if dialect.style == "object" or not _MAY_BE.search(page):
         return
     for tag in dialect.tags(page, None):
-        if tag.closing or tag.name in _NO_ELEMENTS or tag.short:
+        if tag.closing or tag.name in _NO_ELEMENTS or tag.short or not tag.get("style"):
             continue
-        was, style = tag.get(WAS_STYLE), tag.get("style")
-        said = was or style
-        if said is None or holds_code(said.raw or "") or not (url := _only_url(said.value)):
+        author, is_whole = author_tag(page, tag) if set_aside(tag) else (page[tag.start : tag.end], True)
+        read = read_tag(author, 0, dialect.code)
+        style, slot = (read.get("style"), read.get("data-sarvel")) if read else (None, None)
+        if style is None or holds_code(style.raw or "") or not (url := _only_url(style.value)):
             continue
-        author = _author_tag(page, tag) if was else page[tag.start : tag.end]
-        mark = tag.get(MARK)
-        is_whole = not was or (style is not None and mark is not None and mark.value == digest_of([style.value]))
-        yield Background(tag, author, said.value, url, "" if is_whole else "its style was changed by hand")
+        fault = "" if is_whole else "its style was changed by hand"
+        said = slot.value if slot else None
+        yield Mentioned(tag.start, tag.end, author, "background", (url,), tag, said, style=style.value, fault=fault)
 
 
 def _only_url(style: str) -> str:
@@ -85,39 +64,12 @@ def _declarations(style: str) -> list[str]:
     return parts
 
 
-def _author_tag(page: str, tag: Tag) -> str:
-    """A woven tag as its author wrote it."""
-    parts, at = [], tag.start
-    for attribute in tag.attributes:
-        between = page[at : attribute.start]
-        name = attribute.name.lower()
-        if name in ("style", MARK):
-            parts.append(between.rstrip())
-        else:
-            text = page[attribute.start : attribute.end]
-            parts += [between, text[len("data-was-") :] if name == WAS_STYLE else text]
-        at = attribute.end
-    return "".join([*parts, page[at : tag.end]])
-
-
-def background_woven(author: str, tag: Tag, style: str, files: BackgroundFiles) -> str:
-    """The start tag of an element with its background woven.
-
-    Args:
-        author: the tag as its author wrote it.
-        tag: the same, read by itself.
-        style: its style, character references resolved.
-    """
-    own: Attribute | None = tag.get("style")
-    if own is None:  # pragma: no cover - it was found by its style
-        return author
-    written = ";".join(
+def style_with(style: str, files: BackgroundFiles) -> str:
+    """The style of an element with its background's files in place of the one that it names."""
+    return ";".join(
         f"{_with(part, f'url({files.plain})')};{_with(part, files.set)}" if _URL.search(part) else part
         for part in _declarations(style)
     )
-    ours = f' style="{html.escape(written, quote=False).replace(chr(34), "&quot;")}" {MARK}="{digest_of([written])}"'
-    last = tag.attributes[-1].end
-    return f"{author[: own.start]}data-was-{author[own.start : last]}{ours}{author[last:]}"
 
 
 def _with(declaration: str, image: str) -> str:

@@ -50,8 +50,9 @@ from sarvel.core.html.template_code import beside_code
 from sarvel.core.quoted import escaped
 from sarvel.notices import Kind, Notice
 from sarvel.pages.restore import marks
-from sarvel.pages.restore.background_tags import Background, backgrounds_in
+from sarvel.pages.restore.background_tags import backgrounds_in
 from sarvel.pages.restore.component_tags import CALLED_BY
+from sarvel.pages.restore.mention_tags import Mentioned, mentioned_in
 
 # An attribute that would contradict ours keeps its place under a name that browsers pass over, with this in front.
 WAS = "data-was-"
@@ -123,7 +124,7 @@ class Block:
         indent: the white space that its line begins with, in the page without anything woven.
         one_line: whether it must stay within its line.
         fault: why it cannot be woven, what to do; "" where it can.
-        style: of an element with a background, its style; None for an image.
+        mention: what names the file, if that is no img: a background, a link and so on; None for an image.
         within: the element to write it in, so that a paragraph of Markdown stays one; "" for none.
         line_break: what follows the opening tag of its picture, so that a tag alone on its line stays HTML for Markdown: a
             line end, and what lines begin with there; "" for nothing.
@@ -141,9 +142,14 @@ class Block:
     indent: str
     one_line: bool = False
     fault: Notice | None = None
-    style: str | None = None
+    mention: Mentioned | None = None
     within: str = ""
     line_break: str = ""
+
+    @property
+    def is_shown(self) -> bool:
+        """Whether the page shows the image there: it does not where it links to one, or names one for others to show."""
+        return self.mention is None or self.mention.use in ("background", "single")
 
 
 def blocks(page: str, dialect: Dialect = HTML, *, mapped: bool = False) -> Iterator[Block]:
@@ -155,12 +161,14 @@ def blocks(page: str, dialect: Dialect = HTML, *, mapped: bool = False) -> Itera
     line, at = _AuthorLine(), 0  # the line as its author wrote it, up to here
     tags = (tag for tag in dialect.tags(page, _OURS) if tag.name in _OURS.names and not _is_own_call(tag))
     images: Iterable[_Place] = _places(page, tags, mapped=mapped)
-    behind = ((one.tag.start, one.tag.end, one, None) for one in backgrounds_in(page, dialect))
-    asked: Iterable[_Place] = (one for one in behind if mapped or one[2].tag.get("data-sarvel"))
+    mentions = heapq.merge(backgrounds_in(page, dialect), mentioned_in(page, dialect), key=lambda one: one.start)
+    asked: Iterable[_Place] = ((one.start, one.end, one, None) for one in mentions if mapped or one.slot is not None)
     for start, end, found, fault in heapq.merge(images, asked, key=lambda place: place[0]):
+        if start < at:
+            continue  # a tag with a background that mentions another image, too
         line = line.with_more(page[at:start])
-        if isinstance(found, Background):
-            block = _background(page, found)
+        if isinstance(found, Mentioned):
+            block = _mention(page, found)
         else:
             block = _block(page, start, end, found, line.indent, fault, dialect)
             block = _among_lines(page, block, found, dialect) if dialect.lines else block
@@ -198,7 +206,7 @@ class _AuthorLine:
         return _AuthorLine(line.indent + text[start : len(text) - len(rest)], blank=not rest)
 
 
-_Place = tuple[int, int, Tag | Background, Notice | None]
+_Place = tuple[int, int, Tag | Mentioned, Notice | None]
 
 
 def _places(page: str, tags: Iterable[Tag], *, mapped: bool) -> Iterator[_Place]:
@@ -286,20 +294,19 @@ def replaced(page: str, changes: Iterable[tuple[Span, str]]) -> str:
     return "".join([*parts, page[at:]])
 
 
-def _background(page: str, found: Background) -> Block:
-    tag, slot = found.tag, found.tag.get("data-sarvel")
+def _mention(page: str, found: Mentioned) -> Block:
     return Block(
-        tag.start,
-        tag.end,
+        found.start,
+        found.end,
         found.author,
         found.author,
-        slot.value if slot else None,
-        found.url,
+        found.slot,
+        found.urls[0],
         "",
-        *line_and_column(page, tag.start),
+        *line_and_column(page, found.start),
         "",
         fault=_edited(found.fault),
-        style=found.style,
+        mention=found,
     )
 
 

@@ -71,7 +71,7 @@ def component_tag(block: Block, picture: Picture, markup: Markup, dialect: Diale
     A component has no ref of its own, and cannot know a height that only follows from the author's width.
     """
     author = read_tag(block.image, 0, dialect.code)
-    if author is None or block.style is not None or author.get("ref") or not block.image.endswith("/>"):
+    if author is None or block.mention is not None or author.get("ref") or not block.image.endswith("/>"):
         return None
     room = room_in(author, markup)
     if room.size and not room.on_sources:

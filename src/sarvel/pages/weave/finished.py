@@ -6,6 +6,7 @@ from sarvel.core.html.dialect import Dialect
 from sarvel.core.html.master_attribute import MASTERS
 from sarvel.core.html.tags import COMPONENT
 from sarvel.pages.restore.blocks import WAS
+from sarvel.pages.restore.set_aside import ASIDE
 
 _NAMES = frozenset({"data-sarvel", *MASTERS})
 
@@ -16,7 +17,9 @@ def finished(block: str, dialect: Dialect) -> str:
     for tag in dialect.tags_of_fragment(block, None):
         if tag.closing or tag.name == COMPONENT.lower():
             continue
-        ours = [one for one in tag.attributes if one.name.lower() in _NAMES or one.name.lower().startswith(WAS)]
+        ours = [
+            one for one in tag.attributes if one.name.lower() in _NAMES or one.name.lower().startswith((WAS, ASIDE))
+        ]
         if tag.name == "link" and len(ours) == len(tag.attributes):
             parts.append(block[at : tag.start].rstrip())
             at = tag.end

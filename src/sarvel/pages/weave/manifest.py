@@ -92,7 +92,7 @@ def _picture(
         "alt": picture.alt,
         "loading": picture.slot.loading,
         "src": address.of(picture, picture.crops[-1], fallback(picture)),
-        "class": name if picture.slot.background else "",
+        "class": name if picture.slot.use == "background" else "",
         "crops": crops,
     }
     return PictureOfSlot.model_validate(said)

@@ -20,7 +20,7 @@ _HEADER = re.compile(r"<header(?=[\s>])", re.IGNORECASE)
 
 def opening(page: Page, edition: Edition) -> list[Ask]:
     """The images of a page that are seen at once, by the plan or by their place."""
-    asks = [ask for ask in page.asks if not ask.fault and ask.block.style is None and _picture(ask, edition)]
+    asks = [ask for ask in page.asks if not ask.fault and ask.block.mention is None and _picture(ask, edition)]
     is_called = page.file.dialect.camel  # a component has one way of loading for each picture
     by_place = set() if is_called else {*_in_header(page, asks), *_first_large(page, asks, edition)}
     return [

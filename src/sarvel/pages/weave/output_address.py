@@ -13,7 +13,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from pathlib import Path
 
-from sarvel.core.address.address import Address, InCall, InFolder
+from sarvel.core.address.address import Address, InCall, InFolder, Whole
 from sarvel.core.html.base import base_path, without_base
 from sarvel.core.html.front_matter import front_matter_end
 from sarvel.core.html.markdown_call import PartialCall
@@ -36,6 +36,7 @@ class Addresses:
         made_elsewhere: addresses of files that are not in that folder: as pages reach them, and as its stylesheet does.
         component: the file of the component that woven scripts call; None if they hold the markup themselves.
         partial: how Markdown calls a partial; None if it holds the markup itself.
+        site: the address that the site is published at; "" if the plan does not say.
     """
 
     output: Path
@@ -45,6 +46,7 @@ class Addresses:
     made_elsewhere: tuple[Address, Address] | None = None
     component: Path | None = None
     partial: PartialCall | None = None
+    site: str = ""
 
     @property
     def prefix(self) -> str:
@@ -58,6 +60,11 @@ class Addresses:
     def rooted(self) -> Address:
         """Addresses for markup whose final place is unknown: partials, templates, programs."""
         return self.made_elsewhere[0] if self.made_elsewhere else InFolder(self.prefix)
+
+    @property
+    def whole(self) -> Address:
+        """Whole addresses, for images that are shared."""
+        return Whole(self.site, self.rooted)
 
     @property
     def beside(self) -> Address:

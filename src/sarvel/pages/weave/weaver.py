@@ -10,15 +10,13 @@ from dataclasses import dataclass, replace
 from sarvel.core.address.address import Address
 from sarvel.core.edition.compose import Edition, Picture
 from sarvel.core.html.master_attribute import MARK
-from sarvel.core.html.tags import COMPONENT, line_and_column, read_tag
-from sarvel.core.markup.backgrounds import background_files
+from sarvel.core.html.tags import COMPONENT, line_and_column
 from sarvel.core.markup.picture import Markup, write_markup
 from sarvel.core.markup.preload import Preload, preloads
 from sarvel.core.quoted import quoted
 from sarvel.notices import Kind, Notice
 from sarvel.pages.read.asks import Page
 from sarvel.pages.read.page_files import changes
-from sarvel.pages.restore.background_tags import background_woven
 from sarvel.pages.restore.blocks import Block, Span, blocks, replaced
 from sarvel.pages.restore.component_tags import import_place
 from sarvel.pages.restore.marks import DIGITS as MARK_DIGITS
@@ -26,6 +24,7 @@ from sarvel.pages.restore.preload_links import PreloadPlace
 from sarvel.pages.restore.read_back import first_lost
 from sarvel.pages.weave.component import component_tag
 from sarvel.pages.weave.finished import finished
+from sarvel.pages.weave.mention import Where, mention_woven
 from sarvel.pages.weave.opening import opening, share_of_screens
 from sarvel.pages.weave.output_address import Addresses
 from sarvel.pages.weave.partials import partial_name
@@ -108,6 +107,7 @@ def weave(
     of_page = addresses.of_page(page.file.target, page.text.text, [block.src or "" for block in page.blocks])
     changes: list[tuple[Span, str]] = []
     faults: list[Notice] = []
+    mentions: dict[Block, dict[str, tuple[Picture, Address]]] = {}
     first: list[Preload] = []
     opens = opening(page, edition)
     urgent = max(opens, key=lambda ask: share_of_screens(edition.pictures[ask.slot, ask.key or ""]), default=None)
@@ -119,10 +119,11 @@ def weave(
         if problem := _unready(page, ask.block, picture, unmade, leaves_alt=leaves_alt):
             faults.append(problem.within(f"{page.file.source}:{ask.block.line}:{ask.block.column}"))
             continue
-        if ask.block.style is not None:
-            changes.append((ask.block, _background(ask.block, picture, of_page, page)))
-            continue
         address = (addresses.of_call(ask.said, ask.roots) if ask.said else None) or of_page
+        if ask.block.mention:
+            way = addresses.whole if ask.block.mention.use == "share" else address
+            mentions.setdefault(ask.block, {})[ask.src or ""] = (picture, way)
+            continue
         pair = (ask.slot, picture.master.key)
         if (address, *pair) not in known:
             known[address, *pair] = write_markup(picture, address, backgrounds)
@@ -134,6 +135,7 @@ def weave(
         changes.append((ask.block, text))
         if ask is urgent:
             first = preloads(picture, address)
+    changes += _mentions(page, mentions)
     count = len(changes)
     lost = _first_lost(page, changes)
     if lost:
@@ -196,11 +198,20 @@ def _is_xml(text: str) -> bool:
     return True
 
 
-def _background(block: Block, picture: Picture, address: Address, page: Page) -> str:
-    tag = read_tag(block.tag, 0, page.file.dialect.code)
-    if tag is None:  # pragma: no cover - it was read from the page
-        return block.tag
-    return background_woven(block.tag, tag, block.style or "", background_files(picture, address))
+def _mentions(
+    page: Page, mentions: Mapping[Block, Mapping[str, tuple[Picture, Address]]]
+) -> Iterator[tuple[Span, str]]:
+    """The blocks of mentions that change, each with its new text; see `mention_woven`."""
+    has_home = any(_is_home_icon(block) for block in page.blocks)
+    for block, pictures in mentions.items():
+        where = Where(page.file.dialect, page.text.text[: block.start], has_home, page.file.marked)
+        if block.mention and (new := mention_woven(block.mention, pictures, where)) != block.tag:
+            yield block, new
+
+
+def _is_home_icon(block: Block) -> bool:
+    """Tells whether a block is an icon for home screens that its author has written."""
+    return bool(block.mention and block.mention.use == "icon" and "apple-touch-icon" in block.tag)
 
 
 def _first_lost(page: Page, changes: list[tuple[Span, str]]) -> Block | None:
@@ -215,7 +226,7 @@ def _unready(
     page: Page, block: Block, picture: Picture, unmade: Container[tuple[str, str]], *, leaves_alt: bool
 ) -> Notice | None:
     key = picture.master.key
-    if picture.alt is None and not leaves_alt and not has_words(block):
+    if block.mention is None and picture.alt is None and not leaves_alt and not has_words(block):
         what = "has no alt" if block.alt is None else f"its alt is a file name, '{block.alt.strip()}'"
         where = f"write it here or in the plan under [masters.{quoted(key)}]"
         return Notice(Kind.NO_ALT, "", what, f'{where}, alt = "" if it is decoration; or alt = "leave" under [site]')

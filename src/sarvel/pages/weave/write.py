@@ -280,13 +280,14 @@ def _value(value: str | None, dialect: Dialect) -> str:
 def _written(dialect: Dialect, **attributes: str | None) -> str:
     """Attributes as HTML writes them; empty ones are left out, except alt, which then says that it is decoration."""
     return " ".join(
-        _attribute(_CAMEL.get(name, name) if dialect.camel else name, value, dialect)
+        attribute(_CAMEL.get(name, name) if dialect.camel else name, value, dialect)
         for name, value in attributes.items()
         if value or (name == "alt" and value is not None)
     )
 
 
-def _attribute(name: str, value: str | None, dialect: Dialect) -> str:
+def attribute(name: str, value: str | None, dialect: Dialect) -> str:
+    """An attribute as a dialect spells it."""
     if name == "alt":
         said = literal(value or "")
         if dialect.name == "php":  # it may be in a text of the code, between single quotes

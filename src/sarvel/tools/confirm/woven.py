@@ -228,7 +228,7 @@ def _shaped(pair: _Pair, device: Device, edition: Edition, texts: dict[str, byte
     changes = []
     for ask in pair.page.asks:
         picture = edition.pictures.get((ask.slot, ask.key or ""))
-        if picture is None or ask.fault or ask.block.style is not None or id(ask.block) not in own:
+        if picture is None or ask.fault or ask.block.mention is not None or id(ask.block) not in own:
             continue
         shape = shape_of(picture, device)
         if shape is None:

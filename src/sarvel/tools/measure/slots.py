@@ -178,7 +178,7 @@ def _as_written(plan: Plan, page: Page) -> Page:
 
 def _asks(page: Page) -> list[Ask]:
     """The images that a page shows of slots."""
-    return [ask for ask in page.asks if ask.slot and (not ask.fault or ask.key)]
+    return [ask for ask in page.asks if ask.slot and (not ask.fault or ask.key) and ask.block.is_shown]
 
 
 def _sheet(page: Page) -> PageToMeasure:
@@ -187,7 +187,7 @@ def _sheet(page: Page) -> PageToMeasure:
 
 def _start(page: Page, block: Block) -> int:
     """Offset of the tag whose box is meant: within a woven picture, its img."""
-    if block.style is not None:
+    if block.mention is not None:
         return block.start
     inner = page.text.text[block.start : block.end]
     return block.start + max(inner.lower().rfind("<img"), 0)

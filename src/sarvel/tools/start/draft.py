@@ -33,7 +33,8 @@ from sarvel.errors import PlanError
 from sarvel.pages.read.expression import UNTOLD, UNTOLD_CURE, expression
 from sarvel.pages.read.linked_files import LinkedFiles, Looked
 from sarvel.pages.read.roots import Roots, file_of
-from sarvel.pages.restore.background_tags import Background, backgrounds_in
+from sarvel.pages.restore.background_tags import backgrounds_in
+from sarvel.pages.restore.mention_tags import Mentioned
 from sarvel.pipeline.roots import roots_of
 from sarvel.plan.draft import Backgrounds, Draft, Larger
 from sarvel.tools.measure.pages import worth_opening
@@ -103,14 +104,16 @@ def draft_of(found: Survey, root: Path, ground: Ground, measures: Measures | Non
         dialect = dialect_of(file.name, ground.dialects) or HTML
         elements = list(backgrounds_in(page.text, dialect))
         tags = sorted(
-            [*(image.tag for image in page.images), *(one.tag for one in elements)], key=lambda tag: tag.start
+            [*(image.tag for image in page.images), *(one.tag for one in elements if one.tag)],
+            key=lambda tag: tag.start,
         )
         roots = roots_of(file, page.text, None, ground.project)
         styles = PageStyles(page, tags, LinkedFiles(roots, looked).sheet)
         seen += _seen(file, page, files, styles, left, starts, roots, dialect)
         taken = list(_backdrops(file, page, elements, files, styles, left, roots))
         inside = {one.tag.start for one in taken}
-        refused.update(name for one in elements if one.tag.start not in inside for name in classes_of(one.tag))
+        others = (one.tag for one in elements if one.tag and one.start not in inside)
+        refused.update(name for tag in others for name in classes_of(tag))
         backdrops += taken
     if not seen and not backdrops:
         raise _nothing(found, ground, left)
@@ -272,7 +275,7 @@ class _Backdrop:
 def _backdrops(
     file: Path,
     page: Document,
-    found: Iterable[Background],
+    found: Iterable[Mentioned],
     files: Mapping[Path, SurveyedFile],
     styles: PageStyles,
     left: _Left,
@@ -280,9 +283,9 @@ def _backdrops(
 ) -> Iterator[_Backdrop]:
     """The backgrounds of a page that a plan can take; obstacles of others go to `left`."""
     for one in found:
-        row = _row(one.url, files, file_of(one.url, roots)[0])
-        place = ":".join(map(str, (file, *line_and_column(page.text, one.tag.start))))
-        if row is None or row.header.format not in _TAKEN or row.header.frames > 1:
+        row = _row(one.urls[0], files, file_of(one.urls[0], roots)[0])
+        place = ":".join(map(str, (file, *line_and_column(page.text, one.start))))
+        if one.tag is None or row is None or row.header.format not in _TAKEN or row.header.frames > 1:
             continue
         said = next((box.values for box in styles.outwards(one.tag, _DESK)), {})
         if _SIZED.search(f"{said.get('background-size', '')} /{said.get('background', '').partition('/')[2]}"):
