@@ -53,7 +53,7 @@ def load(plan: str | Path | None = None) -> LoadedPlan:
     >>> import sarvel
     >>> plan = sarvel.load("sarvel.toml")
     >>> sorted(plan.slots)
-    ['badge', 'banner', 'card', 'panel', 'sheet']
+    ['badge', 'banner', 'card', 'card-link', 'icon', 'panel', 'share', 'sheet', 'still']
     """
     return LoadedPlan(read_plan(Path(plan) if plan is not None else find_plan(Path.cwd())))
 

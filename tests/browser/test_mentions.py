@@ -99,7 +99,7 @@ def test_a_browser_gets_the_files(woven: Path, browser: webdriver.Chrome) -> Non
             "property='og:image'", "name='twitter:image'", "property='og:image:width'", "name='twitter:image:alt'")]  # fmt: skip
         assert share[0] == share[1] and share[0] and share[0].startswith("https://gulls.example/pictures/gull-share-")
         assert share[2:] == ["900", "A gull"]  # the master has no more px across
-        data = json.loads(browser.find_element("css selector", "script").get_property("textContent") or "")
+        data = json.loads(str(browser.find_element("css selector", "script").get_property("textContent")))
         assert data["image"] == share[0]
         icons = json.loads((woven / "pages" / "site.webmanifest").read_text())["icons"]
         assert [one["sizes"] for one in icons] == ["192x192", "512x512"]

@@ -81,8 +81,9 @@ CASES = [
     (one_huge, "img", ["1 image without alt; say in sarvel.toml what each shows: shore.jpg"], set()),
     (by_hand, "images", ["1 image not taken: is in a picture of its own; remove that to have Sarvel write it: blog/one.html:2:294"],
      {"source-never-chosen", "no-modern-format"}),
-    (demo_site, "masters", ["5 images without alt; say in sarvel.toml what each shows: ",
-                            "5 slots: nothing tells how wide images are shown; write it as sizes, or run sarvel measure --save: "], {"image-soft"}),
+    (demo_site, "masters", ["3 images not taken: is for sharing; write the address of the site as url, and a slot with use = ",
+                            "5 images without alt; say in sarvel.toml what each shows: ",
+                            "5 slots: nothing tells how wide images are shown; write it as sizes, or run sarvel measure --save: "], {"image-soft", "share-image-address"}),
 ]  # fmt: skip
 
 

@@ -42,7 +42,7 @@ def test_pieces_of_plans_in_the_docs_are_taken() -> None:
             said = tomllib.loads(text)
         except tomllib.TOMLDecodeError:
             continue  # no plan, or one with an ellipsis
-        faults = [one for one in CHECKER.iter_errors(plain(said)) if "required" not in str(one.validator)]
+        faults = [one for one in CHECKER.iter_errors(plain(said)) if one.validator not in ("required", "anyOf")]
         assert not faults, (text, faults[0].message)
         taken += 1
     assert taken >= 5

@@ -36,7 +36,6 @@ def roots_of(page: Path | None, text: str, plan: Plan | None, project: Project |
     roots = Roots(folder, project, base=base_path(text), text=imports)
     if plan is None:
         return roots
-    roots = replace(roots, site=plan.url)
     if plan.output_url and plan.makes_files:
         return replace(roots, elsewhere=plan.address or "")
     elsewhere = begin_of(plan.address or "") if plan.delivery == "elsewhere" else ""
@@ -48,7 +47,7 @@ def roots_of(page: Path | None, text: str, plan: Plan | None, project: Project |
 def project_of(plan: Plan) -> Project:
     """Where the addresses, calls and imports of a plan's pages lead."""
     sources = [base_of(plan.folder, pattern) for pattern in plan.page_patterns] if plan.woven else []
-    return Project(plan.folder, tuple(dict.fromkeys([plan.root, plan.folder, *sources])), plan.base)
+    return Project(plan.folder, tuple(dict.fromkeys([plan.root, plan.folder, *sources])), plan.base, plan.url)
 
 
 def addresses_of(plan: Plan) -> Addresses:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Collection, Iterator, Mapping, Sequence, Sized
 from dataclasses import dataclass, field
 
+from sarvel.core.html.mentions import Use
 from sarvel.core.layout.bands import bands_from
 from sarvel.core.layout.fitted import Fitted
 from sarvel.core.quoted import quoted
@@ -53,6 +54,20 @@ class Backgrounds:
 
 
 @dataclass(frozen=True)
+class Mentions:
+    """Places of one use that name masters other than by an img.
+
+    Attributes:
+        places: where they are.
+        sizes: how wide they show it, if the use needs it; else "".
+    """
+
+    use: Use
+    places: Sequence[str]
+    sizes: str
+
+
+@dataclass(frozen=True)
 class Draft:
     """The contents of a plan to draft; paths are relative to its folder, with forward slashes.
 
@@ -62,6 +77,8 @@ class Draft:
         without_alt: images that have no words anywhere, by master key; where one of each is.
         larger: files that images link to and that replace their own.
         backgrounds: backgrounds in pages; or None.
+        mentions: links, posters and so on, by use.
+        url: the address that the site is published at; "" if it is not known.
         left: images that the plan does not take: why, and where they are.
         reason: the way that it takes, and why.
         root: the folder that is served as /; "" if that goes without saying.
@@ -80,6 +97,8 @@ class Draft:
     without_alt: Mapping[str, str] = field(default_factory=dict)
     larger: Sequence[Larger] = ()
     backgrounds: Backgrounds | None = None
+    mentions: Sequence[Mentions] = ()
+    url: str = ""
     left: Mapping[str, Sequence[str]] = field(default_factory=dict)
     is_measured: bool = False
     reason: str = ""
@@ -111,6 +130,7 @@ def drafted(draft: Draft) -> str:
     ]
     if draft.backgrounds:
         parts.append(_backgrounds(draft.backgrounds, [group.name for group in draft.groups], names))
+    parts += [_mentions(one, [group.name for group in draft.groups]) for one in draft.mentions]
     parts += _masters(draft)
     if left:
         parts.append("# Left to you:\n" + "".join(f"# - {_line(line)}\n" for line in left))
@@ -194,6 +214,7 @@ def _site(draft: Draft) -> str:
     )
     address = f"address = {quoted(draft.address)}    # the site is published below a path\n" if draft.address else ""
     said = ", ".join(f"{quoted(ending)} = {quoted(name)}" for ending, name in draft.dialects.items())
+    url = f"url     = {quoted(draft.url)}    # published there\n" if draft.url else ""
     component = (
         f"component = {quoted(draft.component)}    # has the markup; without it, each tag has its own\n"
         if draft.component
@@ -208,7 +229,7 @@ def _site(draft: Draft) -> str:
         f"masters = {quoted(draft.masters)}    # the originals; Sarvel never writes to them\n"
         f"pages   = [{pages}]\n"
         f"output  = {quoted(draft.output)}    # the folder for made files\n"
-        f"{woven}{root}{base}{address}{dialects}{component}"
+        f"{woven}{root}{url}{base}{address}{dialects}{component}"
     )
 
 
@@ -315,6 +336,22 @@ def _backgrounds(one: Backgrounds, names: Collection[str], breaks: Mapping[str, 
         f"selectors = [{', '.join(map(_literal, one.selectors))}]\n"
         f"sizes = {shown}    # {why}\n"
     )
+
+
+_WORDS: Mapping[Use, tuple[str, str]] = {
+    "link": ("links to images", "as wide as a large screen shows it"),
+    "share": ("images for sharing", ""),
+    "single": ("posters and objects", "set it to how wide the layout shows them"),
+    "icon": ("icons", ""),
+}
+
+
+def _mentions(one: Mentions, names: Collection[str]) -> str:
+    name = next(name for name in (one.use, *(f"{one.use}-{i}" for i in range(2, 100))) if name not in names)
+    word, why = _WORDS[one.use]
+    count = f"{word}: {len(one.places)}"
+    sizes = f"sizes = {quoted(one.sizes)}    # {why}\n" if one.sizes else ""
+    return f'[slots.{name}]    # {count}, such as {_line(one.places[0])}\nuse = "{one.use}"\n{sizes}'
 
 
 def _key(name: str) -> str:

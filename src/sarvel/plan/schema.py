@@ -440,8 +440,17 @@ class MeasurementTable(PlanTable):
     pages: dict[str, str] = Field(description='pages and their states, such as { "index.html" = "5d41402a" }')
 
 
+def _sizes_by_use(said: dict[str, Any]) -> None:
+    """Requires `sizes` in the JSON Schema, but for uses that have a default."""
+    said["required"].remove("sizes")
+    uses = [use for use, keys in _BY_USE.items() if "sizes" in keys]
+    said["anyOf"] = [{"required": ["sizes"]}, {"required": ["use"], "properties": {"use": {"enum": uses}}}]
+
+
 class SlotTable(LookKeys, MakingKeys):
     """[slots.NAME]: a place in the page where images are shown."""
+
+    model_config = ConfigDict(json_schema_extra=_sizes_by_use)
 
     sizes: Annotated[
         _ByBand | Annotated[tuple[ShownStep, ...], Field(strict=False), Tag(IN_ORDER)], Discriminator(_form)

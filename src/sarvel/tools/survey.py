@@ -5,7 +5,7 @@ from __future__ import annotations
 import urllib.parse
 from collections.abc import Collection, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 from types import MappingProxyType
 
@@ -17,6 +17,7 @@ from sarvel.core.html.template_code import holds_code
 from sarvel.core.layout.audience import BUILT_IN, Visits, busiest
 from sarvel.core.model import Slot
 from sarvel.core.survey.estimate import UNKNOWN, Sample, WeightEstimate, sample_of, typical, weighed
+from sarvel.core.survey.site_address import published_at
 from sarvel.core.survey.uses import Use, uses_of, uses_of_sheet
 from sarvel.encode.image_headers import Header, read_header
 from sarvel.encode.small_encodes import encoded_small
@@ -168,10 +169,12 @@ def _placed(
 ) -> tuple[list[Placed], list[Placed]]:
     """Adds every use to its file's row; returns uses whose file is missing, and those whose file only an engine knows."""
     missing, untold = [], []
+    site = plan.url if plan else published_at(pages.values())
     slots: Mapping[str, Slot] = plan.slots if plan else {}
     for file, text in (*((file, page.text) for file, page in pages.items()), *sheets.items()):
         page = pages.get(file)
         roots = roots_of(file, page.text if page else "", plan, project)
+        roots = replace(roots, project=replace(roots.project, site=site))
         for use in uses_of(page, audience, slots) if page else uses_of_sheet(read_sheet(text).declarations, audience):
             at_hand, expected = file_of(use.url, roots)
             placed = Placed(file, *line_and_column(text, use.start), use)

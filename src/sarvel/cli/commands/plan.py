@@ -253,6 +253,7 @@ def _percent(share: float) -> str:
 def _as_json(slot: Slot, edition: Edition, numbers: Mapping[str, EncoderNumbers]) -> dict[str, object]:
     return {
         "slot": slot.name,
+        "use": slot.use,
         "loading": slot.loading,
         "formats": list(slot.formats),
         "quality": slot.finish.name,

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import os
+from collections import Counter
 from collections.abc import Sequence
 from pathlib import Path
 
@@ -115,6 +116,9 @@ def _sums(found: Survey, used: Sequence[SurveyedFile]) -> list[str]:
         lines.append(f"{len(known)} of them are shown and weigh {weight(weighs)}")
         lines.append(f"AVIF files that fit would weigh about {weight(fitting)}, {percent(1 - fitting / weighs)} less")
         lines.append(f"(an estimate, from small encodes of {sampled} of them)")
+    kinds = Counter(placed.use.kind for row in used for placed in row.uses)
+    if set(kinds) - {"img"}:
+        lines.append("named as " + ", ".join(f"{kind} {count}×" for kind, count in kinds.most_common()))
     if found.missing:
         lines.append(f"{counted(len(found.missing), 'use')} of files that are not there")
     return lines

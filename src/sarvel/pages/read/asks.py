@@ -149,7 +149,7 @@ class _Reading:
 
     def _ask(self, block: Block, src: str | None) -> None:
         theirs = self._slot(block) if block.slot is None else block.slot
-        said = expression(src, self._text) if src else None
+        said = expression(self._project.from_root(src), self._text) if src else None
         said = self._project.seen(said, self._file.source.parent) if said else None
         key = self._named(said) if said else None
         if key and block.slot is None and said and said.form != "address" and not is_file(self._masters / key):

@@ -42,11 +42,17 @@ class Project:
         folder: its own.
         tops: folders that / may mean, the likeliest first.
         base: the path that the site is published below, such as /blog; "" for none.
+        site: the address that the site is published at, without a slash at its end; "" if it is not known.
     """
 
     folder: Path
     tops: tuple[Path, ...]
     base: str = ""
+    site: str = ""
+
+    def from_root(self, url: str) -> str:
+        """An address of the site as seen from its root; any other address as it is."""
+        return url[len(self.site) :] if self.site and url.startswith(f"{self.site}/") else url
 
     def places(self, said: Expression, page: Path) -> Iterator[Path]:
         """The files that an expression of a page may mean, the likeliest first.

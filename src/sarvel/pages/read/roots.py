@@ -25,7 +25,6 @@ class Roots:
         base: the path that the page's relative addresses begin at; None for the page's own.
         on_request: whether files of sealed addresses are made when asked for, so that none is missing.
         elsewhere: what addresses begin with that a service elsewhere answers; "" if none does.
-        site: the address that the site is published at, without a slash at its end; "" if it is not known.
     """
 
     page: Path
@@ -36,7 +35,6 @@ class Roots:
     on_request: bool = False
     elsewhere: str = ""
     text: str = ""
-    site: str = ""
 
 
 def file_of(url: str, roots: Roots) -> tuple[Path | None, Path | None]:
@@ -46,9 +44,7 @@ def file_of(url: str, roots: Roots) -> tuple[Path | None, Path | None]:
         The file if it is at hand, else None; and the path where it is missing, else None. If the site's root is unknown,
         it is the nearest parent of the page that contains the URL's folder.
     """
-    if roots.site and url.startswith(f"{roots.site}/"):
-        url = url[len(roots.site) :]
-    said = expression(url, roots.text)
+    said = expression(roots.project.from_root(url), roots.text)
     if said is None:
         return None, None
     said = roots.project.seen(said, roots.page)

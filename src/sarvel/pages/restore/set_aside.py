@@ -64,9 +64,7 @@ def _told(ours: Mapping[str, str], more: Sequence[str]) -> list[str]:
     return [*(f"{name.lower()}={value}" for name, value in ours.items()), *more]
 
 
-def with_ours(
-    author: str, tag: Tag, ours: Mapping[str, str], written: Sequence[str], more: Sequence[str] = ()
-) -> str:
+def with_ours(author: str, tag: Tag, ours: Mapping[str, str], written: Sequence[str], more: Sequence[str] = ()) -> str:
     """A start tag with some attributes of ours; the author's of these names are set aside.
 
     Args:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import os
 import re
 from collections import Counter
-from collections.abc import Callable, Container, Iterable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Collection, Container, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import TypeAlias
@@ -28,6 +28,7 @@ from sarvel.core.survey.behaviour import Behaviour, behaving
 from sarvel.core.survey.breakpoints import breakpoints_of
 from sarvel.core.survey.groups import Group, LocalImage, grouped
 from sarvel.core.survey.laid_out import laid_out
+from sarvel.core.survey.site_address import published_at
 from sarvel.core.survey.traits import traits_of
 from sarvel.errors import PlanError
 from sarvel.pages.read.expression import UNTOLD, UNTOLD_CURE, expression
@@ -39,12 +40,12 @@ from sarvel.pipeline.roots import roots_of
 from sarvel.plan.draft import Backgrounds, Draft, Larger
 from sarvel.tools.measure.pages import worth_opening
 from sarvel.tools.start.measured import Place
+from sarvel.tools.start.mentions import TAKEN, mentions_of
 from sarvel.tools.start.output import address_below, component_of, published, seen_from
 from sarvel.tools.start.running import ImageTag
 from sarvel.tools.start.ways import Ground
 from sarvel.tools.survey import Survey, SurveyedFile
 
-_TAKEN = frozenset({"JPEG", "PNG", "WEBP", "AVIF", "TIFF", "JXL", "MPO", "BMP"})  # formats that can be masters
 _MANY = 6  # folders of pages, from which on one pattern for all of them is shorter
 _DESK = Device(1440, 900)
 _ENOUGH = 3  # pages on which a look is measured, of a site that has many
@@ -130,11 +131,14 @@ def draft_of(found: Survey, root: Path, ground: Ground, measures: Measures | Non
         masters = (ground.folder if ground.way == "engine" else root).resolve()
     groups, backgrounds = _grouped(seen, backdrops, refused, measures)
     slots = {id(one): group.name for group in groups for one in group.images}
+    url = published_at(found.pages.values())
+    pages = set(with_images)
+    mentions = mentions_of(found, masters, pages, left.places, shares=bool(url))
     for placed in found.missing:
         left.add("its file is not there", f"{placed} {placed.use.url}")
     return Draft(
         masters=seen_from(root, masters),
-        pages=[ground.built] if ground.built else _patterns(root, with_images),
+        pages=[ground.built] if ground.built else _patterns(root, pages),
         output=seen_from(root, output),
         reason=ground.reason,
         root=seen_from(root, served) if served else "",
@@ -159,6 +163,8 @@ def draft_of(found: Survey, root: Path, ground: Ground, measures: Measures | Non
             if one.larger
         ],
         backgrounds=backgrounds,
+        mentions=mentions,
+        url=url if any(one.use == "share" for one in mentions) else "",
         left=left.places,
         is_measured=measures is not None,
     )
@@ -243,7 +249,7 @@ def _seen(
         row = _row(src, files, file_of(src, roots)[0])
         if row is None and said.form != "address":
             left.add(f"no file of the project is at {said.path}", place)
-        if row is None or (row.header.format not in _TAKEN and row.header.frames < 2):
+        if row is None or (row.header.format not in TAKEN and row.header.frames < 2):
             continue  # elsewhere, or a drawing in vectors, which needs no widths
         if problem := _problem(image, src, row, in_pictures):
             left.add(problem, place)
@@ -254,7 +260,7 @@ def _seen(
         )
         link = (styles.around(image.tag, "a") or {}).get("href", "")
         larger = _row(link, files, file_of(link, roots)[0]) if link else None
-        is_larger = larger and larger.header.format in _TAKEN and larger.header.frames == 1
+        is_larger = larger and larger.header.format in TAKEN and larger.header.frames == 1
         taken = larger if larger and is_larger and larger.header.width > row.header.width else None
         natural = 0 if taken else row.header.width
         box = None if local.traits.natural or image.tag.get("sizes") else laid_out(image.tag, natural, styles, starts)
@@ -285,7 +291,7 @@ def _backdrops(
     for one in found:
         row = _row(one.urls[0], files, file_of(one.urls[0], roots)[0])
         place = ":".join(map(str, (file, *line_and_column(page.text, one.start))))
-        if one.tag is None or row is None or row.header.format not in _TAKEN or row.header.frames > 1:
+        if one.tag is None or row is None or row.header.format not in TAKEN or row.header.frames > 1:
             continue
         said = next((box.values for box in styles.outwards(one.tag, _DESK)), {})
         if _SIZED.search(f"{said.get('background-size', '')} /{said.get('background', '').partition('/')[2]}"):
@@ -347,7 +353,7 @@ def _key(row: SurveyedFile, masters: Path) -> str:
     return row.file.resolve().relative_to(masters).as_posix()
 
 
-def _patterns(root: Path, pages: Sequence[Path]) -> list[str]:
+def _patterns(root: Path, pages: Collection[Path]) -> list[str]:
     """Patterns of pages: by folder and ending."""
     kinds = Counter((seen_from(root, page.parent), page.suffix) for page in pages)
     if len(kinds) > _MANY:
