@@ -425,7 +425,7 @@ def with_defaults(content: Mapping[str, object]) -> dict[str, object]:
     except ValidationError:  # told of once, where it stands
         defaults = {}
     links = {f"{name}-link": slot["links"] for name, slot in slots.items() if _has_own_link(slot)}
-    slots = {**{name: {"use": "link", "sizes": width} for name, width in links.items()}, **slots}
+    slots = {**slots, **{name: {"use": "link", "sizes": links[name]} for name in links if name not in slots}}
     filled = {
         name: {**defaults, **_BY_USE.get(str(slot.get("use")), {}), **slot} if isinstance(slot, Mapping) else slot
         for name, slot in slots.items()
