@@ -37,6 +37,11 @@ def pairs_shown_on(page: Page) -> set[Pair]:
     return {(ask.slot, ask.key) for ask in page.asks if ask.key and not ask.fault and ask.block.is_shown}
 
 
+def pairs_named_on(page: Page) -> set[Pair]:
+    """Slot and master of all pictures that a page names, also those that it does not show."""
+    return {(ask.slot, ask.key) for ask in page.asks if ask.key and not ask.fault}
+
+
 @dataclass(frozen=True)
 class Weighed:
     """What a picture weighs; small, because a large site has many.

@@ -9,7 +9,7 @@ from sarvel.core.edition.compose import masters_of
 from sarvel.core.model import Master, Slot
 from sarvel.files.ledger import Ledger
 from sarvel.pages.read.asks import Page
-from sarvel.pipeline.page_sums import Pair, pairs_shown_on
+from sarvel.pipeline.page_sums import Pair, pairs_named_on
 from sarvel.pipeline.site import RequestedImages, Site, composed_safely
 
 PORTION = 1000
@@ -116,7 +116,7 @@ def _by_page(asked: RequestedImages) -> Iterator[tuple[tuple[Page, ...], tuple[P
     pages: list[Page] = []
     pairs: dict[Pair, None] = {}
     for page in asked.pages:
-        mine = dict.fromkeys(pair for pair in sorted(pairs_shown_on(page)) if pair in wanted)
+        mine = dict.fromkeys(pair for pair in sorted(pairs_named_on(page)) if pair in wanted)
         if pages and _masters([*pairs, *mine]) > PORTION:
             yield tuple(pages), tuple(pairs)
             pages, pairs = [], {}

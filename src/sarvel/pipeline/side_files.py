@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from pathlib import Path
 
 from sarvel.core.edition.compose import Picture
 from sarvel.core.markup.backgrounds import STYLESHEET, background_rules
 from sarvel.core.markup.picture import style_rules
+from sarvel.pages.read.data_files import NamedValue
 from sarvel.pages.read.local_files import is_file
 from sarvel.pipeline.page_sums import Pair
 from sarvel.pipeline.portions import Parts
@@ -43,11 +44,12 @@ def side_files(parts: Parts) -> dict[Path, bytes]:
     if plan.manifest:
         from sarvel.pages.weave.manifest import manifest  # few plans ask for it
 
-        files[plan.manifest] = manifest(made, addresses_of(plan).rooted, placeholders, there)
+        values = {one.said: one.key for one in parts.asked.values}
+        files[plan.manifest] = manifest(made, addresses_of(plan).rooted, placeholders, there, values)
     images = [picture for picture in made if picture.slot.use == "picture"]
     if plan.component:
         files[plan.component] = _component(plan, plan.component, images, placeholders)
-    files |= _partials(plan, images, placeholders)
+    files |= _partials(plan, images, placeholders, parts.asked.values)
     return {file: text.encode("utf-8", "backslashreplace") for file, text in files.items()}
 
 
@@ -68,16 +70,24 @@ def _component(plan: Plan, file: Path, made: list[Picture], placeholders: Mappin
     return in_form_of(text, file.read_text("utf-8", "replace")) if is_file(file) else text
 
 
-def _partials(plan: Plan, made: list[Picture], placeholders: Mapping[str, str]) -> Iterator[tuple[Path, str]]:
+def _partials(
+    plan: Plan, made: list[Picture], placeholders: Mapping[str, str], values: Iterable[NamedValue]
+) -> Iterator[tuple[Path, str]]:
+    """The partials, and the macro. A picture that data files name has one for each way in which they write it, too."""
     from sarvel.pages.weave.partials import macro, partial
 
     said = plan.partials
     if said is None:
         return
     backgrounds = None if plan.stylesheet else placeholders
+    names: dict[Pair, set[str]] = {}
+    for value in values:
+        names.setdefault((value.slot, value.key), set()).add(value.said)
     for picture in made:
         rooted, called = addresses_of(plan).rooted, said.call is not None
         text = partial(picture, rooted, backgrounds, said.ending, said.alt, plan.dialects, called=called)
-        yield partial_file(said, picture), text
+        pair = (picture.slot.name, picture.master.key)
+        for name in sorted({picture.master.key, *names.get(pair, ())}):
+            yield partial_file(said, picture, name), text
     if said.macro:
         yield said.macro, macro(made, addresses_of(plan).rooted, backgrounds, said.macro.suffix)

@@ -16,6 +16,8 @@ from sarvel.files.output_folder import OutputFolder, sizes_of
 from sarvel.files.writers import wait_until_still
 from sarvel.notices import Kind, Notice, Severity
 from sarvel.pages.read.asks import Page, read_page
+from sarvel.pages.read.data_files import NamedValue, named_values
+from sarvel.pages.read.local_files import files_matching
 from sarvel.pages.read.page_files import PageFile
 from sarvel.pages.weave.partials import partial_name
 from sarvel.pipeline.master_facts import facts_of_masters
@@ -50,10 +52,14 @@ class RequestedImages(PlanAndPages):
     Attributes:
         wanted: slot name and master key of every picture, each once.
         troubles: pages that could not be read, and masters that the plan names and that are not there.
+        data: the files of the plan's [data].
+        values: their values that name masters.
     """
 
     wanted: tuple[tuple[str, str], ...]
     troubles: tuple[Notice, ...]
+    data: tuple[Path, ...]
+    values: tuple[NamedValue, ...]
 
 
 @dataclass(frozen=True)
@@ -152,10 +158,10 @@ class Site(RequestedImages):
         return tuple(dict.fromkeys(one.within(self.plan.file) for one in found if one.severity == severity))
 
 
-def texts_read(site: PlanAndPages) -> list[Path]:
+def texts_read(site: RequestedImages) -> list[Path]:
     """The files next to masters that an Edition depends on."""
     audience = [site.plan.audience_file] if site.plan.audience_file else []
-    return [site.plan.file, *audience, *(page.file.source for page in site.pages)]
+    return [site.plan.file, *audience, *site.data, *(page.file.source for page in site.pages)]
 
 
 def ledger_of(plan: Plan, told: Callable[[str], None], *, creates: bool = True, keeps: bool = True) -> Ledger:
@@ -206,16 +212,20 @@ def read_asked(plan: Plan, *, for_undo: bool = False) -> RequestedImages:
             pages.append(read_again(plan, file))
         except PageError as error:
             faults += error.notices
-    if not (files or faults or for_undo or any(slot.masters for slot in plan.slots.values())):
+    if not (files or faults or for_undo or plan.data or any(slot.masters for slot in plan.slots.values())):
         where = plan.where("site", "pages")
         raise PlanError.at(where, "names no page, and no slot lists masters", 'write a list such as ["pages"]')
     masters = masters_of_plan(plan)
     wanted = [(ask.slot, ask.key) for page in pages for ask in page.asks if ask.key and not ask.fault]
+    data, values = ((), ()) if for_undo else _named_in_data(plan, faults)
+    wanted += [(one.slot, one.key) for one in values]
     if not for_undo:
         wanted += _unasked(plan, masters)
         faults += _missing(plan, masters, {key for _, key in wanted})
     pairs = tuple(dict.fromkeys(wanted))
-    return RequestedImages(plan, masters, output_of_plan(plan), tuple(pages), tuple(others), pairs, tuple(faults))
+    return RequestedImages(
+        plan, masters, output_of_plan(plan), tuple(pages), tuple(others), pairs, tuple(faults), data, values
+    )
 
 
 def compose_site(
@@ -242,6 +252,8 @@ def compose_site(
         asked.others,
         tuple(wanted),
         asked.troubles,
+        asked.data,
+        asked.values,
         composed,
         composed,
         (),
@@ -301,9 +313,36 @@ def _files_made(plan: Plan, edition: Edition) -> Iterator[tuple[Path, str, str]]
         yield from ((file.parent, file.name, "a partial") for file in files)
 
 
-def partial_file(said: Partials, picture: Picture) -> Path:
-    """The file of a picture's partial."""
-    return said.folder / partial_name(picture.slot.name, picture.master.key, said.ending)
+def partial_file(said: Partials, picture: Picture, name: str | None = None) -> Path:
+    """The file of a picture's partial.
+
+    Args:
+        name: what a data file calls the master; None for its key. Steps upwards are left out.
+    """
+    parts = [part for part in (name or picture.master.key).split("/") if part not in ("", ".", "..")]
+    return said.folder / partial_name(picture.slot.name, "/".join(parts), said.ending)
+
+
+def _named_in_data(plan: Plan, faults: list[Notice]) -> tuple[tuple[Path, ...], tuple[NamedValue, ...]]:
+    """The data files of a plan, and their values that name masters; faults are added.
+
+    Raises:
+        PlanError: a pattern matches no file.
+    """
+    files: list[Path] = []
+    values: list[NamedValue] = []
+    for pattern, paths in plan.data.items():
+        found = files_matching(plan.folder, pattern)
+        if not found:
+            where, cure = plan.where("data", pattern), "write a pattern that does"
+            raise PlanError.at(where, f"matches no file in {plan.folder}", cure)
+        for file in found:
+            files.append(file)
+            try:
+                values += named_values(file, paths, project_of(plan), plan.masters_folder, faults)
+            except PageError as error:
+                faults += error.notices
+    return tuple(dict.fromkeys(files)), tuple(dict.fromkeys(values))
 
 
 def _unasked(plan: Plan, masters: MastersFolder) -> list[tuple[str, str]]:
@@ -356,9 +395,10 @@ def compose_edition(
 
 
 def _asked(asked: RequestedImages, key: str) -> list[str]:
-    """The places where a master is asked for: pages, else slots of the plan, else crops of another one."""
+    """The places where a master is asked for: pages and data files, else slots of the plan, else crops of another one."""
     asks = ((page.file.source, ask.block) for page in asked.pages for ask in page.asks if ask.key == key)
     places = [f"{file}:{block.line}:{block.column}" for file, block in asks]
+    places += [one.place for one in asked.values if one.key == key]
     places = places or [asked.plan.where("slots", slot) for slot, one in asked.wanted if one == key]
     return places or [asked.plan.where("masters", one) for one in _crop_from(asked.plan, key)] or [str(asked.plan.file)]
 

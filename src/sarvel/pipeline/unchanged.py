@@ -131,7 +131,7 @@ def places_listed(plan: Plan) -> list[str]:
 def folders_searched(site: PlanAndPages) -> list[Path]:
     """The folders in which a new file could be a page, or a master that was missing."""
     folders = {page.file.source.parent for page in site.pages}
-    for pattern in site.plan.page_patterns:
+    for pattern in (*site.plan.page_patterns, *site.plan.data):
         root = site.plan.folder
         for part in itertools.takewhile(lambda part: not set(part) & set("*?["), Path(pattern).parts):
             root /= part

@@ -22,6 +22,7 @@ def unused_slots(plan: Plan, pages: Sequence[Page]) -> Iterator[Notice]:
     if not pages:  # of a single image, which has no page
         return
     used = {ask.slot for page in pages for ask in page.asks} | set(plan.content.values())
+    used |= {slot for said in plan.data.values() for slot in said}
     selectors = any(slot.selectors for slot in plan.slots.values())
     there = list(_classes_of_images(pages)) if selectors else []
     for slot in plan.slots.values():

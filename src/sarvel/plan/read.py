@@ -93,6 +93,7 @@ class Plan:
         breakpoints: where bands of the layout begin, CSS px, by name.
         dialects: names of dialects by file ending, in lower case.
         content: slots of images that name none, by folder or glob of pages.
+        data: paths of values that name images, by slot, by the pattern of their files.
         manifest: the file that tells programs all pictures; None for none.
         component: the file of the component that woven scripts call; None if they hold the markup themselves.
         partials: markup for template engines; None for none.
@@ -125,6 +126,7 @@ class Plan:
     breakpoints: Mapping[str, float]
     dialects: Mapping[str, str]
     content: Mapping[str, str]
+    data: Mapping[str, Mapping[str, tuple[str, ...]]]
     manifest: Path | None
     component: Path | None
     partials: Partials | None
@@ -282,6 +284,7 @@ def plan_from(content: Mapping[str, object], file: Path, lines: Mapping[KeyPath,
         breakpoints=MappingProxyType(dict(parsed.breakpoints)),
         dialects=MappingProxyType({ending.lower(): name for ending, name in parsed.site.dialects.items()}),
         content=MappingProxyType(parsed.content),
+        data=MappingProxyType({pattern: _paths(said) for pattern, said in parsed.data.items()}),
         manifest=folder / parsed.site.manifest if parsed.site.manifest else None,
         component=folder / parsed.site.component if parsed.site.component else None,
         partials=_partials(parsed.partials, folder) if parsed.partials else None,
@@ -337,10 +340,18 @@ def _unknown_rules(parsed: schema.PlanFile) -> Iterator[Problem]:
             yield Problem(("check", "allow", rule), f"no rule '{rule}'", nearest(rule, RULES))
 
 
+def _paths(said: Mapping[str, str | tuple[str, ...]]) -> Mapping[str, tuple[str, ...]]:
+    return {slot: (paths,) if isinstance(paths, str) else paths for slot, paths in said.items()}
+
+
 def _unknown_slots(parsed: schema.PlanFile) -> Iterator[Problem]:
     for pattern, slot in parsed.content.items():
         if slot not in parsed.slots:
             yield Problem(("content", pattern), f"no slot '{slot}'", nearest(slot, parsed.slots))
+    for pattern, said in parsed.data.items():
+        for slot in said:
+            if slot not in parsed.slots:
+                yield Problem(("data", pattern, slot), f"no slot '{slot}'", nearest(slot, parsed.slots))
 
 
 def _text(file: Path) -> str:

@@ -522,6 +522,9 @@ KEY_FORMS = {
 """The form of keys that the user chooses, by their table."""
 
 
+_DataPath = Annotated[str, Field(pattern=r"^[^.\[\]]+(\[\])*(\.[^.\[\]]+(\[\])*)*$")]
+
+
 class PlanFile(PlanTable):
     """sarvel.toml as a whole."""
 
@@ -537,6 +540,11 @@ class PlanFile(PlanTable):
     )
     content: dict[str, str] = Field(
         default={}, description='a table of slots by folder or glob of pages, such as "posts" = "card"'
+    )
+    data: dict[str, dict[str, _DataPath | Annotated[tuple[_DataPath, ...], Field(strict=False)]]] = Field(
+        default={},
+        description="a table of paths of values by slot, by the glob of files whose values name images, such as "
+        '"content/*.md" = { hero = "image", card = "gallery[].src" }',
     )
     partials: PartialsTable | None = Field(default=None, description="the table [partials]")
     check: CheckTable = Field(default=CheckTable(), description="the table [check]")

@@ -7,8 +7,10 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from sarvel.core.html.images import ImageElement
+from sarvel.core.html.mentions import Use
 from sarvel.core.html.source_selection import Pick, pick
 from sarvel.core.html.tags import line_and_column
+from sarvel.core.html.template_code import holds_code
 from sarvel.core.layout.audience import Visits
 from sarvel.core.layout.fit import Fit, fit
 from sarvel.encode.image_headers import read_header
@@ -78,6 +80,33 @@ def images_of(text: str, page: Path | None, plan: Plan | None) -> list[PageImage
         line, _ = line_and_column(text, image.tag.start)
         weight = _master_bytes(image.master, page, plan)
         found.append(PageImage(image.number, image.element, line, image.slot, image.master, weight))
+    return found
+
+
+@dataclass(frozen=True)
+class OtherFile:
+    """A file that every device fetches with the page, though no img names it: a poster, an icon.
+
+    Attributes:
+        line: where it is named, from 1.
+        weight: bytes; None if it is not at hand.
+    """
+
+    use: Use
+    url: str
+    line: int
+    weight: int | None
+
+
+def others_of(text: str, page: Path | None, plan: Plan | None) -> list[OtherFile]:
+    """The other files of a page, in order; arguments as in `images_of`."""
+    document, roots = document_of(text, page, plan), roots_of(page, text, plan)
+    found = []
+    for one in document.mentions:
+        if one.use in ("single", "icon") and not holds_code(one.url):
+            file = file_of(one.url, roots)[0]
+            line, _ = line_and_column(text, one.start)
+            found.append(OtherFile(one.use, one.url, line, file.stat().st_size if file else None))
     return found
 
 

@@ -45,7 +45,7 @@ def run(options: argparse.Namespace) -> int:
 
 
 def _make(plan: Plan, key: str, ledger: Ledger, options: argparse.Namespace, console: Console) -> int:
-    asked = RequestedImages(plan, masters_of_plan(plan), OutputFolder(plan.output), (), (), ((_SLOT, key),), ())
+    asked = RequestedImages(plan, masters_of_plan(plan), OutputFolder(plan.output), (), (), ((_SLOT, key),), (), (), ())
     site = compose_site(asked, asked.wanted, ledger)
     for error in site.unreadable.values():
         (notice,) = error.notices

@@ -16,7 +16,7 @@ from sarvel.core.layout.audience import BUILT_IN, Visits, busiest
 from sarvel.errors import PageError, PlanError
 from sarvel.pages.read.page_files import read_text
 from sarvel.plan.read import Plan, read_plan_if_any
-from sarvel.tools.pick import Outcome, PageImage, images_of, outcomes
+from sarvel.tools.pick import Outcome, PageImage, images_of, others_of, outcomes
 
 _SHOWN = 12  # viewports of a table: with more of them no one reads it
 
@@ -40,7 +40,14 @@ def run(options: argparse.Namespace) -> int:
     if images and len(shown[images[0].number]) < len(audience):
         count = len(shown[images[0].number])
         console.result(f"{count} of {len(audience)} viewports; --device names others, --json tells all")
-    console.document(images=[_as_json(image, results[image.number]) for image in images])
+    others = others_of(text, page, plan) if options.image is None else []
+    for one in others:
+        bytes_ = weight(one.weight) if one.weight is not None else "?"
+        console.result(f"line {one.line}: {visible(_file_name(one.url))} ({one.use}), {bytes_}, for every device")
+    console.document(
+        images=[_as_json(image, results[image.number]) for image in images],
+        others=[{"use": one.use, "url": one.url, "line": one.line, "bytes": one.weight} for one in others],
+    )
     is_bad = any(_is_bad(outcome) for some in results.values() for outcome in some)
     return console.code(failed=console.strict and is_bad)
 

@@ -69,6 +69,10 @@ def _run(site: Site, ledger: Ledger, slots: list[Slot], options: argparse.Namesp
     console.result(f"{counted(files, 'file')} of {masters}; {_predicted(predicted, plan)}")
     if shown:
         console.result(_weighing(predicted))
+    drawings = sorted({key for page in site.pages for key in page.drawings})
+    if drawings:
+        more = f" and {len(drawings) - 1} more" if len(drawings) > 1 else ""
+        console.result(f"nothing to make for {drawings[0]}{more}: SVG is sharp at any width")
     told = [*shortfalls(shown), *(one for picture in shown for one in picture.notices)]
     if options.why:
         pairs = {(one.slot.name, one.master.key) for one in shown}
@@ -82,6 +86,7 @@ def _run(site: Site, ledger: Ledger, slots: list[Slot], options: argparse.Namesp
     console.document(
         slots=[_as_json(slot, site.edition, numbers) for slot in slots],
         forecast=_forecast_as_json(predicted),
+        drawings=drawings,
         faults=site.faults,
         warnings=warnings,
         notes=notes,

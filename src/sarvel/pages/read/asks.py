@@ -70,6 +70,7 @@ class Page:
         blocks: all images that could be asked for.
         mapped: whether images that name no slot may be asked for, too.
         notes: images that are left to scripts.
+        drawings: masters in vectors, which stay as they are.
     """
 
     file: PageFile
@@ -79,6 +80,7 @@ class Page:
     preload_places: tuple[PreloadPlace, ...] = ()
     mapped: bool = False
     notes: tuple[Notice, ...] = ()
+    drawings: tuple[str, ...] = ()
 
     @functools.cached_property
     def ancestors(self) -> Mapping[int, tuple[Tag, ...]]:
@@ -113,7 +115,8 @@ def page_of(file: PageFile, text: PageText, slots: Mapping[str, Slot], project: 
             reading.ask(block)
     asks = sorted(reading.asks, key=lambda ask: ask.block.start)
     places = tuple(preload_places(text.text, file.dialect))
-    return Page(file, text, tuple(asks), found, places, mapped, tuple(reading.notes))
+    drawings = tuple(dict.fromkeys(reading.drawings))
+    return Page(file, text, tuple(asks), found, places, mapped, tuple(reading.notes), drawings)
 
 
 class _Reading:
@@ -121,6 +124,7 @@ class _Reading:
 
     Attributes:
         asks: the asks so far.
+        drawings: masters in vectors that were named so far.
         notes: images that are left to scripts.
     """
 
@@ -134,6 +138,7 @@ class _Reading:
         masters_folder: Path,
     ) -> None:
         self.asks: list[Ask] = []
+        self.drawings: list[str] = []
         self.notes: list[Notice] = []
         self._file, self._text, self._slots = file, text, slots
         self._project, self._masters = project, masters_folder
@@ -157,6 +162,7 @@ class _Reading:
         if block.slot is None and not block.fault and (theirs is None or not _is_master(src, key, self._masters)):
             return  # an image from elsewhere, which no one asked us to look after
         if key and key.lower().endswith(_DRAWINGS) and not block.fault:
+            self.drawings.append(key)
             return
         place = f"{self._file.source}:{block.line}:{block.column}"
         slot = theirs or ""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from types import MappingProxyType
 
 from pydantic import BaseModel, ConfigDict, Field
 
@@ -62,23 +63,29 @@ class Manifest(_Shape):
 
     version: int = Field(1, description="of this form; raised when programs that read it must change")
     pictures: dict[str, dict[str, PictureOfSlot]] = Field(description="by slot, then by master")
+    values: dict[str, str] = Field({}, description="the master, by the value of a data file that names it")
 
 
 def manifest(
-    pictures: Sequence[Picture], address: Address, backgrounds: Mapping[str, str], weights: Mapping[str, int]
+    pictures: Sequence[Picture],
+    address: Address,
+    backgrounds: Mapping[str, str],
+    weights: Mapping[str, int],
+    values: Mapping[str, str] = MappingProxyType({}),
 ) -> str:
     """The manifest's text.
 
     Args:
         backgrounds: of placeholders, by key.
         weights: bytes of renditions by name.
+        values: masters by the values of data files that name them.
     """
     names = class_names(pictures)
     slots: dict[str, dict[str, PictureOfSlot]] = {}
     for picture in pictures:
         pair = (picture.slot.name, picture.master.key)
         slots.setdefault(pair[0], {})[pair[1]] = _picture(picture, address, backgrounds, weights, names[pair])
-    return Manifest(version=1, pictures=slots).model_dump_json(indent=2, by_alias=True) + "\n"
+    return Manifest(version=1, pictures=slots, values=dict(values)).model_dump_json(indent=2, by_alias=True) + "\n"
 
 
 def _picture(

@@ -11,7 +11,7 @@ from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 
-from sarvel.core.address.address import InFolder
+from sarvel.core.address.address import Address, InFolder
 from sarvel.core.css.device import Device
 from sarvel.core.edition.compose import SUBJECT_LOST, Crop, Picture
 from sarvel.core.edition.encoding import EncoderNumbers
@@ -20,7 +20,9 @@ from sarvel.core.edition.rendition import Rendition
 from sarvel.core.html.density import select
 from sarvel.core.layout.audience import BUILT_IN, Visits, busiest
 from sarvel.core.layout.ladder import demand
+from sarvel.core.markup.one_file import named_files
 from sarvel.core.markup.picture import write_markup
+from sarvel.core.model import ONE_FILE
 from sarvel.encode.thumbs import small
 from sarvel.errors import PageError, PlanError
 from sarvel.files.ledger import Ledger
@@ -124,6 +126,13 @@ def report_of(site: Site, ledger: Ledger, options: ReportOptions, listener: List
     )
 
 
+def _markup(picture: Picture, address: Address, placeholders: Mapping[str, str]) -> str:
+    """The markup of a picture that stands alone; the address, where a page names one file."""
+    if picture.slot.use in ONE_FILE:
+        return named_files(picture, address)[-1].url
+    return standing_alone(write_markup(picture, address, placeholders), picture.alt or "")
+
+
 def _shows(pairs: set[tuple[str, str]], picture: Picture) -> bool:
     return (picture.slot.name, picture.master.key) in pairs
 
@@ -209,7 +218,7 @@ class _Pictures:
             tuple(self._crop(crop) for crop in picture.crops),
             fetched,
             tuple(_stairs(picture)),
-            standing_alone(write_markup(picture, address, self.site.placeholders), picture.alt or ""),
+            _markup(picture, address, self.site.placeholders),
             tuple(
                 map(str, sorted([*picture.notices, *shortfalls([picture])], key=lambda one: one.severity != "warning"))
             ),
