@@ -79,7 +79,7 @@ def demo_site(site: Path) -> None:
 # The site, its folder of masters, what is left for a person, and the rules that may still be broken then.
 CASES = [
     (one_huge, "img", ["1 image without alt; say in sarvel.toml what each shows: shore.jpg"], set()),
-    (by_hand, "images", ["1 image not taken: is in a picture of its own; remove that to have Sarvel write it: blog/one.html:2:294"],
+    (by_hand, "images", ["1 image not taken: is in a picture by hand, some of whose files cannot be masters; mend it, or remove the picture around it: blog/one.html:2:294"],
      {"source-never-chosen", "no-modern-format"}),
     (demo_site, "masters", ["3 images not taken: is for sharing; write the address of the site as url, and a slot with use = ",
                             "5 images without alt; say in sarvel.toml what each shows: ",

@@ -15,7 +15,7 @@ from sarvel.errors import PlanError
 from sarvel.plan import schema
 from sarvel.plan.audience_export import export_of
 from sarvel.plan.audience_file import read_audience
-from sarvel.plan.draft import Backgrounds, Draft, Larger, Mentions, drafted, left_over, names_of
+from sarvel.plan.draft import Backgrounds, Draft, Larger, Mentions, PicturesByHand, drafted, left_over, names_of
 from sarvel.plan.key_lines import KeyPath
 from sarvel.plan.limits import odd_values
 from sarvel.plan.messages import Problem, deepest_line, nearest, shortened, where
@@ -140,6 +140,9 @@ def test_a_draft_is_a_plan() -> None:
     left = {"is animated": ["p.html:1:1", "p.html:2:1", "p.html:3:1", "p.html:4:1"]}
     without = {"a.jpg": "p", 'x "y".jpg': "p"}
     behind = Backgrounds([".top"], ["p.html:1:1"])
+    by_hand = [
+        PicturesByHand(["(prefers-color-scheme: dark)"], ["picture.x img"], ["p:1:1"], "50vw", {"a.jpg": {1: "n.jpg"}})
+    ]
     mentions = [
         Mentions("link", ["p.html:9:1"] * 2, "1600px"),
         Mentions("share", ["p.html:1:1"], ""),
@@ -154,6 +157,7 @@ def test_a_draft_is_a_plan() -> None:
         without,
         larger,
         behind,
+        by_hand,
         mentions,
         "https://x.example",
         left,
@@ -162,7 +166,7 @@ def test_a_draft_is_a_plan() -> None:
     assert list(plan.starts) == [0, 600, 800]
     card = plan.slots["card"]
     assert [plan.slots[use].use for use in ("link", "share", "icon")] == ["link", "share", "icon"] and plan.url
-    assert plan.slots["backdrop"].use == "background" and draft.count == 2
+    assert plan.slots["backdrop"].use == "background" and draft.count == 3
     assert (card.loading, card.reserve, card.formats, len(card.selectors)) == ("eager", "none", ("webp",), 2)
     assert (plan.masters["a.jpg"].crops["card", "all"].master, plan.masters["b.jpg"].crops["card", "all"].master) == (
         "large/a.jpg",

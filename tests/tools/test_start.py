@@ -62,17 +62,19 @@ def test_a_draft(found: Path) -> None:
         ("img/shore.jpg", "picture-more", "large/shore.jpg", ""),
         ("img/bay.jpg", "picture-more", "large/bay.jpg", "200:200"),
     ]
+    assert [(one.selectors, one.froms) for one in draft.pictures] == [
+        (["picture img[src='img/hut.jpg']"], {"img/hut.jpg": {}})
+    ]
     assert {words: [place.removeprefix(str(found)) for place in places] for words, places in draft.left.items()} == {
         "is animated; a video is lighter, and stills can be woven": ["/index.html:2:32"],
         f"{UNTOLD}; {UNTOLD_CURE}": ["/index.html:5:55"],
-        "is in a picture of its own; remove that to have Sarvel write it": ["/index.html:8:10"],
         "its background has no background-size, so that another file would be shown at another size": [
             "/index.html:7:1"
         ],
         "its file is not there": ["/index.html:5:83 img/gone.jpg"],
     }
 
-    assert draft.backgrounds and draft.backgrounds.selectors == [".top"] and draft.count == 5
+    assert draft.backgrounds and draft.backgrounds.selectors == [".top"] and draft.count == 6
 
 
 def test_what_is_drafted_takes_its_images(found: Path) -> None:

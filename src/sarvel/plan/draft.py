@@ -54,6 +54,23 @@ class Backgrounds:
 
 
 @dataclass(frozen=True)
+class PicturesByHand:
+    """Pictures by hand with the same media conditions.
+
+    Attributes:
+        whens: the conditions, in order.
+        sizes: their `sizes` value; "" if they have none, or several.
+        froms: by master, the masters of its crops by number, from 1.
+    """
+
+    whens: Sequence[str]
+    selectors: Sequence[str]
+    places: Sequence[str]
+    sizes: str
+    froms: Mapping[str, Mapping[int, str]]
+
+
+@dataclass(frozen=True)
 class Mentions:
     """Places of one use that name masters other than by an img.
 
@@ -77,6 +94,7 @@ class Draft:
         without_alt: images that have no words anywhere, by master key; where one of each is.
         larger: files that images link to and that replace their own.
         backgrounds: backgrounds in pages; or None.
+        pictures: pictures by hand.
         mentions: links, posters and so on, by use.
         url: the address that the site is published at; "" if it is not known.
         left: images that the plan does not take: why, and where they are.
@@ -97,6 +115,7 @@ class Draft:
     without_alt: Mapping[str, str] = field(default_factory=dict)
     larger: Sequence[Larger] = ()
     backgrounds: Backgrounds | None = None
+    pictures: Sequence[PicturesByHand] = ()
     mentions: Sequence[Mentions] = ()
     url: str = ""
     left: Mapping[str, Sequence[str]] = field(default_factory=dict)
@@ -112,9 +131,8 @@ class Draft:
     @property
     def count(self) -> int:
         """How many images the slots take."""
-        return sum(len(group.images) for group in self.groups) + len(
-            self.backgrounds.places if self.backgrounds else ()
-        )
+        behind = len(self.backgrounds.places) if self.backgrounds else 0
+        return sum(len(one.images) for one in self.groups) + sum(len(one.places) for one in self.pictures) + behind
 
 
 def drafted(draft: Draft) -> str:
@@ -130,6 +148,7 @@ def drafted(draft: Draft) -> str:
     ]
     if draft.backgrounds:
         parts.append(_backgrounds(draft.backgrounds, [group.name for group in draft.groups], names))
+    parts += [_pictures(one, name) for name, one in _named_pictures(draft)]
     parts += [_mentions(one, [group.name for group in draft.groups]) for one in draft.mentions]
     parts += _masters(draft)
     if left:
@@ -180,13 +199,20 @@ def _masters(draft: Draft) -> Iterator[str]:
     larger = {one.key: one for one in draft.larger}
     if draft.without_alt:
         yield '# Images without alt text. Write it; "" for decoration.'
-    for key in sorted({*draft.without_alt, *larger}):
+    froms = [
+        (key, f"crops.{name}.{number} = {{ from = {quoted(other)} }}    # its source")
+        for name, one in _named_pictures(draft)
+        for key, numbers in one.froms.items()
+        for number, other in numbers.items()
+    ]
+    for key in sorted({*draft.without_alt, *larger, *(key for key, _ in froms)}):
         lines = [f"[masters.{quoted(key)}]"]
         if key in draft.without_alt:
             lines.append(f'# alt = ""    # {_line(draft.without_alt[key])}')
         if one := larger.get(key):
             said = f"from = {quoted(one.master)}" + (f", ratio = {quoted(one.ratio)}" if one.ratio else "")
             lines.append(f"crops.{_key(one.slot)}.all = {{ {said} }}    # it links to this larger file")
+        lines += [line for other, line in froms if other == key]
         yield "\n".join(lines) + "\n"
 
 
@@ -336,6 +362,26 @@ def _backgrounds(one: Backgrounds, names: Collection[str], breaks: Mapping[str, 
         f"selectors = [{', '.join(map(_literal, one.selectors))}]\n"
         f"sizes = {shown}    # {why}\n"
     )
+
+
+def _named_pictures(draft: Draft) -> list[tuple[str, PicturesByHand]]:
+    """Pictures by hand, with the names of their slots."""
+    used = {group.name for group in draft.groups}
+    free = (name for name in ("art", *(f"art-{i}" for i in range(2, 1000))) if name not in used)
+    return list(zip(free, draft.pictures, strict=False))
+
+
+def _pictures(one: PicturesByHand, name: str) -> str:
+    why = "the pictures' own" if one.sizes else "unknown; set it"
+    lines = [
+        f"[slots.{name}]    # {_counted(one.places, 'picture')} by hand, such as {_line(one.places[0])}",
+        f"selectors = [{', '.join(map(_literal, one.selectors))}]",
+        f"sizes = {quoted(one.sizes or '100vw')}    # {why}",
+    ]
+    if one.whens:
+        crops = [*(f'{{ when = {quoted(when)}, ratio = "native" }}' for when in one.whens), '{ ratio = "native" }']
+        lines += ["crops = [", *(f"  {crop}," for crop in crops), "]"]
+    return "\n".join(lines) + "\n"
 
 
 _WORDS: Mapping[Use, tuple[str, str]] = {

@@ -71,7 +71,9 @@ def run(options: argparse.Namespace) -> int:
     if text.startswith(NAMED):
         write_whole(root / SCHEMA, schema_text().encode())
     pages, images = counted(len(found.pages), "page"), counted(draft.count, "image")
-    console.result(f"{file} drafted: {counted(len(draft.groups), 'slot')} for {images} of {pages}")
+    console.result(
+        f"{file} drafted: {counted(len(draft.groups) + len(draft.pictures), 'slot')} for {images} of {pages}"
+    )
     build = f"{ground.kind.command} && sarvel build" if ground.built and ground.kind.command else "sarvel build"
     console.result(f"Run {build}" if measures else f"Look at sizes in each slot, then run {build}")
     console.notes(left)

@@ -10,7 +10,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any
 
-from sarvel.core.css.device import Device
+from sarvel.core.css.device import Device, Scheme
 from sarvel.core.css.viewports import EVERY, Viewports
 from sarvel.core.layout.audience import STEP, Visits, spread_of
 from sarvel.core.layout.ladder import Chooser, Ladder, Terms, by_hand, demand, ladder
@@ -19,6 +19,7 @@ from sarvel.core.model import CropRule, Slot
 
 _HEIGHT = re.compile(r"v(?:h|min|max)\b|height|orientation|aspect-ratio")
 _LEAST = 0.001  # of visits: the share that a crop counts for which no one is known to meet
+_SCHEME = "prefers-color-scheme"
 _DENSITY = re.compile(r"resolution|device-pixel-ratio")
 
 
@@ -147,7 +148,7 @@ class CropDemand:
 
 def demands_of(slot: Slot, audience: Iterable[Visits]) -> tuple[CropDemand, ...]:
     """The crops of a slot, in the order tried, each with the devices that no earlier one is for."""
-    listed = spread_of(audience)
+    listed = _in_schemes(slot, spread_of(audience))
     met = _by_crop(slot, [one.device for one in listed])
     unlisted = _unlisted(slot)
     met_unlisted = _by_crop(slot, unlisted)
@@ -194,6 +195,17 @@ def _demand(
     )
 
 
+def _in_schemes(slot: Slot, visits: Iterable[Visits]) -> list[Visits]:
+    """Visits, half of them with a dark color scheme where a crop depends on that: no statistics of ours tell how many."""
+    if not any(_SCHEME in rule.media.css for rule in slot.crops):
+        return list(visits)
+    return [
+        replace(one, device=replace(one.device, color_scheme=scheme), share=one.share / 2)
+        for one in visits
+        for scheme in ("light", "dark")
+    ]
+
+
 def _by_crop(slot: Slot, devices: Sequence[Device]) -> list[list[int]]:
     """The places of the devices that meet each crop of a slot."""
     met: list[list[int]] = []
@@ -219,7 +231,13 @@ def _unlisted(slot: Slot) -> list[Device]:
     if _hangs_on(_DENSITY, slot):
         count = math.ceil(math.log(densities[-1] / min(1.0, densities[0]), FINE))
         densities = sorted({*densities, *(densities[-1] / FINE**i for i in range(1, count))})
-    return [Device(*viewport, density) for viewport in viewports for density in densities]
+    schemes: Sequence[Scheme] = ("light", "dark") if any(_SCHEME in one.css for one in media) else ("light",)
+    return [
+        Device(*viewport, density, color_scheme=scheme)
+        for viewport in viewports
+        for density in densities
+        for scheme in schemes
+    ]
 
 
 def _hangs_on(words: re.Pattern[str], slot: Slot) -> bool:

@@ -13,6 +13,7 @@ from sarvel.core.html.ancestors import ancestors_of
 from sarvel.core.html.base import base_path
 from sarvel.core.html.dialect import DIALECTS, Dialect
 from sarvel.core.html.mentions import Use
+from sarvel.core.html.selector import Selector
 from sarvel.core.html.tags import Tag, read_tag
 from sarvel.core.html.template_code import holds_code
 from sarvel.core.model import Slot
@@ -187,7 +188,7 @@ class _Reading:
             slot = next((self._slots[ask.slot] for ask in inside if ask.slot in self._slots), None)
             if slot and slot.links:
                 return slot.links
-        mapped_to = self._file.slot if block.mention is None else None
+        mapped_to = self._file.slot if block.mention is None and not block.picture else None
         return _taken(block, self._slots, self._file.dialect, self._around.get(block.start, ())) or mapped_to
 
 
@@ -233,13 +234,26 @@ def _taken(block: Block, slots: Mapping[str, Slot], dialect: Dialect, ancestors:
     own = [slot for slot in slots.values() if slot.use == _use(block)]
     selecting = [slot for slot in own if slot.selectors]
     tag = read_tag(block.image, 0, dialect.code) if selecting and not block.fault else None
+    picture = read_tag(block.picture, 0, dialect.code) if block.picture else None
+    around = (*ancestors, *([picture] if picture else []))
     found = next(
-        (slot for slot in selecting if tag and any(one.matches(tag, ancestors) for one in slot.selectors)), None
+        (
+            slot
+            for slot in selecting
+            if tag
+            and any(one.matches(tag, around) and (not picture or _is_for_pictures(one)) for one in slot.selectors)
+        ),
+        None,
     )
     linked = {slot.links for slot in slots.values()}
     general = (one for one in own if not one.selectors and one.use not in _BY_NAME and one.name not in linked)
     found = found or next(general, None)
     return found.name if found else None
+
+
+def _is_for_pictures(selector: Selector) -> bool:
+    """Tells whether a selector means images in pictures by hand, whose art direction else is the author's."""
+    return any(one.type == "picture" for one in selector.around)
 
 
 def _is_master(src: str | None, key: str | None, masters_folder: Path) -> bool:

@@ -52,6 +52,7 @@ from sarvel.notices import Kind, Notice
 from sarvel.pages.restore import marks
 from sarvel.pages.restore.background_tags import backgrounds_in
 from sarvel.pages.restore.component_tags import CALLED_BY
+from sarvel.pages.restore.image_places import PARAGRAPH, end_tag, image_places, is_own_call, is_woven
 from sarvel.pages.restore.mention_tags import Mentioned, mentioned_in
 
 # An attribute that would contradict ours keeps its place under a name that browsers pass over, with this in front.
@@ -60,14 +61,10 @@ WAS_OBJECT = f"{WAS}object-style"
 """The name for a style that is an object of a script; its value is the object's words."""
 
 _IMG = re.compile(r"<img(?=[\s/])", re.IGNORECASE)
+_PICTURE = re.compile(r"<picture(?=[\s/>])", re.IGNORECASE)
 _TAG = re.compile(r"<[/A-Za-z]")
-_END_TAG = re.compile(r"\s*</img\s*>", re.IGNORECASE)
-
-PARAGRAPH = ('<p data-woven="">', "</p>")
-"""Written around an image that makes up a whole paragraph, in dialects where tags alone do not make a paragraph."""
 
 _MOST_CUT_OFF = 8  # images behind the last block that are tried: each is read to the end of the file
-_SPACED = 200  # letters in which that element is looked for
 
 # CommonMark 0.31, sections 5.1 and 5.2: possible prefixes of the text of a line: block quotes and the markers of list items.
 _CONTAINERS = re.compile(r"[ \t]*(?:(?:>|[-+*]|\d{1,9}[.)])[ \t]*)*")
@@ -77,9 +74,6 @@ _LINE_END = re.compile(r"[\r\n]")
 
 BOUND = (":", "v-bind:")
 _OURS = Wanted(frozenset({"img", "picture", COMPONENT.lower()}))
-_NESTED = Notice(
-    Kind.IMAGE, "", "stands inside a picture element", "Sarvel writes the picture itself, so put your img in its place"
-)
 _UNREADABLE = Notice(
     Kind.IMAGE,
     "",
@@ -99,7 +93,6 @@ _AMONG = Notice(
     "is in a paragraph of images only, which woven markup would end",
     "give each a paragraph of its own",
 )
-_UNCLOSED = Notice(Kind.IMAGE, "", "its woven picture element is not closed", "write </picture> behind the img")
 
 
 def _edited(what: str) -> Notice | None:
@@ -126,6 +119,7 @@ class Block:
         fault: why it cannot be woven, what to do; "" where it can.
         mention: what names the file, if that is no img: a background, a link and so on; None for an image.
         within: the element to write it in, so that a paragraph of Markdown stays one; "" for none.
+        picture: of an image in a picture by hand, the start tag of that, as written; else "".
         line_break: what follows the opening tag of its picture, so that a tag alone on its line stays HTML for Markdown: a
             line end, and what lines begin with there; "" for nothing.
     """
@@ -144,6 +138,7 @@ class Block:
     fault: Notice | None = None
     mention: Mentioned | None = None
     within: str = ""
+    picture: str = ""
     line_break: str = ""
 
     @property
@@ -159,8 +154,8 @@ def blocks(page: str, dialect: Dialect = HTML, *, mapped: bool = False) -> Itera
         mapped: whether images that name no slot are asked of Sarvel, too.
     """
     line, at = _AuthorLine(), 0  # the line as its author wrote it, up to here
-    tags = (tag for tag in dialect.tags(page, _OURS) if tag.name in _OURS.names and not _is_own_call(tag))
-    images: Iterable[_Place] = _places(page, tags, mapped=mapped)
+    tags = (tag for tag in dialect.tags(page, _OURS) if tag.name in _OURS.names and not is_own_call(tag))
+    images: Iterable[_Place] = image_places(page, tags, mapped=mapped)
     mentions = heapq.merge(backgrounds_in(page, dialect), mentioned_in(page, dialect), key=lambda one: one.start)
     asked: Iterable[_Place] = ((one.start, one.end, one, None) for one in mentions if mapped or one.slot is not None)
     for start, end, found, fault in heapq.merge(images, asked, key=lambda place: place[0]):
@@ -189,6 +184,9 @@ def _cut_off(page: str, at: int, dialect: Dialect) -> int:
     )  # it stands where tags do, and in no comment or script
 
 
+_Place = tuple[int, int, Tag | Mentioned, Notice | None]
+
+
 @dataclass(frozen=True)
 class _AuthorLine:
     """The beginning of a line: its indentation, and whether the line is empty so far."""
@@ -206,46 +204,6 @@ class _AuthorLine:
         return _AuthorLine(line.indent + text[start : len(text) - len(rest)], blank=not rest)
 
 
-_Place = tuple[int, int, Tag | Mentioned, Notice | None]
-
-
-def _places(page: str, tags: Iterable[Tag], *, mapped: bool) -> Iterator[_Place]:
-    """Start and end of each block, its image, and its fault; in order."""
-    picture: Tag | None = None  # the picture element that is open
-    inner: Tag | None = None  # the img of ours in it, if it is a woven one
-    for tag in tags:
-        if tag.name == "picture":
-            if picture and inner:
-                whole = _in_paragraph(page, picture.start, tag.end)
-                yield (*whole, inner, None) if tag.closing else (picture.start, inner.end, inner, _UNCLOSED)
-            picture, inner = (None if tag.closing else tag), None
-        elif tag.closing:
-            continue
-        elif picture and _is_woven(tag):
-            inner = inner or tag
-        elif _is_ours(tag) or (mapped and not picture):
-            whole = _in_paragraph(page, tag.start, tag.end + len(_end_tag(page, tag)))
-            yield *whole, tag, _NESTED if picture else None
-    if picture and inner:
-        yield picture.start, inner.end, inner, _UNCLOSED
-
-
-def _end_tag(page: str, image: Tag) -> str:
-    """The end tag that directly follows an img, as languages that know no empty elements may have it; "" if none does."""
-    found = _END_TAG.match(page, image.end)
-    return found.group() if found and not page.startswith("/>", image.end - 2) else ""
-
-
-def _in_paragraph(page: str, start: int, end: int) -> tuple[int, int]:
-    """Start and end of a block, with the paragraph that was written around it, if one was; a formatter may have spaced it out."""
-    before = page[max(0, start - _SPACED) : start].rstrip()
-    behind = page[end : end + _SPACED]
-    gap = len(behind) - len(behind.lstrip())
-    if before.endswith(PARAGRAPH[0]) and behind.startswith(PARAGRAPH[1], gap):
-        return max(0, start - _SPACED) + len(before) - len(PARAGRAPH[0]), end + gap + len(PARAGRAPH[1])
-    return start, end
-
-
 def _among_lines(page: str, block: Block, image: Tag, dialect: Dialect) -> Block:
     """The block with what the lines around it ask for."""
     if dialect.lines == "components":
@@ -253,24 +211,11 @@ def _among_lines(page: str, block: Block, image: Tag, dialect: Dialect) -> Block
             return replace(block, fault=block.fault or _AMONG)
         is_one = image.paragraph_of == 1 or page.startswith(PARAGRAPH[0], block.start)
         return replace(block, within="p" if is_one else "")
-    if image.short or image.get(marks.WAS_MARKDOWN) is not None:
+    if image.short or marks.kept_whole(image) is not None:
         return replace(block, within="picture")
     head = page[page.rfind("\n", 0, block.start) + 1 : block.start]
     is_alone = _CONTAINERS.fullmatch(head) and _BLANK_LINE.match(page, block.end) and not _LINE_END.search(block.tag)
     return replace(block, line_break=line_end(page) + _MARKER.sub(" ", head)) if is_alone else block
-
-
-def _is_own_call(tag: Tag) -> bool:
-    """Tells whether an author has written a call of the component."""
-    return is_call(tag) and not (tag.short or master_of(tag) or tag.get(marks.WAS_MARKDOWN))
-
-
-def _is_ours(tag: Tag) -> bool:
-    return tag.get("data-sarvel") is not None or _is_woven(tag)
-
-
-def _is_woven(tag: Tag) -> bool:
-    return master_of(tag) is not None or tag.get(marks.WAS_MARKDOWN) is not None or (tag.short and is_call(tag))
 
 
 class Span(Protocol):
@@ -315,9 +260,14 @@ def _block(page: str, start: int, end: int, image: Tag, indent: str, fault: Noti
         text = image_of(page[start:end]) if is_call(image) else page[start:end]
         written = _img_of_markdown(text, image, dialect)
     else:
-        text = written = _author_tag(page, image) + _end_tag(page, image)
-        kept = image.get(marks.WAS_MARKDOWN)
-        if is_call(image):
+        text = written = _author_tag(page, image) + end_tag(page, image)
+        kept = marks.kept_whole(image)
+        if start != image.start and not is_woven(image):
+            text = page[start:end]
+            written = with_attributes(
+                page[image.start : image.end], [f'{marks.WAS_PICTURE}="{_in_one_line(escaped(text))}"'], dialect
+            )
+        elif is_call(image):
             pass  # its attributes are the author's, but for CALLED_BY
         elif master_of(image) or kept or start != image.start:
             changed = marks.changes(page[start:end], dialect)
@@ -325,8 +275,10 @@ def _block(page: str, start: int, end: int, image: Tag, indent: str, fault: Noti
             fault = fault or _edited(changed.lost)
         if kept is not None:
             text, written = kept.value, _without_ours(page, image)
+    by_hand = _PICTURE.match(text)
+    picture = read_tag(text, 0, dialect.code) if by_hand else None
     author = read_tag(written, 0, dialect.code)
-    if author is None or author.end + len(_end_tag(written, author)) != len(written):
+    if author is None or author.end + len(end_tag(written, author)) != len(written):
         author, fault = Tag("img", closing=False, attributes=(), start=0, end=len(written)), fault or _UNREADABLE
     if fault is None and _swallows(written, author, dialect):
         fault = _SWALLOWS
@@ -343,6 +295,7 @@ def _block(page: str, start: int, end: int, image: Tag, indent: str, fault: Noti
         indent,
         dialect.one_line or image.one_line,
         fault,
+        picture=text[: picture.end] if picture else "",
     )
 
 
@@ -387,7 +340,12 @@ def _img_of_markdown(text: str, image: Tag, dialect: Dialect) -> str:
     said = {marks.WAS_MARKDOWN: text, **image.values()}
     attributes = " ".join(f'{name}="{escaped(value)}"' for name, value in said.items())
     end = " />" if dialect.closed else ">"
-    return f"<img {attributes}{end}".replace("\r", "&#13;").replace("\n", "&#10;").replace("|", "&#124;")
+    return _in_one_line(f"<img {attributes}{end}")
+
+
+def _in_one_line(text: str) -> str:
+    """Markup whose line ends, and bars that would end a cell of a table in Markdown, are character references."""
+    return text.replace("\r", "&#13;").replace("\n", "&#10;").replace("|", "&#124;")
 
 
 def _author_tag(page: str, tag: Tag) -> str:
@@ -438,7 +396,11 @@ def _name_before(name: str) -> str:
     if name.lower() in MASTERS:
         author = MASTERS[name.lower()]
         return recased("src", 0, name[5:8]) if author == "src" else author
-    return name[len(WAS) :] if name.lower().startswith(WAS) and name != marks.WAS_MARKDOWN else name
+    return (
+        name[len(WAS) :]
+        if name.lower().startswith(WAS) and name not in (marks.WAS_MARKDOWN, marks.WAS_PICTURE)
+        else name
+    )
 
 
 def recased(name: str, at: int, like: str) -> str:

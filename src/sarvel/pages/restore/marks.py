@@ -21,7 +21,9 @@ from sarvel.core.html.dialect import Dialect
 from sarvel.core.html.master_attribute import MARK, author_value, mark_in
 from sarvel.core.html.tags import Attribute, Tag, Wanted
 
-WAS_MARKDOWN = "data-was-markdown"
+WAS_MARKDOWN, WAS_PICTURE = "data-was-markdown", "data-was-picture"
+"""Attributes that keep the whole of the author's words: an image in Markdown, a picture by hand."""
+
 
 _CONNECTED = ("srcset", "sizes", "width", "height")
 _LOADING = ("loading", "decoding", "fetchpriority")
@@ -171,7 +173,7 @@ def _ours(image: Tag) -> Iterator[Attribute]:
 
 def _connected_of_image(text: str, image: Tag) -> Iterator[str]:
     """The attributes that must are on a woven img, in order; of an image in Markdown, all."""
-    whole = image.get(WAS_MARKDOWN) is not None
+    whole = kept_whole(image) is not None
     ours = list(_ours(image))
     counted = image.attributes if whole else ours
     names = [one.name.lower() for one in counted]
@@ -185,6 +187,11 @@ def _connected_of_image(text: str, image: Tag) -> Iterator[str]:
     for one, following in itertools.pairwise(image.attributes):
         if one in ours and following in ours and (code := text[one.end : following.start].strip()):
             yield code
+
+
+def kept_whole(tag: Tag) -> Attribute | None:
+    """The attribute of a woven img that keeps the whole of the author's words; None if it has none."""
+    return tag.get(WAS_MARKDOWN) or tag.get(WAS_PICTURE)
 
 
 def _code_within(text: str, tag: Tag) -> str:

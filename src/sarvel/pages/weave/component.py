@@ -13,7 +13,8 @@ from sarvel.core.html.dialect import Dialect
 from sarvel.core.html.tags import COMPONENT, Tag, read_tag
 from sarvel.core.markup.picture import Markup, Source, write_markup
 from sarvel.core.quoted import escaped
-from sarvel.pages.restore.blocks import PARAGRAPH, Block
+from sarvel.pages.restore.blocks import Block
+from sarvel.pages.restore.image_places import PARAGRAPH
 from sarvel.pages.weave.room import room_in
 from sarvel.pages.weave.write import has_words, with_ours
 
@@ -71,7 +72,13 @@ def component_tag(block: Block, picture: Picture, markup: Markup, dialect: Diale
     A component has no ref of its own, and cannot know a height that only follows from the author's width.
     """
     author = read_tag(block.image, 0, dialect.code)
-    if author is None or block.mention is not None or author.get("ref") or not block.image.endswith("/>"):
+    if (
+        author is None
+        or block.mention is not None
+        or block.picture
+        or author.get("ref")
+        or not block.image.endswith("/>")
+    ):
         return None
     room = room_in(author, markup)
     if room.size and not room.on_sources:

@@ -14,7 +14,6 @@ from sarvel.core.markup.picture import Markup, Source
 from sarvel.core.quoted import escaped, literal
 from sarvel.pages.restore.blocks import (
     BOUND,
-    PARAGRAPH,
     WAS,
     WAS_OBJECT,
     Block,
@@ -22,6 +21,7 @@ from sarvel.pages.restore.blocks import (
     recased,
     with_attributes,
 )
+from sarvel.pages.restore.image_places import PARAGRAPH
 from sarvel.pages.restore.marks import mark_of
 from sarvel.pages.weave.room import CONTENTS, RoomHere, room_in, styled
 from sarvel.pages.weave.surroundings import UNKNOWN, Around
@@ -56,7 +56,16 @@ def render_block(
 
     def written(mark: str) -> str:
         text = _written_out(
-            block.image, markup, said, line, dialect, mark=mark, line_break=block.line_break, apart=apart, around=around
+            block.image,
+            markup,
+            said,
+            line,
+            dialect,
+            mark=mark,
+            line_break=block.line_break,
+            apart=apart,
+            around=Around(plain=True, bare=around.bare) if block.picture else around,
+            picture=block.picture.removesuffix(">").rstrip(),
         )
         if block.within == "p":
             return text.join(PARAGRAPH)
@@ -126,6 +135,7 @@ def _written_out(
     alone: bool = False,
     apart: bool = False,
     around: Around = UNKNOWN,
+    picture: str = "",
 ) -> str:
     """An img, in a picture where it has sources.
 
@@ -138,6 +148,7 @@ def _written_out(
         alone: whether nothing is to be woven again here.
         apart: whether white space may stand between the elements.
         around: facts of the page's styles there.
+        picture: the author's start tag of a picture, less its end; "" for none.
     """
     gap, inner = ("", " ") if line is None else (line + "  ", line + ("    " if markup.sources else "  "))
     author = _read(tag, dialect)
@@ -151,8 +162,8 @@ def _written_out(
     ours += [others] if others else []
     image = with_ours(tag, ours, inner, (*set_aside, *bound), dialect, mark=mark, drops=alone)
     if not markup.sources:
-        return image
-    opening = " ".join([_opening(markup, dialect, around), *(text for _, text in moved)])
+        return f"{picture}>{image}</picture>" if picture else image
+    opening = " ".join([picture or _opening(markup, dialect, around), *(text for _, text in moved)])
     written = [_source(one, inner, dialect, sized=room.on_sources, plain=around.plain) for one in markup.sources]
     if apart:
         end = " />" if dialect.closed else ">"

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 import os
 import re
 from collections import Counter
@@ -17,7 +18,7 @@ from sarvel.core.css.device import Device
 from sarvel.core.css.sheet import read_sheet
 from sarvel.core.html.ancestors import ancestors_of
 from sarvel.core.html.dialect import HTML, Dialect, dialect_of
-from sarvel.core.html.document import Document, Image, value_of
+from sarvel.core.html.document import Document, Image, PictureElement, value_of
 from sarvel.core.html.images import names_a_file
 from sarvel.core.html.page_styles import PageStyles
 from sarvel.core.html.srcset import widest
@@ -42,6 +43,7 @@ from sarvel.tools.measure.pages import worth_opening
 from sarvel.tools.start.measured import Place
 from sarvel.tools.start.mentions import TAKEN, mentions_of
 from sarvel.tools.start.output import address_below, component_of, published, seen_from
+from sarvel.tools.start.pictures import ByHand, drafted_pictures, pictures_by_hand
 from sarvel.tools.start.running import ImageTag
 from sarvel.tools.start.ways import Ground
 from sarvel.tools.survey import Survey, SurveyedFile
@@ -99,6 +101,8 @@ def draft_of(found: Survey, root: Path, ground: Ground, measures: Measures | Non
     looked = Looked(lambda _: LinkedFile())
     seen: list[_Seen] = []
     backdrops: list[_Backdrop] = []
+    pictures: list[ByHand] = []
+    refused_pictures: list[PictureElement] = []
     refused: set[str] = set()
     starts = [] if measures else [start for start, _ in _breaks(found, [])]
     for file, page in found.pages.items():
@@ -110,18 +114,26 @@ def draft_of(found: Survey, root: Path, ground: Ground, measures: Measures | Non
         )
         roots = roots_of(file, page.text, None, ground.project)
         styles = PageStyles(page, tags, LinkedFiles(roots, looked).sheet)
-        seen += _seen(file, page, files, styles, left, starts, roots, dialect)
+        mine = list(pictures_by_hand(file, page, functools.partial(_master, roots=roots, files=files)))
+        pictures += mine
+        refused_pictures += [one for one in page.pictures if all(one.tag is not other.picture for other in mine)]
+        seen += _seen(file, page, files, styles, left, starts, roots, dialect, {one.place for one in mine})
         taken = list(_backdrops(file, page, elements, files, styles, left, roots))
         inside = {one.tag.start for one in taken}
         others = (one.tag for one in elements if one.tag and one.start not in inside)
         refused.update(name for tag in others for name in classes_of(tag))
         backdrops += taken
-    if not seen and not backdrops:
+    if not seen and not backdrops and not pictures:
         raise _nothing(found, ground, left)
     used = [row.file for one in seen for row in (one.master, one.larger) if row] + [
         one.master.file for one in backdrops
     ]
-    with_images = [*(Path(one.image.page) for one in seen), *(one.page for one in backdrops)]
+    used += [row.file for one in pictures for row in (one.master, *(row for _, row in one.media))]
+    with_images = [
+        *(Path(one.image.page) for one in seen),
+        *(one.page for one in backdrops),
+        *(one.page for one in pictures),
+    ]
     masters = Path(os.path.commonpath([file.parent.resolve() for file in used]))
     served, output = published((one.root for one in seen), with_images, root, ground)
     component = component_of(ground, root, with_images)
@@ -150,7 +162,8 @@ def draft_of(found: Survey, root: Path, ground: Ground, measures: Measures | Non
         breaks=_breaks(found, groups if measures else []),
         groups=groups,
         without_alt={
-            _key(one.master, masters): one.image.place for one in reversed(seen) if _lacks_alt(one.image.image)
+            **{_key(one.master, masters): one.image.place for one in reversed(seen) if _lacks_alt(one.image.image)},
+            **{_key(one.master, masters): one.place for one in pictures if _lacks_alt(one.image)},
         },
         larger=[
             Larger(
@@ -163,6 +176,7 @@ def draft_of(found: Survey, root: Path, ground: Ground, measures: Measures | Non
             if one.larger
         ],
         backgrounds=backgrounds,
+        pictures=drafted_pictures(pictures, refused_pictures, lambda row: _key(row, masters), left.add),
         mentions=mentions,
         url=url if any(one.use == "share" for one in mentions) else "",
         left=left.places,
@@ -234,12 +248,19 @@ def _seen(
     starts: Sequence[float],
     roots: Roots,
     dialect: Dialect,
+    known: Container[str],
 ) -> Iterator[_Seen]:
-    """The images of a page that a plan can take; obstacles of others go to `left`."""
+    """The images of a page that a plan can take; obstacles of others go to `left`.
+
+    Args:
+        known: places of images that are taken in another way.
+    """
     around = ancestors_of(page.text, dialect, [image.tag.start for image in page.images])
     in_pictures = {image.tag.start for picture in page.pictures for image in picture.images}
     for image in page.images:
         place = ":".join(map(str, (file, *line_and_column(page.text, image.tag.start))))
+        if place in known:
+            continue
         src = _address(image)
         said = expression(src, page.text)
         if not src or said is None:
@@ -326,12 +347,20 @@ def _row(address: str, files: Mapping[Path, SurveyedFile], at_hand: Path | None)
     return files.get(at_hand.resolve()) if address and at_hand else None
 
 
+def _master(address: str, roots: Roots, files: Mapping[Path, SurveyedFile]) -> SurveyedFile | None:
+    """The file that an address means, if it can be a master."""
+    row = _row(address, files, file_of(address, roots)[0])
+    return row if row and row.header.format in TAKEN and row.header.frames == 1 else None
+
+
 def _problem(image: Image, src: str, row: SurveyedFile, in_pictures: Iterable[int]) -> str:
     """The reason why an image is not taken; "" if it is."""
     if row.header.frames > 1:
         return "is animated; a video is lighter, and stills can be woven"
     if image.sources or image.tag.start in in_pictures:
-        return "is in a picture of its own; remove that to have Sarvel write it"
+        return (
+            "is in a picture by hand, some of whose files cannot be masters; mend it, or remove the picture around it"
+        )
     if "'" in src and '"' in src:
         return "its address holds both kinds of quotes; rename its file"
     return ""
