@@ -115,7 +115,11 @@ def test_an_author_may_edit_a_woven_tag() -> None:
 @pytest.mark.parametrize(
     ("page", "place", "words"),
     [
-        ('<picture>\n <source>\n <img data-sarvel="a" src="b"></picture>', (3, 2), "stands inside a picture element"),
+        (
+            '<picture>\n <source>\n <img data-sarvel="a" src="b"><img></picture>',
+            (3, 2),
+            "is in a picture element that is not closed, or",
+        ),
         (
             '<p><picture><img data-sarvel="a" data-woven="b#0" src="c"><p>',
             (1, 4),

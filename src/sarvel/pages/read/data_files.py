@@ -47,7 +47,7 @@ def named_values(
 
     Args:
         paths: paths of values, by the slot that they are for.
-        faults: what is wrong with the file; more are added.
+        faults: values that name no master are added.
 
     Raises:
         PageError: the file cannot be read.
@@ -78,7 +78,7 @@ def _steps(path: str) -> list[str]:
     return steps
 
 
-def _values(content: Any, steps: Sequence[str]) -> Iterator[str]:  # noqa: ANN401 - whatever the file says
+def _values(content: Any, steps: Sequence[str]) -> Iterator[str]:  # noqa: ANN401 - parsed data
     if not steps:
         yield from [content] if isinstance(content, str) and content else []
     elif steps[0] == "[]":
@@ -88,7 +88,7 @@ def _values(content: Any, steps: Sequence[str]) -> Iterator[str]:  # noqa: ANN40
         yield from _values(content[steps[0]], steps[1:])
 
 
-def _content(file: Path) -> Any:  # noqa: ANN401 - whatever the file says
+def _content(file: Path) -> Any:  # noqa: ANN401 - parsed data
     """What a data file says, or the front matter of another file; nothing if it has none."""
     text = read_text(file).text
     form = file.suffix.lower()
@@ -107,7 +107,7 @@ def _content(file: Path) -> Any:  # noqa: ANN401 - whatever the file says
         raise PageError.at(file, f"its data cannot be read: {what}", "correct it") from error
 
 
-def _yaml(text: str) -> Any:  # noqa: ANN401 - whatever the file says
+def _yaml(text: str) -> Any:  # noqa: ANN401 - parsed data
     import yaml  # few plans need it
 
     try:

@@ -14,6 +14,7 @@ from sarvel.browser.session import Session
 from sarvel.browser.site_server import Folders, SiteServer
 from sarvel.core.css.device import Device
 from sarvel.core.edition.compose import Edition
+from sarvel.core.html.mentions import mention_of
 from sarvel.core.html.tags import read_tag
 from sarvel.core.layout.moved import changes_of
 from sarvel.core.markup.backgrounds import STYLESHEET
@@ -22,7 +23,7 @@ from sarvel.notices import Kind, Notice
 from sarvel.pages.read.asks import Page, read_page
 from sarvel.pages.read.local_files import is_file
 from sarvel.pages.read.page_files import SERVABLE, PageFile, read_text
-from sarvel.pages.restore.blocks import blocks, replaced
+from sarvel.pages.restore.blocks import Block, blocks, replaced
 from sarvel.pages.weave.weaver import unweave
 from sarvel.pipeline.listener import Listener
 from sarvel.pipeline.roots import project_of
@@ -228,14 +229,30 @@ def _shaped(pair: _Pair, device: Device, edition: Edition, texts: dict[str, byte
     changes = []
     for ask in pair.page.asks:
         picture = edition.pictures.get((ask.slot, ask.key or ""))
-        if picture is None or ask.fault or ask.block.mention is not None or id(ask.block) not in own:
+        if picture is None or ask.fault or not _is_box(ask.block) or id(ask.block) not in own:
             continue
         shape = shape_of(picture, device)
         if shape is None:
             continue
         address, texts[shape[0]] = shape
-        changes.append((own[id(ask.block)], _with_src(ask.block.tag, address)))
+        changes.append((own[id(ask.block)], _with_file(ask.block, address)))
     return replaced(pair.author, changes) if changes else None
+
+
+def _is_box(block: Block) -> bool:
+    """Tells whether the shape of a block's file may decide on that of a box."""
+    return block.mention is None or block.mention.use == "single"
+
+
+def _with_file(block: Block, address: str) -> str:
+    """A block as its author wrote it, with another file; of a picture by hand the img alone."""
+    tag = read_tag(block.tag, 0) if block.mention else None
+    said = mention_of(tag) if tag else None
+    if said:
+        return f'{block.tag[: said.start]}{said.name}="{address}"{block.tag[said.end :]}'
+    if block.picture:
+        return f"{block.picture}{_with_src(block.image, address)}</picture>"
+    return _with_src(block.tag, address)
 
 
 def _with_src(tag_text: str, address: str) -> str:

@@ -1,4 +1,4 @@
-"""Slots for links, posters, images for sharing and icons: drafted for those that name masters."""
+"""Drafted slots for links, posters, images for sharing and icons that name masters."""
 
 from __future__ import annotations
 
