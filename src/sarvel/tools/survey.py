@@ -16,10 +16,12 @@ from sarvel.core.html.tags import line_and_column
 from sarvel.core.html.template_code import holds_code
 from sarvel.core.layout.audience import BUILT_IN, Visits, busiest
 from sarvel.core.model import Slot
+from sarvel.core.survey.copies import photo_name
 from sarvel.core.survey.estimate import UNKNOWN, Sample, WeightEstimate, sample_of, typical, weighed
 from sarvel.core.survey.site_address import published_at
 from sarvel.core.survey.uses import Use, uses_of, uses_of_sheet
 from sarvel.encode.image_headers import Header, read_header
+from sarvel.encode.same_photo import Glance, glance, same_photo
 from sarvel.encode.small_encodes import encoded_small
 from sarvel.errors import PageError
 from sarvel.notices import Notice
@@ -66,6 +68,7 @@ class SurveyedFile:
         mentioned: whether some text names it, though no markup does.
         sampled: whether its own picture was encoded for the estimate.
         weighed: its bytes now and if it fitted.
+        copy_of: the larger file of the same photograph; None if there is none.
     """
 
     file: Path
@@ -75,6 +78,7 @@ class SurveyedFile:
     mentioned: bool = False
     sampled: bool = False
     weighed: WeightEstimate = UNKNOWN
+    copy_of: SurveyedFile | None = None
 
 
 @dataclass(frozen=True)
@@ -138,6 +142,7 @@ def survey(
         for row, header in zip(rows.values(), pool.map(read_header, [row.file for row in rows.values()]), strict=True):
             row.header = header
             tell(1, row.file.name)
+    _find_copies(list(rows.values()))
     _weigh(list(rows.values()), listener)
     order = sorted(rows.values(), key=lambda row: (-row.weighed.saves, -row.weight, str(row.file)))
     return Survey(tuple(order), tuple(missing), pages, sheets, tuple(faults), tuple(untold))
@@ -197,6 +202,35 @@ def _mentioned(rows: Mapping[Path, SurveyedFile], found: SiteFiles) -> None:
             row.mentioned = (
                 row.file.name in names or urllib.parse.quote(row.file.name, errors="surrogateescape") in names
             )
+
+
+_NARROWER = 0.95  # of the width of another file, below which a file may be a smaller copy
+_SAME_SHAPE = 0.02  # share by which ratios differ that rounding to whole px may cause
+
+
+def _find_copies(rows: Sequence[SurveyedFile]) -> None:
+    """Finds files of one photograph in several sizes: by their names, and by a look at them."""
+    by_name: dict[str, list[SurveyedFile]] = {}
+    for row in rows:
+        if row.header.width and row.header.frames == 1:
+            name = photo_name(row.file.stem, row.header.width, row.header.height)
+            by_name.setdefault(name, []).append(row)
+    glances: dict[Path, Glance | None] = {}
+    for named in by_name.values():
+        named.sort(key=lambda row: (-row.header.width, str(row.file)))
+        for at, row in enumerate(named):
+            row.copy_of = next((one for one in named[:at] if one.copy_of is None and _is_copy(row, one, glances)), None)
+
+
+def _is_copy(small: SurveyedFile, large: SurveyedFile, glances: dict[Path, Glance | None]) -> bool:
+    ratio = (small.header.width * large.header.height) / (small.header.height * large.header.width)
+    if small.header.width > _NARROWER * large.header.width or abs(ratio - 1) > _SAME_SHAPE:
+        return False
+    for row in (small, large):
+        if row.file not in glances:
+            glances[row.file] = glance(row.file)
+    one, other = glances[small.file], glances[large.file]
+    return one is not None and other is not None and same_photo(one, other)
 
 
 def _weigh(rows: Sequence[SurveyedFile], listener: Listener) -> None:

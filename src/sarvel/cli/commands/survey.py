@@ -49,6 +49,7 @@ def _tell(console: Console, found: Survey, *, everything: bool) -> None:
     if len(rows) < len(used):
         console.result(f"and {counted(len(used) - len(rows), 'file')} that could save less; --all shows them\n")
     _tell_unused(console, found.unused, everything=everything)
+    _tell_copies(console, [row for row in found.rows if row.copy_of], everything=everything)
     for line in _sums(found, used):
         console.result(line)
 
@@ -101,6 +102,21 @@ def _tell_unused(console: Console, unused: Sequence[SurveyedFile], *, everything
         console.result(f"  {weight(row.weight):>8}  {os.path.relpath(row.file)}")
     if len(few) < len(unused):
         console.result(f"  and {len(unused) - len(few)} more")
+    console.result("")
+
+
+def _tell_copies(console: Console, copies: Sequence[SurveyedFile], *, everything: bool) -> None:
+    """Smaller files of photographs that are there in a larger one: masters need one file each."""
+    if not copies:
+        return
+    whole = sum(row.weight for row in copies)
+    console.result(f"smaller copies, {counted(len(copies), 'file')}, {weight(whole)}: not needed as masters")
+    few = copies if everything else copies[:_FEW]
+    for row in few:
+        of = os.path.relpath(row.copy_of.file) if row.copy_of else ""
+        console.result(f"  {weight(row.weight):>8}  {os.path.relpath(row.file)}, of {of}")
+    if len(few) < len(copies):
+        console.result(f"  and {len(copies) - len(few)} more")
     console.result("")
 
 
@@ -185,6 +201,7 @@ def _as_json(found: Survey) -> dict[str, object]:
                 "estimated_bytes": None if row.weighed.fitting is None else round(row.weighed.fitting),
                 "estimated_saving": round(row.weighed.saves),
                 "estimated_from_its_own_picture": row.sampled,
+                "copy_of": _from_here(row.copy_of.file) if row.copy_of else None,
             }
             for row in found.rows
         ],

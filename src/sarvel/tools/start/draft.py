@@ -280,7 +280,7 @@ def _seen(
             image, own, str(file), place, row.header.width, traits_of(image.tag, styles), around[image.tag.start]
         )
         link = (styles.around(image.tag, "a") or {}).get("href", "")
-        larger = _row(link, files, file_of(link, roots)[0]) if link else None
+        larger = row.copy_of or (_row(link, files, file_of(link, roots)[0]) if link else None)
         is_larger = larger and larger.header.format in TAKEN and larger.header.frames == 1
         taken = larger if larger and is_larger and larger.header.width > row.header.width else None
         natural = 0 if taken else row.header.width
