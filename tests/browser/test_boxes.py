@@ -66,7 +66,7 @@ Promise.all([...document.images].map(one => one.decode().catch(() => 0))).then((
     return [one.tagName, box.x, box.y, box.width, box.height].map(value => typeof value === "string" ? value : Math.round(value * 10) / 10);
   }),
   broken: [...document.images].filter(one => !one.naturalWidth).length,
-  woven: document.querySelectorAll("[data-woven]").length,
+  woven: document.querySelectorAll("[data-woven], [data-woven-style]").length,
 })));
 """
 

@@ -119,7 +119,7 @@ IN_PAGE: list[tuple[str, ...]] = [
     ('class="wide">', 'class="wide"', 'build', 'pages/index.html:3:3: swallows what follows: it, or a quote in it, is not closed; close it in front of what became part of it'),
     ('class="wide">', 'class="wide>', 'build', 'pages/index.html:3:3: is cut off by the end of the file; close it, and any quote in it'),
     ('src="../masters/gull.jpg"', 'src="../masters/gull.jpg', 'build', 'pages/index.html:3:3: gull.jpg class=: there is no such file in the masters folder; put it there or mend its name'),
-    ('<img data-sarvel="banner"', '<picture><source srcset="x.webp"><img data-sarvel="banner"', 'build', 'pages/index.html:3:36: stands inside a picture element; Sarvel writes the picture itself, so put your img in its place'),
+    ('<img data-sarvel="banner"', '<picture><source srcset="x.webp"><img data-sarvel="banner"', 'build', 'pages/index.html:3:36: is in a picture element that is not closed, or holds several; close it behind its one img'),
     ('<img data-sarvel="banner"', '<!-- <img data-sarvel="banner"', 'build', 'sarvel.toml:13: slots.banner: no image names it; write data-sarvel on an img, or remove it'),
 ]  # fmt: skip
 CALLS = [

@@ -97,6 +97,7 @@ def test_the_demo_uses_every_key_of_the_plan() -> None:
         # Special cases: what is said of single crops, of encoders, of metadata, of odd files, or for all slots.
         finishing = {"gamut", "metadata", "interlace"}
         special: dict[type[schema.PlanTable], set[str]] = {
+            schema.PlanFile: {"data"},
             schema.SiteTable: {
                 "alt",
                 "base",

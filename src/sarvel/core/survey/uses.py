@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import html
+import re
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Literal, TypeAlias
@@ -20,8 +22,13 @@ from sarvel.core.layout.audience import Visits
 from sarvel.core.layout.ladder import DENSEST
 from sarvel.core.model import Slot
 
-Kind: TypeAlias = Literal["img", "preload"] | Purpose
-"""What names a file: an img with its sources, a link that preloads one, or a use of `core.html.mentions`."""
+Kind: TypeAlias = Literal["img", "preload", "script"] | Purpose
+"""Kinds of places that name a file: an img with its sources, a link that preloads one, a data attribute for scripts, or a use of
+`core.html.mentions`."""
+
+_FOR_SCRIPTS = re.compile(
+    r"""\sdata-(?!woven|was-|master|sarvel)[\w-]+\s*=\s*(["'])([^"'<>]{1,1000}?)\1""", re.IGNORECASE
+)
 
 
 @dataclass(frozen=True)
@@ -64,15 +71,7 @@ def uses_of(page: Document, audience: Sequence[Visits], slots: Mapping[str, Slot
     """
     for image in page.images:
         yield from _of_image(image, audience, slots)
-    for mention in page.mentions:
-        if not mention.part and not holds_code(mention.url):
-            yield Use(mention.url, mention.start, mention.use, None, _needs_of(mention, audience))
-    for link in page.links:
-        rels = (value_of(link, "rel") or "").lower().split()
-        if "preload" in rels and (value_of(link, "as") or "").strip().lower() == "image":
-            listed = parse_srcset(value_of(link, "imagesrcset") or "")
-            for url in filter(None, dict.fromkeys([value_of(link, "href") or "", *(one.url for one in listed)])):
-                yield Use(url, link.start, "preload", None, ())
+    yield from _others(page, audience)
     for start, css in page.styles:
         yield from uses_of_sheet(read_sheet(css).declarations, audience, start)
     for tag in page.styled:
@@ -93,6 +92,22 @@ def uses_of_sheet(rules: Iterable[Declaration], audience: Sequence[Visits], star
             if PICTURES.search(url) and not holds_code(url):
                 needs = _needs([(visits, visits.device.width) for visits in audience], audience)
                 yield Use(url, start + rule.start, "background", None, needs)
+
+
+def _others(page: Document, audience: Sequence[Visits]) -> Iterator[Use]:
+    """The uses in mentions, in links that preload images, and in data attributes."""
+    for mention in page.mentions:
+        if not mention.part and not holds_code(mention.url):
+            yield Use(mention.url, mention.start, mention.use, None, _needs_of(mention, audience))
+    for link in page.links:
+        rels = (value_of(link, "rel") or "").lower().split()
+        if "preload" in rels and (value_of(link, "as") or "").strip().lower() == "image":
+            listed = parse_srcset(value_of(link, "imagesrcset") or "")
+            for url in filter(None, dict.fromkeys([value_of(link, "href") or "", *(one.url for one in listed)])):
+                yield Use(url, link.start, "preload", None, ())
+    for found in _FOR_SCRIPTS.finditer(page.text):
+        if PICTURES.search(found[2].strip()) and not holds_code(found[2]):
+            yield Use(html.unescape(found[2].strip()), found.start(2), "script", None, ())
 
 
 def _needs_of(mention: Mention, audience: Sequence[Visits]) -> tuple[Need, ...]:

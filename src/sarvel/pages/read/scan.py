@@ -14,7 +14,7 @@ from sarvel.core.html.dialect import dialect_of
 from sarvel.pages.read.kinds import read_if_short
 from sarvel.pages.read.local_files import is_file
 
-_IMAGES = frozenset({"jpg", "jpeg", "png", "webp", "avif", "gif", "jxl", "tif", "tiff", "bmp", "svg", "heic"})
+_IMAGES = frozenset({"jpg", "jpeg", "png", "webp", "avif", "gif", "jxl", "tif", "tiff", "bmp", "svg", "heic", "ico"})
 _TEXTS = frozenset(
     {
         "js",
