@@ -33,12 +33,17 @@ sizes = "200px"
 crops = "2:1"
 [slots.icon]
 use = "icon"
+[slots.dot]
+use = "style"
+sizes = "16px"
 [masters."gull.jpg"]
 alt = "A gull"
 """
 HEAD = """<!doctype html><html lang="en"><head><title>Gulls</title><meta name="viewport" content="width=device-width">
   <link rel="icon" href="../masters/gull.jpg">
   <link rel="manifest" href="site.webmanifest">
+  <link rel="stylesheet" href="site.css">
+  <style>p { content: url("../masters/gull.jpg") }</style>
   <meta property="og:image" content="../masters/gull.jpg">
   <meta property="og:image:width" content="900">
   <meta name="twitter:image" content="../masters/gull.jpg">
@@ -48,12 +53,14 @@ HEAD = """<!doctype html><html lang="en"><head><title>Gulls</title><meta name="v
 BODY = """<body>
   <a id="link" href="../masters/gull.jpg"><img data-sarvel="card" src="../masters/gull.jpg"></a>
   <a id="other" href="../masters/gull.jpg">alone</a>
+  <ul><li>x</li></ul><p style="border-image: url('../masters/gull.jpg') 3; color: red">y</p>
   <video id="video" poster="../masters/gull.jpg" width="200" height="100"></video>
   <input id="input" type="image" src="../masters/gull.jpg" alt="Go">
   <object id="object" data="../masters/gull.jpg" type="image/jpeg"></object>
   <svg width="200" height="100"><image id="image" href="../masters/gull.jpg" width="200" height="100"/></svg>
 </body></html>
 """
+CSS = "li { list-style-image: url(../masters/gull.jpg) }"
 MANIFEST = '{"name": "Gulls", "icons": [{"src": "../masters/gull.jpg"}]}\n'
 SIZES = """
 const done = arguments[arguments.length - 1];
@@ -72,6 +79,12 @@ Promise.all(Object.entries(wanted).map(([name, url]) => new Promise(ready => {
 """
 
 
+STYLES = """
+const said = (selector, name) => getComputedStyle(document.querySelector(selector))[name].match(/url\\("(.*?)"\\)/)[1];
+return [said("li", "listStyleImage"), said("p", "content"), said("p", "borderImageSource")];
+"""
+
+
 @pytest.fixture(scope="module")
 def woven(site_before: Path, tmp_path_factory: pytest.TempPathFactory) -> Path:
     site = tmp_path_factory.mktemp("mentions") / "site"
@@ -79,6 +92,7 @@ def woven(site_before: Path, tmp_path_factory: pytest.TempPathFactory) -> Path:
     (site / "sarvel.toml").write_text(PLAN)
     (site / "pages" / "index.html").write_text(HEAD + BODY)
     (site / "pages" / "site.webmanifest").write_text(MANIFEST)
+    (site / "pages" / "site.css").write_text(CSS)
     done = run_sarvel("build", cwd=site)
     assert done.returncode == 0, done.stderr
     return site
@@ -95,6 +109,8 @@ def test_a_browser_gets_the_files(woven: Path, browser: webdriver.Chrome) -> Non
             "icon": [32, 32],
             "home": [180, 180],
         }
+        styles = browser.execute_script(STYLES)
+        assert len({one.rsplit("/", 1)[-1] for one in styles}) == 1 and "gull-dot-32." in styles[0]
         share = [browser.find_element("css selector", f"meta[{one}]").get_attribute("content") for one in (
             "property='og:image'", "name='twitter:image'", "property='og:image:width'", "name='twitter:image:alt'")]  # fmt: skip
         assert share[0] == share[1] and share[0] and share[0].startswith("https://gulls.example/pictures/gull-share-")
@@ -110,6 +126,7 @@ def test_undo_is_exact_and_a_survey_counts_all_places(woven: Path) -> None:
     assert run_sarvel("weave", "--undo", cwd=woven).returncode == 0
     assert (woven / "pages" / "index.html").read_text() == HEAD + BODY
     assert (woven / "pages" / "site.webmanifest").read_text() == MANIFEST
+    assert (woven / "pages" / "site.css").read_text() == CSS
     found = json.loads(run_sarvel("survey", "--json", cwd=woven).stdout)
     kinds = Counter(use["kind"] for one in found["files"] if "masters" in one["file"] for use in one["uses"])
-    assert kinds == {"img": 1, "link": 2, "single": 4, "share": 3, "icon": 2}
+    assert kinds == {"img": 1, "link": 2, "single": 4, "share": 3, "icon": 2, "style": 3}

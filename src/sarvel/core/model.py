@@ -25,14 +25,14 @@ reaches at about 79, JPEG at 67 and AVIF at 48; a step of 2 is about a fifth of 
 
 DialectName: TypeAlias = Literal[
     "html", "php", "xhtml", "calls", "statements", "elements", "sections", "braces", "expressions", "script", "markdown",
-    "markdown-script", "json",
+    "markdown-script", "json", "css", "scss",
 ]  # fmt: skip
 """Names of the kinds of templates, as a plan says them; `core.html.dialect` reads each."""
 
 FormatName: TypeAlias = Literal["jxl", "avif", "webp", "jpeg", "png"]
 """Names of formats that can be written, as a plan says them; `encode.codecs` writes each."""
 
-ONE_FILE: frozenset[Use] = frozenset({"link", "share", "single"})
+ONE_FILE: frozenset[Use] = frozenset({"link", "share", "single", "style"})
 """Uses whose places name one file, so that no browser has a choice."""
 
 Effort: TypeAlias = Literal["quick", "normal", "thorough"]

@@ -13,6 +13,7 @@ from pydantic import ValidationError
 
 from sarvel.core.css.device import Device, parse_device
 from sarvel.core.edition.formats import READS
+from sarvel.core.html.dialect import STYLES
 from sarvel.core.html.markdown_call import PartialCall
 from sarvel.core.layout.audience import BUILT_IN, Visits, reads_of
 from sarvel.core.model import EFFORTS, Effort, Master, Slot
@@ -282,7 +283,7 @@ def plan_from(content: Mapping[str, object], file: Path, lines: Mapping[KeyPath,
         slots=MappingProxyType(slots),
         masters=MappingProxyType(masters),
         breakpoints=MappingProxyType(dict(parsed.breakpoints)),
-        dialects=MappingProxyType({ending.lower(): name for ending, name in parsed.site.dialects.items()}),
+        dialects=MappingProxyType(_dialects(parsed)),
         content=MappingProxyType(parsed.content),
         data=MappingProxyType({pattern: _paths(said) for pattern, said in parsed.data.items()}),
         manifest=folder / parsed.site.manifest if parsed.site.manifest else None,
@@ -338,6 +339,12 @@ def _unknown_rules(parsed: schema.PlanFile) -> Iterator[Problem]:
     for rule in parsed.check.allow:
         if rule not in RULES:
             yield Problem(("check", "allow", rule), f"no rule '{rule}'", nearest(rule, RULES))
+
+
+def _dialects(parsed: schema.PlanFile) -> dict[str, str]:
+    """Dialects by ending: the plan's own, and those of stylesheets if a slot is for these."""
+    styles = STYLES if any(slot.use == "style" for slot in parsed.slots.values()) else {}
+    return {**styles, **{ending.lower(): name for ending, name in parsed.site.dialects.items()}}
 
 
 def _paths(said: Mapping[str, str | tuple[str, ...]]) -> Mapping[str, tuple[str, ...]]:

@@ -88,7 +88,8 @@ _AUTO_SIZES = (
 )
 _USE = (
     '"picture" (an img), "background" (with rules in pictures.css), "link" (an a that leads to an image), "share" (og:image '
-    'and the like), "single" (a poster, an object, an image of a form or an SVG) or "icon": what its images are for'
+    'and the like), "single" (a poster, an object, an image of a form or an SVG), "icon" or "style" (list-style-image and the '
+    "like): what its images are for"
 )
 _LINKS = (
     'a width such as "1600px", or the name of a slot with use = "link": what a link around its images leads to, '
@@ -393,6 +394,7 @@ _BY_USE: Mapping[str, Mapping[str, object]] = {
         "placeholder": "none",
     },
     "single": {"densities": [2], "widths": 1, "formats": ["jpeg"], "placeholder": "none"},
+    "style": {"densities": [2], "widths": 1, "formats": ["png"], "placeholder": "none"},
     "icon": {
         "sizes": "32px",
         "crops": "1:1",

@@ -167,6 +167,8 @@ DIALECTS: Mapping[str, Dialect] = {
             outline=markdown_script.outline,
         ),
         Dialect("json", _no_tags, marked_code),
+        Dialect("css", _no_tags, marked_code),
+        Dialect("scss", _no_tags, marked_code),
     )
 }
 
@@ -185,6 +187,8 @@ _BY_ENDING = {
     "markdown-script": "mdx",
     "json": "webmanifest",
 }
+STYLES: Mapping[str, str] = {".css": "css", ".scss": "scss", ".less": "scss"}
+"""The dialect of stylesheets, which are pages of plans alone that have a slot for them."""
 
 ENDINGS: Mapping[str, str] = {f".{ending}": name for name, endings in _BY_ENDING.items() for ending in endings.split()}
 """The dialect that files of each ending are in, in lower case, unless the plan says otherwise."""

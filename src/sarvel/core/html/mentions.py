@@ -6,6 +6,7 @@
 | share | `og:image`, `twitter:image`, `itemprop="image"`, `rel="image_src"`, `image` in JSON-LD |
 | single | `poster` of a video, `input type="image"`, `object`, `image` in an SVG |
 | icon | `rel="icon"`, `rel="apple-touch-icon"`, icons of a web app manifest |
+| style | `list-style-image`, `border-image`, `mask-image` and the like in styles: `pages.restore.style_urls` |
 
 Open Graph protocol, "Structured Properties": `og:image:width` and the like describe the image before them.
 """
@@ -21,7 +22,7 @@ from sarvel.core.html.dialect import Dialect
 from sarvel.core.html.json_values import JsonValue, Path, json_values
 from sarvel.core.html.tags import Tag, Wanted
 
-Use: TypeAlias = Literal["picture", "background", "link", "share", "single", "icon"]
+Use: TypeAlias = Literal["picture", "background", "link", "share", "single", "icon", "style"]
 """Purpose of an image: an img, a background, or one of the uses above."""
 
 Part: TypeAlias = Literal["", "width", "height", "alt", "type"]
@@ -41,6 +42,12 @@ ELEMENTS = frozenset({*_ATTRIBUTES, "script"})
 
 PICTURES = re.compile(r"\.(?:jpe?g|png|webp|avif|gif|jxl|tiff?|bmp|svg|ico)(?:[?#].*)?$", re.IGNORECASE)
 """Addresses that end as those of images do."""
+
+SHOWING_ONE = re.compile(
+    r"(?:list-style(?:-image)?|border-image(?:-source)?|(?:-webkit-)?mask(?:-image|-border(?:-source)?|-box-image)?|content|shape-outside)\Z",
+    re.IGNORECASE,
+)
+"""Properties that show one file: CSS Lists 3, Backgrounds 3, Masking 1, Content 3, Shapes 1."""
 
 _MAY_BE = re.compile(
     r"<(?:video|input|object|image)\b|\b(?:href|content)\s*=[^>]{0,2000}\.(?:jpe?g|png|webp|avif|gif|jxl|tiff?|bmp|svg|ico)\b"

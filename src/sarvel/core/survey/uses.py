@@ -12,7 +12,7 @@ from sarvel.core.css.device import Device
 from sarvel.core.css.lengths import Length, LengthError, parse_length
 from sarvel.core.css.sheet import Declaration, declarations_of, read_sheet
 from sarvel.core.html.document import Document, Image, span_of, value_of
-from sarvel.core.html.mentions import PICTURES, Mention
+from sarvel.core.html.mentions import PICTURES, SHOWING_ONE, Mention
 from sarvel.core.html.mentions import Use as Purpose
 from sarvel.core.html.source_selection import pick
 from sarvel.core.html.srcset import parse_srcset
@@ -89,7 +89,11 @@ def uses_of_sheet(rules: Iterable[Declaration], audience: Sequence[Visits], star
     """
     for rule in rules:
         for url in dict.fromkeys(url.url for url in rule.urls):
-            if PICTURES.search(url) and not holds_code(url):
+            if not PICTURES.search(url) or holds_code(url):
+                continue
+            if SHOWING_ONE.match(rule.name):
+                yield Use(url, start + rule.start, "style", None, ())
+            else:
                 needs = _needs([(visits, visits.device.width) for visits in audience], audience)
                 yield Use(url, start + rule.start, "background", None, needs)
 

@@ -13,6 +13,7 @@ import re
 from collections.abc import Iterator
 
 from sarvel.core.html.dialect import Dialect
+from sarvel.core.html.mentions import SHOWING_ONE, Use
 from sarvel.core.html.tags import read_tag
 from sarvel.core.html.template_code import holds_code
 from sarvel.core.markup.backgrounds import BackgroundFiles
@@ -36,21 +37,24 @@ def backgrounds_in(page: str, dialect: Dialect) -> Iterator[Mentioned]:
         author, is_whole = author_tag(page, tag) if set_aside(tag) else (page[tag.start : tag.end], True)
         read = read_tag(author, 0, dialect.code)
         style, slot = (read.get("style"), read.get("data-sarvel")) if read else (None, None)
-        if style is None or holds_code(style.raw or "") or not (url := _only_url(style.value)):
+        url, use = _only_url(style.value) if style else ("", "background")
+        if style is None or holds_code(style.raw or "") or not url:
             continue
         fault = "" if is_whole else "its style was changed by hand"
         said = slot.value if slot else None
-        yield Mentioned(tag.start, tag.end, author, "background", (url,), tag, said, style=style.value, fault=fault)
+        yield Mentioned(tag.start, tag.end, author, use, (url,), tag, said, style=style.value, fault=fault)
 
 
-def _only_url(style: str) -> str:
-    """The one file that a style names as a background; "" if it names none, or several."""
+def _only_url(style: str) -> tuple[str, Use]:
+    """The one file that a style names, and for what; "" if it names none, or several."""
     parts = [part for part in _declarations(style) if _URL.search(part)]
     found = list(_URL.finditer(style))
-    if len(parts) != 1 or len(found) != 1 or not _PROPERTIES.match(parts[0]):
-        return ""
+    name = parts[0].partition(":")[0].strip() if parts else ""
+    use: Use = "style" if SHOWING_ONE.match(name) else "background"
+    if len(parts) != 1 or len(found) != 1 or not (use == "style" or _PROPERTIES.match(parts[0])):
+        return "", use
     url = next(group for group in found[0].groups() if group is not None).strip()
-    return "" if url.startswith(("data:", "#")) else url
+    return ("" if url.startswith(("data:", "#")) else url), use
 
 
 def _declarations(style: str) -> list[str]:
@@ -70,6 +74,11 @@ def style_with(style: str, files: BackgroundFiles) -> str:
         f"{_with(part, f'url({files.plain})')};{_with(part, files.set)}" if _URL.search(part) else part
         for part in _declarations(style)
     )
+
+
+def style_with_file(style: str, address: str) -> str:
+    """The style of an element with another file in place of the one that it names."""
+    return _with(style, f"url('{address}')")
 
 
 def _with(declaration: str, image: str) -> str:

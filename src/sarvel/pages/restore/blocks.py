@@ -54,6 +54,7 @@ from sarvel.pages.restore.background_tags import backgrounds_in
 from sarvel.pages.restore.component_tags import CALLED_BY
 from sarvel.pages.restore.image_places import PARAGRAPH, end_tag, image_places, is_own_call, is_woven
 from sarvel.pages.restore.mention_tags import Mentioned, mentioned_in
+from sarvel.pages.restore.style_urls import styled_in
 
 # An attribute that would contradict ours keeps its place under a name that browsers pass over, with this in front.
 WAS = "data-was-"
@@ -156,7 +157,9 @@ def blocks(page: str, dialect: Dialect = HTML, *, mapped: bool = False) -> Itera
     line, at = _AuthorLine(), 0  # the line as its author wrote it, up to here
     tags = (tag for tag in dialect.tags(page, _OURS) if tag.name in _OURS.names and not is_own_call(tag))
     images: Iterable[_Place] = image_places(page, tags, mapped=mapped)
-    mentions = heapq.merge(backgrounds_in(page, dialect), mentioned_in(page, dialect), key=lambda one: one.start)
+    mentions = heapq.merge(
+        backgrounds_in(page, dialect), mentioned_in(page, dialect), styled_in(page, dialect), key=lambda one: one.start
+    )
     asked: Iterable[_Place] = ((one.start, one.end, one, None) for one in mentions if mapped or one.slot is not None)
     for start, end, found, fault in heapq.merge(images, asked, key=lambda place: place[0]):
         if start < at:

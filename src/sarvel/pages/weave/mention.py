@@ -17,10 +17,11 @@ from sarvel.core.html.tags import Tag, read_tag
 from sarvel.core.markup.backgrounds import background_files
 from sarvel.core.markup.one_file import NamedFile, at_least, named_files
 from sarvel.core.quoted import escaped
-from sarvel.pages.restore.background_tags import style_with
+from sarvel.pages.restore.background_tags import style_with, style_with_file
 from sarvel.pages.restore.marks import digest_of
 from sarvel.pages.restore.mention_tags import Mentioned, kept_data, mark_of_icons, told_of, with_words
 from sarvel.pages.restore.set_aside import with_ours
+from sarvel.pages.restore.style_urls import url_woven
 from sarvel.pages.weave.write import attribute
 
 _TAB, _HOME, _LARGE = 32, 180, 192
@@ -50,6 +51,8 @@ def mention_woven(found: Mentioned, pictures: Mapping[str, tuple[Picture, Addres
     Args:
         pictures: pictures of the images that it names, and their addresses, by the author's address.
     """
+    if found.use == "style":
+        return _styled(found, *pictures[found.urls[0]], where)
     if found.tag is None or found.author.lower().startswith("<script"):
         files = {url: named_files(*pair) for url, pair in pictures.items()}
         return (_data if found.tag else _icons)(found.author, files, where)
@@ -66,6 +69,15 @@ def mention_woven(found: Mentioned, pictures: Mapping[str, tuple[Picture, Addres
         return _icon_links(found.author, tag, said, files_, where)
     value = _part(found, said, files_[-1], picture) if found.part else files_[-1].url
     return _tag(found.author, tag, {said.name: value}, where) if value != said.url else found.author
+
+
+def _styled(found: Mentioned, picture: Picture, address: Address, where: Where) -> str:
+    """A file in a style, or a tag with such a style attribute."""
+    url = named_files(picture, address)[-1].url
+    tag = read_tag(found.author, 0, where.dialect.code) if found.tag else None
+    if tag is None:
+        return url_woven(found.author, url) if where.marked else f'url("{url}")'
+    return _tag(found.author, tag, {"style": style_with_file(found.style, url)}, where)
 
 
 def _part(found: Mentioned, said: Mention, file: NamedFile, picture: Picture) -> str:

@@ -120,6 +120,8 @@ def _in_template(said: Expression) -> tuple[str, str]:
 
 def _stands(target: Path, text: str) -> bool:
     """Tells whether a page is served as it stands, going by its text: it is whole, and no template engine's."""
+    if target.suffix.lower() == ".css":
+        return True
     if target.suffix.lower() not in _STANDING or not _WHOLE.search(text) or front_matter_end(text):
         return False
     return not _TEMPLATE.search(_OWN_CODE.sub("", text))
