@@ -9,6 +9,7 @@ import sys
 from pathlib import Path
 
 import pytest
+from PIL import Image
 
 from sarvel.core.amounts import weight
 from sarvel.demo import SITE
@@ -153,3 +154,26 @@ def test_a_subject_is_searched_for_once(site: Path, sarvel: Run) -> None:
             [sys.executable, "-c", code, command], cwd=site, capture_output=True, text=True, check=False
         )
         assert "searched again" not in done.stderr and "no subject stands out" in done.stderr, command
+
+
+def test_drawings_and_moving_pictures_need_nothing(site: Path, sarvel: Run) -> None:
+    (site / "masters" / "mark.svg").write_text('<svg xmlns="http://www.w3.org/2000/svg" width="9" height="9"/>')
+    frames = [Image.new("RGB", (40, 40), color) for color in ("red", "blue")]
+    for name in ("turn.gif", "turn.webp", "turn.png", "turn.avif"):
+        frames[0].save(site / "masters" / name, save_all=True, append_images=frames[1:], duration=90)
+    page = site / "pages" / "index.html"
+    images = "".join(
+        f'<img data-sarvel="badge" src="../masters/{name}" alt="x">'
+        for name in ("mark.svg", "turn.gif", "turn.webp", "turn.png", "turn.avif")
+    )
+    page.write_text(f'<!doctype html><meta name="viewport" content="width=device-width">{images}')
+    before = page.read_bytes()
+    done = sarvel("plan", cwd=site)
+    assert done.returncode == 0 and "nothing to make for mark.svg: SVG is sharp at any width" in done.stdout
+    assert json.loads(sarvel("plan", "--json", cwd=site).stdout)["drawings"] == ["mark.svg"]
+    built = sarvel("build", cwd=site)
+    assert (
+        "0 files made" in built.stdout
+        and "is animated and stays as it is" in built.stderr
+        and page.read_bytes() == before
+    )

@@ -38,7 +38,10 @@ def slots_of(parsed: schema.PlanFile) -> Iterator[tuple[str, Slot] | Problem]:
         try:
             yield name, _slot(name, slot, parsed)
         except Problem as problem:
-            yield problem
+            owner = name.removesuffix("-link")
+            links = parsed.slots[owner].links if owner != name and owner in parsed.slots else None
+            is_own = links is not None and schema.is_width(links) and problem.path[-1] == "sizes"
+            yield Problem(("slots", owner, "links"), problem.text, problem.cure) if is_own else problem
 
 
 def _slot(name: str, slot: schema.SlotTable, parsed: schema.PlanFile) -> Slot:
