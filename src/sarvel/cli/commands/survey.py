@@ -48,8 +48,9 @@ def _tell(console: Console, found: Survey, *, everything: bool) -> None:
         console.show(_table(rows))
     if len(rows) < len(used):
         console.result(f"and {counted(len(used) - len(rows), 'file')} that could save less; --all shows them\n")
-    _tell_unused(console, found.unused, everything=everything)
-    _tell_copies(console, [row for row in found.rows if row.copy_of], everything=everything)
+    _tell_files(console, "nothing here names", found.unused, everything=everything)
+    copies = sorted((row for row in found.rows if row.copy_of), key=lambda row: -row.weight)
+    _tell_files(console, "smaller copies of other files, not needed as masters:", copies, everything=everything)
     for line in _sums(found, used):
         console.result(line)
 
@@ -91,32 +92,22 @@ def _too_many(row: SurveyedFile) -> str:
     return f"×{many:.1f}" if many and many >= _PLENTY else ""
 
 
-def _tell_unused(console: Console, unused: Sequence[SurveyedFile], *, everything: bool) -> None:
-    """Files that nothing names, the heaviest first."""
-    if not unused:
-        return
-    whole = sum(row.weight for row in unused)
-    console.result(f"nothing here names {counted(len(unused), 'file')}, {weight(whole)}:")
-    few = unused if everything else unused[:_FEW]
-    for row in few:
-        console.result(f"  {weight(row.weight):>8}  {os.path.relpath(row.file)}")
-    if len(few) < len(unused):
-        console.result(f"  and {len(unused) - len(few)} more")
-    console.result("")
+def _tell_files(console: Console, what: str, rows: Sequence[SurveyedFile], *, everything: bool) -> None:
+    """Files that no page needs, the heaviest first.
 
-
-def _tell_copies(console: Console, copies: Sequence[SurveyedFile], *, everything: bool) -> None:
-    """Smaller files of photographs that are there in a larger one: masters need one file each."""
-    if not copies:
+    Args:
+        what: words in front of their count and weight.
+    """
+    if not rows:
         return
-    whole = sum(row.weight for row in copies)
-    console.result(f"smaller copies, {counted(len(copies), 'file')}, {weight(whole)}: not needed as masters")
-    few = copies if everything else copies[:_FEW]
+    whole = sum(row.weight for row in rows)
+    console.result(f"{what} {counted(len(rows), 'file')}, {weight(whole)}:")
+    few = rows if everything else rows[:_FEW]
     for row in few:
-        of = os.path.relpath(row.copy_of.file) if row.copy_of else ""
-        console.result(f"  {weight(row.weight):>8}  {os.path.relpath(row.file)}, of {of}")
-    if len(few) < len(copies):
-        console.result(f"  and {len(copies) - len(few)} more")
+        of = f", of {os.path.relpath(row.copy_of.file)}" if row.copy_of else ""
+        console.result(f"  {weight(row.weight):>8}  {os.path.relpath(row.file)}{of}")
+    if len(few) < len(rows):
+        console.result(f"  and {len(rows) - len(few)} more")
     console.result("")
 
 
