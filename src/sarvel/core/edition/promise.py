@@ -10,7 +10,7 @@ from typing import Literal, TypeAlias
 from sarvel.core.css.device import Device
 from sarvel.core.edition.compose import Crop, Picture
 from sarvel.core.layout.ladder import WASTE
-from sarvel.core.model import ONLY_CROP
+from sarvel.core.model import ONE_FILE, ONLY_CROP
 from sarvel.notices import Kind, Notice
 
 End: TypeAlias = Literal["", "master", "widest", "widths"]
@@ -61,6 +61,8 @@ def shortfalls(pictures: Iterable[Picture]) -> list[Notice]:
     """Notes of promises that a plan could better, each once for all masters, with the greatest share of visits."""
     found: dict[tuple[str, str], Notice] = {}
     for picture in pictures:
+        if picture.slot.use in ONE_FILE:
+            continue  # no number of widths changes what such a place names
         everybody = sum(one.share for crop in picture.crops for one in crop.visits)
         for one in (told for crop in picture.crops for told in _shortfalls(crop, everybody)):
             known = found.setdefault((one.place, one.text), one)
