@@ -13,6 +13,9 @@ from sarvel.core.html.mentions import Mention
 from sarvel.core.html.template_code import holds_code
 
 _HEAVY = 1_000_000  # bytes; a JPEG of 1920 px, as wide as a common desktop, weighs half of it at most
+_WIDE = (
+    2560  # px; what a screen of 1280 px at density 2 shows whole, and the widest that a plan makes unless it says more
+)
 _SMALL = 600  # px; below that, readers of the Open Graph protocol show a thumbnail next to the words
 _SCHEMES = ("http://", "https://", "//")
 
@@ -29,9 +32,10 @@ def check_mentions(page: Document, lookup: FileLookup) -> Iterator[Finding]:
 
 def _heavy(one: Mention, lookup: FileLookup) -> Iterator[Finding]:
     file = lookup(one.url)
-    if file and file.weight >= _HEAVY and one.use != "share":
+    if file and one.use != "share" and (file.weight >= _HEAVY or file.width > _WIDE):
         what = "leads to" if one.use == "link" else "fetches"
-        words = f"this {what} {one.url.rsplit('/', 1)[-1]}, {weight(file.weight)}"
+        size = f"{file.width} px wide, {weight(file.weight)}" if file.weight else f"{file.width} px wide"
+        words = f"this {what} {one.url.rsplit('/', 1)[-1]}, {size}"
         yield Finding("master-served-whole", one.start, one.end, words)
 
 

@@ -203,6 +203,8 @@ def dialect_of(name: str, said: Mapping[str, str]) -> Dialect | None:
     parts = name.lower().split(".")
     if parts[0] == COMPONENT.lower():
         return None
+    if name.lower() == "manifest.json":  # its other common name: Web App Manifest, section "Linking to a manifest"
+        return DIALECTS["json"]
     endings = ["." + ".".join(parts[i:]) for i in range(1, len(parts))]
     known = {**ENDINGS, **said}
     return next((DIALECTS[known[ending]] for ending in endings if ending in known), None)

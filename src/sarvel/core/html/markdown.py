@@ -47,12 +47,14 @@ class Markdown:
         plain: the text with spaces for code, images and front matter; of the same length, so that all offsets hold.
         images: its images, in order, as img tags that are marked as short.
         stretches: start and end offsets of blocks of text and of HTML; no tag crosses the end of its block.
+        prose: start and end offsets of those of text alone.
         outline: its paragraphs, lists, blocks of HTML and so on, by what each begins and ends with, in order.
     """
 
     plain: str
     images: tuple[Tag, ...]
     stretches: tuple[tuple[int, int], ...]
+    prose: tuple[tuple[int, int], ...]
     outline: tuple[str, ...]
 
 
@@ -122,7 +124,7 @@ def read_markdown(text: str, *, components: bool = False) -> Markdown:
             at = last
     outline = tuple(f"{token.type} {token.hidden}" for token in parsed)
     hidden = sorted([*code_spans, *((image.start, image.end) for image in images)])
-    return Markdown(blanked(plain, hidden), tuple(images), tuple(sorted(markup)), outline)
+    return Markdown(blanked(plain, hidden), tuple(images), tuple(sorted(markup)), tuple(prose), outline)
 
 
 def outline(text: str) -> tuple[str, ...]:

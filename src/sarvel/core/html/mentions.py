@@ -20,6 +20,7 @@ from typing import Literal, TypeAlias
 
 from sarvel.core.html.dialect import Dialect
 from sarvel.core.html.json_values import JsonValue, Path, json_values
+from sarvel.core.html.markdown_links import MarkdownLink, bare, markdown_links
 from sarvel.core.html.tags import Tag, Wanted
 
 Use: TypeAlias = Literal["picture", "background", "link", "share", "single", "icon", "style"]
@@ -49,6 +50,7 @@ SHOWING_ONE = re.compile(
 )
 """Properties that show one file: CSS Lists 3, Backgrounds 3, Masking 1, Content 3, Shapes 1."""
 
+_MAY_LINK = re.compile(r"\]\(\s*<?[^()<>\r\n]*\.(?:jpe?g|png|webp|avif|gif|jxl|tiff?|bmp|svg)\b", re.IGNORECASE)
 _MAY_BE = re.compile(
     r"<(?:video|input|object|image)\b|\b(?:href|content)\s*=[^>]{0,2000}\.(?:jpe?g|png|webp|avif|gif|jxl|tiff?|bmp|svg|ico)\b"
     r"|application/ld\+json",
@@ -90,9 +92,12 @@ def mentions_in(text: str, dialect: Dialect) -> list[Mention]:
     """The mentions of a page, as it stands, in order."""
     if dialect.name == "json":
         return list(mentions_in_manifest(text))
+    found = [
+        Mention("link", bare(link.address), link.start, link.start + len(link.address))
+        for link in links_of_markdown(text, dialect)
+    ]
     if not may_mention(text):
-        return []
-    found: list[Mention] = []
+        return found
     for tag in dialect.tags(text, Wanted(ELEMENTS)):
         if tag.closing or tag.name not in ELEMENTS:
             continue
@@ -100,7 +105,17 @@ def mentions_in(text: str, dialect: Dialect) -> list[Mention]:
             found += mentions_in_data(*content_of(text, tag))
         elif one := mention_of(tag):
             found.append(one)
-    return found
+    return sorted(found, key=lambda one: one.start)
+
+
+def links_of_markdown(text: str, dialect: Dialect) -> list[MarkdownLink]:
+    """The links of Markdown whose address, or whose author's address, ends as those of images do."""
+    if dialect.name != "markdown" or not _MAY_LINK.search(text):
+        return []
+    links = markdown_links(text)
+    return [
+        link for link in links if PICTURES.search(bare(link.author or link.address)) and "data:" not in link.address
+    ]
 
 
 def may_mention(text: str) -> bool:

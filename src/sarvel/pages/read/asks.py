@@ -179,12 +179,9 @@ class _Reading:
 
     def _slot(self, block: Block) -> str | None:
         """The slot of a block that names none: of a link that of the image in it, if that has one; else one that takes it."""
-        if block.mention and block.mention.within:
-            inside = (
-                ask
-                for ask in self.asks
-                if block.end <= ask.block.start < (block.mention.within if block.mention else 0)
-            )
+        if block.mention:
+            start, end = block.mention.around
+            inside = (ask for ask in self.asks if start <= ask.block.start < end)
             slot = next((self._slots[ask.slot] for ask in inside if ask.slot in self._slots), None)
             if slot and slot.links:
                 return slot.links

@@ -9,6 +9,7 @@ words are kept as JSON: of JSON-LD in an attribute of its script, of a manifest 
 
 from __future__ import annotations
 
+import heapq
 import json
 import re
 from collections.abc import Iterator, Sequence
@@ -16,6 +17,7 @@ from dataclasses import dataclass, replace
 
 from sarvel.core.html.dialect import Dialect
 from sarvel.core.html.json_values import json_values
+from sarvel.core.html.markdown_links import MarkdownLink, bare, link_at
 from sarvel.core.html.master_attribute import MARK, unmarked
 from sarvel.core.html.mentions import (
     ELEMENTS,
@@ -24,6 +26,7 @@ from sarvel.core.html.mentions import (
     Use,
     content_of,
     is_linked_data,
+    links_of_markdown,
     may_mention,
     mention_of,
     mentions_in_data,
@@ -51,7 +54,7 @@ class Mentioned:
         slot: the slot that it names; None if it names none.
         part: the property of the image for sharing before it; "" for addresses.
         style: of a background, the author's style, character references resolved.
-        within: of a link, where its element ends; else 0.
+        around: of a link, where its content starts and ends.
         fault: why it can neither be woven nor restored, in words; "" if it can.
     """
 
@@ -64,7 +67,7 @@ class Mentioned:
     slot: str | None = None
     part: Part = ""
     style: str = ""
-    within: int = 0
+    around: tuple[int, int] = (0, 0)
     fault: str = ""
 
 
@@ -72,8 +75,39 @@ def mentioned_in(page: str, dialect: Dialect) -> Iterator[Mentioned]:
     """The mentions of a page, woven or not, in order."""
     if dialect.name == "json":
         yield from _icons(page)
-    elif may_mention(page):
-        yield from _in_tags(page, dialect)
+        return
+    links = map(_link, links_of_markdown(page, dialect))
+    in_tags = _in_tags(page, dialect) if may_mention(page) else ()
+    yield from heapq.merge(links, in_tags, key=lambda one: one.start)
+
+
+def _link(link: MarkdownLink) -> Mentioned:
+    """A link of Markdown."""
+    author = link.author or link.address
+    is_whole = link.author is None or link.mark == digest_of([bare(link.address)])
+    return Mentioned(
+        link.start,
+        link.end,
+        f"{author}{link.rest}",
+        "link",
+        (bare(author),),
+        around=link.words,
+        fault="" if is_whole else _CHANGED,
+    )
+
+
+def link_woven(author: str, address: str, *, marked: bool) -> str:
+    """What the address of a link in Markdown becomes, with all up to its parenthesis.
+
+    Args:
+        marked: whether it keeps the author's.
+    """
+    link = link_at(author, 0)
+    if link is None:  # pragma: no cover - it was read by that
+        return author
+    written = address.replace("(", "%28").replace(")", "%29")
+    mark = f"<!--woven:{link.address}#{digest_of([written])}-->" if marked else ""
+    return f"{written}{link.rest}{mark}"
 
 
 def _in_tags(page: str, dialect: Dialect) -> Iterator[Mentioned]:
@@ -125,7 +159,7 @@ def _attribute(page: str, tags: Sequence[Tag], shared: str, dialect: Dialect) ->
         first,
         said.value if said else None,
         found.part,
-        within=end.start() if end else 0,
+        around=(first.end, end.start()) if end else (0, 0),
         fault="" if is_whole else _CHANGED,
     )
 

@@ -21,7 +21,7 @@ from sarvel.pages.restore.mention_tags import Mentioned
 _URL = r"""url\(\s*(?:"(?:[^"\\\n]|\\.)*"|'(?:[^'\\\n]|\\.)*'|[^\s"'()\\]+)\s*\)"""
 _WOVEN = rf"(?P<ours>{_URL})/\*woven:(?P<author>{_URL})#(?P<mark>[0-9a-f]+)\*/"
 _TOKEN = re.compile(
-    rf"""{_WOVEN}|(?P<url>{_URL})|/\*.*?\*/|"(?:[^"\\\n]|\\.)*"|'(?:[^'\\\n]|\\.)*'|(?P<end>[;{{}}])|(?P<name>[-\w]+)(?=\s*:)""",
+    rf"""{_WOVEN}|(?P<url>{_URL})|/\*.*?(?:\*/|\Z)|"(?:[^"\\\n]|\\.)*"?|'(?:[^'\\\n]|\\.)*'?|(?P<end>[;{{}}])|(?P<name>[-\w]+)(?=\s*:)""",
     re.IGNORECASE | re.DOTALL,
 )
 _LINE_COMMENT = re.compile(r"(?<![:\w\"'(])//[^\n]*")

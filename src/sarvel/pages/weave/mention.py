@@ -19,7 +19,7 @@ from sarvel.core.markup.one_file import NamedFile, at_least, named_files
 from sarvel.core.quoted import escaped
 from sarvel.pages.restore.background_tags import style_with, style_with_file
 from sarvel.pages.restore.marks import digest_of
-from sarvel.pages.restore.mention_tags import Mentioned, kept_data, mark_of_icons, told_of, with_words
+from sarvel.pages.restore.mention_tags import Mentioned, kept_data, link_woven, mark_of_icons, told_of, with_words
 from sarvel.pages.restore.set_aside import with_ours
 from sarvel.pages.restore.style_urls import url_woven
 from sarvel.pages.weave.write import attribute
@@ -51,17 +51,18 @@ def mention_woven(found: Mentioned, pictures: Mapping[str, tuple[Picture, Addres
     Args:
         pictures: pictures of the images that it names, and their addresses, by the author's address.
     """
-    if found.use == "style":
-        return _styled(found, *pictures[found.urls[0]], where)
     if found.tag is None or found.author.lower().startswith("<script"):
-        files = {url: named_files(*pair) for url, pair in pictures.items()}
-        return (_data if found.tag else _icons)(found.author, files, where)
+        return _in_text(found, pictures, where)
     tag = read_tag(found.author, 0, where.dialect.code)
     said = mention_of(tag) if tag else None
     picture, address = pictures[found.urls[0]]
-    if tag and found.use == "background":
-        ours = {"style": style_with(found.style, background_files(picture, address))}
-        return _tag(found.author, tag, ours, where)
+    if tag and found.style:
+        is_set = found.use == "background"
+        one = named_files(picture, address)[-1].url
+        style = (
+            style_with(found.style, background_files(picture, address)) if is_set else style_with_file(found.style, one)
+        )
+        return _tag(found.author, tag, {"style": style}, where)
     if tag is None or said is None:  # pragma: no cover - that is how it was found
         return found.author
     files_ = named_files(picture, address)
@@ -71,13 +72,15 @@ def mention_woven(found: Mentioned, pictures: Mapping[str, tuple[Picture, Addres
     return _tag(found.author, tag, {said.name: value}, where) if value != said.url else found.author
 
 
-def _styled(found: Mentioned, picture: Picture, address: Address, where: Where) -> str:
-    """A file in a style, or a tag with such a style attribute."""
-    url = named_files(picture, address)[-1].url
-    tag = read_tag(found.author, 0, where.dialect.code) if found.tag else None
-    if tag is None:
+def _in_text(found: Mentioned, pictures: Mapping[str, tuple[Picture, Address]], where: Where) -> str:
+    """A mention in JSON, in a stylesheet, or in Markdown."""
+    files = {url: named_files(*pair) for url, pair in pictures.items()}
+    if found.use == "style":
+        url = files[found.urls[0]][-1].url
         return url_woven(found.author, url) if where.marked else f'url("{url}")'
-    return _tag(found.author, tag, {"style": style_with_file(found.style, url)}, where)
+    if found.use == "link":
+        return link_woven(found.author, files[found.urls[0]][-1].url, marked=where.marked)
+    return (_data if found.tag else _icons)(found.author, files, where)
 
 
 def _part(found: Mentioned, said: Mention, file: NamedFile, picture: Picture) -> str:
