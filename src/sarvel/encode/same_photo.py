@@ -1,4 +1,4 @@
-"""Whether two files show the same photograph, whatever their size and format."""
+"""Whether two files show the same photograph, in any size and format."""
 
 from __future__ import annotations
 

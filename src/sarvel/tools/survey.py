@@ -68,7 +68,7 @@ class SurveyedFile:
         mentioned: whether some text names it, though no markup does.
         sampled: whether its own picture was encoded for the estimate.
         weighed: its bytes now and if it fitted.
-        copy_of: the larger file of the same photograph; None if there is none.
+        copy_of: the larger file of the same photograph, if there is one.
     """
 
     file: Path
