@@ -35,6 +35,7 @@ _XHTML = re.compile(
     r"""\A\s*<\?xml\b|<html\b[^<>]*\sxmlns\s*=\s*["']http://www\.w3\.org/1999/xhtml["']""", re.IGNORECASE
 )
 _BY_NAME = {"picture", "background"}  # uses for which an element names a slot, or a selector matches it
+_ICON = ".ico"  # holds all its sizes already
 _DRAWINGS = (".svg", ".svgz")  # in vectors: sharp at any width from one file
 
 
@@ -162,8 +163,8 @@ class _Reading:
             return  # a template's call may amount to any address, and no one asked us to look after this one
         if block.slot is None and not block.fault and (theirs is None or not _is_master(src, key, self._masters)):
             return  # an image from elsewhere, which no one asked us to look after
-        if key and key.lower().endswith(_DRAWINGS) and not block.fault:
-            self.drawings.append(key)
+        if key and key.lower().endswith((*_DRAWINGS, _ICON)) and not block.fault:
+            self.drawings += [] if key.lower().endswith(_ICON) else [key]
             return
         place = f"{self._file.source}:{block.line}:{block.column}"
         slot = theirs or ""
