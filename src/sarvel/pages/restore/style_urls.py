@@ -26,12 +26,15 @@ _TOKEN = re.compile(
 )
 _LINE_COMMENT = re.compile(r"(?<![:\w\"'(])//[^\n]*")
 _STYLE_END = re.compile(r"</style", re.IGNORECASE)
+_MAY_BE = re.compile(
+    r"(?:list-style|border-image|mask|content|shape-outside)[\w-]*\s*:[^;{}]{0,500}?url\(", re.IGNORECASE
+)
 _INSIDE = re.compile(r"""url\(\s*["']?(.*?)["']?\s*\)\Z""", re.IGNORECASE | re.DOTALL)
 
 
 def styled_in(page: str, dialect: Dialect) -> Iterator[Mentioned]:
     """The files that a stylesheet, or the style elements of a page, name in these properties, woven or not, in order."""
-    if "url(" not in page.lower():
+    if not _MAY_BE.search(page):
         return
     if dialect.name in ("css", "scss"):
         yield from _in_text(page, 0, len(page), has_line_comments=dialect.name == "scss")
