@@ -38,8 +38,6 @@ _ATTRIBUTES: dict[str, tuple[str, ...]] = {
     "object": ("data",),
     "image": ("href", "xlink:href", "xlinkhref"),  # SVG 2, section 9.5; the last as scripts spell it
 }
-ELEMENTS = frozenset({*_ATTRIBUTES, "script"})
-"""The elements that may hold one."""
 
 PICTURES = re.compile(r"\.(?:jpe?g|png|webp|avif|gif|jxl|tiff?|bmp|svg|ico)(?:[?#].*)?$", re.IGNORECASE)
 """Addresses that end as those of images do."""
@@ -51,11 +49,12 @@ SHOWING_ONE = re.compile(
 """Properties that show one file: CSS Lists 3, Backgrounds 3, Masking 1, Content 3, Shapes 1."""
 
 _MAY_LINK = re.compile(r"\]\(\s*<?[^()<>\r\n]*\.(?:jpe?g|png|webp|avif|gif|jxl|tiff?|bmp|svg)\b", re.IGNORECASE)
-_MAY_BE = re.compile(
-    r"<(?:video|input|object|image)\b|\b(?:href|content)\s*=[^>]{0,2000}\.(?:jpe?g|png|webp|avif|gif|jxl|tiff?|bmp|svg|ico)\b"
-    r"|application/ld\+json",
-    re.IGNORECASE,
-)
+_ENDING = r"\.(?:jpe?g|png|webp|avif|gif|jxl|tiff?|bmp|svg|ico)\b"
+_HREF = re.compile(rf"\bhref\s*=[^>]{{0,2000}}?{_ENDING}", re.IGNORECASE)
+_META = re.compile(rf"\bcontent\s*=[^>]{{0,2000}}?{_ENDING}", re.IGNORECASE)
+_SHOWN = re.compile(r"<(video|input|object|image)\b", re.IGNORECASE)
+_NAMING = re.compile(r"<(a|area|meta|link)\b[^<>]{0,2000}?\sdata-sarvel\b", re.IGNORECASE)
+_LINK = re.compile(r"<link\b", re.IGNORECASE)
 _SHARED = ("og:image", "og:image:url", "og:image:secure_url", "twitter:image", "twitter:image:src")
 _PARTS: dict[str, Part] = {
     **{f"og:image:{part}": part for part in ("width", "height", "alt", "type")},
@@ -96,10 +95,11 @@ def mentions_in(text: str, dialect: Dialect) -> list[Mention]:
         Mention("link", bare(link.address), link.start, link.start + len(link.address))
         for link in links_of_markdown(text, dialect)
     ]
-    if not may_mention(text):
+    wanted = elements_in(text)
+    if not wanted:
         return found
-    for tag in dialect.tags(text, Wanted(ELEMENTS)):
-        if tag.closing or tag.name not in ELEMENTS:
+    for tag in dialect.tags(text, Wanted(wanted)):
+        if tag.closing or tag.name not in wanted:
             continue
         if is_linked_data(tag):
             found += mentions_in_data(*content_of(text, tag))
@@ -118,9 +118,17 @@ def links_of_markdown(text: str, dialect: Dialect) -> list[MarkdownLink]:
     ]
 
 
-def may_mention(text: str) -> bool:
-    """Tells whether a page may mention an image at all: most texts need no closer look."""
-    return bool(_MAY_BE.search(text))
+def elements_in(text: str) -> frozenset[str]:
+    """The elements of a page that may mention an image: most pages have few, and need no closer look at others."""
+    found = {element.group(1).lower() for element in _SHOWN.finditer(text)}
+    for address in _HREF.finditer(text):
+        before = text.rfind("<", 0, address.start())
+        found |= {"link"} if _LINK.match(text, before) else {"link", "a", "area"}
+        if "a" in found:
+            break
+    found |= {element.group(1).lower() for element in _NAMING.finditer(text)}
+    found |= {"meta"} if _META.search(text) else set()
+    return frozenset(found | ({"script"} if _LINKED_DATA in text else set()))
 
 
 def mention_of(tag: Tag) -> Mention | None:

@@ -20,14 +20,13 @@ from sarvel.core.html.json_values import json_values
 from sarvel.core.html.markdown_links import MarkdownLink, bare, link_at
 from sarvel.core.html.master_attribute import MARK, unmarked
 from sarvel.core.html.mentions import (
-    ELEMENTS,
     Mention,
     Part,
     Use,
     content_of,
+    elements_in,
     is_linked_data,
     links_of_markdown,
-    may_mention,
     mention_of,
     mentions_in_data,
     mentions_in_manifest,
@@ -77,7 +76,8 @@ def mentioned_in(page: str, dialect: Dialect) -> Iterator[Mentioned]:
         yield from _icons(page)
         return
     links = map(_link, links_of_markdown(page, dialect))
-    in_tags = _in_tags(page, dialect) if may_mention(page) else ()
+    wanted = elements_in(page)
+    in_tags = _in_tags(page, dialect, wanted) if wanted else ()
     yield from heapq.merge(links, in_tags, key=lambda one: one.start)
 
 
@@ -110,10 +110,10 @@ def link_woven(author: str, address: str, *, marked: bool) -> str:
     return f"{written}{link.rest}{mark}"
 
 
-def _in_tags(page: str, dialect: Dialect) -> Iterator[Mentioned]:
+def _in_tags(page: str, dialect: Dialect, wanted: frozenset[str]) -> Iterator[Mentioned]:
     shared, icon = "", None  # the last image for sharing; the icon that is not told of yet
-    for tag in dialect.tags(page, Wanted(ELEMENTS)):
-        if tag.closing or tag.name not in ELEMENTS or tag.short:
+    for tag in dialect.tags(page, Wanted(wanted)):
+        if tag.closing or tag.name not in wanted or tag.short:
             continue
         if icon:
             if tag.name == "link" and tag.get(MARK) and tag.get("href") and not page[icon[-1].end : tag.start].strip():
