@@ -130,3 +130,24 @@ def test_undo_is_exact_and_a_survey_counts_all_places(woven: Path) -> None:
     found = json.loads(run_sarvel("survey", "--json", cwd=woven).stdout)
     kinds = Counter(use["kind"] for one in found["files"] if "masters" in one["file"] for use in one["uses"])
     assert kinds == {"img": 1, "link": 2, "single": 4, "share": 3, "icon": 2, "style": 3}
+
+
+def test_pages_in_a_folder_of_their_own_hold_no_marks(site_before: Path, tmp_path: Path) -> None:
+    site = tmp_path / "site"
+    shutil.copytree(site_before, site)
+    plan = PLAN.replace('output = "pages/pictures"\nroot = "pages"', 'output = "out/pictures"\nwoven = "out"')
+    (site / "sarvel.toml").write_text(plan + '[slots.large]\nuse = "link"\nsizes = "300px"\n')
+    pages = {
+        "index.html": HEAD + BODY,
+        "site.webmanifest": MANIFEST,
+        "site.css": CSS,
+        "a.md": "[it](../masters/gull.jpg)\n",
+    }
+    for name, text in pages.items():
+        (site / "pages" / name).write_text(text)
+    done = run_sarvel("build", cwd=site)
+    assert done.returncode == 0, done.stderr
+    for name, text in pages.items():
+        out = (site / "out" / name).read_text()
+        assert "woven" not in out and "masters/" not in out and (site / "pages" / name).read_text() == text
+    assert run_sarvel("build", "--check", cwd=site).returncode == 0

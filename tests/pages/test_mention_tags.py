@@ -54,7 +54,7 @@ def woven(page: str, dialect: Dialect, *, marked: bool = True) -> str:
     for one in mentioned_in(page, dialect):
         known = {url: PICTURES[url] for url in one.urls if url in PICTURES}
         if known and not one.fault:
-            where = Where(dialect, page[: one.start], has_home=has_home, marked=marked)
+            where = Where(dialect, page[: one.start], has_home=has_home)
             new = mention_woven(one, known, where)
             changes.append((one, new if marked else finished(new, dialect)))
     return replaced(page, changes)

@@ -8,6 +8,7 @@ from hypothesis import strategies as st
 from sarvel.core.html.dialect import DIALECTS, HTML
 from sarvel.pages.restore.blocks import blocks, replaced
 from sarvel.pages.restore.style_urls import styled_in, url_in, url_woven
+from sarvel.pages.weave.finished import finished
 
 CSS, SCSS = DIALECTS["css"], DIALECTS["scss"]
 
@@ -51,6 +52,10 @@ def test_scss_has_comments_of_its_own() -> None:
 def test_style_elements_of_a_page() -> None:
     page = "<style>a { content: url(a.png) }</style><p>content: url(b.png)</p><!-- <style>a { content: url(c.png) } --><style>b { mask: url(d.png)"
     assert [one.urls[0] for one in styled_in(page, HTML)] == ["a.png", "d.png"]
+
+
+def test_a_page_that_is_only_published_keeps_no_comment() -> None:
+    assert finished(url_woven("url( a.png )", "p/new.png"), CSS) == 'url("p/new.png")'
 
 
 def test_a_change_by_hand_stays_and_is_told() -> None:

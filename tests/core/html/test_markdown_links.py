@@ -10,6 +10,7 @@ from sarvel.core.html.markdown_links import bare, link_at, markdown_links
 from sarvel.core.html.mentions import mentions_in
 from sarvel.pages.restore.blocks import blocks, replaced
 from sarvel.pages.restore.mention_tags import link_woven, mentioned_in
+from sarvel.pages.weave.finished import finished
 
 MARKDOWN = DIALECTS["markdown"]
 
@@ -38,7 +39,7 @@ def test_the_links_of_a_page(text: str, addresses: list[str]) -> None:
 
 def woven(text: str) -> str:
     found = [one for one in mentioned_in(text, MARKDOWN) if not one.fault]
-    return replaced(text, [(one, link_woven(one.author, "/p(1/new.jpg", marked=True)) for one in found])
+    return replaced(text, [(one, link_woven(one.author, "/p(1/new.jpg")) for one in found])
 
 
 def undone(text: str) -> str:
@@ -74,4 +75,4 @@ def test_any_page_survives_and_reads_as_before(text: str) -> None:
 def test_an_edit_is_told() -> None:
     (block,) = blocks(woven("[a](b.jpg)").replace("new", "other"), MARKDOWN, mapped=True)
     assert "was changed by hand" in str(block.fault) and link_at("", 0) is None
-    assert link_woven("b.jpg)", "/p/new.jpg", marked=False) == "/p/new.jpg)"
+    assert finished(link_woven("b.jpg)", "/p/new.jpg"), MARKDOWN) == "/p/new.jpg)"

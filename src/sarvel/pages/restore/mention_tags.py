@@ -96,18 +96,13 @@ def _link(link: MarkdownLink) -> Mentioned:
     )
 
 
-def link_woven(author: str, address: str, *, marked: bool) -> str:
-    """What the address of a link in Markdown becomes, with all up to its parenthesis.
-
-    Args:
-        marked: whether it keeps the author's.
-    """
+def link_woven(author: str, address: str) -> str:
+    """What the address of a link in Markdown becomes, with all up to its parenthesis."""
     link = link_at(author, 0)
     if link is None:  # pragma: no cover - it was read by that
         return author
     written = address.replace("(", "%28").replace(")", "%29")
-    mark = f"<!--woven:{link.address}#{digest_of([written])}-->" if marked else ""
-    return f"{written}{link.rest}{mark}"
+    return f"{written}{link.rest}<!--woven:{link.address}#{digest_of([written])}-->"
 
 
 def _in_tags(page: str, dialect: Dialect, wanted: frozenset[str]) -> Iterator[Mentioned]:

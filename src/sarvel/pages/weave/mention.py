@@ -36,13 +36,11 @@ class Where:
     Attributes:
         before: the text of the page before it.
         has_home: whether the page has an icon of its own for home screens.
-        marked: whether it is to be restored from the page.
     """
 
     dialect: Dialect
     before: str
     has_home: bool
-    marked: bool
 
 
 def mention_woven(found: Mentioned, pictures: Mapping[str, tuple[Picture, Address]], where: Where) -> str:
@@ -77,9 +75,9 @@ def _in_text(found: Mentioned, pictures: Mapping[str, tuple[Picture, Address]], 
     files = {url: named_files(*pair) for url, pair in pictures.items()}
     if found.use == "style":
         url = files[found.urls[0]][-1].url
-        return url_woven(found.author, url) if where.marked else f'url("{url}")'
+        return url_woven(found.author, url)
     if found.use == "link":
-        return link_woven(found.author, files[found.urls[0]][-1].url, marked=where.marked)
+        return link_woven(found.author, files[found.urls[0]][-1].url)
     return (_data if found.tag else _icons)(found.author, files, where)
 
 
@@ -171,7 +169,7 @@ def _icons(author: str, files: Mapping[str, list[NamedFile]], where: Where) -> s
             for file in chosen.values()
         ]
     icons = [json.loads(text) for text in dict.fromkeys(json.dumps(one) for one in icons)]
-    if where.marked and isinstance(icons[0], dict):
+    if isinstance(icons[0], dict):
         icons[0] = {**icons[0], MARK: f"{author}#{mark_of_icons(icons)}"}
     return _written_list(icons, author, where.before)
 

@@ -204,7 +204,7 @@ def _mentions(
     """The blocks of mentions that change, each with its new text; see `mention_woven`."""
     has_home = any(_is_home_icon(block) for block in page.blocks)
     for block, pictures in mentions.items():
-        where = Where(page.file.dialect, page.text.text[: block.start], has_home, page.file.marked)
+        where = Where(page.file.dialect, page.text.text[: block.start], has_home)
         if block.mention and (new := mention_woven(block.mention, pictures, where)) != block.tag:
             yield block, new
 
