@@ -15,9 +15,10 @@ from PIL import Image
 from selenium import webdriver
 
 from sarvel.browser.look import PLACE, look, steady
-from sarvel.browser.page_boxes import HEIGHT, PageBoxes, measure
+from sarvel.browser.page_boxes import PageBoxes, measure
 from sarvel.browser.session import Session
 from sarvel.browser.site_server import Folders, SiteServer
+from sarvel.browser.views import HEIGHT
 from sarvel.core.css.device import Device
 from sarvel.core.layout.fitted import Fitted, fit_shown
 from sarvel.pages.read.page_files import read_text
@@ -93,7 +94,7 @@ def test_layouts_of_known_truth(folder: Path, browser: webdriver.Chrome) -> None
         steady(session)
         for width in [chance.randint(240, 3840) for _ in range(80)]:
             session.set_viewport(width, HEIGHT)
-            boxes = look(session)[1]
+            boxes = look(session)
             for number, (name, (_, truth)) in enumerate(LAYOUTS.items()):
                 if boxes[number].shown:
                     said = runs[0][number].on(Device(width, HEIGHT))

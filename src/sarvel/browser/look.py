@@ -3,18 +3,21 @@
 from __future__ import annotations
 
 import functools
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from importlib import resources
-from typing import Any, Literal
+from typing import Any, Literal, TypeAlias
 
 from sarvel.browser.session import Session
 
 PLACE = "data-sarvel-place"
 """Name of an attribute that numbers the tags of a page; only the served copy has it."""
 
-# Scripts hear of a new viewport in the frame after it, and may lay out once more in the next ones (HTML, section 8.1.7.3).
-_PATIENT = 6  # frames
+PATIENT = 6
+"""Frames to wait: scripts hear of a new viewport in the frame after it, and may lay out once more in the next ones (HTML, section
+8.1.7.3)."""
+
+_AT_ONCE = 40  # looks of one script, so that it ends in time
 _WAIT = 6000  # ms that images, fonts and the rest of a page may take to come
 
 
@@ -64,23 +67,46 @@ def steady(browser: Session, images: Literal["all", "scrolled", "first"] = "all"
     browser.run_until_done(script("steady"), _WAIT, images)
 
 
-def look(browser: Session, *, patient: bool = False, unhides: bool = False) -> tuple[int, Mapping[int, ShownBox]]:
-    """The width of the viewport, CSS px, and all boxes in it by their place; of several at one place, the first shown.
+Viewport: TypeAlias = tuple[int, int]
+"""Width and height, CSS px."""
 
-    Waits until scripts have heard of a new viewport.
+Boxes: TypeAlias = Mapping[int, ShownBox]
+"""Boxes by their place; of several at one place, the first shown."""
+
+
+def look(browser: Session, *, patient: bool = False, unhides: bool = False) -> Boxes:
+    """All boxes in the viewport. Waits until scripts have heard of a new one.
 
     Args:
         browser: at a page whose tags are marked.
         patient: whether to wait some frames longer.
         unhides: whether to look at hidden elements too, such as the other slides of a carousel.
     """
-    width, _, found = browser.run_until_done(script("look"), PLACE, unhides, _PATIENT if patient else 1)
+    (found,) = browser.run_until_done(script("look"), PLACE, unhides, PATIENT if patient else 1, [None])
+    return _boxes(found)
+
+
+def looks_in_frame(browser: Session, viewports: Sequence[Viewport], *, frames: int, unhides: bool) -> list[Boxes]:
+    """All boxes on each of some viewports, of a page that was opened in a frame.
+
+    Args:
+        frames: how many frames of the screen to wait for scripts to hear of each.
+        unhides: as `look`.
+    """
+    found = []
+    for at in range(0, len(viewports), _AT_ONCE):
+        some = viewports[at : at + _AT_ONCE]
+        found += browser.run_until_done(script("look"), PLACE, unhides, frames, some)
+    return [_boxes(one) for one in found]
+
+
+def _boxes(found: Sequence[Sequence[Any]]) -> Boxes:
     boxes: dict[int, ShownBox] = {}
     for place, *values in found:
         box = _box(values)
         if place not in boxes or (box.shown and not boxes[place].shown):
             boxes[place] = box
-    return int(width), boxes
+    return boxes
 
 
 def _box(values: list[Any]) -> ShownBox:

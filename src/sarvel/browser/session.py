@@ -27,6 +27,7 @@ _FLAGS = (
     "--host-resolver-rules=MAP * ~NOTFOUND, EXCLUDE 127.0.0.1, EXCLUDE localhost",
 )
 _ANSWER = 30.0  # seconds that the driver may take to answer anything
+_NO_PAGE = "/sarvel-frame"  # a path that no site has: what is answered has the site's origin, and nothing else of it
 _LOAD, _SCRIPT = 20.0, 20.0  # seconds that a page, and a script in it, may take
 _STILL = [{"name": "prefers-reduced-motion", "value": "reduce"}, {"name": "prefers-color-scheme", "value": "light"}]
 
@@ -77,10 +78,24 @@ class Session:
         """
         wanted = self.address + path
         with _answering("is not there", _LOAD):
+            self.driver.switch_to.default_content()
             self.driver.get(wanted)
         is_at = str(self.run("return location.href"))
         if is_at.partition("#")[0].partition("?")[0] != wanted:
             raise PageError.at("", f"leads to {is_at.removeprefix(self.address)}", "name that page instead")
+
+    def open_in_frame(self, path: str, script: str, width: int, height: int) -> bool:
+        """Opens a page of the site in a frame, where scripts run from now on, until another is opened; tells whether it is there.
+
+        Args:
+            script: `browser/scripts/frame.js`.
+        """
+        with _answering("is not there", _LOAD):
+            self.driver.get(self.address + _NO_PAGE)
+            if not self.run_until_done(script, self.address + path, width, height):
+                return False
+            self.driver.switch_to.frame(0)
+            return True
 
     def run(self, script: str, *arguments: Any) -> Any:  # noqa: ANN401 - anything that the script returns
         """Runs a script in the page.

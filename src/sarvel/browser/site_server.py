@@ -171,7 +171,9 @@ def _handler(
                 with contextlib.suppress(OSError):
                     content = file.read_bytes()
             found = content is not None
-            body = content or b""
+            body = (
+                content if content is not None else b"nothing is here"
+            )  # without it a browser shows a page of its own
             self.send_response(200 if found else 404)
             kind = self._media_type(path if path in texts else str(file or path))
             served.append((path, len(body), kind if found else ""))

@@ -92,7 +92,7 @@ def weaver_of(site: Site, refused: Container[str] = ()) -> Weaver:
 def sheets_finder(plan: Plan) -> Callable[[Page], SheetLookup]:
     """What finds the stylesheets of each page of a plan; the one that Sarvel writes says nothing that matters here."""
     looked = Looked(lambda _: LinkedFile())
-    nothing = Sheet((), (), ())
+    nothing = Sheet((), ())
 
     def of_page(page: Page) -> SheetLookup:
         files = LinkedFiles(roots_of(page.file.source, page.text.text, plan), looked)

@@ -9,7 +9,7 @@ from dataclasses import dataclass, field, replace
 from pathlib import Path
 from types import MappingProxyType
 
-from sarvel.core.css.sheet import read_sheet
+from sarvel.core.css.sheet import naming_files
 from sarvel.core.html.dialect import HTML, dialect_of
 from sarvel.core.html.document import Document, read_document
 from sarvel.core.html.tags import line_and_column
@@ -180,7 +180,7 @@ def _placed(
         page = pages.get(file)
         roots = roots_of(file, page.text if page else "", plan, project)
         roots = replace(roots, project=replace(roots.project, site=site))
-        for use in uses_of(page, audience, slots) if page else uses_of_sheet(read_sheet(text).declarations, audience):
+        for use in uses_of(page, audience, slots) if page else uses_of_sheet(naming_files(text), audience):
             at_hand, expected = file_of(use.url, roots)
             placed = Placed(file, *line_and_column(text, use.start), use)
             row = rows.get(at_hand.resolve()) if at_hand else None

@@ -14,13 +14,19 @@ ZOOMS = st.floats(1, 20)
 LEANS = st.tuples(st.floats(0, 1), st.floats(0, 1))
 
 
+# Multiples of a small power of two, so that mirroring rounds nothing away.
+FRACTIONS = st.integers(0, 2**20).map(lambda part: part / 2**20)
+
+
 @st.composite
 def boxes(draw: st.DrawFn) -> Box:
-    left, top = draw(st.floats(0, 0.98)), draw(st.floats(0, 0.98))
-    return Box(left, top, draw(st.floats(left + 0.01, 1)), draw(st.floats(top + 0.01, 1)))
+    left, top = (draw(FRACTIONS) * 0.5 for _ in range(2))
+    return Box(
+        left, top, left + (1 - left) * max(draw(FRACTIONS), 0.125), top + (1 - top) * max(draw(FRACTIONS), 0.125)
+    )
 
 
-POINTS = st.tuples(st.floats(0, 1), st.floats(0, 1)).map(lambda at: Box(at[0], at[1], at[0], at[1]))
+POINTS = st.tuples(FRACTIONS, FRACTIONS).map(lambda at: Box(at[0], at[1], at[0], at[1]))
 SUBJECTS = st.lists(boxes() | POINTS, min_size=1, max_size=3)
 
 

@@ -3,7 +3,7 @@
 import pytest
 
 from sarvel.core.css.device import Device
-from sarvel.core.css.sheet import read_sheet
+from sarvel.core.css.sheet import media_of
 from sarvel.core.html.document import read_document
 from sarvel.core.html.page_styles import PageStyles
 from sarvel.core.layout.fitted import Fitted, fit_shown
@@ -16,7 +16,7 @@ def fitted(text: str, css: str, natural: int = 4000) -> Fitted | None:
     """The width of the first image of a page."""
     page = read_document(text)
     tag = page.images[0].tag
-    starts = breakpoints_of(read_sheet(css).media)
+    starts = breakpoints_of(media_of(css))
     box = laid_out(tag, natural, PageStyles(page, [tag], lambda _: None), starts)
     return fit_shown(box.widths, box.pulls, 900) if box else None
 

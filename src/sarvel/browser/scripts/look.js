@@ -1,8 +1,17 @@
-// The viewport and the boxes in it: of elements that have the attribute named first, in the order of `browser/look.py`.
-// With a second argument that is true, what is hidden is shown for the moment of the look. The third is how many frames to wait.
-const [place, unhides, frames, done] = arguments;
-const next = (left) => (left ? requestAnimationFrame(() => next(left - 1)) : done(seen()));
-next(frames);
+// The boxes of elements that have the attribute named first, in the order of `browser/look.py`, on each viewport of a list: the page's
+// frame takes its size. In a page without a frame the list holds null, for the viewport that it has. With a second argument that is
+// true, what is hidden is shown for the moment of the look. The third is how many frames of the screen to wait before each look.
+const [place, unhides, frames, viewports, done] = arguments;
+const passes = (left, end) => (left ? requestAnimationFrame(() => passes(left - 1, end)) : end());
+(async () => {
+  const looks = [];
+  for (const viewport of viewports) {
+    if (viewport) [frameElement.style.width, frameElement.style.height] = viewport.map((px) => `${px}px`);
+    if (frames) await new Promise((end) => passes(frames, end));
+    looks.push(seen());
+  }
+  done(looks);
+})();
 
 function seen() {
   const px = (text) => parseFloat(text) || 0;
@@ -48,5 +57,5 @@ function seen() {
     ];
   });
   for (const [at, style] of opened.reverse()) style === null ? at.removeAttribute("style") : at.setAttribute("style", style);
-  return [innerWidth, innerHeight, found];
+  return found;
 }

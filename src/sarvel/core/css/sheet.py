@@ -14,6 +14,14 @@ from tinycss2.ast import Declaration as DeclarationNode
 from sarvel.core.css.tokens import is_too_deep, parted
 
 _LINE_END = re.compile(r"\r\n|[\r\n\f]")
+_COMMENT = re.compile(r"/\*.*?(?:\*/|\Z)", re.DOTALL)
+_PIECE = re.compile(
+    r"""/\*.*?(?:\*/|\Z)|"(?:[^"\\\n]|\\.)*"|'(?:[^'\\\n]|\\.)*'|\burl\(\s*[^\s"')][^)]*\)|\\.|[()\[\]{};]""",
+    re.DOTALL | re.IGNORECASE,
+)
+_OPENING, _CLOSING = "([{", {")": "(", "]": "[", "}": "{"}
+_FILES = re.compile(r"url|image-set|cross-fade", re.IGNORECASE)
+_MEDIA = re.compile(r"@media\b([^{;]*)\{", re.IGNORECASE)
 _SETS = ("image-set", "-webkit-image-set", "cross-fade")
 
 
@@ -54,17 +62,15 @@ class Declaration:
     important: bool = False
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Sheet:
-    """A stylesheet.
+    """A stylesheet; equal to itself alone, so that what is worked out for it is found again.
 
     Attributes:
         declarations: in order.
-        media: the media queries of its media rules, in order, with repetitions.
     """
 
     declarations: tuple[Declaration, ...]
-    media: tuple[str, ...]
     imports: tuple[str, ...]
 
     @functools.cached_property
@@ -77,28 +83,63 @@ WIDTHS = frozenset({"max-width", "max-inline-size", "width", "inline-size"})
 """Properties that state how wide something is, or may be."""
 
 
+@functools.lru_cache(maxsize=64)
 def read_sheet(css: str) -> Sheet:
     """Reads a stylesheet; invalid CSS is skipped, as in a browser."""
+    return _read(css)
+
+
+def _read(css: str) -> Sheet:
     if is_too_deep(css):
-        return Sheet((), (), ())
-    starts = _line_starts(css)
+        return Sheet((), ())
     declarations: list[Declaration] = []
-    media: list[str] = []
     imports: list[str] = []
-    _rules(
-        tinycss2.parse_stylesheet(css, skip_comments=True, skip_whitespace=True),
-        (),
-        starts,
-        (declarations, media, imports),
-    )
-    return Sheet(tuple(declarations), tuple(media), tuple(imports))
+    nodes = tinycss2.parse_stylesheet(css, skip_comments=True, skip_whitespace=True)
+    _rules(nodes, (), _line_starts(css), (declarations, imports))
+    return Sheet(tuple(declarations), tuple(imports))
 
 
-_Collected = tuple[list[Declaration], list[str], list[str]]
+def naming_files(css: str) -> list[Declaration]:
+    """The declarations of a stylesheet that have URLs, in order; only the statements around these are read."""
+    spans = _statements(css)
+    if spans is None:
+        return [one for one in _read(css).declarations if one.urls]
+    return [
+        replace(one, start=start + one.start)
+        for start, end in spans
+        if _FILES.search(css, start, end)
+        for one in _read(css[start:end]).declarations
+        if one.urls
+    ]
+
+
+def media_of(css: str) -> list[str]:
+    """The media queries of the media rules of a stylesheet, in order, with repetitions."""
+    return [found.strip() for found in _MEDIA.findall(_COMMENT.sub("", css))]
+
+
+def _statements(css: str) -> list[tuple[int, int]] | None:
+    """Where each rule that is in no other begins and ends; None if brackets do not match."""
+    spans, begin, opened = [], 0, ""
+    for found in _PIECE.finditer(css):
+        piece = found[0]
+        if piece in _OPENING:
+            opened += piece
+        elif piece in _CLOSING:
+            if opened[-1:] != _CLOSING[piece]:
+                return None
+            opened = opened[:-1]
+        if piece in ("}", ";") and not opened:
+            spans.append((begin, found.end()))
+            begin = found.end()
+    return None if opened else [*spans, (begin, len(css))]
+
+
+_Collected = tuple[list[Declaration], list[str]]
 
 
 def _rules(nodes: Iterable[Node], inside: tuple[str, ...], starts: Sequence[int], found: _Collected) -> None:
-    _, media, imports = found
+    _, imports = found
     for node in nodes:
         if isinstance(node, QualifiedRule):
             _style_rule(node, "", inside, starts, found)
@@ -107,7 +148,6 @@ def _rules(nodes: Iterable[Node], inside: tuple[str, ...], starts: Sequence[int]
             if node.lower_at_keyword == "import":
                 imports += [url.url for url in _urls(node.prelude)][:1] or _strings(node.prelude)[:1]
             elif node.lower_at_keyword == "media" and node.content is not None:
-                media.append(prelude)
                 _rules(_rule_list(node.content), (*inside, prelude), starts, found)
             elif node.lower_at_keyword in ("supports", "layer", "container", "scope") and node.content is not None:
                 _rules(_rule_list(node.content), inside, starts, found)
@@ -124,7 +164,7 @@ def _style_rule(
 def _block(
     content: Sequence[Node], selector: str, inside: tuple[str, ...], starts: Sequence[int], found: _Collected
 ) -> None:
-    declarations, media, _ = found
+    declarations, _ = found
     for one in tinycss2.parse_blocks_contents(content, skip_comments=True, skip_whitespace=True):
         if isinstance(one, DeclarationNode):
             declarations.append(_declaration(one, selector, inside, starts))
@@ -133,7 +173,6 @@ def _block(
         elif isinstance(one, AtRule) and one.content is not None:
             prelude = tinycss2.serialize(one.prelude).strip()
             if one.lower_at_keyword == "media":
-                media.append(prelude)
                 _block(one.content, selector, (*inside, prelude), starts, found)
             elif one.lower_at_keyword in ("supports", "layer", "container"):
                 _block(one.content, selector, inside, starts, found)

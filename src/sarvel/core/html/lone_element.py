@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import functools
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Literal, TypeAlias
 
@@ -24,21 +24,28 @@ class Reach:
         own: its last compound, without pseudo-classes, to be tested on an element that is alone.
         alone: whether that is all of it.
         around: classes and ids that it asks of other elements.
+        of_part: whether it means a pseudo-element.
     """
 
     compiled: CompiledSelector
     own: CompiledSelector
     alone: bool
     around: frozenset[str]
+    of_part: bool = False
 
 
 TOO_DEEP = (RecursionError, MemoryError, SyntaxError)
 """Errors of selectors of hundreds of parts, which are compiled by way of Python's own compiler, and of pages as deep."""
 
 
-@functools.lru_cache(maxsize=4096)
-def reaches(css: str) -> tuple[Reach, ...]:
+def reaches(css: str) -> Iterable[Reach]:
     """The selectors of a list, without those of pseudo-elements; none if one of them is unknown, as a browser does."""
+    return (one for one in every_reach(css) if not one.of_part)
+
+
+@functools.lru_cache(maxsize=16384)  # more than any page's stylesheets have
+def every_reach(css: str) -> tuple[Reach, ...]:
+    """The selectors of a list, also those of pseudo-elements."""
     from cssselect2 import SelectorError
     from cssselect2.compiler import CompiledSelector
     from cssselect2.parser import CombinedSelector, parse
@@ -49,8 +56,6 @@ def reaches(css: str) -> tuple[Reach, ...]:
         return ()
     found = []
     for one, compiled in parsed:
-        if one.pseudo_element:
-            continue
         tree = one.parsed_tree
         last = tree.right if isinstance(tree, CombinedSelector) else tree
         plain = [part for part in last.simple_selectors if type(part).__name__ in _PLAIN]
@@ -60,7 +65,7 @@ def reaches(css: str) -> tuple[Reach, ...]:
             one.parsed_tree = last
         own = compiled if alone else CompiledSelector(one)
         around = frozenset(_named(tree.left)) if isinstance(tree, CombinedSelector) else frozenset()
-        found.append(Reach(compiled, own, alone, around))
+        found.append(Reach(compiled, own, alone, around, bool(one.pseudo_element)))
     return tuple(found)
 
 

@@ -6,10 +6,12 @@ The tree of a page is html5lib's, selectors are matched by cssselect2; only plac
 from __future__ import annotations
 
 import contextlib
+import copy
 import functools
 import re
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
+from types import MappingProxyType
 from typing import TYPE_CHECKING, TypeAlias
 
 from sarvel.core.css.device import Device
@@ -17,29 +19,16 @@ from sarvel.core.css.media import parse_media
 from sarvel.core.css.sheet import Declaration, Sheet, declarations_of, read_sheet
 from sarvel.core.html.document import Document, PictureElement, value_of
 from sarvel.core.html.lone_element import TOO_DEEP, lone, means, reaches
+from sarvel.core.html.sheet_rules import Numbered, SheetRules, Weight, is_of_box, physical, rules_of
 from sarvel.core.html.tags import Tag
 
 if TYPE_CHECKING:
     from xml.etree.ElementTree import Element
 
-    from cssselect2 import ElementWrapper, Matcher
-    from cssselect2.compiler import CompiledSelector
+    from cssselect2 import ElementWrapper
 
 _PLACE = "data-sarvel-place"  # of tags, while a tree is made
 _FONTS = re.compile(r"font|icon", re.IGNORECASE)  # an address of a sheet that only brings type, or icons as type
-_BY_PLACE = re.compile(r"[>+~]|:(?:first|last|only|nth|empty|has)\b|:(?:first|last|only|nth)-", re.IGNORECASE)
-_PHYSICAL = {  # CSS Logical Properties 1, section 4.1, in horizontal writing
-    "inline-size": "width",
-    "max-inline-size": "max-width",
-    "min-inline-size": "min-width",
-    "block-size": "height",
-    "max-block-size": "max-height",
-    "min-block-size": "min-height",
-}
-
-BOX = frozenset({"width", "height", "min-width", "min-height", "max-width", "max-height", "aspect-ratio", "object-fit"})
-"""Properties of an element's own box that rules ask for."""
-
 SheetLookup: TypeAlias = Callable[[str], Sheet | None]
 """Takes the address of a stylesheet; returns it, or None if it is not at hand."""
 
@@ -49,7 +38,7 @@ class _Rule:
     """A declaration that means an element, and its rank in the cascade (CSS Cascading 4, section 6.1)."""
 
     declaration: Declaration
-    rank: tuple[bool, bool, tuple[int, int, int], int]
+    rank: tuple[bool, bool, Weight, tuple[int, int]]
 
 
 @dataclass(frozen=True)
@@ -66,6 +55,7 @@ class DeclaredBox:
     alone: bool
 
 
+@functools.lru_cache(maxsize=64)
 def _under(sheet: Sheet | None, media: str | None) -> Sheet | None:
     """A stylesheet with the media queries of what links to it around its rules."""
     if sheet is None or not media or media.strip().lower() in ("all", "screen"):
@@ -123,7 +113,7 @@ class PageStyles:
 
     def may_set(self, tag: Tag, name: str) -> bool:
         """Tells whether some rule, under any condition, sets a property of its box."""
-        return any(_physical(rule.declaration.name) == name for rule in self._box_rules(tag))
+        return any(physical(rule.declaration.name) == name for rule in self._box_rules(tag))
 
     def _box_rules(self, tag: Tag) -> Sequence[_Rule]:
         """The rules for the box of an element, the weakest first; the tree is read only if it matters."""
@@ -133,7 +123,7 @@ class PageStyles:
             if known is None:
                 element = self._elements.get(tag.start)
                 rules = self._rules_of(element) if element is not None else ()
-                known = [rule for rule in rules if _physical(rule.declaration.name) in BOX]
+                known = [rule for rule in rules if is_of_box(rule.declaration)]
             self._boxes[tag.start] = known
         return known
 
@@ -141,23 +131,18 @@ class PageStyles:
         """The same by the element alone; None if an ancestor may decide."""
         element = lone(tag.name, tag.values())
         found: list[_Rule] = []
-        for number, declaration in self._of_boxes:
-            weights = []
-            for reach in reaches(declaration.selector):
-                answer = means(reach, element, self._page.text)
-                if answer == "perhaps":
-                    return None
-                if answer == "yes":
-                    weights.append(reach.compiled.specificity)
-            if weights:
-                found.append(_Rule(declaration, (declaration.important, False, max(weights), number)))
-        own = (one for one in _own(tag.values().get("style") or "") if _physical(one.declaration.name) in BOX)
+        for place, rules in enumerate(self._sheets):
+            alone = rules.boxes_alone(element, self._page.text)
+            if alone is None:
+                return None
+            found += (_rule(one, weight, place) for weight, one in alone)
+        own = (one for one in _own(tag.values().get("style") or "") if is_of_box(one.declaration))
         return sorted([*found, *own], key=lambda rule: rule.rank)
 
     @functools.cached_property
-    def _of_boxes(self) -> Sequence[tuple[int, Declaration]]:
-        """The declarations of properties of boxes, with their numbers."""
-        return [(number, one) for number, one in enumerate(self.declarations) if _physical(one.name) in BOX]
+    def _sheets(self) -> Sequence[SheetRules]:
+        """The rules of the stylesheets at hand, in order."""
+        return [rules_of(sheet) for _, sheet in self._found if sheet]
 
     def around(self, tag: Tag, name: str) -> Mapping[str, str] | None:
         """The attributes of the nearest element of a name that an element is in; or None."""
@@ -203,35 +188,12 @@ class PageStyles:
     def _elements(self) -> Mapping[int, ElementWrapper]:
         return _by_place(self._root)
 
-    @functools.cached_property
-    def _by_selector(self) -> Mapping[str, Sequence[tuple[int, Declaration]]]:
-        """All declarations with their numbers, by the selector of their rule."""
-        found: dict[str, list[tuple[int, Declaration]]] = {}
-        for number, declaration in enumerate(self.declarations):
-            found.setdefault(declaration.selector, []).append((number, declaration))
-        return found
-
-    @functools.cached_property
-    def _matcher(self) -> Matcher:
-        """Finds the selectors that mean an element."""
-        from cssselect2 import Matcher
-
-        matcher = Matcher()
-        for css in self._by_selector:
-            for one in compiled(css):
-                matcher.add_selector(one, css)
-        return matcher
-
     def _matched(self, element: ElementWrapper) -> Sequence[_Rule]:
-        weights: dict[str, tuple[int, int, int]] = {}
-        with contextlib.suppress(*TOO_DEEP):
-            for weight, _, pseudo, css in self._matcher.match(element):
-                if not pseudo:
-                    weights[css] = max(weight, weights.get(css, weight))
         found = [
-            _Rule(declaration, (declaration.important, False, weight, number))
-            for css, weight in weights.items()
-            for number, declaration in self._by_selector[css]
+            _rule(one, weight, place)
+            for place, rules in enumerate(self._sheets)
+            for css, weight in rules.meant(element).items()
+            for one in rules.by_selector[css]
         ]
         found += _own(element.etree_element.attrib.get("style") or "")
         return sorted(found, key=lambda rule: rule.rank)
@@ -239,24 +201,32 @@ class PageStyles:
     @functools.cached_property
     def _changes(self) -> Mapping[int, str]:
         """Selectors that mean other elements once images are in pictures, by the image next before them, or else the first."""
-        selectors = dict.fromkeys(one.selector for one in self.declarations if _BY_PLACE.search(one.selector))
-        tests = [(css, one) for css in selectors for one in compiled(css) if not one.never_matches]
-        if not tests:
+        if not any(rules.by_place for rules in self._sheets):
             return {}
-        in_pictures = _tree(self._page.text, self._tags, in_pictures=True)
         plain, wrapped = (
-            [one for one in root.iter_subtree() if one.local_name != "picture"] for root in (self._root, in_pictures)
+            [one for one in root.iter_subtree() if one.local_name != "picture"]
+            for root in (self._root, _in_pictures(self._root))
         )
+        # Without :has(), only what is next to an image or within that can be meant otherwise.
+        everywhere = any(":has" in css for rules in self._sheets for css in rules.by_place)
+        parents = {one.parent.etree_element for one in self._elements.values() if one.parent}
+        near = {one for parent in parents for one in parent.iter()}
         found: dict[int, str] = {}
         last = self._tags[0].start if self._tags else 0
         for before, after in zip(plain, wrapped, strict=False):
             last = int(before.etree_element.attrib.get(_PLACE, last))
-            changed = ""
-            with contextlib.suppress(*TOO_DEEP):
-                changed = next((css for css, one in tests if bool(one.test(before)) != bool(one.test(after))), "")
-            if changed:
-                found.setdefault(last, changed)
+            is_near = everywhere or before.etree_element in near
+            if is_near and last not in found and (changed := self._differently(before, after)):
+                found[last] = changed
         return found
+
+    def _differently(self, before: ElementWrapper, after: ElementWrapper) -> str:
+        """The first selector that means only one of two elements; "" for none."""
+        for rules in self._sheets:
+            old, new = (dict.fromkeys(rules.meant_by_place(one)) for one in (before, after))
+            if changed := next((css for css in (*old, *new) if (css in old) != (css in new)), ""):
+                return changed
+        return ""
 
     @functools.cached_property
     def _missed(self) -> Mapping[int, str]:
@@ -265,7 +235,8 @@ class PageStyles:
         elements = [lone(one.images[0].tag.name, one.images[0].tag.values()) for one in woven.values()]
         tests = [
             (css, reach.compiled)
-            for css in dict.fromkeys(one.selector for one in self.declarations if _BY_PLACE.search(one.selector))
+            for rules in (self._sheets if woven else ())
+            for css in rules.by_place
             for reach in reaches(css)
             if any(means(reach, element, self._page.text) == "perhaps" for element in elements)
         ]
@@ -289,9 +260,9 @@ def _by_place(root: ElementWrapper) -> Mapping[int, ElementWrapper]:
 
 
 def _tree(
-    text: str, tags: Sequence[Tag], *, in_pictures: bool = False, pictures: Mapping[int, PictureElement] | None = None
+    text: str, tags: Sequence[Tag], *, pictures: Mapping[int, PictureElement] = MappingProxyType({})
 ) -> ElementWrapper:
-    """The tree of a page, each of some tags with its place; and, if wanted, in a picture of its own.
+    """The tree of a page, each of some tags with its place.
 
     Args:
         pictures: those to leave out, by where their img begins; end tags that belong to none change no tree.
@@ -302,42 +273,54 @@ def _tree(
     parts, at = [], 0
     for tag in tags:
         name_end = tag.start + 1 + len(tag.name)
-        opening, closing = ("<picture>", "</picture>") if in_pictures else ("", "")
-        before = pictures[tag.start].tag.start if pictures and tag.start in pictures else tag.start
-        parts += [text[at:before], opening, text[tag.start : name_end], f' {_PLACE}="{tag.start}"']
-        parts += [text[name_end : tag.end], closing]
+        before = pictures[tag.start].tag.start if tag.start in pictures else tag.start
+        parts += [text[at:before], text[tag.start : name_end], f' {_PLACE}="{tag.start}"', text[name_end : tag.end]]
         at = tag.end
     tree = html5lib.parse("".join([*parts, text[at:]]), namespaceHTMLElements=False)
+    return ElementWrapper.from_html_root(tree)
+
+
+def _in_pictures(root: ElementWrapper) -> ElementWrapper:
+    """The same tree with each image that has a place in a picture of its own."""
+    from xml.etree.ElementTree import Element
+
+    from cssselect2 import ElementWrapper
+
+    tree = copy.deepcopy(root.etree_element)
+    for around in list(tree.iter()):
+        for number, one in enumerate(around):
+            if _PLACE in one.attrib and not len(one):
+                picture = Element("picture")
+                picture.append(one)
+                picture.tail, one.tail = one.tail, None
+                around[number] = picture
     return ElementWrapper.from_html_root(tree)
 
 
 def _winning(rules: Iterable[_Rule], device: Device) -> Mapping[str, str]:
     """The values that win on a device, by property; logical ones as physical."""
     return {
-        _physical(rule.declaration.name): rule.declaration.value
+        physical(rule.declaration.name): rule.declaration.value
         for rule in rules
         if all(parse_media(media).matches(device) for media in rule.declaration.media)
     }
 
 
+def _rule(one: Numbered, weight: Weight, place: int) -> _Rule:
+    """A rule.
+
+    Args:
+        place: which of the page's stylesheets it is in.
+    """
+    number, declaration = one
+    return _Rule(declaration, (declaration.important, False, weight, (place, number)))
+
+
 def _own(style: str) -> list[_Rule]:
     """The declarations of a style attribute, with their ranks."""
-    return [_Rule(one, (one.important, True, (0, 0, 0), number)) for number, one in enumerate(declarations_of(style))]
-
-
-def _physical(name: str) -> str:
-    return _PHYSICAL.get(name, name)
-
-
-@functools.lru_cache(maxsize=4096)
-def compiled(css: str) -> tuple[CompiledSelector, ...]:
-    """A selector list, compiled; none of it if one of its selectors is unknown, as a browser does, or too deep."""
-    from cssselect2 import SelectorError, compile_selector_list
-
-    try:
-        return tuple(compile_selector_list(css))
-    except (SelectorError, *TOO_DEEP):
-        return ()
+    return [
+        _Rule(one, (one.important, True, (0, 0, 0), (0, number))) for number, one in enumerate(declarations_of(style))
+    ]
 
 
 def _has_text(element: ElementWrapper) -> bool:

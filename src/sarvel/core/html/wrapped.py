@@ -142,7 +142,7 @@ def _widened(css: str) -> str:
     if _PSEUDO_ELEMENT.search(css):
         css = ",".join(part for part in css.split(",") if not _PSEUDO_ELEMENT.search(part))
     wide = _SIBLING.sub("", _STATE.sub(lambda found: "" if found[1] is None else f"{found[1]}*", css))
-    return wide if not css or reaches(wide) else "*"
+    return wide if not css or any(True for _ in reaches(wide)) else "*"
 
 
 def _leaf(path: Chain) -> ElementWrapper:

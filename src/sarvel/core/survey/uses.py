@@ -10,7 +10,7 @@ from typing import Literal, TypeAlias
 
 from sarvel.core.css.device import Device
 from sarvel.core.css.lengths import Length, LengthError, parse_length
-from sarvel.core.css.sheet import Declaration, declarations_of, read_sheet
+from sarvel.core.css.sheet import Declaration, declarations_of, naming_files
 from sarvel.core.html.document import Document, Image, span_of, value_of
 from sarvel.core.html.mentions import PICTURES, SHOWING_ONE, Mention
 from sarvel.core.html.mentions import Use as Purpose
@@ -73,7 +73,7 @@ def uses_of(page: Document, audience: Sequence[Visits], slots: Mapping[str, Slot
         yield from _of_image(image, audience, slots)
     yield from _others(page, audience)
     for start, css in page.styles:
-        yield from uses_of_sheet(read_sheet(css).declarations, audience, start)
+        yield from uses_of_sheet(naming_files(css), audience, start)
     for tag in page.styled:
         start = span_of(tag, "style")[0]
         for one in uses_of_sheet(declarations_of(value_of(tag, "style") or ""), audience):

@@ -6,8 +6,9 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
-from sarvel.browser.page_boxes import HEIGHT, PageBoxes
+from sarvel.browser.page_boxes import PageBoxes
 from sarvel.browser.site_server import Folders
+from sarvel.browser.views import HEIGHT
 from sarvel.core.amounts import counted
 from sarvel.core.css.device import Device
 from sarvel.core.html.dialect import HTML, dialect_of

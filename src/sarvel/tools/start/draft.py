@@ -11,11 +11,11 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import TypeAlias
 
-from sarvel.browser.page_boxes import HEIGHT
+from sarvel.browser.views import HEIGHT
 from sarvel.core.amounts import counted
 from sarvel.core.check.context import LinkedFile
 from sarvel.core.css.device import Device
-from sarvel.core.css.sheet import read_sheet
+from sarvel.core.css.sheet import media_of
 from sarvel.core.html.ancestors import ancestors_of
 from sarvel.core.html.dialect import HTML, Dialect, dialect_of
 from sarvel.core.html.document import Document, Image, PictureElement, value_of
@@ -405,9 +405,6 @@ def _breaks(found: Survey, groups: Sequence[Group]) -> list[tuple[float, int]]:
     measured = Counter(float(start) for group in groups if group.seen for start, _ in group.seen.fitted.steps if start)
     if measured:
         return sorted(measured.items(), key=lambda one: (-one[1], one[0]))
-    sheets = [
-        *map(read_sheet, found.sheets.values()),
-        *(read_sheet(css) for page in found.pages.values() for _, css in page.styles),
-    ]
-    counts = breakpoints_of(media for sheet in sheets for media in sheet.media)
+    sheets = [*found.sheets.values(), *(css for page in found.pages.values() for _, css in page.styles)]
+    counts = breakpoints_of(media for css in sheets for media in media_of(css))
     return sorted(counts.items(), key=lambda one: (-one[1], one[0]))

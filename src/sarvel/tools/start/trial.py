@@ -22,11 +22,14 @@ def unmet(draft: Draft, plan: Plan) -> Iterator[Notice]:
     with ledger_of(plan, lambda _: None, creates=False) as ledger:
         site = read_site(plan, ledger, as_it_stands=True)
     yield from site.troubles
-    wanted = {one.place: group.name for group in draft.groups for one in group.images}
+    slots: dict[Path, dict[str, str]] = {}
+    for group in draft.groups:
+        for one in group.images:
+            slots.setdefault(Path(one.page), {})[one.place] = group.name
     for page in site.pages:
         asks = {f"{page.file.source}:{ask.block.line}:{ask.block.column}": ask for ask in page.asks}
-        for place, slot in wanted.items():
-            if Path(place.rsplit(":", 2)[0]) == page.file.source and (place not in asks or asks[place].slot != slot):
+        for place, slot in slots.get(page.file.source, {}).items():
+            if place not in asks or asks[place].slot != slot:
                 left = next((note for note in page.notes if note.place == place), None)
                 cure = f'write data-sarvel="{slot}" on the img'
                 yield left or Notice(Kind.LEFT_OUT, place, f"slots.{slot} does not take it", cure, "note")

@@ -1,0 +1,149 @@
+"""The rules of one stylesheet, by the elements that they mean: sorted once for all pages that link to it."""
+
+from __future__ import annotations
+
+import contextlib
+import functools
+import re
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from typing import TYPE_CHECKING
+
+from sarvel.core.css.sheet import Declaration, Sheet
+from sarvel.core.html.lone_element import TOO_DEEP, every_reach, means, reaches
+
+if TYPE_CHECKING:
+    from cssselect2 import ElementWrapper
+
+_BY_PLACE = re.compile(r"[>+~]|:(?:first|last|only|nth|empty|has)\b|:(?:first|last|only|nth)-", re.IGNORECASE)
+_INTRICATE = re.compile(r"""["'\\\\|&]""")  # what makes the end of a selector hard to tell
+_BRACKETS = re.compile(r"\[[^\]]*\]|\((?:[^()]|\((?:[^()]|\([^()]*\))*\))*\)")
+_STATE = re.compile(r"::?[\w-]+")
+_COMBINED = re.compile(r"[\s>+~]+")
+_NAMED = re.compile(r"[.#][^.#]+")
+_PHYSICAL = {  # CSS Logical Properties 1, section 4.1, in horizontal writing
+    "inline-size": "width",
+    "max-inline-size": "max-width",
+    "min-inline-size": "min-width",
+    "block-size": "height",
+    "max-block-size": "max-height",
+    "min-block-size": "min-height",
+}
+
+BOX = frozenset({"width", "height", "min-width", "min-height", "max-width", "max-height", "aspect-ratio", "object-fit"})
+"""Properties of an element's own box that rules ask for."""
+
+Numbered = tuple[int, Declaration]
+"""A declaration and its number in the stylesheet."""
+
+Weight = tuple[int, int, int]
+"""The specificity of a selector (Selectors 4, section 17)."""
+
+
+def physical(name: str) -> str:
+    """The name of a property in horizontal writing."""
+    return _PHYSICAL.get(name, name)
+
+
+class SheetRules:
+    """The rules of a stylesheet; sorted once something is asked."""
+
+    def __init__(self, sheet: Sheet) -> None:
+        """Prepares to sort."""
+        self._sheet = sheet
+
+    @functools.cached_property
+    def by_selector(self) -> Mapping[str, Sequence[Numbered]]:
+        """All declarations, by the selector of their rule."""
+        found: dict[str, list[Numbered]] = {}
+        for number, declaration in enumerate(self._sheet.declarations):
+            found.setdefault(declaration.selector, []).append((number, declaration))
+        return found
+
+    def meant(self, element: ElementWrapper) -> Mapping[str, Weight]:
+        """The selectors of the rules that mean an element, and how much each weighs."""
+        weights: dict[str, Weight] = {}
+        with contextlib.suppress(*TOO_DEEP):
+            for css in self._all.near(element):
+                for reach in reaches(css):
+                    if reach.compiled.test(element):
+                        weights[css] = max(reach.compiled.specificity, weights.get(css, (0, 0, 0)))
+        return weights
+
+    def meant_by_place(self, element: ElementWrapper) -> Sequence[str]:
+        """The selectors that mean an element by what it is in or next to, those of pseudo-elements too, in their order."""
+        with contextlib.suppress(*TOO_DEEP):
+            near = self._by_place.near(element)
+            return [css for css in near if any(one.compiled.test(element) for one in every_reach(css))]
+        return ()
+
+    def boxes_alone(self, element: ElementWrapper, text: str) -> Iterator[tuple[Weight, Numbered]] | None:
+        """The declarations of its box that mean an element that is in nothing; None if an ancestor may decide.
+
+        Args:
+            text: of the page.
+        """
+        weights: dict[str, Weight] = {}
+        for css in self._of_boxes.near(element):
+            for reach in reaches(css):
+                answer = means(reach, element, text)
+                if answer == "perhaps":
+                    return None
+                if answer == "yes":
+                    weights[css] = max(reach.compiled.specificity, weights.get(css, (0, 0, 0)))
+        return ((weight, one) for css, weight in weights.items() for one in self.by_selector[css] if is_of_box(one[1]))
+
+    @functools.cached_property
+    def by_place(self) -> Sequence[str]:
+        """The selectors that mean elements by what these are in or next to."""
+        return list(filter(_BY_PLACE.search, self.by_selector))
+
+    @functools.cached_property
+    def _all(self) -> _Index:
+        return _Index(self.by_selector)
+
+    @functools.cached_property
+    def _by_place(self) -> _Index:
+        return _Index(self.by_place)
+
+    @functools.cached_property
+    def _of_boxes(self) -> _Index:
+        return _Index(css for css, some in self.by_selector.items() if any(is_of_box(one) for _, one in some))
+
+
+class _Index:
+    """Lists of selectors by a word that an element must have: few are compiled, which is what takes time."""
+
+    def __init__(self, lists: Iterable[str]) -> None:
+        """Sorts them."""
+        self._near: dict[str, dict[int, str]] = {}
+        for number, css in enumerate(lists):
+            for word in _words(css):
+                self._near.setdefault(word, {})[number] = css
+
+    def near(self, element: ElementWrapper) -> list[str]:
+        """The lists that may mean an element, in order."""
+        words = ["", element.local_name.lower(), f"#{element.id}", *(f".{name}" for name in element.classes)]
+        found = {number: css for word in words for number, css in self._near.get(word, {}).items()}
+        return [css for _, css in sorted(found.items())]
+
+
+def _words(selectors: str) -> Iterator[str]:
+    """For each selector of a list a word that an element must have: `.class`, `#id` or its name; "" if that is not certain."""
+    if _INTRICATE.search(selectors):
+        yield ""
+        return
+    for selector in _BRACKETS.sub("", selectors).split(","):
+        last = _STATE.sub("", _COMBINED.split(selector.strip())[-1])
+        named = _NAMED.findall(last)
+        yield named[-1] if named else last.lower() if last != "*" else ""
+
+
+def is_of_box(declaration: Declaration) -> bool:
+    """Tells whether a declaration is about an element's own box."""
+    return physical(declaration.name) in BOX
+
+
+@functools.lru_cache(maxsize=64)
+def rules_of(sheet: Sheet) -> SheetRules:
+    """The rules of a stylesheet, the same object for the same one as long as it is among the last ones."""
+    return SheetRules(sheet)
