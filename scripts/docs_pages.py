@@ -7,7 +7,8 @@ import re
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from sarvel.cli.options import GROUPS, parser_for
+from sarvel.cli.options import parser_for
+from sarvel.cli.overview import SAYS
 from sarvel.plan.json_schema import FILE_NAME, schema_text
 
 if TYPE_CHECKING:
@@ -37,7 +38,7 @@ def _commands() -> str:
     """Every command as its help has it."""
     os.environ["COLUMNS"] = "100"  # the same on any terminal
     parts = ["# Commands\n\n`sarvel COMMAND --help-all` prints the same; so does `man sarvel-COMMAND`.\n"]
-    for name in (name for names in GROUPS.values() for name in names):
+    for name in SAYS:
         helped = parser_for([name, "--help-all"]).commands[name].format_help()
         parts.append(f"## {name}\n\n" + "".join(f"    {line}\n" if line else "\n" for line in helped.splitlines()))
     return "\n".join(parts)

@@ -45,9 +45,15 @@ def run() -> None:
             from sarvel.cli.complete import complete
 
             complete()
-        from sarvel.cli.main import main
+        if sys.argv[1:] in (["--help"], ["-h"], ["help"]):
+            from sarvel.cli.overview import overview
 
-        code = main()
+            os.write(1, overview().encode())
+            code = 0
+        else:
+            from sarvel.cli.main import main
+
+            code = main()
     except KeyboardInterrupt:
         os.write(2, b"interrupted; finished work is kept\n")  # plain, because modules may be half loaded
         code = 130

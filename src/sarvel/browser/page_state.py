@@ -7,7 +7,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
-from sarvel.browser.look import begin_with, script, steady
+from sarvel.browser.look import PATIENT, begin_with, script, steady
 from sarvel.browser.session import Session
 from sarvel.browser.site_server import SiteServer
 from sarvel.core.css.device import Device
@@ -115,6 +115,20 @@ def state_on(
     if server is None:
         return _state(browser, int(browser.run(_FETCHED)))
     return _state(browser, sum(size for _, size, kind in list(server.served) if kind.startswith("image/")))
+
+
+def states_on(browser: Session, server: SiteServer | None, path: str, devices: Sequence[Device]) -> list[PageState]:
+    """A page that fetches the same on all devices: opened on the first, then seen in the viewports of the others.
+
+    Raises:
+        PageError: as `state_on`.
+    """
+    states = [state_on(browser, server, path, devices[0])]
+    for device in devices[1:]:
+        browser.set_viewport(round(device.width), round(device.height), device.dpr)
+        browser.run_until_done(script("frames"), PATIENT)
+        states.append(replace(_state(browser, states[0].weight), errors=states[0].errors))
+    return states
 
 
 def largest_on(browser: Session, server: SiteServer | None, path: str, device: Device) -> float | None:

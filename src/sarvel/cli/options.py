@@ -8,6 +8,7 @@ from __future__ import annotations
 import argparse
 from collections.abc import Callable, Sequence
 
+from sarvel.cli.overview import DESCRIPTION, EPILOG, SAYS, overview
 from sarvel.cli.parser import Help, Parser, examples_of
 from sarvel.version import __version__
 
@@ -31,14 +32,20 @@ def parse(arguments: Sequence[str]) -> argparse.Namespace:
 
 
 def parser_for(arguments: Sequence[str]) -> Parser:
-    """The parser of a command line, with the options of the command that it calls."""
-    parser = Parser(prog="sarvel", formatter_class=Help, description=_DESCRIPTION, epilog=_EPILOG)
-    parser.overview = _overview()
+    """The parser of a command line, with the options of the command that it calls.
+
+    Each parser looks for translations of its own words, which takes longer than all else: the called command's is enough.
+    """
+    parser = Parser(prog="sarvel", formatter_class=Help, description=DESCRIPTION, epilog=EPILOG)
+    parser.overview = overview()
     parser.add_argument("--version", action="version", version=f"sarvel {__version__}")
     parser.set_defaults(verbose=False)
     commands = parser.add_subparsers(dest="command", metavar="COMMAND")
-    for name, (says, groups) in COMMANDS.items():
+    is_called = bool(arguments) and arguments[0] in COMMANDS
+    for name, says in SAYS.items():
         called = name in arguments
+        if is_called and not called:
+            continue
         asks = {"-h", "--help", "--help-all"} & {*arguments}
         command = commands.add_parser(
             name,
@@ -49,7 +56,7 @@ def parser_for(arguments: Sequence[str]) -> Parser:
             epilog=examples_of(name) if called and asks else None,
         )
         headed: dict[str, Group] = {}
-        for add_group in groups if called else ():
+        for add_group in COMMANDS[name] if called else ():
             title = _TITLES.get(add_group, "")
             if title and title not in headed:
                 headed[title] = command.add_argument_group(title)
@@ -66,15 +73,6 @@ def _hide_rare(command: Parser, *, all_of_them: bool) -> None:
         command.add_argument("--help-all", action="help", help="show rarely used options too")
     for action in () if all_of_them else rare:
         action.help = argparse.SUPPRESS
-
-
-def _overview() -> str:
-    """The help of the program: commands in the order of the work. It fits a terminal of 80 by 24."""
-    lines = []
-    for group, names in GROUPS.items():
-        heads = [group, *[""] * (len(names) - 1)]
-        lines += [f"{head:12} {name:9} {COMMANDS[name][0]}" for head, name in zip(heads, names, strict=True)]
-    return "\n".join(["usage: sarvel COMMAND [OPTION ...]", "", *lines, "", _EPILOG, ""])
 
 
 def _workers(text: str) -> int:
@@ -268,13 +266,17 @@ def _driven(command: Group) -> None:
 
 def _measure(command: Group) -> None:
     add = command.add_argument
-    add("pages", metavar="PAGE", nargs="*", help="pages as a browser gets them (default: the plan's)")
+    add(
+        "pages", metavar="PAGE", nargs="*", help="pages as a browser gets them (default: the plan's, some of each kind)"
+    )
+    add("--all", action="store_true", help="look at all pages of the plan")
     add("--save", action="store_true", help="write the measurements into the plan")
 
 
 def _confirm(command: Group) -> None:
     add = command.add_argument
-    add("pages", metavar="PAGE", nargs="*", help="pages of the plan (default: all)")
+    add("pages", metavar="PAGE", nargs="*", help="pages of the plan (default: some of each kind)")
+    add("--all", action="store_true", help="look at all pages, however many are of a kind")
     _on_devices(command, "six of the audience's")
     add("--against", metavar="URL", help="check the deployed pages at URL and every file that they name; no browser")
     add(
@@ -357,40 +359,25 @@ _RARE = {
 }  # fmt: skip
 """Options that only --help-all shows."""
 
-_DESCRIPTION = "Makes crops of a site's master images at its breakpoints, and writes the markup for them."
-_EPILOG = """\
-Begin with `sarvel demo`. `sarvel` alone prints the next step for a site.
-`sarvel help COMMAND` shows options and examples.
-Exit codes: 0 done; 1 not all done; 2 nothing done; 130 interrupted."""
-
 _PARTS = (_trying_out, _planned, _choosing, _trying, _working, _telling)
-COMMANDS: dict[str, tuple[str, tuple[Callable[[Group], None], ...]]] = {
-    "demo": ("create the demo site and build it", (_demo, _working, _telling)),
-    "start": ("draft a plan from images, pages and stylesheets", (_start, _driven, _telling)),
-    "one": ("make the files and markup of one image, without a plan", (_one, _working, _telling)),
-    "build": ("make missing files, write the markup, check the pages", (_build, *_PARTS)),
-    "serve": ("preview the site; list what each browser fetches", (_serve, _planned, _trying, _working, _telling)),
-    "render": ("make missing files only", _PARTS),
-    "weave": ("write the markup into the pages only", (_weave, _planned, _telling)),
-    "deliver": ("make files when browsers ask for them", (_deliver, _planned, _working, _telling)),
-    "survey": ("list a site's images: uses, bytes, possible savings", (_survey, _planned, _telling)),
-    "measure": ("measure in a browser how wide images are shown", (_measure, _driven, _planned, _telling)),
-    "plan": ("show crops, widths and sizes, with reasons", (_plan, _trying, _planned, _telling)),
-    "proof": ("draw every crop with its subject on a contact sheet", (_proof, _planned, _telling)),
-    "subjects": ("find subjects of masters, and save them", (_subjects, _planned, _telling)),
-    "check": ("find mistakes in the image markup of any page", (_check, _planned, _telling)),
-    "pick": ("show which file each device fetches, and why", (_pick, _planned, _telling)),
-    "confirm": ("compare pages before and after in a browser", (_confirm, _driven, _planned, _telling)),
-    "report": ("write a page about files, devices and open points", (_report, _planned, _working, _telling)),
-    "remove": ("restore the pages, and remove all that Sarvel made", (_remove, _planned, _telling)),
+COMMANDS: dict[str, tuple[Callable[[Group], None], ...]] = {
+    "demo": (_demo, _working, _telling),
+    "start": (_start, _driven, _telling),
+    "one": (_one, _working, _telling),
+    "build": (_build, *_PARTS),
+    "serve": (_serve, _planned, _trying, _working, _telling),
+    "render": _PARTS,
+    "weave": (_weave, _planned, _telling),
+    "deliver": (_deliver, _planned, _working, _telling),
+    "survey": (_survey, _planned, _telling),
+    "measure": (_measure, _driven, _planned, _telling),
+    "plan": (_plan, _trying, _planned, _telling),
+    "proof": (_proof, _planned, _telling),
+    "subjects": (_subjects, _planned, _telling),
+    "check": (_check, _planned, _telling),
+    "pick": (_pick, _planned, _telling),
+    "confirm": (_confirm, _driven, _planned, _telling),
+    "report": (_report, _planned, _working, _telling),
+    "remove": (_remove, _planned, _telling),
 }
-"""By name: what a command does, and its options. Its module in `commands` has its name."""
-
-GROUPS: dict[str, tuple[str, ...]] = {
-    "begin": ("demo", "start", "one"),
-    "build": ("build", "serve", "render", "weave", "deliver"),
-    "look before": ("survey", "measure", "plan", "proof", "subjects"),
-    "look after": ("check", "pick", "confirm", "report"),
-    "leave": ("remove",),
-}
-"""Commands in the order of the work."""
+"""The options of each command, by name. Its module in `commands` has its name."""

@@ -6,9 +6,12 @@ import argparse
 import os
 import re
 import sys
-from typing import NoReturn
 
 from sarvel.cli.ui.text import one_line
+
+TYPE_CHECKING = False  # see sarvel/__init__.py
+if TYPE_CHECKING:
+    from typing import NoReturn
 
 _CHOICES = re.compile(r"invalid choice: '(.*?)' \(choose from (.*)\)", re.DOTALL)
 _UNKNOWN = re.compile(r"unrecognized arguments: (.*)", re.DOTALL)

@@ -39,9 +39,9 @@ def run(options: argparse.Namespace) -> int:
         site = confirm_running(plan, sites, options.pages, devices, options.driver, console)
     elif options.built:
         before, after = (Path(folder) for folder in options.built)
-        site = confirm_built(plan, (before, after), options.pages, devices, options.driver, console)
+        site = confirm_built(plan, (before, after), options.pages, devices, options.driver, console, every=options.all)
     else:
-        site = confirm(plan, options.pages, devices, options.driver, console)
+        site = confirm(plan, options.pages, devices, options.driver, console, every=options.all)
     if site.pages:
         console.show(_table(site))
     differences = [line for one in site.pages for line in _differences(one)]

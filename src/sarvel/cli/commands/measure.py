@@ -27,7 +27,7 @@ def run(options: argparse.Namespace) -> int:
     """Measures; exit code 1 if the plan says otherwise, images of one slot differ, or a page could not be measured."""
     console = Console.of(options)
     plan = plan_of(options)
-    measured = measure_plan(plan, options.pages, options.driver, console)
+    measured = measure_plan(plan, options.pages, options.driver, console, every=options.all)
     for slot in measured.slots:
         _tell(console, slot, plan)
     if options.save:

@@ -150,9 +150,25 @@ def _selectors(own: Sequence[LocalImage], others: Sequence[LocalImage]) -> Itera
     for image in own:
         if any(map(image.is_meant, found)):
             continue
-        own_ones = filter(image.is_meant, _alone(image))
-        found[min(own_ones, key=lambda css: sum(one.is_meant(css) for one in others))] = None
+        alike = [one for one in others if one.is_meant(by_src(image.image.tag, image.src))]
+        found[_fewest(filter(image.is_meant, _alone(image)), alike)] = None
     yield from found
+
+
+def _fewest(selectors: Iterable[str], others: Sequence[LocalImage]) -> str:
+    """The selector that means the fewest of some images, of those that mean as few the first."""
+    best, least = "", len(others) + 1
+    for css in selectors:
+        count = 0
+        for one in others:
+            count += one.is_meant(css)
+            if count >= least:
+                break
+        else:
+            best, least = css, count
+        if not least:
+            break
+    return best
 
 
 def _meets(css: str, images: Iterable[LocalImage]) -> bool:

@@ -16,15 +16,17 @@ from sarvel.browser.site_server import Folders, SiteServer
 from sarvel.core.amounts import counted
 from sarvel.core.css.device import Device
 from sarvel.core.edition.compose import Crop, Picture
+from sarvel.core.html.dialect import HTML
 from sarvel.core.layout.moved import changes_of
-from sarvel.errors import PlanError
+from sarvel.core.survey.looks import Look, looks_in
+from sarvel.errors import PageError, PlanError
 from sarvel.notices import Kind, Notice
 from sarvel.pages.read.local_files import is_file
-from sarvel.pages.read.page_files import SERVABLE
+from sarvel.pages.read.page_files import SERVABLE, read_text
 from sarvel.pipeline.listener import Listener
 from sarvel.pipeline.site import ledger_of, read_site
 from sarvel.plan.read import Plan
-from sarvel.tools.confirm.devices import confirm_each
+from sarvel.tools.confirm.devices import confirm_each, some_of_each
 from sarvel.tools.confirm.outcome import Confirmed, ConfirmedSite, Times, fair_times, least_shifting, shape_of, strayed
 from sarvel.tools.serving.served_folders import maker_of
 
@@ -47,13 +49,14 @@ class _Built:
 
 def confirm_built(
     plan: Plan, built: tuple[Path, Path], names: Sequence[str], devices: Sequence[Device], driver: str | None,
-    listener: Listener,
+    listener: Listener, *, every: bool = False,
 ) -> ConfirmedSite:  # fmt: skip
     """Looks at pages that an engine built.
 
     Args:
         built: the folders of the site as built before weaving and after.
-        names: pages to look at, as files of the second folder or paths in it; none for all.
+        names: pages to look at, as files of the second folder or paths in it; none for some of each kind.
+        every: whether to look at all pages, however many are of a kind.
         driver: address of a WebDriver that runs already; None starts the one that is installed.
 
     Raises:
@@ -61,7 +64,10 @@ def confirm_built(
         BrowserError: no browser can be had.
     """
     result = ConfirmedSite()
-    pages = {"/" + urllib.parse.quote(page.as_posix()): built[1] / page for page in _pages(built, names, result)}
+    found = _pages(built, names, result)
+    if not (names or every):
+        found = some_of_each(found, lambda page: _looks(built[0] / page), result)
+    pages = {"/" + urllib.parse.quote(page.as_posix()): built[1] / page for page in found}
 
     @contextlib.contextmanager
     def served(browser: Session) -> Iterator[tuple[_Built, _Built]]:
@@ -155,6 +161,14 @@ def _pages(built: tuple[Path, Path], names: Sequence[str], result: ConfirmedSite
     if not pages and not result.faults:
         raise PlanError.at(after, f"no page in it is also in {before}", "build the same site into both")
     return pages
+
+
+def _looks(page: Path) -> set[Look]:
+    """The looks of a page's images; one that cannot be read is like no other."""
+    try:
+        return looks_in(read_text(page).text, HTML)
+    except PageError:
+        return {(str(page),)}
 
 
 def _within(folder: Path, page: Path) -> Path:

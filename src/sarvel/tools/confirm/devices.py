@@ -11,7 +11,9 @@ from typing import TypeVar
 from sarvel.browser.page_state import watch
 from sarvel.browser.session import Session
 from sarvel.browser.several import looked_at
+from sarvel.core.amounts import counted
 from sarvel.core.css.device import Device
+from sarvel.core.survey.looks import Look, worth_opening
 from sarvel.errors import PageError
 from sarvel.notices import Kind, Notice
 from sarvel.pipeline.listener import Listener
@@ -19,6 +21,17 @@ from sarvel.tools.confirm.outcome import Confirmed, ConfirmedSite
 from sarvel.workers.cores import available_workers
 
 P = TypeVar("P")
+
+_ENOUGH = 2  # pages of a kind that are looked at, of a site that has many
+
+
+def some_of_each(pages: Sequence[P], looks: Callable[[P], set[Look]], result: ConfirmedSite) -> list[P]:
+    """The pages to look at: all; of many, some of each kind."""
+    chosen = worth_opening({number: looks(page) for number, page in enumerate(pages)}, _ENOUGH)
+    if left := len(pages) - len(chosen):
+        text = f"{counted(left, 'page')} left out, whose images stand as on others"
+        result.notes.append(Notice(Kind.LEFT_OUT, "", text, "look at them too with --all", "note"))
+    return [pages[number] for number in sorted(chosen)]
 
 
 def confirm_each(

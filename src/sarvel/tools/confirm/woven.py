@@ -6,10 +6,10 @@ import contextlib
 import re
 import urllib.parse
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from pathlib import Path
 
-from sarvel.browser.page_state import PageState, largest_on, set_by_scripts, state_on
+from sarvel.browser.page_state import PageState, largest_on, set_by_scripts, state_on, states_on
 from sarvel.browser.session import Session
 from sarvel.browser.site_server import Folders, SiteServer
 from sarvel.core.css.device import Device
@@ -18,6 +18,7 @@ from sarvel.core.html.mentions import mention_of
 from sarvel.core.html.tags import read_tag
 from sarvel.core.layout.moved import changes_of
 from sarvel.core.markup.backgrounds import STYLESHEET
+from sarvel.core.survey.looks import looks_in
 from sarvel.errors import PageError, PlanError
 from sarvel.notices import Kind, Notice
 from sarvel.pages.read.asks import Page, read_page
@@ -29,9 +30,18 @@ from sarvel.pipeline.listener import Listener
 from sarvel.pipeline.roots import project_of
 from sarvel.pipeline.site import ledger_of, read_site
 from sarvel.plan.read import Plan
-from sarvel.tools.confirm.devices import confirm_each
+from sarvel.tools.confirm.devices import confirm_each, some_of_each
 from sarvel.tools.confirm.made_first import make_first
-from sarvel.tools.confirm.outcome import Confirmed, ConfirmedSite, Times, fair_times, least_shifting, shape_of, strayed
+from sarvel.tools.confirm.outcome import (
+    GROWN,
+    Confirmed,
+    ConfirmedSite,
+    Times,
+    fair_times,
+    least_shifting,
+    shape_of,
+    strayed,
+)
 from sarvel.tools.serving.served_folders import elsewhere, maker_of, with_stand_in
 
 _LISTED = re.compile(r"srcset|<picture|image-set|@media", re.IGNORECASE)
@@ -58,12 +68,19 @@ class _Pair:
 
 
 def confirm(
-    plan: Plan, names: Sequence[str], devices: Sequence[Device], driver: str | None, listener: Listener
+    plan: Plan,
+    names: Sequence[str],
+    devices: Sequence[Device],
+    driver: str | None,
+    listener: Listener,
+    *,
+    every: bool = False,
 ) -> ConfirmedSite:
     """Looks at pages before and after.
 
     Args:
-        names: its pages to look at, as their author or as woven; none for all.
+        names: its pages to look at, as their author or as woven; none for some of each kind.
+        every: whether to look at all pages, however many are of a kind.
         driver: address of a WebDriver that runs already; None starts the one that is installed.
 
     Raises:
@@ -84,6 +101,8 @@ def confirm(
         pair = _pair(plan, file, folders, texts, result)
         if pair:
             pairs.append(pair)
+    if not (names or every):
+        pairs = some_of_each(pairs, lambda one: looks_in(one.author, one.page.file.dialect), result)
     _stand_in(plan, pairs, folders, texts)
     if folders.maker:
         make_first([(pair.page.file, pair.after) for pair in pairs], devices, folders.maker, listener)
@@ -92,8 +111,8 @@ def confirm(
     def look(browser: Session) -> Iterator[Callable[[_Pair, Device], Confirmed]]:
         server = SiteServer(folders, texts)  # of its own: it counts the bytes that a page fetches
         try:
-            one = _look(browser.at(server.address), server, texts, site.edition)
-            yield lambda pair, device: one(pair, device, device == devices[0])
+            looking = _Looking(browser.at(server.address), server, texts, site.edition, devices)
+            yield looking.confirmed
         finally:
             server.close()
 
@@ -158,68 +177,67 @@ def _stand_in(plan: Plan, pairs: Sequence[_Pair], folders: Folders, texts: dict[
                 texts[urllib.parse.unquote(path)] = local
 
 
-def _look(
-    browser: Session, server: SiteServer, texts: dict[str, bytes], edition: Edition
-) -> Callable[[_Pair, Device, bool], Confirmed]:
-    """What looks at pages with a browser; a third argument tells whether to look on the slow network, too."""
-    known: dict[str, PageState] = {}
-    return lambda pair, device, slow: _one(browser, server, texts, pair, device, edition, known, slow=slow)
+@dataclass
+class _Looking:
+    """What looks at pages with a browser.
 
-
-def _one(
-    browser: Session, server: SiteServer, texts: dict[str, bytes], pair: _Pair, device: Device, edition: Edition,
-    known: dict[str, PageState], *, slow: bool,
-) -> Confirmed:  # fmt: skip
-    """One page on one device: as its author wrote it, with the crops that the plan asks for, and as woven.
-
-    Pages without lists of files fetch the same on every device, so they are opened once for that; `known` keeps them.
+    Attributes:
+        texts: what is served in place of files, by path; more is added.
+        before: the pages as their authors wrote them, on each device, if they fetch the same on all.
     """
-    shaped = _shaped(pair, device, edition, texts)
-    before = known.get(pair.before) if shaped is not None else None
-    if before is None:
-        before = state_on(browser, server, pair.before, device)
-        if not _LISTED.search(pair.author):
-            known[pair.before] = before
-    reference = before
-    if shaped is not None:
-        folder, _, name = pair.before.rpartition("/")
-        path = f"{folder}/.shaped{name}"
-        texts[urllib.parse.unquote(path)] = pair.page.text.encoded(shaped)
-        reference = state_on(browser, server, path, device)
-    after = state_on(browser, server, pair.after, device)
 
-    def again() -> tuple[PageState, PageState]:
-        return state_on(browser, server, pair.before, device), state_on(browser, server, pair.after, device)
+    browser: Session
+    server: SiteServer
+    texts: dict[str, bytes]
+    edition: Edition
+    devices: Sequence[Device]
+    before: dict[str, dict[Device, PageState]] = field(default_factory=dict)
 
-    shift, after = least_shifting(reference, after, again)
-    after = after.beside(before)
-    loaded = {image.number for image in before.images if image.natural}
-    broken = [image.named for image in after.images if not image.natural and image.url and image.number in loaded]
-    text, at = read_text(pair.page.file.target).text, server.address + pair.after
-    others, fetched = strayed(text, at, after, device, origin=pair.origin, dialect=pair.page.file.dialect)
-    times: Times = (None, None)
-    unheeded = after.woven_at(set_by_scripts(browser)) if slow else []
-    if slow:
-        pages = pair.before, pair.after
-        times = fair_times(
-            lambda: (largest_on(browser, server, pages[0], device), largest_on(browser, server, pages[1], device))
+    def confirmed(self, pair: _Pair, device: Device) -> Confirmed:
+        """A page on a device: as its author wrote it, with the crops that the plan asks for, and as woven."""
+        listed = bool(_LISTED.search(pair.author))
+        if not listed and pair.before not in self.before:
+            states = states_on(self.browser, self.server, pair.before, self.devices)
+            self.before[pair.before] = dict(zip(self.devices, states, strict=True))
+        shaped = _shaped(pair, device, self.edition, self.texts)
+        before = self._opened(pair.before, device) if listed else self.before[pair.before][device]
+        reference = before
+        if shaped is not None:
+            folder, _, name = pair.before.rpartition("/")
+            path = f"{folder}/.shaped{name}"
+            self.texts[urllib.parse.unquote(path)] = pair.page.text.encoded(shaped)
+            reference = self._opened(path, device)
+        after = self._opened(pair.after, device)
+        changes, grown = changes_of(reference.boxes, after.boxes), after.height - reference.height
+        if reference is before and not listed and (changes is None or changes or abs(grown) > GROWN):
+            # Scripts may have laid it out by the viewport on which it came.
+            before = reference = self._opened(pair.before, device)
+            after = self._opened(pair.after, device)
+            changes, grown = changes_of(reference.boxes, after.boxes), after.height - reference.height
+        shift, after = least_shifting(
+            reference, after, lambda: (self._opened(pair.before, device), self._opened(pair.after, device))
         )
-    old = {pair.seen_after(error.replace(pair.before, "")) for error in [*before.errors, *reference.errors]}
-    return Confirmed(
-        pair.page.file.target,
-        device,
-        before,
-        after,
-        changes_of(reference.boxes, after.boxes),
-        after.height - reference.height,
-        broken,
-        [error for error in after.errors if error.replace(pair.after, "") not in old],
-        others,
-        fetched,
-        shift,
-        times,
-        unheeded,
-    )
+        after = after.beside(before)
+        loaded = {image.number for image in before.images if image.natural}
+        broken = [image.named for image in after.images if not image.natural and image.url and image.number in loaded]
+        text, at = read_text(pair.page.file.target).text, self.server.address + pair.after
+        others, fetched = strayed(text, at, after, device, origin=pair.origin, dialect=pair.page.file.dialect)
+        slow = device == self.devices[0]
+        unheeded = after.woven_at(set_by_scripts(self.browser)) if slow else []
+        times = fair_times(lambda: self._times(pair, device)) if slow else (None, None)
+        old = {pair.seen_after(error.replace(pair.before, "")) for error in [*before.errors, *reference.errors]}
+        errors = [error for error in after.errors if error.replace(pair.after, "") not in old]
+        return Confirmed(
+            pair.page.file.target, device, before, after, changes, grown, broken, errors, others, fetched, shift, times,
+            unheeded,
+        )  # fmt: skip
+
+    def _opened(self, path: str, device: Device) -> PageState:
+        return state_on(self.browser, self.server, path, device)
+
+    def _times(self, pair: _Pair, device: Device) -> Times:
+        before, after = (largest_on(self.browser, self.server, path, device) for path in (pair.before, pair.after))
+        return before, after
 
 
 def _shaped(pair: _Pair, device: Device, edition: Edition, texts: dict[str, bytes]) -> str | None:

@@ -3,8 +3,7 @@
 from __future__ import annotations
 
 import contextlib
-from collections import Counter
-from collections.abc import Callable, Collection, Hashable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -20,7 +19,6 @@ from sarvel.pages.read.places import with_places
 from sarvel.pipeline.listener import Listener
 from sarvel.workers.cores import available_workers
 
-_MOST_PAGES = 12  # that are all measured
 _BENDS = "its layout bends too often to measure every bend; the result is an approximation"
 
 
@@ -50,23 +48,6 @@ class MeasuredPages:
     pages: Mapping[Path, PageBoxes]
     faults: Sequence[Notice]
     notes: Sequence[Notice]
-
-
-def worth_opening(pages: Mapping[Path, Collection[Hashable]], enough: int) -> set[Path]:
-    """The pages to measure: all; of many, those with something that is not shown on enough pages before.
-
-    Args:
-        enough: on how many pages a thing is to be measured.
-    """
-    if len(pages) <= _MOST_PAGES:
-        return set(pages)
-    counts: Counter[Hashable] = Counter()
-    chosen = set()
-    for page, shown in pages.items():
-        if any(counts[one] < enough for one in shown):
-            chosen.add(page)
-            counts.update(set(shown))
-    return chosen
 
 
 def measured_pages(

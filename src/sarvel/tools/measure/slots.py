@@ -15,6 +15,7 @@ from sarvel.core.html.dialect import HTML, dialect_of
 from sarvel.core.layout.alike import Measured, sorted_apart, united
 from sarvel.core.layout.fitted import ALLOWED, Fitted, fit_shown
 from sarvel.core.model import Slot
+from sarvel.core.survey.looks import worth_opening
 from sarvel.errors import PageError, PlanError
 from sarvel.notices import Kind, Notice
 from sarvel.pages.read.asks import Ask, Page, page_of, read_page
@@ -27,7 +28,7 @@ from sarvel.pipeline.listener import Listener
 from sarvel.pipeline.roots import project_of
 from sarvel.pipeline.targets import pages_of
 from sarvel.plan.read import Plan
-from sarvel.tools.measure.pages import PageToMeasure, measured_pages, worth_opening
+from sarvel.tools.measure.pages import PageToMeasure, measured_pages
 from sarvel.tools.serving.served_folders import maker_of
 
 _ENOUGH = 5  # pages on which a slot is measured, of a plan that has many
@@ -96,11 +97,14 @@ class MeasuredPlan:
     notes: tuple[Notice, ...]
 
 
-def measure_plan(plan: Plan, names: Sequence[str], driver: str | None, listener: Listener) -> MeasuredPlan:
+def measure_plan(
+    plan: Plan, names: Sequence[str], driver: str | None, listener: Listener, *, every: bool = False
+) -> MeasuredPlan:
     """Measures the slots of a plan.
 
     Args:
         names: pages to look at; none for the plan's own.
+        every: whether to look at all of these, however many show a slot.
         driver: address of a WebDriver that runs already; None starts the one that is installed.
 
     Raises:
@@ -113,10 +117,10 @@ def measure_plan(plan: Plan, names: Sequence[str], driver: str | None, listener:
                 name, "there is no such page", "name one that a browser shows, such as public/index.html"
             )
     pages, faults, notes = _pages(plan, names)
-    if not names:
+    if not (names or every):
         pages, more = _worth_looking(pages)
         text = f"{counted(more, 'page')} left out, whose slots are measured on others"
-        left = Notice(Kind.LEFT_OUT, str(plan.file), text, "name them to look at them", "note")
+        left = Notice(Kind.LEFT_OUT, str(plan.file), text, "look at them too with --all", "note")
         notes += [left] if more else []
     sheets = {page.file.source: _sheet(page) for page in pages}
     asked = {file: sheet for file, sheet in sheets.items() if sheet.starts}

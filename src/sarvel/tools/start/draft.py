@@ -29,6 +29,7 @@ from sarvel.core.survey.behaviour import Behaviour, behaving
 from sarvel.core.survey.breakpoints import breakpoints_of
 from sarvel.core.survey.groups import Group, LocalImage, grouped
 from sarvel.core.survey.laid_out import laid_out
+from sarvel.core.survey.looks import Look, look_of, worth_opening
 from sarvel.core.survey.site_address import published_at
 from sarvel.core.survey.traits import traits_of
 from sarvel.errors import PlanError
@@ -39,7 +40,6 @@ from sarvel.pages.restore.background_tags import backgrounds_in
 from sarvel.pages.restore.mention_tags import Mentioned
 from sarvel.pipeline.roots import roots_of
 from sarvel.plan.draft import Backgrounds, Draft, Larger
-from sarvel.tools.measure.pages import worth_opening
 from sarvel.tools.start.measured import Place
 from sarvel.tools.start.mentions import TAKEN, mentions_of
 from sarvel.tools.start.output import address_below, component_of, published, seen_from
@@ -195,8 +195,8 @@ def _grouped(
     places = [(Path(one.image.page), one.image.image.tag.start) for one in seen]
     backgrounds = [(one.page, one.tag.start) for one in backdrops]
     larger = [place for place, one in zip(places, seen, strict=True) if one.larger]
-    looks = [_look_of(one.image) for one in seen]
-    by_page: dict[Path, list[tuple[str, ...]]] = {}
+    looks = [look_of(one.image.image.tag, one.image.ancestors) for one in seen]
+    by_page: dict[Path, list[Look]] = {}
     for (page, _), look in zip(places, looks, strict=True):
         by_page.setdefault(page, []).append(look)
     pages = worth_opening(by_page, _ENOUGH)
@@ -227,12 +227,6 @@ def _grouped(
     return groups, _backgrounds(
         backdrops, refused, [known[place] for place in backgrounds if _is_shown(known.get(place))]
     )
-
-
-def _look_of(image: LocalImage) -> tuple[str, ...]:
-    """The rules that can affect an image: if they are equal, so are the widths, except for rules by number or neighbour."""
-    said = [value_of(image.image.tag, name) or "" for name in ("id", "style", "width", "height", "sizes")]
-    return (*said, *(" ".join([tag.name, *classes_of(tag)]) for tag in (image.image.tag, *image.ancestors)))
 
 
 def _is_shown(behaviour: Behaviour | None) -> bool:
