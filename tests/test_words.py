@@ -11,6 +11,7 @@ from pathlib import Path
 import pytest
 
 from sarvel.cli.options import COMMANDS, parser_for
+from sarvel.cli.overview import SAYS
 from sarvel.plan import messages
 from sarvel.plan.json_schema import schema_text
 from tests.conftest import Run
@@ -64,6 +65,7 @@ def test_docs_have_todays_vocabulary(file: Path) -> None:
 
 
 def test_help_has_todays_vocabulary() -> None:
+    assert SAYS.keys() == COMMANDS.keys()
     for name in COMMANDS:
         text = parser_for([name, "--help-all"]).commands[name].format_help()
         assert not re.search(OLD, text), name

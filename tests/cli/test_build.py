@@ -220,12 +220,13 @@ def test_version_and_module(site: Path) -> None:
 
 def test_help_loads_nothing_heavy() -> None:
     code = (
-        "import sys, sarvel.cli.main as m\ntry: m.main(['--help'])\nexcept SystemExit: pass\nprint(sorted(sys.modules))"
+        "import sys, sarvel.__main__ as m\nsys.argv[1:] = ['--help']\ntry: m.run()\n"
+        "except SystemExit: pass\nprint(sorted(sys.modules))"
     )
     done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
     loaded = done.stdout.splitlines()[-1]
     assert not [
         name
-        for name in ("numpy", "PIL", "pydantic", "rich", "tinycss2", "pathlib", "multiprocessing")
+        for name in ("numpy", "PIL", "pydantic", "rich", "tinycss2", "pathlib", "multiprocessing", "argparse", "typing")
         if f"'{name}'" in loaded
     ]

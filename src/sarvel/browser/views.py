@@ -1,4 +1,4 @@
-"""Ways to see a page on many viewports, the quickest that shows what a device would: a frame, a window, or the page opened anew.
+"""Ways to see a page on many viewports: in a frame, in a window, or opened anew on each; the quickest that is true.
 
 A device opens a page on the viewport that it has. So a page is opened on two: the first way counts that shows the same there.
 """

@@ -57,7 +57,7 @@ def wait_until_still(file: Path) -> bool:
         now, state = time.monotonic(), (stat.st_ino, stat.st_size, stat.st_mtime_ns)
         if state != seen:
             age = time.time() - stat.st_mtime if seen is None else 0.0
-            seen, since = state, now - min(max(0.0, age), 2 * _PAUSE)  # twice, so that rounding makes nobody wait
+            seen, since = state, now - min(max(0.0, age), 2 * _PAUSE)  # twice: rounding may take some of it
         if now - since >= _PAUSE and not is_held(file):
             return True
         if now - since >= _PATIENCE:
