@@ -141,7 +141,10 @@ def draft_of(found: Survey, root: Path, ground: Ground, measures: Measures | Non
         masters in output.parents or masters in (root / component).resolve().parents
     ):  # no folder of masters alone: then it is the site's own
         masters = (ground.folder if ground.way == "engine" else root).resolve()
-    groups, backgrounds = _grouped(seen, backdrops, refused, measures)
+    groups, backgrounds, opened = _grouped(seen, backdrops, refused, measures)
+    with_tags = len({*with_images})
+    some = measures and opened < with_tags and ground.way in ("pages", "engine")
+    measured_on = f"; measured on {opened} of {counted(with_tags, 'page')}, some of each kind" if some else ""
     slots = {id(one): group.name for group in groups for one in group.images}
     url = published_at(found.pages.values())
     pages = set(with_images)
@@ -152,7 +155,7 @@ def draft_of(found: Survey, root: Path, ground: Ground, measures: Measures | Non
         masters=seen_from(root, masters),
         pages=[ground.built] if ground.built else _patterns(root, pages),
         output=seen_from(root, output),
-        reason=ground.reason,
+        reason=ground.reason + measured_on,
         root=seen_from(root, served) if served else "",
         base=ground.project.base,
         address=address_below(ground, root, output, with_images),
@@ -190,8 +193,8 @@ Measures: TypeAlias = Callable[[Sequence[Place], Sequence[Place], Sequence[Image
 
 def _grouped(
     seen: Sequence[_Seen], backdrops: Sequence[_Backdrop], refused: Container[str], measures: Measures | None
-) -> tuple[list[Group], Backgrounds | None]:
-    """The slots of images, and that of backgrounds."""
+) -> tuple[list[Group], Backgrounds | None, int]:
+    """The slots of images, that of backgrounds, and the number of pages to open."""
     places = [(Path(one.image.page), one.image.image.tag.start) for one in seen]
     backgrounds = [(one.page, one.tag.start) for one in backdrops]
     larger = [place for place, one in zip(places, seen, strict=True) if one.larger]
@@ -224,9 +227,8 @@ def _grouped(
         while group.selectors and names[group.name]:
             group.name += "-more"
         groups.append(group)
-    return groups, _backgrounds(
-        backdrops, refused, [known[place] for place in backgrounds if _is_shown(known.get(place))]
-    )
+    behaviours = [known[place] for place in backgrounds if _is_shown(known.get(place))]
+    return groups, _backgrounds(backdrops, refused, behaviours), len({page for page, _ in wanted})
 
 
 def _is_shown(behaviour: Behaviour | None) -> bool:
