@@ -71,7 +71,7 @@ class Dialect:
 
 
 _MOST_UNENDED = 8  # tags of a file that never end, each looked for to the end of the text
-_STOP_OF_CALLS = r"<|\{[{%#!]|@verbatim\b|@php\b"
+_STOP_OF_CALLS = r"\{[{%#!]|@verbatim\b|@php\b"
 
 
 def _html(text: str, only: Wanted | None) -> Iterator[Tag]:

@@ -44,7 +44,7 @@ def _read(text: str) -> Markdown:
 
 def script_markup_tags(text: str, only: Wanted | None) -> Iterator[Tag]:
     """Yields the tags of markup in which braces hold expressions; a name with a capital letter is a component, no element."""
-    for tag in tags(text, only=only, code=braces, skip=braces, stop="[<{]"):
+    for tag in tags(text, only=only, code=braces, skip=braces, stop=r"\{"):
         if is_call(tag) or not text[tag.start + 1 + tag.closing].isupper():
             yield tag
 

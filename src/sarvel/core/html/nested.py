@@ -34,7 +34,7 @@ def element_tags(text: str, only: Wanted | None) -> Iterator[Tag]:
     Args:
         only: the elements to look for; None for all.
     """
-    return tags(text, only=only, code=code_with_elements, skip=_skipped, stop=r"<|\$\{")
+    return tags(text, only=only, code=code_with_elements, skip=_skipped, stop=r"\$\{")
 
 
 def _skipped(text: str, at: int) -> int:

@@ -28,10 +28,8 @@ VOID = frozenset(
 _OPENING = re.compile(r"<(/?)([A-Za-z](?:[^\s/>{<]|\{(?![{%#]))*)")
 # A tag without code and faults: most tags, and quick to skip. No part of it can be read
 # in two ways, so that a text which is no such tag is given up after one look.
-_SIMPLE = (
-    r"""</?(?P<name>[A-Za-z][^\s/>{<"'=@]*)"""
-    r"""(?:\s+[^\s"'<>{}=@`/]+(?:=(?:"[^"{<]*"|'[^'{<]*'|[^\s"'<>{}=@`]+))?)*\s*/?>"""
-)
+_SIMPLE_NAME = r"""[A-Za-z][^\s/>{<"'=@]*"""
+_SIMPLE_REST = r"""(?:\s+[^\s"'<>{}=@`/]+(?:=(?:"[^"{<]*"|'[^'{<]*'|[^\s"'<>{}=@`]+))?)*\s*/?>"""
 _SPACE = re.compile(r"[\s/]*")
 _NAME = re.compile(r"[^\s/>={<][^\s/>={<]*|[={<]")
 _EQUALS = re.compile(r"\s*=\s*")
@@ -39,7 +37,7 @@ _UNQUOTED = re.compile(r"""[^\s>"'{<]+|["'{<]""")
 _WITHIN = {'"': re.compile(r"""[^"'{<@]*"""), "'": re.compile(r"[^'{<@]*")}
 _COMMENT_END = re.compile(r"--!?>")
 _SECTION_END = re.compile(r"\]\]>")
-_STOP = r"<|\{[{%#]|@verbatim\b"
+_STOP = r"\{[{%#]|@verbatim\b"
 _LINE_END = re.compile(r"\r\n|\r|\n")
 
 
@@ -142,10 +140,11 @@ def tags(
         inside: whether the text begins within an element whose tags are all wanted.
         code: passes over template code within a tag.
         skip: skips text between tags that is not part of the page.
-        stop: a pattern of where a tag may begin, or something to skip.
+        stop: a pattern of where something to skip may begin.
     """
-    places, at = _places(stop), start
-    while found := places.search(text, at):
+    every, wanted = _places(stop, None), _places(stop, only.names if only else None)
+    at = start
+    while found := (every if inside else wanted).search(text, at):
         at = found.start()
         if text[at] != "<":
             at = max(skip(text, at), at + 1)
@@ -167,9 +166,13 @@ def tags(
 
 
 @functools.cache
-def _places(stop: str) -> re.Pattern[str]:
-    """Finds the next simple tag, or place to look at."""
-    return re.compile(f"{_SIMPLE}|{stop}")
+def _places(stop: str, names: frozenset[str] | None) -> re.Pattern[str]:
+    """Finds the next simple tag, or place to look at; if some names are wanted, no simple tag of others whose content is tags."""
+    passed = ""
+    if names is not None:
+        kept = "|".join(map(re.escape, sorted(names | _RAW)))
+        passed = rf"(?!/?(?!(?i:{kept})[\s/>]){_SIMPLE_NAME}{_SIMPLE_REST})"
+    return re.compile(rf"<{passed}(?:/?(?P<name>{_SIMPLE_NAME}){_SIMPLE_REST})?|{stop}")
 
 
 def _raw_end(text: str, at: int, name: str) -> int:
