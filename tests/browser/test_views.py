@@ -25,8 +25,8 @@ WIDE = "document.images[0].style.width = `${Math.round(innerWidth / 2)}px`"
         ("width: 50vw", "if (top !== self) top.location = '/elsewhere.html'", "_Framed 0"),
         ("", f"const lay = () => {{ {WIDE} }}; lay(); addEventListener('resize', lay)", "_Framed 6"),
         ("width: 50vw", "if (top !== self) document.body.innerHTML = ''", "_Resized"),
-        ("width: 10px", f"if (top === self) {{ {WIDE} }}", "_OpenedAnew"),
-        ("", WIDE, "_OpenedAnew"),
+        ("width: 10px", f"if (top === self) {{ {WIDE} }}", "_OpenedAgain"),
+        ("", WIDE, "_OpenedAgain"),
     ],
     ids=["css", "leads away from frames", "script", "empty in frames", "other in frames, by its first viewport", "by its first viewport"],
 )  # fmt: skip

@@ -27,7 +27,7 @@ _FLAGS = (
     "--host-resolver-rules=MAP * ~NOTFOUND, EXCLUDE 127.0.0.1, EXCLUDE localhost",
 )
 _ANSWER = 30.0  # seconds that the driver may take to answer anything
-_NO_PAGE = "/sarvel-frame"  # a path that no site has: what is answered has the site's origin, and nothing else of it
+_NO_PAGE = "/sarvel-frame"  # no site has this path: the answer has the site's origin, and none of its pages
 _LOAD, _SCRIPT = 20.0, 20.0  # seconds that a page, and a script in it, may take
 _STILL = [{"name": "prefers-reduced-motion", "value": "reduce"}, {"name": "prefers-color-scheme", "value": "light"}]
 

@@ -1,4 +1,4 @@
-"""Ways to see a page on many viewports: in a frame, in a window, or opened anew on each; the quickest that is true.
+"""Ways to see a page on many viewports: in a frame, in a window, or opened again on each; the quickest that is true.
 
 A device opens a page on the viewport that it has. So a page is opened on two: the first way counts that shows the same there.
 """
@@ -27,7 +27,7 @@ class View(Protocol):
     """A page that is open."""
 
     def looks(self, viewports: Sequence[Viewport], *, unhides: bool = False) -> list[Boxes]:
-        """All boxes on each viewport; faults as of `Session.run`."""
+        """All boxes on each viewport; raises what `Session.run` does."""
 
 
 @dataclass(frozen=True)
@@ -56,7 +56,7 @@ class _Resized:
 
 
 @dataclass(frozen=True)
-class _OpenedAnew:
+class _OpenedAgain:
     """A page that scripts lay out by what the viewport was when it came."""
 
     browser: Session
@@ -80,7 +80,7 @@ Names: TypeAlias = list[tuple[str, str]]
 
 @dataclass(frozen=True)
 class Opened:
-    """A page, and what was seen on the way.
+    """An open page, and facts from opening it.
 
     Attributes:
         media: the media queries of its stylesheets, as far as it may read them.
@@ -105,11 +105,11 @@ def opened(browser: Session, path: str, *, named: bool) -> Opened:
         PageError: it does not come or does not answer.
         BrowserGoneError: the browser ended.
     """
-    anew = _OpenedAnew(browser, path, named)
-    seen = anew.looks(_TRIED)
+    again = _OpenedAgain(browser, path, named)
+    seen = again.looks(_TRIED)
     media = media_of(browser)
     names = _name(browser, named=named)
-    view = _framed(browser, path, seen, named=named) or _resized(browser, anew, seen) or anew
+    view = _framed(browser, path, seen, named=named) or _resized(browser, again, seen) or again
     phone, desktop = view.looks([PHONE, DESKTOP])
     return Opened(
         view, media, {place: (_share(phone, place), _share(desktop, place)) for place in {*phone, *desktop}}, names
@@ -132,19 +132,19 @@ def _framed(browser: Session, path: str, wanted: Sequence[Boxes], *, named: bool
             view = _Framed(browser, frames)
             if _same(wanted, view.looks(_TRIED)):
                 return view
-    except (PageError, BrowserGoneError):  # it wants no frame around it; a browser that is gone says so again
+    except (PageError, BrowserGoneError):  # it refuses a frame; if the browser is gone, the next call raises that again
         pass
     return None
 
 
-def _resized(browser: Session, anew: View, wanted: Sequence[Boxes]) -> View | None:
+def _resized(browser: Session, again: View, wanted: Sequence[Boxes]) -> View | None:
     """The page in its window, if that shows the same; else None."""
     view = _Resized(browser)
     for _ in range(2):  # on a busy machine something may be late once
-        anew.looks(_TRIED[-1:])
+        again.looks(_TRIED[-1:])
         if _same(wanted, view.looks(_TRIED)):
             return view
-        wanted = anew.looks(_TRIED)
+        wanted = again.looks(_TRIED)
     return None
 
 

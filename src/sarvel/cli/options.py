@@ -269,14 +269,14 @@ def _measure(command: Group) -> None:
     add(
         "pages", metavar="PAGE", nargs="*", help="pages as a browser gets them (default: the plan's, some of each kind)"
     )
-    add("--all", action="store_true", help="look at all pages of the plan")
+    add("--all", action="store_true", help="open all pages of the plan")
     add("--save", action="store_true", help="write the measurements into the plan")
 
 
 def _confirm(command: Group) -> None:
     add = command.add_argument
     add("pages", metavar="PAGE", nargs="*", help="pages of the plan (default: some of each kind)")
-    add("--all", action="store_true", help="look at all pages, however many are of a kind")
+    add("--all", action="store_true", help="open all pages, however many are of a kind")
     _on_devices(command, "six of the audience's")
     add("--against", metavar="URL", help="check the deployed pages at URL and every file that they name; no browser")
     add(

@@ -30,10 +30,10 @@ GROUPS: dict[str, dict[str, str]] = {
         "remove": "restore the pages, and remove all that Sarvel made",
     },
 }
-"""Commands in the order of the work, each with what it does."""
+"""Commands in the order of the work, and their descriptions."""
 
 SAYS = {name: says for names in GROUPS.values() for name, says in names.items()}
-"""What each command does, by its name."""
+"""Descriptions of commands, by name."""
 
 DESCRIPTION = "Makes crops of a site's master images at its breakpoints, and writes the markup for them."
 EPILOG = """\

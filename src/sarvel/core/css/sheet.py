@@ -64,7 +64,7 @@ class Declaration:
 
 @dataclass(frozen=True, eq=False)
 class Sheet:
-    """A stylesheet; equal to itself alone, so that what is worked out for it is found again.
+    """A stylesheet; equal to itself alone, so that it can be the key of a cache.
 
     Attributes:
         declarations: in order.

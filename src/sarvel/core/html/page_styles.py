@@ -207,7 +207,7 @@ class PageStyles:
             [one for one in root.iter_subtree() if one.local_name != "picture"]
             for root in (self._root, _in_pictures(self._root))
         )
-        # Without :has(), only what is next to an image or within that can be meant otherwise.
+        # Without :has(), only siblings of images and their descendants can match other selectors.
         everywhere = any(":has" in css for rules in self._sheets for css in rules.by_place)
         parents = {one.parent.etree_element for one in self._elements.values() if one.parent}
         near = {one for parent in parents for one in parent.iter()}

@@ -70,7 +70,7 @@ class SheetRules:
         return weights
 
     def meant_by_place(self, element: ElementWrapper) -> Sequence[str]:
-        """The selectors that mean an element by what it is in or next to, those of pseudo-elements too, in their order."""
+        """The selectors that mean an element by its place, those of pseudo-elements too, in their order."""
         with contextlib.suppress(*TOO_DEEP):
             near = self._by_place.near(element)
             return [css for css in near if any(one.compiled.test(element) for one in every_reach(css))]
@@ -94,7 +94,7 @@ class SheetRules:
 
     @functools.cached_property
     def by_place(self) -> Sequence[str]:
-        """The selectors that mean elements by what these are in or next to."""
+        """The selectors that mean elements by their place: parents, siblings, positions."""
         return list(filter(_BY_PLACE.search, self.by_selector))
 
     @functools.cached_property

@@ -156,7 +156,7 @@ def _selectors(own: Sequence[LocalImage], others: Sequence[LocalImage]) -> Itera
 
 
 def _fewest(selectors: Iterable[str], others: Sequence[LocalImage]) -> str:
-    """The selector that means the fewest of some images, of those that mean as few the first."""
+    """The selector that means the fewest of some images; of equal ones the first."""
     best, least = "", len(others) + 1
     for css in selectors:
         count = 0

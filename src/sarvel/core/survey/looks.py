@@ -1,7 +1,7 @@
 """Which pages of a site of many are worth opening in a browser: at most a few of each kind.
 
-Images look alike in elements of the same names and classes, under the same stylesheets. A page is of a kind that is known when
-all its looks are on enough pages before it.
+Images have one look if they are in elements of the same names and classes, under the same stylesheets. A page is of a known kind
+if all its looks are on enough pages before it.
 """
 
 from __future__ import annotations

@@ -29,8 +29,8 @@ def some_of_each(pages: Sequence[P], looks: Callable[[P], set[Look]], result: Co
     """The pages to look at: all; of many, some of each kind."""
     chosen = worth_opening({number: looks(page) for number, page in enumerate(pages)}, _ENOUGH)
     if left := len(pages) - len(chosen):
-        text = f"{counted(left, 'page')} left out, whose images stand as on others"
-        result.notes.append(Notice(Kind.LEFT_OUT, "", text, "look at them too with --all", "note"))
+        text = f"{counted(left, 'page')} skipped, whose images are laid out as on others"
+        result.notes.append(Notice(Kind.LEFT_OUT, "", text, "open them too with --all", "note"))
     return [pages[number] for number in sorted(chosen)]
 
 

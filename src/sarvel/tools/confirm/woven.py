@@ -182,7 +182,7 @@ class _Looking:
     """What looks at pages with a browser.
 
     Attributes:
-        texts: what is served in place of files, by path; more is added.
+        texts: contents to serve in place of files, by path; more is added.
         before: the pages as their authors wrote them, on each device, if they fetch the same on all.
     """
 

@@ -119,8 +119,8 @@ def measure_plan(
     pages, faults, notes = _pages(plan, names)
     if not (names or every):
         pages, more = _worth_looking(pages)
-        text = f"{counted(more, 'page')} left out, whose slots are measured on others"
-        left = Notice(Kind.LEFT_OUT, str(plan.file), text, "look at them too with --all", "note")
+        text = f"{counted(more, 'page')} skipped, whose slots are measured on others"
+        left = Notice(Kind.LEFT_OUT, str(plan.file), text, "open them too with --all", "note")
         notes += [left] if more else []
     sheets = {page.file.source: _sheet(page) for page in pages}
     asked = {file: sheet for file, sheet in sheets.items() if sheet.starts}
