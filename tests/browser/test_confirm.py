@@ -97,6 +97,27 @@ def test_a_site_that_is_well(woven: Path) -> None:
     )
 
 
+def test_a_page_that_scripts_lay_out_by_its_first_viewport_is_well(woven: Path) -> None:
+    page = woven / "pages" / "index.html"
+    page.write_text(
+        page.read_text().replace(
+            "</body>", "<script>document.body.style.paddingTop = `${innerWidth / 9}px`</script></body>"
+        )
+    )
+    done = run_sarvel("confirm", "--device", PHONE, "--device", DESKTOP, "--device", "800x600@1", cwd=woven)
+    assert done.returncode == 0, done.stdout + done.stderr
+
+
+def test_of_many_pages_some_of_each_kind_are_opened(woven: Path) -> None:
+    for number in range(14):
+        (woven / "pages" / f"{number:02}.html").write_text(PAGE.replace("Words", f"Other words {number}"))
+    assert run_sarvel("build", "--quiet", cwd=woven).returncode in (0, 1)
+    for words, count in (((), 2), (("--all",), 15), (("pages/09.html",), 1)):
+        done = run_sarvel("confirm", "--device", PHONE, *words, cwd=woven)
+        assert f"{count} page" in done.stdout, done.stdout + done.stderr
+        assert ("13 pages skipped" in done.stderr) is not bool(words) and done.returncode == 0
+
+
 @pytest.mark.parametrize("name", BROKEN)
 def test_what_is_not_as_the_plan_asks_is_told(name: str, woven: Path) -> None:
     page = woven / "pages" / "index.html"

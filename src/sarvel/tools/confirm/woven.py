@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import functools
 import re
 import urllib.parse
 from collections.abc import Callable, Iterator, Sequence
@@ -13,7 +14,9 @@ from sarvel.browser.page_state import PageState, largest_on, set_by_scripts, sta
 from sarvel.browser.session import Session
 from sarvel.browser.site_server import Folders, SiteServer
 from sarvel.core.css.device import Device
+from sarvel.core.css.sheet import naming_files
 from sarvel.core.edition.compose import Edition
+from sarvel.core.html.document import read_document
 from sarvel.core.html.mentions import mention_of
 from sarvel.core.html.tags import read_tag
 from sarvel.core.layout.moved import changes_of
@@ -24,10 +27,11 @@ from sarvel.notices import Kind, Notice
 from sarvel.pages.read.asks import Page, read_page
 from sarvel.pages.read.local_files import is_file
 from sarvel.pages.read.page_files import SERVABLE, PageFile, read_text
+from sarvel.pages.read.roots import file_of
 from sarvel.pages.restore.blocks import Block, blocks, replaced
 from sarvel.pages.weave.weaver import unweave
 from sarvel.pipeline.listener import Listener
-from sarvel.pipeline.roots import project_of
+from sarvel.pipeline.roots import project_of, roots_of
 from sarvel.pipeline.site import ledger_of, read_site
 from sarvel.plan.read import Plan
 from sarvel.tools.confirm.devices import confirm_each, some_of_each
@@ -49,13 +53,18 @@ _LISTED = re.compile(r"srcset|<picture|image-set|@media", re.IGNORECASE)
 
 @dataclass(frozen=True)
 class _Pair:
-    """A page before and after: their files, their paths, and the host that pictures are really at; "" for their own."""
+    """A page before and after: their files, their paths, and the host that pictures are really at; "" for their own.
+
+    Attributes:
+        same: whether the page before fetches the same files on every device.
+    """
 
     page: Page
     author: str
     before: str
     after: str
     origin: str
+    same: bool
 
     def seen_after(self, error: str) -> str:
         """What the console said of the page before, with paths of the woven site."""
@@ -163,7 +172,17 @@ def _pair(plan: Plan, file: PageFile, folders: Folders, texts: dict[str, bytes],
     folder, _, name = paths[0].rpartition("/")
     before = f"{folder}/.author.{name}"
     texts[urllib.parse.unquote(before)] = page.text.encoded(author)
-    return _Pair(page, author, before, paths[1], elsewhere(plan))
+    roots = roots_of(file.source, author, plan)
+    sheets = (file_of(address, roots)[0] for address in read_document(author, file.dialect).sheets)
+    same = not (_LISTED.search(author) or any(sheet and _has_media_with_files(sheet) for sheet in sheets))
+    return _Pair(page, author, before, paths[1], elsewhere(plan), same)
+
+
+@functools.lru_cache(maxsize=256)
+def _has_media_with_files(sheet: Path) -> bool:
+    """Tells whether a stylesheet names a file within a media rule."""
+    found = naming_files(sheet.read_bytes().decode("utf-8-sig", "replace")) if is_file(sheet) else []
+    return any(one.media and not url.url.startswith("data:") for one in found for url in one.urls)
 
 
 def _stand_in(plan: Plan, pairs: Sequence[_Pair], folders: Folders, texts: dict[str, bytes]) -> None:
@@ -195,12 +214,11 @@ class _Looking:
 
     def confirmed(self, pair: _Pair, device: Device) -> Confirmed:
         """A page on a device: as its author wrote it, with the crops that the plan asks for, and as woven."""
-        listed = bool(_LISTED.search(pair.author))
-        if not listed and pair.before not in self.before:
+        if pair.same and pair.before not in self.before:
             states = states_on(self.browser, self.server, pair.before, self.devices)
             self.before[pair.before] = dict(zip(self.devices, states, strict=True))
         shaped = _shaped(pair, device, self.edition, self.texts)
-        before = self._opened(pair.before, device) if listed else self.before[pair.before][device]
+        before = self.before[pair.before][device] if pair.same else self._opened(pair.before, device)
         reference = before
         if shaped is not None:
             folder, _, name = pair.before.rpartition("/")
@@ -209,7 +227,7 @@ class _Looking:
             reference = self._opened(path, device)
         after = self._opened(pair.after, device)
         changes, grown = changes_of(reference.boxes, after.boxes), after.height - reference.height
-        if reference is before and not listed and (changes is None or changes or abs(grown) > GROWN):
+        if reference is before and pair.same and (changes is None or changes or abs(grown) > GROWN):
             # Scripts may have laid it out by the viewport on which it came.
             before = reference = self._opened(pair.before, device)
             after = self._opened(pair.after, device)
