@@ -25,10 +25,11 @@ WIDE = "document.images[0].style.width = `${Math.round(innerWidth / 2)}px`"
         ("width: 50vw", "if (top !== self) top.location = '/elsewhere.html'", "_Framed 0"),
         ("", f"const lay = () => {{ {WIDE} }}; lay(); addEventListener('resize', lay)", "_Framed 6"),
         ("width: 50vw", "if (top !== self) document.body.innerHTML = ''", "_Resized"),
+        ("width: 50vw", "if (top !== self) location = 'about:blank'", "_Resized"),
         ("width: 10px", f"if (top === self) {{ {WIDE} }}", "_OpenedAgain"),
         ("", WIDE, "_OpenedAgain"),
     ],
-    ids=["css", "leads away from frames", "script", "empty in frames", "other in frames, by its first viewport", "by its first viewport"],
+    ids=["css", "leads away from frames", "script", "empty in frames", "goes away in frames", "other in frames, by its first viewport", "by its first viewport"],
 )  # fmt: skip
 def test_the_way_to_see_a_page(css: str, script: str, way: str, tmp_path: Path, browser: webdriver.Chrome) -> None:
     Image.new("RGB", (3000, 1000), "#456").save(tmp_path / "a.png")

@@ -59,6 +59,7 @@ class Session:
         """Makes the viewport so large, CSS px, at a pixel density; a browser without such a command gets its window resized."""
         metrics = {"width": width, "height": height, "deviceScaleFactor": density, "mobile": False}
         if self._command("Emulation.setDeviceMetricsOverride", metrics) is None:
+            self.driver.switch_to.default_content()
             inner = self.run("return [outerWidth - innerWidth, outerHeight - innerHeight]")
             self.driver.set_window_size(width + inner[0], height + inner[1])
 
