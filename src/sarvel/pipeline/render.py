@@ -152,6 +152,8 @@ def made_of(
         there = cluster() if cluster and todo.works else None
         made = make_files(todo, output, ledger, options.workers, listener, there, Publishing(site, ledger))
         rendered.add(made if not rendered.made else replace(made, kept=0))
+        if not todo.count:
+            break  # nothing is known now that was not known before
         wanted, site = site.edition.files().keys(), settled(site, ledger)
         if rendered.faults or site.edition.files().keys() <= wanted:
             break

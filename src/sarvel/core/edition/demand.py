@@ -55,6 +55,7 @@ class CropDemand:
     _ladders: dict[tuple[int, Terms], Ladder] = field(default_factory=dict, repr=False, compare=False)
     _among: dict[tuple[tuple[int, ...], Terms], Ladder] = field(default_factory=dict, repr=False, compare=False)
     _wanted: dict[tuple[tuple[int, int], Terms], int | None] = field(default_factory=dict, repr=False, compare=False)
+    _said: dict[int, tuple[float | None, str]] = field(default_factory=dict, repr=False, compare=False)
     _choosers: dict[Terms, Chooser] = field(default_factory=dict, repr=False, compare=False)
     choices: dict[tuple[int, int, tuple[str, ...], int, bool], Any] = field(
         default_factory=dict, repr=False, compare=False
@@ -131,10 +132,12 @@ class CropDemand:
         An image with width descriptors is by nature as wide as `sizes` says: more than the file has would stretch it where a
         stylesheet only limits its width. No browser selects another file by that.
         """
-        shown = self.slot.shown.at_most(most, self.viewports)
-        constant = shown.constant(self.viewports)
-        lazy = self.slot.auto_sizes and self.slot.loading == "lazy"
-        return constant, "" if constant is not None else shown.sizes(self.viewports, lazy=lazy)
+        if most not in self._said:
+            shown = self.slot.shown.at_most(most, self.viewports)
+            constant = shown.constant(self.viewports)
+            lazy = self.slot.auto_sizes and self.slot.loading == "lazy"
+            self._said[most] = constant, "" if constant is not None else shown.sizes(self.viewports, lazy=lazy)
+        return self._said[most]
 
     def _limits(self, own_width: int) -> tuple[int, int]:
         low, top = self.bounds
