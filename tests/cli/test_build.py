@@ -216,17 +216,3 @@ def test_version_and_module(site: Path) -> None:
         [sys.executable, "-m", "sarvel", "--version"], cwd=site, capture_output=True, text=True, check=True
     )
     assert done.stdout.startswith("sarvel 0.")
-
-
-def test_help_loads_nothing_heavy() -> None:
-    code = (
-        "import sys, sarvel.__main__ as m\nsys.argv[1:] = ['--help']\ntry: m.run()\n"
-        "except SystemExit: pass\nprint(sorted(sys.modules))"
-    )
-    done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
-    loaded = done.stdout.splitlines()[-1]
-    assert not [
-        name
-        for name in ("numpy", "PIL", "pydantic", "rich", "tinycss2", "pathlib", "multiprocessing", "argparse", "typing")
-        if f"'{name}'" in loaded
-    ]

@@ -30,6 +30,8 @@ def main(argv: Sequence[str] | None = None) -> int:
             stream.reconfigure(errors="backslashreplace")
     # Before NumPy is loaded: our products are of a few rows, too small to share out, and cores are busy with other work.
     os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
+    # Before pydantic is: it would read the metadata of every installed package, to look for plug-ins.
+    os.environ.setdefault("PYDANTIC_DISABLE_PLUGINS", "__all__")
     options = parse(sys.argv[1:] if argv is None else list(argv))
     try:
         if options.command in ("render", "build"):

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import re
 import urllib.parse
-import urllib.request
 from collections.abc import Iterator
 from pathlib import Path
 from typing import NamedTuple
@@ -76,4 +75,8 @@ def _store_url(said: str) -> str | None:
 
 def _plain(said: str) -> str:
     """A path, of a file:// URL too."""
-    return urllib.request.url2pathname(urllib.parse.urlsplit(said).path) if said.lower().startswith("file://") else said
+    if not said.lower().startswith("file://"):
+        return said
+    import urllib.request  # start-up is a feature
+
+    return urllib.request.url2pathname(urllib.parse.urlsplit(said).path)
