@@ -4,8 +4,8 @@
 
 A site of N small masters (500), each in two slots, some 20 files a master, is rendered once. Then, in turn: (a) `sarvel render`
 with nothing to do, (b) a Python process that imports pathlib and stats the same files, and (e) `sarvel build` with nothing to do.
-Printed are seconds, a/b, e/a, and the peak memory. Last, (c) one master changed among all, against (d) a site of that master
-alone, in which it changed as well.
+Printed are seconds, a/b, e/a, how long `sarvel report` takes and its ratio to e, and the peak memory. Last, (c) one master changed
+among all, against (d) a site of that master alone, in which it changed as well.
 """
 
 from __future__ import annotations
@@ -77,6 +77,8 @@ def main() -> None:
                 f"run {run + 1}: render {a:.3f} s   stat {b:.3f} s   build {e:.3f} s   a/b {a / b:.2f}   e/a {e / a:.2f}"
             )
         print(f"median a/b {statistics.median(ratios):.2f}   e/a {statistics.median(builds):.2f}")
+        told = statistics.median(seconds(report, site) for _ in range(2))
+        print(f"report {told:.1f} s   report/e {told / e:.1f}")
         ratios = []
         for run in range(options.runs):
             for place in (site, alone):
@@ -119,6 +121,11 @@ def render(site: Path) -> None:
 def build(site: Path) -> None:
     """`sarvel build`."""
     python("-m", "sarvel", "build", "--quiet", "--plan", str(site / "sarvel.toml"))
+
+
+def report(site: Path) -> None:
+    """`sarvel report`."""
+    python("-m", "sarvel", "report", "--quiet", "--plan", str(site / "sarvel.toml"))
 
 
 def python(*arguments: str) -> None:
