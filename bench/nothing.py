@@ -4,8 +4,8 @@
 
 A site of N small masters (500), each in two slots, some 20 files a master, is rendered once. Then, in turn: (a) `sarvel render`
 with nothing to do, (b) a Python process that imports pathlib and stats the same files, and (e) `sarvel build` with nothing to do.
-Printed are seconds, a/b, e/a, how long `sarvel report` takes and its ratio to e, and the peak memory. Last, (c) one master changed
-among all, against (d) a site of that master alone, in which it changed as well.
+Printed are seconds, a/b, e/a, how long `sarvel report` takes and its ratio to e, and the peak memory. Last, (c) one master
+changed among all, against (d) a site of that master alone, in which it changed as well.
 """
 
 from __future__ import annotations
