@@ -197,6 +197,7 @@ class _Pictures:
     there: Mapping[str, int]
     options: ReportOptions
     bends: dict[str, tuple[tuple[int, float], ...]] = field(default_factory=dict)
+    stairs: dict[tuple[object, ...], tuple[Stair, ...]] = field(default_factory=dict)
 
     def facts(self, picture: Picture, pages: Sequence[Page]) -> PictureFacts:
         """The facts of one picture, without comparisons."""
@@ -217,7 +218,7 @@ class _Pictures:
             picture.slot.loading,
             tuple(self._crop(crop) for crop in picture.crops),
             fetched,
-            tuple(_stairs(picture)),
+            self._stairs(picture),
             _markup(picture, address, self.site.placeholders),
             tuple(
                 map(str, sorted([*picture.notices, *shortfalls([picture])], key=lambda one: one.severity != "warning"))
@@ -240,6 +241,14 @@ class _Pictures:
         if slot not in self.bends:
             self.bends[slot] = tuple(_bends(lambda width: picture.slot.shown.on(Device(width, _height(width), 1))))
         return self.bends[slot]
+
+    def _stairs(self, picture: Picture) -> tuple[Stair, ...]:
+        """The pixels needed and delivered: the same for all pictures of a slot that have the same widths."""
+        widths = [tuple(one.width for one in next(iter(crop.renditions.values()))) for crop in picture.crops]
+        key = (picture.slot.name, *widths)
+        if key not in self.stairs:
+            self.stairs[key] = tuple(_stairs(picture))
+        return self.stairs[key]
 
     def _crop(self, crop: Crop) -> CropFacts:
         promise, box = promise_of(crop), crop.box
