@@ -48,8 +48,10 @@ def run() -> None:
         if sys.argv[1:] in (["--help"], ["-h"], ["help"]):
             from sarvel.cli.overview import overview
 
-            os.write(1, overview().encode())
-            code = 0
+            try:
+                code = 0 if os.write(1, overview().encode()) else 1
+            except OSError:  # the reader has gone
+                code = 1
         else:
             from sarvel.cli.main import main
 

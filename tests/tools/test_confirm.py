@@ -14,6 +14,7 @@ from sarvel.plan.read import read_plan
 from sarvel.tools.confirm import built as confirm_built
 from sarvel.tools.confirm import devices as confirm_each
 from sarvel.tools.confirm.outcome import Confirmed, ConfirmedSite, Times, fair_times, least_shifting, strayed
+from sarvel.tools.confirm.woven import _chooses_files
 
 PHONE = Device(400, 800, 2)
 STATE = PageState(1000, [], [], [], 0.0, 0, None)
@@ -78,3 +79,18 @@ def test_without_a_browser_a_line_says_so(site: Path) -> None:
     result = ConfirmedSite()
     confirm_each.confirm_each([], [PHONE], driver, result, Nobody(), Path, look)  # type: ignore[arg-type]  # never called
     assert result == ConfirmedSite()
+
+
+@pytest.mark.parametrize(
+    ("css", "chooses"),
+    [
+        ("a { background: url(a.png) } @media (min-width: 9px) { a { color: red } }", False),
+        ("@media (min-width: 9px) { a { background: url(data:image/png;base64,AA) } }", False),
+        ("@media (min-width: 9px) { a { background: url(a.png) } }", True),
+        ("a { background: image-set('a.png' 1x, 'b.png' 2x) }", True),
+        ("@import 'other.css';", True),
+    ],
+)
+def test_a_stylesheet_by_which_devices_fetch_other_files(css: str, tmp_path: Path, *, chooses: bool) -> None:
+    (tmp_path / "site.css").write_text(css)
+    assert _chooses_files(tmp_path / "site.css") == chooses

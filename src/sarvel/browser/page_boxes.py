@@ -48,16 +48,7 @@ class PageBoxes:
 
 
 def measure(browser: Session, path: str, *, named: bool = False) -> PageBoxes:
-    """Measures a page.
-
-    Args:
-        path: of the page, whose tags are marked.
-        named: whether to number its images here instead, and to tell their files.
-
-    Raises:
-        PageError: it does not come or does not answer.
-        BrowserGoneError: the browser ended.
-    """
+    """Measures a page; arguments and errors are those of `opened`."""
     return _Measuring(browser, opened(browser, path, named=named)).all()
 
 

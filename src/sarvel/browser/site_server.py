@@ -29,6 +29,8 @@ TYPES = {
 """Media types by ending, before what the system says."""
 
 
+_NOTHING = b"nothing is here"  # where a response is empty, a browser shows a page of its own, of another origin
+
 LOOPBACK = frozenset({"localhost", "127.0.0.1", "::1"})
 """Names of this machine that lead nowhere else."""
 
@@ -171,9 +173,7 @@ def _handler(
                 with contextlib.suppress(OSError):
                     content = file.read_bytes()
             found = content is not None
-            body = (
-                content if content is not None else b"nothing is here"
-            )  # without it a browser shows a page of its own
+            body = content if content is not None else _NOTHING
             self.send_response(200 if found else 404)
             kind = self._media_type(path if path in texts else str(file or path))
             served.append((path, len(body), kind if found else ""))

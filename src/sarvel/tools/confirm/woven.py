@@ -48,7 +48,7 @@ from sarvel.tools.confirm.outcome import (
 )
 from sarvel.tools.serving.served_folders import elsewhere, maker_of, with_stand_in
 
-_LISTED = re.compile(r"srcset|<picture|image-set|@media", re.IGNORECASE)
+_LISTED = re.compile(r"""srcset|<picture|image-set|@media|\bmedia\s*=[^>]*(?:width|resolution)""", re.IGNORECASE)
 
 
 @dataclass(frozen=True)
@@ -174,15 +174,16 @@ def _pair(plan: Plan, file: PageFile, folders: Folders, texts: dict[str, bytes],
     texts[urllib.parse.unquote(before)] = page.text.encoded(author)
     roots = roots_of(file.source, author, plan)
     sheets = (file_of(address, roots)[0] for address in read_document(author, file.dialect).sheets)
-    same = not (_LISTED.search(author) or any(sheet and _has_media_with_files(sheet) for sheet in sheets))
+    same = not (_LISTED.search(author) or any(sheet and _chooses_files(sheet) for sheet in sheets))
     return _Pair(page, author, before, paths[1], elsewhere(plan), same)
 
 
 @functools.lru_cache(maxsize=256)
-def _has_media_with_files(sheet: Path) -> bool:
-    """Tells whether a stylesheet names a file within a media rule."""
-    found = naming_files(sheet.read_bytes().decode("utf-8-sig", "replace")) if is_file(sheet) else []
-    return any(one.media and not url.url.startswith("data:") for one in found for url in one.urls)
+def _chooses_files(sheet: Path) -> bool:
+    """Tells whether a device may decide which files a stylesheet fetches: by media rules, image sets, or imported sheets."""
+    css = sheet.read_bytes().decode("utf-8-sig", "replace")
+    urls = ((one, url) for one in naming_files(css) for url in one.urls if not url.url.startswith("data:"))
+    return "@import" in css.lower() or any(one.media or url.chosen for one, url in urls)
 
 
 def _stand_in(plan: Plan, pairs: Sequence[_Pair], folders: Folders, texts: dict[str, bytes]) -> None:
