@@ -140,11 +140,11 @@ def age(site: Path) -> None:
         os.utime(path, (1e9, 1e9))
 
 
-def heavy(site: Path, *options: str) -> bool:
-    """Whether a run loads what is slow to load."""
-    code = "import sys, sarvel.cli.main as m; m.main(sys.argv[1:]); print('pydantic' in sys.modules, file=sys.stderr)"
+def heavy(site: Path, *options: str, command: str = "render") -> bool:
+    """Whether a run loads what is slow to load, and only work needs."""
+    code = "import sys, sarvel.cli.main as m; m.main(sys.argv[1:]); print('sarvel.pipeline.render' in sys.modules, file=sys.stderr)"
     done = subprocess.run(
-        [sys.executable, "-c", code, "render", *options], cwd=site, capture_output=True, text=True, check=True
+        [sys.executable, "-c", code, command, *options], cwd=site, capture_output=True, text=True, check=True
     )
     return done.stderr.splitlines()[-1] == "True"
 
@@ -158,6 +158,21 @@ def test_nothing_to_do_is_answered_at_once(settled_site: Path, sarvel: Run) -> N
         == json.loads(sarvel("render", "--json", "--only", "*").stdout).keys()
     )
     assert not heavy(settled_site) and heavy(settled_site, "--force") and heavy(settled_site, "--prune")
+
+
+def test_a_build_with_nothing_to_do_tells_its_findings_again(site: Path, sarvel: Run) -> None:
+    page = site / "pages" / "index.html"
+    page.write_text(page.read_text() + '<img src="../masters/gull.jpg" alt="A gull" width="2" loading="lazzy">')
+    assert sarvel("build").returncode == 0
+    for file in (site / "public" / "pictures").iterdir():
+        os.utime(file, (1e9, 1e9))
+    age(site)
+    sarvel("build")  # the folders are as old as the files from here on
+    for options in ((), ("--quiet",), ("--strict",), ("--json",)):
+        long, short = sarvel("build", "--only", "*", *options), sarvel("build", *options)
+        assert (short.stdout, short.stderr, short.returncode) == (long.stdout, long.stderr, long.returncode)
+    assert "value-unknown" in sarvel("build").stdout
+    assert not heavy(site, command="build") and heavy(site, "--only", "*", command="build")
 
 
 @pytest.mark.parametrize("change", ["plan", "page", "new page", "master", "file gone", "ledger gone", "ledger damaged"])

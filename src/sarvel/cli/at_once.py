@@ -36,6 +36,4 @@ def skip_unchanged(options: argparse.Namespace) -> int | None:
     result = kept_result(plan.parent / FILE_NAME, words)
     if result is None:
         return None
-    console = Console.of(options)
-    tell_unchanged(result, console)
-    return console.code(failed=False)
+    return tell_unchanged(result, Console.of(options))

@@ -7,7 +7,7 @@ from typing import Any
 
 from sarvel.cli.ui.console import Console
 from sarvel.core.amounts import counted, percent, weight
-from sarvel.notices import Notice
+from sarvel.notices import Kind, Notice
 
 
 def describe_made(rendered: Mapping[str, Any], output: str) -> str:
@@ -60,18 +60,33 @@ def unchanged(document: Mapping[str, Any]) -> dict[str, Any]:
     return again
 
 
-def tell_unchanged(result: Mapping[str, Any], console: Console) -> None:
-    """Prints the result of a run that had nothing to do.
+def tell_unchanged(result: Mapping[str, Any], console: Console) -> int:
+    """Prints the result of a run that had nothing to do; returns the exit code.
 
     Args:
-        result: its `document`; its `output`; of a build `pages`, the pages that were checked, in words.
+        result: its `document`; its `output`; of a build also what `check.for_later` gives.
     """
     document = result["document"]
-    console.notes(map(Notice.from_json, document["notes"]))
-    if "pages" in document:
+    is_build = "pages" in document
+    if is_build:
         show_pictures(document, console)
     console.result(describe_made(document["rendered"], result["output"]))
-    if "pages" in document:
+    if is_build:
         console.result(describe_written(document["pages"], "woven"))
-        console.result(f"no fault found in {result['pages']}")
+        if result["findings"]:
+            from sarvel.cli.commands.check import tell_again  # slow to load
+
+            tell_again(result["findings"], console)
+        console.result(result["summed"])
+    console.trouble(map(Notice.from_json, document["warnings"]))
+    console.notes(map(Notice.from_json, document["notes"]))
+    if is_build and result["grave"]:
+        tell_grave(result["summed"], console)
     console.document(**document)
+    return console.code(failed=console.strict and is_build and result["grave"])
+
+
+def tell_grave(summed: str, console: Console) -> None:
+    """Tells that a check found what needs the user, where its findings are not printed."""
+    if console.quiet:
+        console.trouble([Notice(Kind.FINDINGS, "", summed, "run sarvel check to see them")])

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import io
+import re
 import warnings
 from collections.abc import Iterator
 from dataclasses import dataclass
@@ -13,6 +14,8 @@ from PIL import Image, ImageFile
 
 from sarvel.encode.masters import formats_read
 from sarvel.encode.orientation import moved_size, upright_moves
+
+_PNG_EXIF = re.compile(rb"eXIf|Raw profile type exif")  # Pillow decodes the whole picture to look behind it
 
 
 @dataclass(frozen=True)
@@ -48,7 +51,8 @@ def read_header(file: Path, *, whole: bool = True) -> Header:
         return Header(format="SVG", media_type="image/svg+xml")
     try:
         with opened_quietly(file) as image:
-            width, height = moved_size(image.size, upright_moves(image))
+            is_upright = image.format == "PNG" and not _PNG_EXIF.search(file.read_bytes())
+            width, height = moved_size(image.size, () if is_upright else upright_moves(image))
             name, type_ = image.format or "", Image.MIME.get(image.format or "", "")
             if not whole:
                 return Header(width, height, name, type_)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import functools
 import hashlib
 import os
 import stat
@@ -172,6 +173,7 @@ def _image_of(copy: Copy, key: str) -> Iterator[ImageFile.ImageFile]:
             yield image
 
 
+@functools.cache
 def formats_read() -> list[str]:
     """Pillow's names of the formats that are read; for some others it would start other programs."""
     Image.init()

@@ -35,11 +35,6 @@ class Built:
     sums: PageSums
     faults: tuple[Notice, ...]
 
-    @property
-    def needs_user(self) -> bool:
-        """Tells whether something needs the user."""
-        return bool(self.faults or self.done.warnings or self.checked.has_grave())
-
 
 def build(
     plan: Plan, ledger: Ledger, options: RenderOptions, listener: Listener, woven: Callable[[], None] = lambda: None

@@ -8,7 +8,7 @@ from pathlib import Path
 
 from sarvel.core.html.images import ImageElement
 from sarvel.core.html.mentions import Use
-from sarvel.core.html.source_selection import Pick, pick
+from sarvel.core.html.source_selection import Pick, passed_over, pick
 from sarvel.core.html.tags import line_and_column
 from sarvel.core.html.template_code import holds_code
 from sarvel.core.layout.audience import Visits
@@ -49,13 +49,15 @@ class Outcome:
     """The file that one device gets for one image.
 
     Attributes:
-        pick: the file that it fetches, and why.
+        pick: the file that it fetches.
+        passed: what it does not choose, with reasons.
         weight: bytes of the file; None if it is not at hand.
         broken: whether there is no file to fetch, or it is missing.
     """
 
     visits: Visits
     pick: Pick
+    passed: Sequence[str]
     fit: Fit
     weight: int | None
     broken: bool
@@ -148,6 +150,7 @@ def _outcome(
     return Outcome(
         visits,
         found,
+        passed_over(image.element, visits.device),
         fit(found, visits.device, shown=shown, width=widths[file] if file else None, densest=densest),
         file.stat().st_size if file else None,
         missing is not None,

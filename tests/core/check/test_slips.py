@@ -116,8 +116,8 @@ def test_what_is_meant_by_media(value: str, meant: str, marked: str, sure: bool)
 def test_parts_of_the_search() -> None:
     assert entry_spans(" (a) calc(1px, 2px) , 3px") == [(1, 19), (22, 25)]
     assert entry_spans("") == [(0, 0)]
-    assert nearest("scrset", ["sizes", "srcset"]) == "srcset"
-    assert (did_you_mean("lazzy", ["lazy", ""]), did_you_mean("x", ["lazy"])) == (": did you mean lazy?", "")
+    assert nearest("scrset", ("sizes", "srcset")) == "srcset"
+    assert (did_you_mean("lazzy", ("lazy", "")), did_you_mean("x", ("lazy",))) == (": did you mean lazy?", "")
     assert is_name("a/b.jpg?w=3") and not is_name("5x")
     two = (swap("a", "b", "an a"), swap("c", "d", "a c", sure=False))
     slip = slip_of("- ac -", 2, 4, two, lambda text: text == "bd")

@@ -250,7 +250,7 @@ def test_displayed_size_has_the_ratio_of_the_files() -> None:
     for slot in (BANNER, BADGE):
         picture = only(slot)
         for crop in picture.crops:
-            width, height = displayed_size(picture, crop)
+            width, height = displayed_size(crop)
             for rendition in crop.renditions["avif"]:
                 assert width / height == pytest.approx(rendition.width / rendition.height, rel=0.01)
 
@@ -267,7 +267,7 @@ def test_reserved_space_has_the_crops_ratio() -> None:
     """Browsers lay images out by width and height as a ratio: rounding either would move what stands below."""
     for ratio in (4 / 3, 3 / 2, 21 / 9, 4 / 5):
         picture = only(replace(BANNER, crops=(CropRule("", EVERYWHERE, ratio),)))
-        width, height = displayed_size(picture, picture.crops[0])
+        width, height = displayed_size(picture.crops[0])
         assert width / height == pytest.approx(ratio, rel=1e-4) and 0.98 * 1280 <= width <= 1280
 
 

@@ -9,7 +9,7 @@ import sarvel
 from sarvel.core.css.device import Device
 from sarvel.core.html.document import read_document
 from sarvel.core.html.sizes import parse_sizes, sizes_on
-from sarvel.core.html.source_selection import pick
+from sarvel.core.html.source_selection import passed_over, pick
 from sarvel.core.html.srcset import Candidate, parse_srcset
 
 RECORDS = [json.loads(line) for line in (Path(__file__).parent / "picks" / "chromium.jsonl").read_text().splitlines()]
@@ -117,11 +117,11 @@ def test_a_pick_explains_itself() -> None:
     (image,) = (one.element for one in read_document(page).images)
     found = pick(image, PHONE)
     assert (found.url, found.source, found.shown) == ("f.png", None, 390)
-    assert found.passed == (
+    assert passed_over(image, PHONE) == [
         "source 1: media print does not hold",
         "source 2: type image/jp2 is not understood",
         "source 3: has no srcset",
         "source 4: d dropped: 'foo' is not a descriptor",
         "source 4: has no candidate that counts",
         "img: g.png dropped: '5h' needs a width descriptor too",
-    )
+    ]

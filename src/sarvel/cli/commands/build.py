@@ -10,7 +10,7 @@ from typing import Any
 from sarvel.cli.at_once import result_key
 from sarvel.cli.commands import check, render, weave
 from sarvel.cli.plans import plan_of
-from sarvel.cli.results import describe_written, show_pictures, unchanged
+from sarvel.cli.results import describe_written, show_pictures, tell_grave, unchanged
 from sarvel.cli.ui.console import Console, warn
 from sarvel.core.amounts import counted
 from sarvel.files.ledger import Ledger
@@ -93,7 +93,7 @@ def build_and_tell(
         built = build(plan, ledger, options, console, woven)
         document = _document(built)
         _tell(built, document, console, table=table)
-        if words is not None and plan.makes_files and not (built.needs_user or options.only or document["findings"]):
+        if words is not None and plan.makes_files and not (built.faults or options.only):
             _remember(built, document, ledger, words, started)
     return console.code(failed=bool(built.faults) or (console.strict and built.checked.has_grave()))
 
@@ -107,8 +107,8 @@ def _tell(built: Built, document: dict[str, Any], console: Console, *, table: bo
     console.result(check.summed(built.checked.pages))
     console.trouble([*built.faults, *built.done.warnings])
     console.notes(built.done.notes)
-    if built.checked.has_grave() and console.quiet:
-        console.trouble([Notice(Kind.FINDINGS, "", check.summed(built.checked.pages), "run sarvel check to see them")])
+    if built.checked.has_grave():
+        tell_grave(check.summed(built.checked.pages), console)
     console.document(**document)
 
 
@@ -123,8 +123,8 @@ def _remember(built: Built, document: dict[str, Any], ledger: Ledger, words: Seq
         built.done.masters,
         started,
     )
-    output, pages = str(asked.plan.output_url or asked.plan.output), check.looked_at(built.checked.pages)
-    result = {"document": unchanged(document), "output": output, "pages": pages}
+    output = str(asked.plan.output_url or asked.plan.output)
+    result = {"document": unchanged(document), "output": output, **check.for_later(built.checked)}
     ledger.remember([], kept_entry(words, state, result))
 
 

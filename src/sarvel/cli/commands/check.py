@@ -11,7 +11,7 @@ from collections import Counter
 from collections.abc import Sequence
 from dataclasses import replace
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from sarvel.cli.commands.mend import run_mend
 from sarvel.cli.ui.console import Console, width
@@ -23,7 +23,8 @@ from sarvel.core.amounts import counted
 from sarvel.core.check.rule import SEVERITIES, Finding
 from sarvel.core.html.tags import line_and_column, line_around
 from sarvel.errors import PlanError
-from sarvel.pipeline.check import USUAL, check_files, pages_to_check
+from sarvel.pages.read.page_files import read_text
+from sarvel.pipeline.check import USUAL, Checked, check_files, pages_to_check
 from sarvel.pipeline.checker import CheckedPage, FindingNotice, in_sentences
 from sarvel.plan.find import find_plan, nearest_plan
 from sarvel.plan.messages import nearest
@@ -127,6 +128,26 @@ def tell(checked: Sequence[CheckedPage], console: Console) -> None:
     """Prints all findings for people, the page with the gravest first."""
     for page in sorted(checked, key=lambda page: page.gravity):
         _tell(console, page)
+
+
+def for_later(checked: Checked) -> dict[str, object]:
+    """All by which the findings of a check can be told again while its pages are the same, as JSON."""
+    found = [
+        (str(page.file), [(one.rule, one.start, one.end, one.says, one.cure) for one in page.findings])
+        for page in checked.pages
+        if page.findings
+    ]
+    return {"findings": found, "summed": summed(checked.pages), "grave": checked.has_grave()}
+
+
+def tell_again(found: Sequence[tuple[str, Sequence[Any]]], console: Console) -> None:
+    """Prints the findings that `for_later` gave."""
+    if console.is_for_people:
+        pages = ((Path(file), some) for file, some in found)
+        tell(
+            [CheckedPage(file, read_text(file).text, tuple(Finding(*one) for one in some)) for file, some in pages],
+            console,
+        )
 
 
 def _tell(console: Console, page: CheckedPage) -> None:

@@ -157,7 +157,7 @@ def _color(outcome: Outcome) -> str:
 def _reasons(outcome: Outcome) -> list[str]:
     found = outcome.pick
     where = "the img" if found.source is None else f"source {found.source + 1}"
-    lines = [*found.passed, f"{where}: its candidates are tried"]
+    lines = [*outcome.passed, f"{where}: its candidates are tried"]
     if found.shown is not None:
         lines.append(f"sizes gives {found.shown:g} px, so a density is the candidate's width divided by that")
     for i, choice in enumerate(found.choices):
@@ -221,7 +221,7 @@ def _as_json(image: PageImage, results: list[Outcome]) -> dict[str, object]:
                 "soft": outcome.fit.soft,
                 "broken": outcome.broken,
                 "bytes": outcome.weight,
-                "passed": list(outcome.pick.passed),
+                "passed": list(outcome.passed),
             }
             for outcome in results
         ],

@@ -41,7 +41,7 @@ def run(options: argparse.Namespace) -> int:
         document = _document(done)
         console.document(**document)
         words = result_key(options)
-        if words is not None and plan.makes_files and not (done.faults or done.warnings or asked.only):
+        if words is not None and plan.makes_files and not (done.faults or asked.only):
             read = [*texts_read(done.asked), *folders_searched(done.asked)]
             state = InputState(read, (), (), places_listed(plan), done.masters, started)
             result = {"document": unchanged(document), "output": plan.output_url or str(plan.output)}

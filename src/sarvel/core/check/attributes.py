@@ -25,7 +25,7 @@ _VALUES = {
     "fetchpriority": ("high", "low", "auto"),
     "crossorigin": ("", "anonymous", "use-credentials"),
 }
-_TYPES = sorted(COMMON_FORMATS)
+_TYPES = tuple(sorted(COMMON_FORMATS))
 _NO_TYPES = {"image/jpg": "image/jpeg", "image/pjpeg": "image/jpeg", "jpg": "image/jpeg", "image/svg": "image/svg+xml"}
 _OF_PICTURE = ("src", "srcset", "sizes", "media", "type")
 _LATER = re.compile(r"data-|v-|ng-|x-")  # attributes by which scripts bring the file, or write another attribute

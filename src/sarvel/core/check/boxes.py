@@ -43,7 +43,7 @@ def check_boxes(page: Document, styles: PageStyles, context: Context) -> Iterato
         if not judges or not styles.complete:
             continue
         said = {device: styles.values(image.tag, device) for device in devices}
-        yield from _unsaid_shapes(image, said.values(), context.lookup)
+        yield from _unsaid_shapes(image, {id(values): values for values in said.values()}.values(), context.lookup)
         for judge in judges:
             found = (judge(image, device, values) for device, values in said.items())
             yield from [one for one in found if one][:1]

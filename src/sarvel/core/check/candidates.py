@@ -96,12 +96,13 @@ def _described(text: str, tag: Tag, one: Candidate, descriptor: str) -> tuple[Ed
 
 def _alike(text: str, tag: Tag, candidates: Sequence[Candidate], lookup: FileLookup) -> Iterator[Finding]:
     known: dict[str, Candidate] = {}
-    widths = [_width(one, lookup) for one in candidates]
-    for one, width in zip(candidates, widths, strict=True):
+    for one in candidates:
         said = _descriptor(one)
         first = known.setdefault(said, one)
         if first is one:
             continue
+        widths = [_width(other, lookup) for other in candidates]
+        width = _width(one, lookup)
         words = f"{_short(one.url)} has the descriptor of {_short(first.url)}, {said}"
         where = piece_span(text, tag, _SET, one.start, one.end)
         sure = one.width is not None and width and widths.count(width) == 1
@@ -113,8 +114,10 @@ def _alike(text: str, tag: Tag, candidates: Sequence[Candidate], lookup: FileLoo
 
 def _denser_but_narrower(text: str, tag: Tag, candidates: Sequence[Candidate], lookup: FileLookup) -> Iterator[Finding]:
     """A finding about files that get fewer px as their densities rise."""
+    if any(one.width is not None for one in candidates) or len(candidates) < 2:
+        return
     widths = [_width(one, lookup) for one in candidates]
-    if not all(widths) or any(one.width is not None for one in candidates) or len(candidates) < 2:
+    if not all(widths):
         return
     by_density = sorted(zip(candidates, widths, strict=True), key=lambda pair: _density(pair[0]))
     for (one, width), (denser, narrower) in itertools.pairwise(by_density):

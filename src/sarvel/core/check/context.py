@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Mapping
+from collections.abc import Callable, Collection, Hashable, Mapping
 from dataclasses import dataclass, field
 from typing import TypeAlias
 
@@ -61,6 +61,7 @@ class Context:
         too_wide: from how many times as many pixels across as a device needs a file is a waste, > 1.
         rules: the names of all rules, which pages may allow to be broken.
         budgets: bytes that all images of a page may weigh, by device.
+        fitting: shapes of images that were found to fit every device; checks add to them.
     """
 
     lookup: FileLookup = no_file
@@ -70,3 +71,4 @@ class Context:
     too_wide: float = 2.0
     rules: Collection[str] = ()
     budgets: Mapping[Device, int] = field(default_factory=dict)
+    fitting: set[Hashable] = field(default_factory=set)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Hashable, Iterable, Iterator, Sequence
 from dataclasses import dataclass
 
 from sarvel.core.amounts import weight
@@ -19,7 +19,6 @@ from sarvel.core.html.template_code import holds_code
 from sarvel.core.layout.audience import Visits
 from sarvel.core.layout.fit import Fit, fit
 from sarvel.core.layout.ladder import DENSEST
-from sarvel.core.model import Slot
 
 _SOFT = 2 / 3  # of the pixels across that a device needs; with fewer, an image looks soft to everyone
 _MANY = 0.2  # of all visits; what fewer meet may be the price of a short list
@@ -51,28 +50,46 @@ def check_devices(page: Document, context: Context) -> Iterator[Finding]:
         for image in page.images
         if not any(holds_code(value_of(tag, name) or "") for tag in image.tags for name in _KNOWN)
     ]
-    fetched = [(image, _outcomes(image, context)) for image in known]
-    for image, outcomes in fetched:
-        yield from _fits(outcomes, context)
-        yield from _against_slot(image, context)
+    slots = {image.slot: context.slots[image.slot] for image in known if image.slot in context.slots}
+    wanted = {name: [slot.shown.on(one.device) for one in context.audience] for name, slot in slots.items()}
+    for image in known:
+        if (shape := _shape(image, context)) not in context.fitting:
+            found = _of_image(image, context, wanted.get(image.slot))
+            yield from found
+            if not found:
+                context.fitting.add(shape)
     if len(known) == len(page.images):
-        yield from _preloads(page, fetched, context)
+        yield from _preloads(page, context)
     yield from _budgets(known, context)
 
 
-def _outcomes(image: Image, context: Context) -> list[_Outcome]:
-    element = image.element
-    slot = context.slots.get(image.slot)
+def _shape(image: Image, context: Context) -> Hashable:
+    """All that decides how well an image fits every device, but for names."""
+    files = (context.lookup(one.url) for some in image.element.candidates for one in some)
+    widths = tuple(value_of(tag, "width") for tag in image.tags)
+    return image.element.offers, tuple(file.width if file else 0 for file in files), widths, image.slot
+
+
+def _of_image(image: Image, context: Context, wanted: Sequence[float] | None) -> list[Finding]:
+    outcomes = _outcomes(image, context, wanted)
+    return [*_fits(outcomes, context), *(_against_slot(image.slot, outcomes, wanted) if wanted else ())]
+
+
+def _outcomes(image: Image, context: Context, wanted: Sequence[float] | None) -> list[_Outcome]:
+    """The outcomes of all visits; `wanted` is how wide the plan's slot shows the image on each, CSS px."""
+    element, slot = image.element, context.slots.get(image.slot)
     outcomes = []
-    for visits in context.audience:
+    for i, visits in enumerate(context.audience):
         found = pick(element, visits.device)
         lookup = context.lookup(found.url) if found.url else None
         px = lookup.width if lookup and lookup.width else None
-        densest = _served(slot, visits.device) if slot else _densest(found)
         tag = image.tag if found.source is None else image.sources[found.source]
+        densest = min(max(slot.densities), slot.widest / max(1.0, wanted[i])) if slot and wanted else _densest(found)
         shown = _shown(tag, visits.device)
         served = fit(found, visits.device, shown=shown, width=px, densest=densest)
-        asked = fit(found, visits.device, shown=shown, width=px, densest=None)
+        asked = (
+            served if densest >= visits.device.dpr else fit(found, visits.device, shown=shown, width=px, densest=None)
+        )
         outcomes.append(_Outcome(visits, found, served, asked, tag))
     return outcomes
 
@@ -81,11 +98,6 @@ def _shown(tag: Tag, device: Device) -> float | None:
     """The shown width that the width attribute of its source tells: hardly wider than the viewport."""
     width = (value_of(tag, "width") or "").strip()
     return min(float(width), device.width) if width.isdecimal() and int(width) else None
-
-
-def _served(slot: Slot, device: Device) -> float:
-    """The density up to which a slot is meant to be sharp on a device, as far as the plan's `widest` allows."""
-    return min(max(slot.densities), slot.widest / max(1.0, slot.shown.on(device)))
 
 
 def _densest(found: Pick) -> float:
@@ -101,8 +113,8 @@ def _fits(outcomes: Sequence[_Outcome], context: Context) -> Iterator[Finding]:
         worst = min(soft, key=lambda one: one.served.share or 1)
         words = f"too few pixels for {_share(soft, total):.0%} of visits: {_told(worst, worst.served)}"
         yield Finding("image-soft", *_where(worst.tag), words)
-    listed = [one for one in outcomes if one.pick.shown is not None and _sound(one)]
-    wasted = [one for one in listed if (one.asked.share or 1) > context.too_wide]
+    wide = [one for one in outcomes if one.pick.shown is not None and (one.asked.share or 1) > context.too_wide]
+    wasted = [one for one in wide if _sound(one)]
     if _share(wasted, total) >= _MANY:
         worst = max(wasted, key=lambda one: one.asked.share or 1)
         words = f"far too many pixels for {_share(wasted, total):.0%} of visits: {_told(worst, worst.asked)}"
@@ -130,20 +142,15 @@ def _where(tag: Tag) -> tuple[int, int]:
     return span_of(tag, "srcset" if tag.get("srcset") else "src")
 
 
-def _against_slot(image: Image, context: Context) -> Iterator[Finding]:
-    """Findings about a sizes that contradicts the plan's slot."""
-    slot = context.slots.get(image.slot)
-    if not slot:
-        return
-    for visits in context.audience:
-        found = pick(image.element, visits.device)
-        wanted = slot.shown.on(visits.device)
-        if found.shown is None or _is_natural(found, wanted):
+def _against_slot(slot: str, outcomes: Sequence[_Outcome], wanted: Sequence[float]) -> Iterator[Finding]:
+    """A finding about a sizes that contradicts the plan's slot, which shows the image so wide on each visit, CSS px."""
+    for one, px in zip(outcomes, wanted, strict=True):
+        shown = one.pick.shown
+        if shown is None or _is_natural(one.pick, px):
             continue
-        if abs(found.shown - wanted) > max(1.0, _SIZES_DIFFER * wanted):
-            tag = image.tag if found.source is None else image.sources[found.source]
-            words = f"sizes says {found.shown:g} px on {visits.device}, the slot {slot.name} shows {wanted:g}"
-            yield Finding("sizes-contradict-the-slot", *span_of(tag, "sizes"), words)
+        if abs(shown - px) > max(1.0, _SIZES_DIFFER * px):
+            words = f"sizes says {shown:g} px on {one.visits.device}, the slot {slot} shows {px:g}"
+            yield Finding("sizes-contradict-the-slot", *span_of(one.tag, "sizes"), words)
             return
 
 
@@ -152,9 +159,7 @@ def _is_natural(found: Pick, wanted: float) -> bool:
     return found.shown is not None and found.shown < wanted and max(one.density for one in found.choices) <= 1
 
 
-def _preloads(
-    page: Document, fetched: Sequence[tuple[Image, Sequence[_Outcome]]], context: Context
-) -> Iterator[Finding]:
+def _preloads(page: Document, context: Context) -> Iterator[Finding]:
     """Preload links that fetch what no image of the page does."""
     for link in page.links:
         if (
@@ -174,12 +179,11 @@ def _preloads(
             (),
             link.start,
         )
-        for i, visits in enumerate(context.audience):
-            device = visits.device
+        for device in (visits.device for visits in context.audience):
             if not parse_media(values.get("media", "")).matches(device) or not supports(values.get("type", ""), device):
                 continue
             url = pick(element, device).url
-            used = [outcomes[i].pick.url for _, outcomes in fetched]
+            used = (pick(image.element, device).url for image in page.images)
             if url and not any(_same(url, other) for other in used) and not _named_elsewhere(url, page, context):
                 words = f"on {device} it fetches {url.rsplit('/', 1)[-1]}, which no image of the page does"
                 yield Finding(

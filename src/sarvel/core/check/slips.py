@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import difflib
+import functools
 import re
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
@@ -100,13 +101,14 @@ def swap(pattern: str, new: str, words: str, *, sure: bool = True) -> Repair:
     return repair
 
 
-def nearest(word: str, known: Sequence[str]) -> str:
+@functools.lru_cache(maxsize=1024)
+def nearest(word: str, known: tuple[str, ...]) -> str:
     """The known word that is meant by a misspelt one; "" if none is near enough."""
     near = difflib.get_close_matches(word.lower(), [one for one in known if one], 1, _ALIKE)
     return near[0] if near else ""
 
 
-def did_you_mean(word: str, known: Sequence[str]) -> str:
+def did_you_mean(word: str, known: tuple[str, ...]) -> str:
     """A question with the nearest known word; "" if none is near enough."""
     near = nearest(word, known)
     return f": did you mean {near}?" if near else ""

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import functools
 import math
+import operator
 from collections.abc import Callable
 from dataclasses import dataclass
 from itertools import pairwise
@@ -27,13 +29,13 @@ class Viewports:
     spans: tuple[tuple[Edge, Edge], ...]
 
     def __and__(self, other: Viewports) -> Viewports:
-        return _where(self, other, lambda a, b: a and b)
+        return _where(self, other, operator.and_)
 
     def __or__(self, other: Viewports) -> Viewports:
-        return _where(self, other, lambda a, b: a or b)
+        return _where(self, other, operator.or_)
 
     def __sub__(self, other: Viewports) -> Viewports:
-        return _where(self, other, lambda a, b: a and not b)
+        return _where(self, other, operator.gt)
 
     def __bool__(self) -> bool:
         return bool(self.spans)
@@ -77,6 +79,7 @@ EVERY = between(_START, _END)
 NONE = Viewports(())
 
 
+@functools.lru_cache(maxsize=4096)
 def _where(one: Viewports, other: Viewports, wanted: Callable[[bool, bool], bool]) -> Viewports:
     """The widths at which `wanted` holds for membership in the two sets."""
     edges = sorted({_START, _END, *(edge for span in (*one.spans, *other.spans) for edge in span)})

@@ -18,6 +18,7 @@ from sarvel.core.layout.unlisted import FINE, NARROWEST, SHARE, WIDEST, viewport
 from sarvel.core.model import CropRule, Slot
 
 _HEIGHT = re.compile(r"v(?:h|min|max)\b|height|orientation|aspect-ratio")
+_LAPTOP = Device(1440, 900, 1)  # docs/inside.md, "Markup": src is sharp on a 1x laptop
 _LEAST = 0.001  # of visits: the share that a crop counts for which no one is known to meet
 _SCHEME = "prefers-color-scheme"
 _DENSITY = re.compile(r"resolution|device-pixel-ratio")
@@ -72,6 +73,23 @@ class CropDemand:
             for need in self.others:
                 shares[need] = shares.get(need, 0.0) + SHARE / len(self.others)
             object.__setattr__(self, name, shares)
+
+    @functools.cached_property
+    def shown(self) -> float:
+        """The greatest shown width on `visits`, CSS px."""
+        return max(self.slot.shown.on(one.device) for one in self.visits)
+
+    @functools.cached_property
+    def shown_on_laptop(self) -> float:
+        """The shown width on a 1x laptop, or on as wide a viewport as meets the crop, CSS px."""
+        devices = (_LAPTOP, *(one.device for one in self.visits))
+        meeting = [
+            device
+            for device in devices
+            if next(rule for rule in self.slot.crops if rule.media.matches(device)).name == self.rule.name
+        ]
+        widest = max(meeting or [self.visits[0].device], key=lambda device: device.width)
+        return self.slot.shown.on(min(widest, _LAPTOP, key=lambda device: device.width))
 
     @functools.cached_property
     def bounds(self) -> tuple[int, int]:

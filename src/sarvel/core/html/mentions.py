@@ -49,12 +49,12 @@ SHOWING_ONE = re.compile(
 """Properties that show one file: CSS Lists 3, Backgrounds 3, Masking 1, Content 3, Shapes 1."""
 
 _MAY_LINK = re.compile(r"\]\(\s*<?[^()<>\r\n]*\.(?:jpe?g|png|webp|avif|gif|jxl|tiff?|bmp|svg)\b", re.IGNORECASE)
-_ENDING = r"\.(?:jpe?g|png|webp|avif|gif|jxl|tiff?|bmp|svg|ico)\b"
-_HREF = re.compile(rf"\bhref\s*=[^>]{{0,2000}}?{_ENDING}", re.IGNORECASE)
-_META = re.compile(rf"\bcontent\s*=[^>]{{0,2000}}?{_ENDING}", re.IGNORECASE)
+_ENDING = re.compile(r"\.(?:jpe?g|png|webp|avif|gif|jxl|tiff?|bmp|svg|ico)\b", re.IGNORECASE)
+_NAMING_ONE = re.compile(r"\b(?:(href)|content)\s*=", re.IGNORECASE)
 _SHOWN = re.compile(r"<(video|input|object|image)\b", re.IGNORECASE)
 _NAMING = re.compile(r"<(a|area|meta|link)\b[^<>]{0,2000}?\sdata-sarvel\b", re.IGNORECASE)
 _LINK = re.compile(r"<link\b", re.IGNORECASE)
+_LONGEST = 2000  # letters of a tag, before the attribute that names an image
 _SHARED = ("og:image", "og:image:url", "og:image:secure_url", "twitter:image", "twitter:image:src")
 _PARTS: dict[str, Part] = {
     **{f"og:image:{part}": part for part in ("width", "height", "alt", "type")},
@@ -121,14 +121,26 @@ def links_of_markdown(text: str, dialect: Dialect) -> list[MarkdownLink]:
 def elements_in(text: str) -> frozenset[str]:
     """The elements of a page that may mention an image: most pages have few, and need no closer look at others."""
     found = {element.group(1).lower() for element in _SHOWN.finditer(text)}
-    for address in _HREF.finditer(text):
-        before = text.rfind("<", 0, address.start())
-        found |= {"link"} if _LINK.match(text, before) else {"link", "a", "area"}
-        if "a" in found:
-            break
-    found |= {element.group(1).lower() for element in _NAMING.finditer(text)}
-    found |= {"meta"} if _META.search(text) else set()
+    for start, end in _stretches(text):
+        for name in _NAMING_ONE.finditer(text, start, end):
+            before = text.rfind("<", max(start, name.start() - _LONGEST), name.start())
+            is_link = before >= 0 and _LINK.match(text, before)
+            found |= {"meta"} if not name[1] else {"link"} if is_link else {"link", "a", "area"}
+    if "data-sarvel" in text:
+        found |= {element.group(1).lower() for element in _NAMING.finditer(text)}
     return frozenset(found | ({"script"} if _LINKED_DATA in text else set()))
+
+
+def _stretches(text: str) -> Iterator[tuple[int, int]]:
+    """The stretches of a page from the end of a tag to the last name of an image before the next: one tag may be in each."""
+    start = end = 0
+    for ending in _ENDING.finditer(text):
+        behind = text.rfind(">", end, ending.start()) + 1
+        if behind and end:
+            yield start, end
+        start, end = behind or start, ending.start()
+    if end:
+        yield start, end
 
 
 def mention_of(tag: Tag) -> Mention | None:

@@ -75,6 +75,7 @@ class PageStyles:
         self._page, self._tags, self._lookup = page, tuple(tags), sheets
         self._known: dict[Element, Sequence[_Rule]] = {}
         self._boxes: dict[int, Sequence[_Rule]] = {}
+        self._winners: dict[tuple[int, frozenset[str]], Mapping[str, str]] = {}
 
     @functools.cached_property
     def _found(self) -> Sequence[tuple[str, Sheet | None]]:
@@ -108,8 +109,16 @@ class PageStyles:
         return all(map(_FONTS.search, unknown)) and not self._page.code_in_head
 
     def values(self, tag: Tag, device: Device) -> Mapping[str, str]:
-        """The values that win on a device, of the properties of its box that a rule or its style attribute sets."""
-        return _winning(self._box_rules(tag), device)
+        """The values that win on a device, of the properties of its box that a rule or its style attribute sets.
+
+        It is the same object on all devices on which the same rules hold.
+        """
+        rules = self._box_rules(tag)
+        asked = {query for rule in rules for query in rule.declaration.media}
+        held = frozenset(query for query in asked if parse_media(query).matches(device))
+        if (tag.start, held) not in self._winners:
+            self._winners[tag.start, held] = _winning(rules, device)
+        return self._winners[tag.start, held]
 
     def may_set(self, tag: Tag, name: str) -> bool:
         """Tells whether some rule, under any condition, sets a property of its box."""

@@ -6,17 +6,17 @@ finding them in a page (`images`), parsing (`srcset`, `sizes`), and the one rule
 
 from __future__ import annotations
 
+import functools
 import math
-from collections.abc import Mapping
 from dataclasses import dataclass
 
 from sarvel.core.css.device import Device
 from sarvel.core.css.media import parse_media
 from sarvel.core.html.density import select
 from sarvel.core.html.document import read_document
-from sarvel.core.html.images import ImageElement
+from sarvel.core.html.images import ImageElement, Offer
 from sarvel.core.html.sizes import parse_sizes, sizes_on
-from sarvel.core.html.srcset import Candidate, parse_srcset
+from sarvel.core.html.srcset import parse_srcset
 
 
 @dataclass(frozen=True)
@@ -36,7 +36,7 @@ class Choice:
 
 @dataclass(frozen=True)
 class Pick:
-    """The file that a device fetches for an image, and why.
+    """The file that a device fetches for an image, and what it was picked from.
 
     Attributes:
         url: as written; "" for none.
@@ -44,7 +44,6 @@ class Pick:
         choices: the candidates it was picked from, in order, without dropped ones.
         chosen: place of the pick among the choices, or None.
         shown: the width that `sizes` gives, CSS px; None where no candidate has a width.
-        passed: sources and candidates that were not chosen, with reasons, in order.
     """
 
     url: str
@@ -52,7 +51,6 @@ class Pick:
     choices: tuple[Choice, ...]
     chosen: int | None
     shown: float | None
-    passed: tuple[str, ...]
 
 
 def pick_source(markup: str, device: Device) -> str:
@@ -69,20 +67,26 @@ def pick_source(markup: str, device: Device) -> str:
 
 
 def pick(image: ImageElement, device: Device) -> Pick:
-    """The file that a device fetches for an image, and why."""
+    """The file that a device fetches for an image."""
+    place, shown, densities, chosen = _settled(image.offers, device)
+    candidates = image.candidates[place]
+    choices = tuple(Choice(candidates[i].url, density, candidates[i].width) for i, density in densities)
+    url = choices[chosen].url if chosen is not None else ""
+    return Pick(url, place if place < len(image.sources) else None, choices, chosen, shown)
+
+
+def passed_over(image: ImageElement, device: Device) -> list[str]:
+    """The sources and candidates that a device does not choose, with reasons, in order."""
     passed: list[str] = []
-    for i, attributes in enumerate(image.sources):
-        reason = _unfit(attributes, device)
-        candidates = _usable(attributes.get("srcset", ""), f"source {i + 1}", passed) if not reason else []
-        if reason or not candidates:
-            passed.append(f"source {i + 1}: {reason or 'has no candidate that counts'}")
-            continue
-        return _from(candidates, attributes, device, i, passed)
-    candidates = _usable(image.attributes.get("srcset", ""), "img", passed)
-    src = image.attributes.get("src", "").strip("\t\n\f\r ")
-    if src and not any(one.width is not None or one.density == 1 for one in candidates):
-        candidates.append(Candidate(src))
-    return _from(candidates, image.attributes, device, None, passed)
+    for i, (tag, offer) in enumerate(zip((*image.sources, image.attributes), image.offers, strict=True)):
+        is_img = i == len(image.sources)
+        where, reason = ("img", "") if is_img else (f"source {i + 1}", _unfit(offer, device))
+        faulty = [] if reason else [one for one in parse_srcset(tag.get("srcset", "")) if one.fault]
+        passed += [f"{where}: {one.url} dropped: {one.fault}" for one in faulty]
+        if is_img or (offer.descriptors and not reason):
+            break
+        passed.append(f"{where}: {reason or 'has no candidate that counts'}")
+    return passed
 
 
 def supports(media_type: str, device: Device) -> bool:
@@ -90,44 +94,43 @@ def supports(media_type: str, device: Device) -> bool:
     return not media_type or media_type.split(";", maxsplit=1)[0].strip().lower() in device.formats
 
 
-def _unfit(attributes: Mapping[str, str], device: Device) -> str:
+def _unfit(source: Offer, device: Device) -> str:
     """The reason why a source is passed over before its srcset is looked at; "" for none."""
-    if "srcset" not in attributes:
+    if not source.listed:
         return "has no srcset"
-    if "media" in attributes and not parse_media(attributes["media"]).matches(device):
-        return f"media {attributes['media'].strip()} does not hold"
-    if not supports(attributes.get("type", ""), device):
-        return f"type {attributes['type'].strip()} is not understood"
+    if source.media is not None and not parse_media(source.media).matches(device):
+        return f"media {source.media.strip()} does not hold"
+    if not supports(source.type, device):
+        return f"type {source.type.strip()} is not understood"
     return ""
 
 
-def _usable(srcset: str, where: str, passed: list[str]) -> list[Candidate]:
-    candidates = parse_srcset(srcset)
-    passed += [f"{where}: {one.url} dropped: {one.fault}" for one in candidates if one.fault]
-    return [one for one in candidates if not one.fault]
+@functools.lru_cache(maxsize=16_384)
+def _settled(
+    offers: tuple[Offer, ...], device: Device
+) -> tuple[int, float | None, tuple[tuple[int, float], ...], int | None]:
+    """The choice of a device among offers, which many images of a site have in common.
+
+    Returns:
+        The place of the offer; the width that its `sizes` gives; the places of its candidates, those whose density an
+        earlier one has left out, with their densities; and the place of the chosen one among these.
+    """
+    *sources, own = range(len(offers))
+    place = next((i for i in sources if offers[i].descriptors and not _unfit(offers[i], device)), own)
+    offer, shown = offers[place], None
+    if any(width is not None for width, _ in offer.descriptors):
+        shown = sizes_on(parse_sizes(offer.sizes), device).on(device)
+    first: dict[float, int] = {}
+    for i, (width, density) in enumerate(offer.descriptors):
+        first.setdefault(_density(width, density, shown), i)
+    chosen = select(list(first), device.dpr) if first else None
+    return place, shown, tuple((i, density) for density, i in first.items()), chosen
 
 
-def _from(
-    candidates: list[Candidate], attributes: Mapping[str, str], device: Device, source: int | None, passed: list[str]
-) -> Pick:
-    shown = None
-    if any(one.width is not None for one in candidates):
-        shown = sizes_on(parse_sizes(attributes.get("sizes", "")), device).on(device)
-    choices: dict[float, Choice] = {}
-    for one in candidates:
-        density = _density(one, shown)
-        choices.setdefault(density, Choice(one.url, density, one.width))  # of equals the first stays
-    listed = tuple(choices.values())
-    if not listed:
-        return Pick("", source, (), None, shown, tuple(passed))
-    chosen = select([choice.density for choice in listed], device.dpr)
-    return Pick(listed[chosen].url, source, listed, chosen, shown, tuple(passed))
-
-
-def _density(candidate: Candidate, shown: float | None) -> float:
+def _density(width: int | None, density: float | None, shown: float | None) -> float:
     """HTML, "normalize the source densities"."""
-    if candidate.density is not None:
-        return candidate.density
-    if candidate.width is None or shown is None:
+    if density is not None:
+        return density
+    if width is None or shown is None:
         return 1.0
-    return candidate.width / shown if shown else math.inf
+    return width / shown if shown else math.inf

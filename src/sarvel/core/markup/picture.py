@@ -8,15 +8,12 @@ from dataclasses import dataclass, replace
 from typing import Literal
 
 from sarvel.core.address.address import Address
-from sarvel.core.css.device import Device
 from sarvel.core.edition.compose import Crop, Picture
 from sarvel.core.edition.rendition import Rendition
 
 _ONE_SHAPE = 1.01  # shapes that differ by less are one: rounding to whole px differs by as much
 _NEARLY = 0.98  # of the shown width, among which the most exact ratio is looked for
 _UNSEEN = 0.05  # CSS px; browsers lay out in 64ths of one
-
-_LAPTOP = Device(1440, 900, 1)  # docs/inside.md, "Markup": src is sharp on a 1x laptop
 
 
 @dataclass(frozen=True)
@@ -125,7 +122,7 @@ def _exact(picture: Picture) -> tuple[int, int] | None:
     """Width and height of a master, in lowest terms, if the rounded height of a file changes a box visibly."""
     width, height = picture.master.width, picture.master.height
     common = math.gcd(width, height)
-    shown = max(picture.slot.shown.on(visits.device) for crop in picture.crops for visits in crop.visits)
+    shown = max(crop.met.shown for crop in picture.crops)
     off = max(abs(one.height / one.width - height / width) for one in picture.renditions())
     return (width // common, height // common) if off * shown > _UNSEEN else None
 
@@ -176,17 +173,16 @@ def style_rules(pictures: Iterable[Picture], backgrounds: Mapping[str, str], add
     return "".join(f"{rule}\n" for rule in rules)
 
 
-def displayed_size(picture: Picture, crop: Crop) -> tuple[int, int]:
+def displayed_size(crop: Crop) -> tuple[int, int]:
     """Width and height that reserve a crop's space, CSS px: its shown size, or that of its largest rendition if less.
 
     Where the shown width differs between viewports it is no size but a ratio, and a little less of it gives that more exactly:
     browsers lay the image out by it.
     """
     largest = next(iter(crop.renditions.values()))[-1]
-    shown = max(picture.slot.shown.on(visits.device) for visits in crop.visits)
-    if shown >= largest.width:
+    if crop.met.shown >= largest.width:
         return largest.width, largest.height
-    widest, ratio = max(1, round(shown)), crop.box.height / crop.box.width
+    widest, ratio = max(1, round(crop.met.shown)), crop.box.height / crop.box.width
     least = widest if crop.constant is not None else max(1, math.ceil(widest * _NEARLY))
     width = min(range(widest, least - 1, -1), key=lambda one: round(abs(round(one * ratio) / (one * ratio) - 1), 5))
     return width, max(1, round(width * ratio))
@@ -203,7 +199,7 @@ def ladders_of(crop: Crop, address: Address) -> list[tuple[Rendition, ...]]:
 
 
 def _source(picture: Picture, crop: Crop, ladder: tuple[Rendition, ...], address: Address) -> Source:
-    width, height = displayed_size(picture, crop)
+    width, height = displayed_size(crop)
     files = ((address.of(picture, crop, rendition), _descriptor(crop, rendition)) for rendition in ladder)
     return Source(
         media=crop.rule.media.css,
@@ -224,10 +220,5 @@ def _descriptor(crop: Crop, rendition: Rendition) -> str:
 def fallback(picture: Picture) -> Rendition:
     """The smallest rung of the last crop that is sharp on a 1x laptop, or on as wide a viewport as meets that crop."""
     crop = picture.crops[-1]
-    devices = [
-        device for device in (_LAPTOP, *(visits.device for visits in crop.visits)) if picture.crop_on(device) is crop
-    ]
-    widest = max(devices or [crop.visits[0].device], key=lambda device: device.width)
-    need = picture.slot.shown.on(min(widest, _LAPTOP, key=lambda device: device.width))
     ladder = list(crop.renditions.values())[-1]
-    return next((rendition for rendition in ladder if rendition.width >= need), ladder[-1])
+    return next((rendition for rendition in ladder if rendition.width >= crop.met.shown_on_laptop), ladder[-1])

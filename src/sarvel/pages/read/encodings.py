@@ -10,11 +10,12 @@ import codecs
 import re
 from typing import Final
 
-from sarvel.core.html.tags import tags
+from sarvel.core.html.tags import Wanted, tags
 
 KEPT: Final = "sarvel-kept"
 """Error handler: bytes that were kept aside come back; letters that an encoding lacks become character references."""
 
+_META = Wanted(frozenset({"meta"}))
 _PRESCANNED = 1024  # bytes: HTML, section 13.2.3.2
 _ZEROS = 0.1  # of the bytes of UTF-16, where tags are ASCII; a text in any other encoding has none
 _XML = re.compile(r"""<\?xml\s[^>]*?encoding\s*=\s*["']([\w.:-]+)""")
@@ -73,11 +74,10 @@ def _declared(head: str) -> str:
     import webencodings  # only few pages ask for it
 
     labels = [found[1] for found in [_XML.match(head)] if found]
-    for tag in tags(head):
-        if tag.name == "meta":
-            values = tag.values()
-            content = _CHARSET.search(values.get("content", "")) if "http-equiv" in values else None
-            labels += [one for one in (values.get("charset"), content and content[1]) if one]
+    for tag in tags(head, only=_META):
+        values = tag.values()
+        content = _CHARSET.search(values.get("content", "")) if "http-equiv" in values else None
+        labels += [one for one in (values.get("charset"), content and content[1]) if one]
     known = (webencodings.lookup(label.strip()) for label in labels)
     found = next((one for one in known if one), None)
     # A page that could be read this far is in no such encoding, despite its declaration: HTML, section 13.2.3.2, step 16.
