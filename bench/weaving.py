@@ -93,7 +93,9 @@ def mutated(texts: dict[str, str], name: str) -> str:
 
 def found(text: str, dialect: Dialect) -> list[Block]:
     """Blocks that can be woven."""
-    return [block for block in blocks(text, dialect, mapped=True) if block.src and not block.fault]
+    return [
+        block for block in blocks(text, dialect, mapped=True) if block.src and not block.fault and not block.mention
+    ]
 
 
 def weave(text: str, dialect: Dialect, markup: Markup) -> str:

@@ -203,6 +203,21 @@ def test_nothing_is_written_where_it_may_not(site: Path) -> None:
             check_output(plan, file, [plan.file])
 
 
+def test_processes_check_as_one_does(rendered: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    folder, plan = rendered / "pages", plan_of(rendered)
+    for number in range(12):
+        link = f'<link rel="stylesheet" href="{number % 2}.css">'
+        (folder / f"{number}.html").write_text(f"<!doctype html>{link}<img src='{number}.jpg' srcset='a.jpg 1q'>" * 9)
+    for number in range(2):
+        (folder / f"{number}.css").write_text("p { background: url(none.png) }")
+    (folder / "11.html").write_bytes(b"\xff\xfe\x00")
+    alone = check_files(sorted(folder.glob("*.html")), plan)
+    monkeypatch.setattr("sarvel.pipeline.check._PORTION", 1000)
+    together = check_files(sorted(folder.glob("*.html")), plan, workers=2)
+    assert (together.pages, together.faults) == (alone.pages, alone.faults)
+    assert set(together.looked) == set(alone.looked) and len(alone.pages) == 14 and len(alone.faults) == 1
+
+
 def test_checks_surveys_and_picks_without_a_command(rendered: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.chdir(rendered)
     plan = plan_of(rendered)

@@ -6,6 +6,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 from types import MappingProxyType
+from typing import NamedTuple
 
 from sarvel.core.check.rule import SEVERITIES, Severity
 from sarvel.core.html.dialect import dialect_of
@@ -15,9 +16,11 @@ from sarvel.pages.read.local_files import is_file
 from sarvel.pages.read.page_files import read_text
 from sarvel.pipeline.checker import CheckedPage, Checker
 from sarvel.pipeline.targets import pages_of
-from sarvel.plan.read import Plan
+from sarvel.plan.read import Plan, read_plan
 from sarvel.rules import RULES
 
+_PORTION = 2_000_000  # bytes of pages that a process checks at a time
+_WORTH_PROCESSES = 6  # portions: for fewer, processes begin no sooner than one is done with all (bench/checking.py)
 _BEGIN = 65_536  # bytes of a file that tell whether it is a page
 
 USUAL: Severity = "wasteful"
@@ -101,30 +104,88 @@ def _inside(folder: Path, said: Mapping[str, str]) -> list[Path]:
 
 
 def check_files(
-    files: Iterable[Path], plan: Plan | None, unsaved: Mapping[Path, str] = MappingProxyType({})
+    files: Iterable[Path],
+    plan: Plan | None,
+    unsaved: Mapping[Path, str] = MappingProxyType({}),
+    workers: int = 1,
 ) -> Checked:
     """Checks pages and stylesheets, and the stylesheets that pages link to, each once.
 
     Args:
         plan: slots, audience, budgets and allowed rules; or None.
         unsaved: texts of files that are not saved yet.
+        workers: processes at most; with more than one, the plan must be as its file has it.
     """
-    checker = Checker(plan)
-    queue = dict.fromkeys(files)
+    queue = list(dict.fromkeys(files))
+    portions = _portions(queue, plan) if workers > 1 and not unsaved else []
+    if len(portions) > 1:
+        from sarvel.workers.processes import each_done  # slow to load
+
+        done = sorted(each_done(_of_portion, portions, workers, _of_portion), key=lambda one: one[0])
+        parts = [part for _, part in done]
+    else:
+        parts = [_checked(queue, Checker(plan), unsaved)]
     known = {file.absolute() for file in queue}
-    checked: list[CheckedPage] = []
-    faults: list[Notice] = []
-    linked: dict[Path, None] = {}
-    for some in (queue, linked):
-        for file in some:
-            try:
-                text = unsaved[file] if file in unsaved else read_text(file).text
-            except PageError as error:
-                faults += error.notices
-                continue
-            page, sheets = checker.checked(file, text)
-            checked.append(page)
-            if some is queue:
-                linked |= {sheet: None for sheet in sheets if sheet.absolute() not in known}
+    linked = dict.fromkeys(file for part in parts for file in part.linked if file.absolute() not in known)
+    parts.append(_checked(list(linked), Checker(plan), unsaved))
+    return Checked(
+        tuple(page for part in parts for page in part.pages),
+        tuple(fault for part in parts for fault in part.faults),
+        tuple(dict.fromkeys([*(file for part in parts for file in part.looked), *linked])),
+    )
+
+
+class _Part(NamedTuple):
+    """The result for some of the files.
+
+    Attributes:
+        linked: the stylesheets at hand that they link to.
+        looked: as in `Checked`.
+    """
+
+    pages: list[CheckedPage]
+    faults: list[Notice]
+    linked: list[Path]
+    looked: list[Path]
+
+
+def _checked(files: Sequence[Path], checker: Checker, unsaved: Mapping[Path, str]) -> _Part:
+    part = _Part([], [], [], [])
+    for file in files:
+        try:
+            text = unsaved[file] if file in unsaved else read_text(file).text
+        except PageError as error:
+            part.faults.extend(error.notices)
+            continue
+        page, sheets = checker.checked(file, text)
+        part.pages.append(page)
+        part.linked.extend(sheets)
     looked = checker.looked
-    return Checked(tuple(checked), tuple(faults), (*looked.files, *looked.sheets, *linked, *sorted(looked.missing)))
+    part.looked.extend([*looked.files, *looked.sheets, *sorted(looked.missing)])
+    return part
+
+
+class _Portion(NamedTuple):
+    """The files that one process checks, by the plan of a file."""
+
+    number: int
+    files: list[Path]
+    plan: Path | None
+
+
+def _portions(files: Sequence[Path], plan: Plan | None) -> list[_Portion]:
+    """Files in portions of about the same weight."""
+    found: list[_Portion] = []
+    weight = _PORTION
+    for file in files:
+        if weight >= _PORTION:
+            found.append(_Portion(len(found), [], plan.file if plan else None))
+            weight = 0
+        found[-1].files.append(file)
+        weight += file.stat().st_size if is_file(file) else 0
+    return found if len(found) >= _WORTH_PROCESSES else []
+
+
+def _of_portion(portion: _Portion) -> tuple[int, _Part]:
+    plan = read_plan(portion.plan) if portion.plan else None
+    return portion.number, _checked(portion.files, Checker(plan), {})

@@ -30,6 +30,7 @@ from sarvel.plan.find import find_plan, nearest_plan
 from sarvel.plan.messages import nearest
 from sarvel.plan.read import read_plan_if_any
 from sarvel.rules import RULES
+from sarvel.workers.cores import available_workers
 
 if TYPE_CHECKING:
     from rich.text import Text
@@ -57,7 +58,7 @@ def run(options: argparse.Namespace) -> int:
     if options.mend:
         return run_mend(options, plan, console)
     unsaved = {Path(options.stdin_name): sys.stdin.read()} if options.stdin_name else {}
-    checked = check_files(unsaved or pages_to_check(options.pages, plan), plan, unsaved)
+    checked = check_files(unsaved or pages_to_check(options.pages, plan), plan, unsaved, available_workers())
     if options.baseline:
         known = _known(Path(options.baseline))
         checked = replace(checked, pages=tuple(page.beyond(known) for page in checked.pages))

@@ -42,10 +42,10 @@ def check_boxes(page: Document, styles: PageStyles, context: Context) -> Iterato
         judges = list(_judges(image)) if not has_more(page.text, image.tag) and not _is_code(image) else []
         if not judges or not styles.complete:
             continue
-        said = {device: styles.values(image.tag, device) for device in devices}
-        yield from _unsaid_shapes(image, {id(values): values for values in said.values()}.values(), context.lookup)
+        said = [(device, styles.values(image.tag, device)) for device in devices]
+        yield from _unsaid_shapes(image, {id(values): values for _, values in said}.values(), context.lookup)
         for judge in judges:
-            found = (judge(image, device, values) for device, values in said.items())
+            found = (judge(image, device, values) for device, values in said)
             yield from [one for one in found if one][:1]
 
 
@@ -113,6 +113,8 @@ def _stretched(image: Image, device: Device, values: Values) -> Finding | None:
 
 def _contradicted(image: Image, device: Device, values: Values) -> Finding | None:
     """A finding if sizes says far more than a rule lets an image be, or far less than it makes it."""
+    if "width" not in values and "max-width" not in values:
+        return None
     limits = [px for name in ("width", "max-width") if (px := css_px(values.get(name, ""), device))]
     exact = css_px(values.get("width", ""), device) if not _sets(values, "max-width") else None
     if not limits and not exact:

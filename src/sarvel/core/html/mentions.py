@@ -52,7 +52,8 @@ _MAY_LINK = re.compile(r"\]\(\s*<?[^()<>\r\n]*\.(?:jpe?g|png|webp|avif|gif|jxl|t
 _ENDING = re.compile(r"\.(?:jpe?g|png|webp|avif|gif|jxl|tiff?|bmp|svg|ico)\b", re.IGNORECASE)
 _NAMING_ONE = re.compile(r"\b(?:(href)|content)\s*=", re.IGNORECASE)
 _SHOWN = re.compile(r"<(video|input|object|image)\b", re.IGNORECASE)
-_NAMING = re.compile(r"<(a|area|meta|link)\b[^<>]{0,2000}?\sdata-sarvel\b", re.IGNORECASE)
+_NAMING = re.compile(r"data-sarvel\b")
+_MENTIONING = re.compile(r"<(a|area|meta|link)\b[^>]*\s\Z", re.IGNORECASE)
 _LINK = re.compile(r"<link\b", re.IGNORECASE)
 _LONGEST = 2000  # letters of a tag, before the attribute that names an image
 _SHARED = ("og:image", "og:image:url", "og:image:secure_url", "twitter:image", "twitter:image:src")
@@ -126,8 +127,10 @@ def elements_in(text: str) -> frozenset[str]:
             before = text.rfind("<", max(start, name.start() - _LONGEST), name.start())
             is_link = before >= 0 and _LINK.match(text, before)
             found |= {"meta"} if not name[1] else {"link"} if is_link else {"link", "a", "area"}
-    if "data-sarvel" in text:
-        found |= {element.group(1).lower() for element in _NAMING.finditer(text)}
+    for slot in _NAMING.finditer(text):
+        before = text.rfind("<", max(0, slot.start() - _LONGEST), slot.start())
+        element = _MENTIONING.match(text, before, slot.start()) if before >= 0 else None
+        found |= {element[1].lower()} if element else set()
     return frozenset(found | ({"script"} if _LINKED_DATA in text else set()))
 
 

@@ -75,7 +75,7 @@ class PageStyles:
         self._page, self._tags, self._lookup = page, tuple(tags), sheets
         self._known: dict[Element, Sequence[_Rule]] = {}
         self._boxes: dict[int, Sequence[_Rule]] = {}
-        self._winners: dict[tuple[int, frozenset[str]], Mapping[str, str]] = {}
+        self._winners: dict[int, tuple[set[str], dict[frozenset[str], Mapping[str, str]]]] = {}
 
     @functools.cached_property
     def _found(self) -> Sequence[tuple[str, Sheet | None]]:
@@ -114,11 +114,13 @@ class PageStyles:
         It is the same object on all devices on which the same rules hold.
         """
         rules = self._box_rules(tag)
-        asked = {query for rule in rules for query in rule.declaration.media}
-        held = frozenset(query for query in asked if parse_media(query).matches(device))
-        if (tag.start, held) not in self._winners:
-            self._winners[tag.start, held] = _winning(rules, device)
-        return self._winners[tag.start, held]
+        if tag.start not in self._winners:
+            self._winners[tag.start] = {query for rule in rules for query in rule.declaration.media}, {}
+        asked, known = self._winners[tag.start]
+        held = frozenset(query for query in asked if parse_media(query).matches(device)) if asked else frozenset()
+        if held not in known:
+            known[held] = _winning(rules, device)
+        return known[held]
 
     def may_set(self, tag: Tag, name: str) -> bool:
         """Tells whether some rule, under any condition, sets a property of its box."""

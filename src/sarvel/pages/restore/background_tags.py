@@ -29,7 +29,7 @@ _PROPERTIES = re.compile(r"\s*(?:background|background-image)\s*:", re.IGNORECAS
 
 def backgrounds_in(page: str, dialect: Dialect) -> Iterator[Mentioned]:
     """The elements of a page whose style names one file, woven or not, in order."""
-    if dialect.style == "object" or not _MAY_BE.search(page):
+    if dialect.style == "object" or "url(" not in page.lower() or not _MAY_BE.search(page):
         return
     for tag in dialect.tags(page, None):
         if tag.closing or tag.name in _NO_ELEMENTS or tag.short or not tag.get("style"):

@@ -34,7 +34,7 @@ _INSIDE = re.compile(r"""url\(\s*["']?(.*?)["']?\s*\)\Z""", re.IGNORECASE | re.D
 
 def styled_in(page: str, dialect: Dialect) -> Iterator[Mentioned]:
     """The files that a stylesheet, or the style elements of a page, name in these properties, woven or not, in order."""
-    if not _MAY_BE.search(page):
+    if "url(" not in page.lower() or not _MAY_BE.search(page):
         return
     if dialect.name in ("css", "scss"):
         yield from _in_text(page, 0, len(page), has_line_comments=dialect.name == "scss")
