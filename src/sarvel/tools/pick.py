@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
+from typing import NamedTuple
 
 from sarvel.core.html.images import ImageElement
 from sarvel.core.html.mentions import Use
@@ -50,17 +51,21 @@ class Outcome:
 
     Attributes:
         pick: the file that it fetches.
-        passed: what it does not choose, with reasons.
         weight: bytes of the file; None if it is not at hand.
         broken: whether there is no file to fetch, or it is missing.
     """
 
+    image: PageImage
     visits: Visits
     pick: Pick
-    passed: Sequence[str]
     fit: Fit
     weight: int | None
     broken: bool
+
+    @property
+    def passed(self) -> list[str]:
+        """What it does not choose, with reasons."""
+        return passed_over(self.image.element, self.visits.device)
 
     @property
     def verdict(self) -> str:
@@ -123,8 +128,16 @@ def outcomes(
         plan: the plan, if there is one.
     """
     roots = roots_of(page, text, plan)
-    widths: dict[Path, int | None] = {}  # every device asks for the same few files
-    return {image.number: [_outcome(image, visits, roots, plan, widths) for visits in audience] for image in images}
+    files: dict[str, _AtHand] = {}  # every device asks for the same few files
+    return {image.number: [_outcome(image, visits, roots, plan, files) for visits in audience] for image in images}
+
+
+class _AtHand(NamedTuple):
+    """The file of an address: its bytes and px across, None if it is not at hand; and whether one is missing."""
+
+    weight: int | None
+    width: int | None
+    missing: bool
 
 
 def _master_bytes(master: str, page: Path | None, plan: Plan | None) -> int | None:
@@ -136,22 +149,27 @@ def _master_bytes(master: str, page: Path | None, plan: Plan | None) -> int | No
     return file.stat().st_size if file and is_file(file) else None
 
 
-def _outcome(
-    image: PageImage, visits: Visits, roots: Roots, plan: Plan | None, widths: dict[Path, int | None]
-) -> Outcome:
+def _outcome(image: PageImage, visits: Visits, roots: Roots, plan: Plan | None, files: dict[str, _AtHand]) -> Outcome:
     found = pick(image.element, visits.device)
-    file, missing = file_of(found.url, roots) if found.url else (None, roots.page)
+    if found.url not in files:
+        files[found.url] = _at_hand(found.url, roots)
+    at_hand = files[found.url]
     slot = plan.slots.get(image.slot) if plan and image.master else None
     said = image.element.attributes.get("width", "")
     shown = slot.shown.on(visits.device) if slot else float(said) if said.isdecimal() else None
     densest = max(slot.densities) if slot else None
-    if file and file not in widths:
-        widths[file] = read_header(file, whole=False).width or None
     return Outcome(
+        image,
         visits,
         found,
-        passed_over(image.element, visits.device),
-        fit(found, visits.device, shown=shown, width=widths[file] if file else None, densest=densest),
-        file.stat().st_size if file else None,
-        missing is not None,
+        fit(found, visits.device, shown=shown, width=at_hand.width, densest=densest),
+        at_hand.weight,
+        at_hand.missing,
     )
+
+
+def _at_hand(url: str, roots: Roots) -> _AtHand:
+    file, missing = file_of(url, roots) if url else (None, roots.page)
+    if file is None:
+        return _AtHand(None, None, missing is not None)
+    return _AtHand(file.stat().st_size, read_header(file, whole=False).width or None, missing=False)

@@ -78,12 +78,12 @@ def _file_of(url: str, roots: Roots) -> tuple[Path | None, Path | None]:
     folder = roots.page.absolute()
     path = without_base(path, roots.project.base)
     tops = [*(top.absolute() for top in roots.project.tops[:1]), folder, *folder.parents]
-    places = [top / path.lstrip("/") for top in tops]
-    found = next((place for place in places if is_file(place)), None)
+    found = next((place for top in tops if is_file(place := top / path.lstrip("/"))), None)
     found = found or roots.project.file(Expression(path), roots.page)
     if found or path.count("/") == 1:
         return found, None
-    return None, next((place for place in places[:-1] if is_folder(place.parent)), None)
+    places = (top / path.lstrip("/") for top in tops[:-1])
+    return None, next((place for place in places if is_folder(place.parent)), None)
 
 
 def _there(file: Path) -> tuple[Path | None, Path | None]:

@@ -96,18 +96,24 @@ def report_of(site: Site, ledger: Ledger, options: ReportOptions, listener: List
         )
     there = site.there()
     made = site.made(there)
-    on_pages = {page: pairs for page in site.pages if (pairs := pairs_shown_on(page))}
-    asked = {pair for pairs in on_pages.values() for pair in pairs}
+    on_pages = [pairs_shown_on(page) for page in site.pages]
+    asked: dict[Pair, list[Page]] = {}
+    for page, pairs in zip(site.pages, on_pages, strict=True):
+        for pair in pairs:
+            asked.setdefault(pair, []).append(page)
     shown = [one for one in made if not asked or (one.slot.name, one.master.key) in asked]
-    sums = sum_pages(list(on_pages.values()), weighed := weigh(shown, there))
+    sums = sum_pages([pairs for pairs in on_pages if pairs], weighed := weigh(shown, there))
     numbers = known_numbers(ledger, site.edition)
     gather = _Pictures(site, numbers, there, options)
     devices = _devices(plan.audience)
     with ThreadPoolExecutor(options.workers) as pool:
         comparing = begin(pool, shown, numbers, site, options.comparisons)
-        pictures = [gather.facts(one, [page for page in on_pages if _shows(on_pages[page], one)]) for one in shown]
+        pictures = [gather.facts(one, asked.get((one.slot.name, one.master.key), ())) for one in shown]
         checked = check_files(pages_of_plan(plan), plan)
-        pages = tuple(_page(page, on_pages.get(page, set()), weighed, devices, site, options) for page in site.pages)
+        pages = tuple(
+            _page(page, pairs, weighed, devices, site, options)
+            for page, pairs in zip(site.pages, on_pages, strict=True)
+        )
         windows = comparing.windows(listener)
     pictures = [replace(one, windows=windows.get(one.key, ())) for one in pictures]
     budgets = _budgets(pages, plan.checks.budgets)
@@ -131,10 +137,6 @@ def _markup(picture: Picture, address: Address, placeholders: Mapping[str, str])
     if picture.slot.use in ONE_FILE:
         return named_files(picture, address)[-1].url
     return standing_alone(write_markup(picture, address, placeholders), picture.alt or "")
-
-
-def _shows(pairs: set[tuple[str, str]], picture: Picture) -> bool:
-    return (picture.slot.name, picture.master.key) in pairs
 
 
 def _devices(audience: tuple[Visits, ...]) -> list[Device]:

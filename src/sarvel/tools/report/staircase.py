@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 import math
 from collections.abc import Callable, Iterable, Sequence
 from itertools import groupby
@@ -17,6 +18,7 @@ _SOFT = 0.005  # of the width; less is rounding
 Scale = Callable[[float], float]
 
 
+@functools.lru_cache(maxsize=256)  # many pictures have the same
 def staircase(stair: Stair, most: int, name: str) -> str:
     """A chart as SVG, whose colors the page gives.
 
@@ -46,6 +48,7 @@ def staircase(stair: Stair, most: int, name: str) -> str:
     return "".join(parts)
 
 
+@functools.lru_cache(maxsize=256)
 def in_words(stair: Stair) -> str:
     """What a chart shows, in a sentence."""
     pairs = list(zip(stair.viewports, stair.needed, stair.got, strict=True))
