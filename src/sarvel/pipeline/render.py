@@ -145,19 +145,22 @@ def made_of(
     if not site.plan.makes_files:
         return with_placeholders(site, ledger, listener), Rendered()
     send_left_behind(output, ledger, listener)
-    rendered = Rendered()
+    rendered, part = Rendered(), site
     while True:
-        todo = to_do(site, ledger, options)
+        todo = to_do(part, ledger, options)
         listener.trouble(_altered(todo, output))
         there = cluster() if cluster and todo.works else None
-        made = make_files(todo, output, ledger, options.workers, listener, there, Publishing(site, ledger))
+        made = make_files(todo, output, ledger, options.workers, listener, there, Publishing(part, ledger))
         rendered.add(made if not rendered.made else replace(made, kept=0))
         if not todo.count:
             break  # nothing is known now that was not known before
-        wanted, site = site.edition.files().keys(), settled(site, ledger)
-        if rendered.faults or site.edition.files().keys() <= wanted:
+        if part is site and not todo.copies:
+            part = site.part({work.digest for work in todo.works})
+        wanted, part = part.edition.files().keys(), settled(part, ledger)
+        if rendered.faults or part.edition.files().keys() <= wanted:
             break
         options = replace(options, force=False, verify=False)
+    site = site.with_part(part)
     gone = output.sizes(site.dropped()).keys() | OutputFolder(output.folder).sizes(site.dropped()).keys()
     output.discard(gone - names_in_use(site) if gone else ())
     return site, rendered

@@ -35,7 +35,7 @@ def bytes_from_light(light: NDArray[np.float32]) -> NDArray[np.uint8]:
     codes = np.clip(light, 0.0, 1.0)
     codes *= _CODES
     codes += 0.5
-    return _BYTE_OF_LIGHT[codes.astype(np.uint16)]
+    return np.take(_BYTE_OF_LIGHT, codes.astype(np.uint16), mode="clip")
 
 
 def bytes_from_share(share: NDArray[np.float32]) -> NDArray[np.uint8]:

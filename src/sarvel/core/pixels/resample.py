@@ -31,7 +31,7 @@ _LOBES = 3
 _ROWS = 24  # result rows a strip, result columns a block: below it BLAS calls dominate, above it zeros do (measured)
 _AT_ONCE = 4_000_000  # px of a picture that is not held: as light, 48 MB
 _ALL = 2**31  # more rows than a picture has
-_BAND = 64  # rows turned into light at a time: as many as a cache holds
+_BAND = 8  # rows turned into light, or from it, at a time: as many as a cache holds
 
 
 @dataclass(frozen=True)
@@ -86,7 +86,7 @@ def light_of_rows(rows: Callable[[slice], Pixels], shape: tuple[int, int, int], 
 
     def band(begin: int) -> None:
         of = slice(begin, min(shape[1], begin + _ROWS * 8))
-        light[:, of] = light_of(rows(of))
+        _turn_into_light(rows(of), light[:, of])
 
     for _ in each(band, range(0, shape[1], _ROWS * 8)):
         pass
@@ -97,27 +97,35 @@ def light_of(pixels: Pixels) -> Light:
     """A stored picture as light."""
     rows, columns, channels = pixels.shape
     light: Light = np.empty((channels, rows, columns), np.float32)
-    for begin in range(0, rows, _BAND):
-        band = slice(begin, begin + _BAND)
-        planes = np.ascontiguousarray(pixels[band].transpose(2, 0, 1))
-        np.take(LIGHT_OF_BYTE, planes[:3], out=light[:3, band])
-        if channels == 4:
-            np.take(SHARE_OF_BYTE, planes[3], out=light[3, band])
-            light[:3, band] *= light[3, band]
+    _turn_into_light(pixels, light)
     return light
+
+
+def _turn_into_light(pixels: Pixels, light: Light) -> None:
+    for begin in range(0, len(pixels), _BAND):
+        band = slice(begin, begin + _BAND)
+        for channel in range(len(light)):
+            table = LIGHT_OF_BYTE if channel < 3 else SHARE_OF_BYTE
+            np.take(
+                table, pixels[band, :, channel], out=light[channel, band], mode="clip"
+            )  # no other mode is unbuffered
+        if len(light) == 4:
+            light[:3, band] *= light[3, band]
 
 
 def pixels_from_light(light: Light) -> Pixels:
     """Light in storage form: sRGB bytes and straight alpha, rounded to the nearest. Black where it is transparent."""
-    _, height, width = light.shape
-    pixels = np.empty((height, width, light.shape[0]), np.uint8)
-    color = light[:3]
-    if len(light) == 4:
-        share = np.clip(light[3], 0.0, 1.0)
-        pixels[..., 3] = bytes_from_share(share)
-        color = np.where(pixels[..., 3] > 0, color / np.maximum(share, 1e-6), np.float32(0))
-    for channel in range(3):
-        pixels[..., channel] = bytes_from_light(color[channel])
+    channels, height, width = light.shape
+    pixels = np.empty((height, width, channels), np.uint8)
+    for begin in range(0, height, _BAND):
+        band = slice(begin, begin + _BAND)
+        color, stored = light[:3, band], pixels[band]
+        if channels == 4:
+            share = np.clip(light[3, band], 0.0, 1.0)
+            stored[..., 3] = bytes_from_share(share)
+            color = np.where(stored[..., 3] > 0, color / np.maximum(share, 1e-6), np.float32(0))
+        for channel in range(3):
+            stored[..., channel] = bytes_from_light(color[channel])
     return pixels
 
 
@@ -128,22 +136,23 @@ def _reduced(
     result: Light = np.empty((channels, height, width), np.float32)
     across = list(_axis(box.left, box.right, width))
     columns = slice(across[0].of.start, max(block.of.stop for block in across))
+    strip: Light = np.empty((channels, _ROWS, columns.stop - columns.start), np.float32)
     for down in _axis(box.top, box.bottom, height):
-        low = _weighed(down, lambda rows: planes(rows)[:, :, columns], most)
+        low = strip[:, : len(down.weights)]
+        _weigh(down, lambda rows: planes(rows)[:, :, columns], most, low)
         for block in across:
             of = slice(block.of.start - columns.start, block.of.stop - columns.start)
             np.matmul(low[:, :, of], block.weights.T, out=result[:, down.into, block.into])
     return result
 
 
-def _weighed(down: _Block, planes: Callable[[slice], Light], most: int) -> Light:
-    """The products of a block of rows, summed up over no more source rows at once than memory should hold."""
+def _weigh(down: _Block, planes: Callable[[slice], Light], most: int, low: Light) -> None:
+    """Puts the products of a block of rows into `low`, summed up over no more source rows at once than memory should hold."""
     first, last = down.of.start, down.of.stop
-    low: Light = np.matmul(down.weights[:, :most], planes(slice(first, min(last, first + most))))
+    np.matmul(down.weights[:, :most], planes(slice(first, min(last, first + most))), out=low)
     for begin in range(first + most, last, most):
         of = slice(begin, min(last, begin + most))
         low += np.matmul(down.weights[:, begin - first : of.stop - first], planes(of))
-    return low
 
 
 def _axis(start: float, end: float, count: int) -> Iterator[_Block]:
