@@ -7,15 +7,7 @@ from pathlib import Path
 import pytest
 
 from sarvel.pipeline import pace
-from sarvel.pipeline.pace import ProgressPoller, seconds_left
-
-
-@pytest.mark.parametrize(
-    ("done", "whole", "elapsed", "left"),
-    [(50, 100, 10, 10.0), (25, 100, 10, 30.0), (100, 100, 10, 0.0), (2, 100, 10, None), (0, 0, 10, None)],
-)
-def test_seconds_left(done: float, whole: float, elapsed: float, left: float | None) -> None:
-    assert seconds_left(done, whole, elapsed) == left
+from sarvel.pipeline.pace import ProgressPoller
 
 
 class Clock:
@@ -34,7 +26,9 @@ def test_files_are_counted_as_they_come_wherever_they_are_made(tmp_path: Path, m
     os.utime(tmp_path / "0.webp", (1, 1))
     told: list[tuple[int, float | None, float]] = []
     monkeypatch.setattr(pace, "time", clock := Clock())
-    with ProgressPoller(costs, tmp_path, 1, lambda count, left: told.append((count, left, clock.now))) as watch:
+    with ProgressPoller(
+        {"m.jpg": costs}, tmp_path, 0, lambda count, left: told.append((count, left, clock.now))
+    ) as watch:
         for name, cost in costs.items():
             clock.now += cost
             (tmp_path / name).write_bytes(b"x")
@@ -44,3 +38,26 @@ def test_files_are_counted_as_they_come_wherever_they_are_made(tmp_path: Path, m
     assert sum(count for count, _, _ in told) == 20
     for _, left, when in told[4:-6]:
         assert left is not None and 1 / 1.5 <= (left + 0.1) / (end - when + 0.1) <= 1.5
+
+
+@pytest.mark.parametrize("unmade", [0, 1, 2])
+def test_files_that_are_never_made_are_not_waited_for(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, unmade: int
+) -> None:
+    """Of each master some files are not made; the time left is right within a third from a tenth of the work on."""
+    costs = {f"{number}.jpg": {f"{number}-{i}.webp": 1.0 for i in range(6)} for number in range(30)}
+    told: list[tuple[float, float | None]] = []
+    monkeypatch.setattr(pace, "time", clock := Clock())
+    with ProgressPoller(costs, tmp_path, 0, lambda _, left: told.append((clock.now, left))) as watch:
+        for key, files in costs.items():
+            for name in list(files)[unmade:]:
+                for _ in range(2):
+                    clock.now += 0.5
+                    watch._look()
+                watch.made([name])
+                watch._look()
+            watch.finished(key)
+    end = clock.now
+    for when, left in told[len(told) // 10 : -1]:
+        assert left is not None and abs(left - (end - when)) <= (end - when) / 3 + 2, when
+    assert told[-1][0] == end and (told[-1][1] or 0) < 2

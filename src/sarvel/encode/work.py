@@ -146,7 +146,7 @@ def plan_work(
     known: Mapping[str, EncoderNumbers],
     shown: set[str],
 ) -> list[MasterWork]:
-    """The work on each master: eager images before lazy ones, then the longest work first.
+    """The work on each master: the least first, so that a file is there soon; eager images before lazy ones; then the longest.
 
     Args:
         master: tells where a master is, by its key.
@@ -178,7 +178,8 @@ def plan_work(
     works = [
         MasterWork(key, master(key), digests[key], output, tuple(crops.values())) for key, crops in masters.items()
     ]
-    return sorted(works, key=lambda work: (work.key not in first, -work.estimated_seconds))
+    least = min(works, key=lambda work: work.estimated_seconds, default=None)
+    return sorted(works, key=lambda work: (work is not least, work.key not in first, -work.estimated_seconds))
 
 
 def _work_on(

@@ -24,7 +24,7 @@ from sarvel.files.ledger_entries import known_pace, remember_efforts, remember_p
 from sarvel.files.output_folder import OutputFolder
 from sarvel.notices import Kind, Notice
 from sarvel.pipeline.listener import Listener
-from sarvel.pipeline.pace import ProgressPoller, costs_of
+from sarvel.pipeline.pace import ProgressPoller, cost_in_work, costs_of
 from sarvel.pipeline.sending import finish
 from sarvel.pipeline.todo import Todo
 from sarvel.workers.cores import available_workers
@@ -113,7 +113,7 @@ def make_files(
             advance(count, _in_work(list(left), workers, seconds))
 
         advance(0, _in_work(list(left), workers, None))
-        poller = ProgressPoller(costs_of(todo.works), output.folder, workers, stands)
+        poller = ProgressPoller(costs_of(todo.works), output.folder, cost_in_work(todo.works, workers), stands)
         with poller, contextlib.ExitStack() as ending:
             works: Iterator[Made] = iter(())
             if todo.works:
@@ -129,6 +129,8 @@ def make_files(
                 result.faults |= {made.key: made.fault} if made.fault else {}
                 left.pop(made.key, None)
                 poller.made(file.name for file in made.files)
+                if not cluster:  # whose workers give parts of a master
+                    poller.finished(made.key)
                 ledger.remember(made.files, made.findings)
                 send(published(made))
                 pace = (whole - sum(left.values())) / 1e6 / max(0.001, time.monotonic() - started)
