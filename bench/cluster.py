@@ -1,6 +1,8 @@
-"""What a cluster costs: `sarvel render --on` with two workers on this machine against `--workers 2`, on the demo, from nothing.
+"""What a cluster costs: `sarvel render --on` with workers on this machine against `--workers` with as many, from nothing.
 
-    python bench/cluster.py [--runs N]
+    python bench/cluster.py [--workers N] [--masters N] [--runs N]
+
+The site is the demo, with two workers; or one of N small masters, as in bench/nothing.py.
 
 The scheduler and its workers stand ready; each run starts from no file and no ledger, in turn. Printed are the seconds of each
 and their ratio, pair by pair.
@@ -20,6 +22,8 @@ import time
 from collections.abc import Iterator
 from pathlib import Path
 
+from nothing import make_site
+
 from sarvel.demo import copy_site
 from sarvel.files.ledger import FILE_NAME
 
@@ -30,12 +34,18 @@ def main() -> None:
     """Measures and prints."""
     parser = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
     parser.add_argument("--runs", type=int, default=3)
+    parser.add_argument("--workers", type=int, default=2)
+    parser.add_argument("--masters", type=int, default=0)
+    options = parser.parse_args()
     ratios = []
-    with on_this_machine(workers=2) as (address, _), tempfile.TemporaryDirectory() as folder:
+    with on_this_machine(options.workers) as (address, _), tempfile.TemporaryDirectory() as folder:
         site = Path(folder, "site")
-        copy_site(site)
-        for run in range(parser.parse_args().runs):
-            on, here = seconds(site, "--on", address), seconds(site, "--workers", "2")
+        if options.masters:
+            make_site(site, options.masters)
+        else:
+            copy_site(site)
+        for run in range(options.runs):
+            on, here = seconds(site, "--on", address), seconds(site, "--workers", str(options.workers))
             ratios.append(on / here)
             print(f"run {run + 1}: cluster {on:6.2f} s   here {here:6.2f} s   a/b {on / here:.3f}", flush=True)
     print(f"median a/b {statistics.median(ratios):.3f}")
