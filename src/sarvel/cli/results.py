@@ -87,6 +87,6 @@ def tell_unchanged(result: Mapping[str, Any], console: Console) -> int:
 
 
 def tell_grave(summed: str, console: Console) -> None:
-    """Tells that a check found what needs the user, where its findings are not printed."""
+    """Prints how many findings there are, where the findings are not printed."""
     if console.quiet:
         console.trouble([Notice(Kind.FINDINGS, "", summed, "run sarvel check to see them")])

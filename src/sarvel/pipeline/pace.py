@@ -15,8 +15,8 @@ from sarvel.encode.work import MasterWork, seconds_of
 _LOOK = 0.5  # s between looks, and not more than a twentieth of the time
 _FIRST = 0.03  # of the work, before which nothing is predicted
 _MADE = 0.85  # of the cost of a master's files: others are of formats that are found out early not to pay (the demo)
-_SURE = 0.1  # of the work, whose finished masters tell that share as well as this number does
-_LEAST = 0.5  # of the seconds that were left at the last file, what is told until the next one
+_SURE = 0.1  # of the work: once so much is finished, that share counts as much as this number
+_LEAST = 0.5  # of the seconds that were left at the last file: the time left never falls below that until the next file
 
 
 def costs_of(works: Iterable[MasterWork]) -> dict[str, dict[str, float]]:

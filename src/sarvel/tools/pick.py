@@ -64,7 +64,7 @@ class Outcome:
 
     @property
     def passed(self) -> list[str]:
-        """What it does not choose, with reasons."""
+        """Sources and candidates that it does not choose, with reasons."""
         return passed_over(self.image.element, self.visits.device)
 
     @property

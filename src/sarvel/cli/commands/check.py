@@ -132,7 +132,7 @@ def tell(checked: Sequence[CheckedPage], console: Console) -> None:
 
 
 def for_later(checked: Checked) -> dict[str, object]:
-    """All by which the findings of a check can be told again while its pages are the same, as JSON."""
+    """The findings of a check, as JSON, for `tell_again` while its pages stay the same."""
     found = [
         (str(page.file), [(one.rule, one.start, one.end, one.says, one.cure) for one in page.findings])
         for page in checked.pages

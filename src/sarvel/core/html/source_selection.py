@@ -36,7 +36,7 @@ class Choice:
 
 @dataclass(frozen=True)
 class Pick:
-    """The file that a device fetches for an image, and what it was picked from.
+    """The file that a device fetches for an image, and the candidates.
 
     Attributes:
         url: as written; "" for none.
