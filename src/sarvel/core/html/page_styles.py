@@ -75,7 +75,7 @@ class PageStyles:
         self._page, self._tags, self._lookup = page, tuple(tags), sheets
         self._known: dict[Element, Sequence[_Rule]] = {}
         self._boxes: dict[int, Sequence[_Rule]] = {}
-        self._winners: dict[int, tuple[set[str], dict[frozenset[str], Mapping[str, str]]]] = {}
+        self._winners: dict[object, tuple[set[str], dict[frozenset[str], Mapping[str, str]]]] = {}
 
     @functools.cached_property
     def _found(self) -> Sequence[tuple[str, Sheet | None]]:
@@ -113,14 +113,7 @@ class PageStyles:
 
         It is the same object on all devices on which the same rules hold.
         """
-        rules = self._box_rules(tag)
-        if tag.start not in self._winners:
-            self._winners[tag.start] = {query for rule in rules for query in rule.declaration.media}, {}
-        asked, known = self._winners[tag.start]
-        held = frozenset(query for query in asked if parse_media(query).matches(device)) if asked else frozenset()
-        if held not in known:
-            known[held] = _winning(rules, device)
-        return known[held]
+        return self._winning(tag.start, self._box_rules(tag), device)
 
     def may_set(self, tag: Tag, name: str) -> bool:
         """Tells whether some rule, under any condition, sets a property of its box."""
@@ -164,7 +157,8 @@ class PageStyles:
         """An element and its ancestors, from the innermost, as a device shows them."""
         for one in self._outwards(tag):
             alone = one.parent is None or (len(one.parent.etree_element) == 1 and not _has_text(one.parent))
-            yield DeclaredBox(one.local_name, self._values(one, device), alone=alone)
+            values = self._winning(one.etree_element, self._rules_of(one), device)
+            yield DeclaredBox(one.local_name, values, alone=alone)
 
     def changed_by_picture(self, tag: Tag) -> str:
         """The selector of a rule that means other elements once an img is in a picture of its own; "" if none does."""
@@ -181,8 +175,19 @@ class PageStyles:
             yield element
             element = element.parent
 
-    def _values(self, element: ElementWrapper, device: Device) -> Mapping[str, str]:
-        return _winning(self._rules_of(element), device)
+    def _winning(self, key: object, rules: Sequence[_Rule], device: Device) -> Mapping[str, str]:
+        """The values that win on a device among the rules of something, by property; logical ones as physical."""
+        if key not in self._winners:
+            self._winners[key] = {query for rule in rules for query in rule.declaration.media}, {}
+        asked, known = self._winners[key]
+        held = frozenset(query for query in asked if parse_media(query).matches(device)) if asked else frozenset()
+        if held not in known:
+            known[held] = {
+                physical(rule.declaration.name): rule.declaration.value
+                for rule in rules
+                if held.issuperset(rule.declaration.media)
+            }
+        return known[held]
 
     def _rules_of(self, element: ElementWrapper) -> Sequence[_Rule]:
         """The rules that mean an element, the weakest first."""
@@ -306,15 +311,6 @@ def _in_pictures(root: ElementWrapper) -> ElementWrapper:
                 picture.tail, one.tail = one.tail, None
                 around[number] = picture
     return ElementWrapper.from_html_root(tree)
-
-
-def _winning(rules: Iterable[_Rule], device: Device) -> Mapping[str, str]:
-    """The values that win on a device, by property; logical ones as physical."""
-    return {
-        physical(rule.declaration.name): rule.declaration.value
-        for rule in rules
-        if all(parse_media(media).matches(device) for media in rule.declaration.media)
-    }
 
 
 def _rule(one: Numbered, weight: Weight, place: int) -> _Rule:

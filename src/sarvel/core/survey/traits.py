@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import itertools
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
 from sarvel.core.css.device import Device
 from sarvel.core.css.lengths import LengthError, parse_length
-from sarvel.core.html.page_styles import PageStyles
+from sarvel.core.html.page_styles import DeclaredBox, PageStyles
 from sarvel.core.html.tags import Tag
 
 # Viewports on which styles are tried, CSS px: the ones that layouts are commonly made for, and one beyond.
@@ -47,7 +47,7 @@ def traits_of(tag: Tag, styles: PageStyles) -> Traits:
     return Traits(
         shown=widths[0] if is_one else 0.0,
         most=max(bounds) if all(bounds) else 0.0,
-        natural=styles.complete and (_is_natural(tag, said) or any(_counts(tag, styles, device) for device in _TRIED)),
+        natural=styles.complete and (_is_natural(tag, said) or any(map(_counts, _ways_around(tag, styles)))),
         shaped=styles.may_set(tag, "aspect-ratio"),
         by_place=styles.changed_by_picture(tag),
     )
@@ -70,15 +70,23 @@ def _is_natural(tag: Tag, said: Sequence[Mapping[str, str]]) -> bool:
     )
 
 
-def _counts(tag: Tag, styles: PageStyles, device: Device) -> bool:
+def _ways_around(tag: Tag, styles: PageStyles) -> Iterable[Sequence[DeclaredBox]]:
+    """An image that says no width, and its ancestors, as devices show them: once for devices on which the same rules hold."""
+    seen: set[tuple[int, ...]] = set()
+    for device in () if tag.get("width") else _TRIED:
+        boxes = list(styles.outwards(tag, device))
+        key = tuple(id(box.values) for box in boxes)
+        if key not in seen:
+            seen.add(key)
+            yield boxes
+
+
+def _counts(boxes: Sequence[DeclaredBox]) -> bool:
     """Tells whether the width that an image has by nature may decide how wide something next to it is.
 
     Cells of a table, items of a flex container and tracks of a grid share the space by their content (CSS Tables 3,
     section 3.8.2; CSS Flexbox 1, section 9.7; CSS Grid 2, section 12.5), unless they are given a width.
     """
-    if tag.get("width"):
-        return False
-    boxes = list(styles.outwards(tag, device))
     for box, around in itertools.pairwise(boxes):
         values, display = box.values, around.values.get("display", "").lower()
         if _is_set(values, "width") or (box is boxes[0] and _is_set(values, "height")):
