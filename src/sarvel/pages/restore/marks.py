@@ -11,6 +11,7 @@ kept when the block is woven again; such a block is not changed, and is reported
 
 from __future__ import annotations
 
+import functools
 import hashlib
 import itertools
 import re
@@ -158,6 +159,7 @@ def _parts(text: str, dialect: Dialect) -> _Parts:
     )
 
 
+@functools.lru_cache(maxsize=4096)
 def _normal(value: str) -> str:
     """A value without what formatters of pages and scripts change: line ends, spaces around marks, marks at ends."""
     tight = _AROUND_MARKS.sub(r"\1", " ".join(value.split()))
