@@ -64,7 +64,7 @@ _PHP_OPEN = re.compile(r"<\?(?:php\b|=)")
 _JOINED_BY = re.compile(r"""'\s*\.(?:[^'"\\;<]|->|'[^'\\\n]*'|"[^"\\\n]*"){1,300}?\.\s*'""")
 
 
-@functools.lru_cache(maxsize=4096)
+@functools.lru_cache(maxsize=512)
 def holds_code(value: str) -> bool:
     """Tells whether an attribute's value is known to the template engine alone, in whole or in part."""
     return bool(_HELD.search(value))

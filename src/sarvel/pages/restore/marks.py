@@ -159,7 +159,7 @@ def _parts(text: str, dialect: Dialect) -> _Parts:
     )
 
 
-@functools.lru_cache(maxsize=4096)
+@functools.lru_cache(maxsize=512)
 def _normal(value: str) -> str:
     """A value without what formatters of pages and scripts change: line ends, spaces around marks, marks at ends."""
     tight = _AROUND_MARKS.sub(r"\1", " ".join(value.split()))
