@@ -105,7 +105,7 @@ def _unfit(source: Offer, device: Device) -> str:
     return ""
 
 
-@functools.lru_cache(maxsize=16_384)
+@functools.lru_cache(maxsize=4096)
 def _settled(
     offers: tuple[Offer, ...], device: Device
 ) -> tuple[int, float | None, tuple[tuple[int, float], ...], int | None]:
