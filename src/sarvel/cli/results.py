@@ -73,7 +73,7 @@ def tell_unchanged(result: Mapping[str, Any], console: Console) -> int:
     console.result(describe_made(document["rendered"], result["output"]))
     if is_build:
         console.result(describe_written(document["pages"], "woven"))
-        if result["findings"]:
+        if result["findings"] and console.is_for_people:
             from sarvel.cli.commands.check import tell_again  # slow to load
 
             tell_again(result["findings"], console)

@@ -143,12 +143,10 @@ def for_later(checked: Checked) -> dict[str, object]:
 
 def tell_again(found: Sequence[tuple[str, Sequence[Any]]], console: Console) -> None:
     """Prints the findings that `for_later` gave."""
-    if console.is_for_people:
-        pages = ((Path(file), some) for file, some in found)
-        tell(
-            [CheckedPage(file, read_text(file).text, tuple(Finding(*one) for one in some)) for file, some in pages],
-            console,
-        )
+    pages = ((Path(file), some) for file, some in found)
+    tell(
+        [CheckedPage(file, read_text(file).text, tuple(Finding(*one) for one in some)) for file, some in pages], console
+    )
 
 
 def _tell(console: Console, page: CheckedPage) -> None:
