@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import contextlib
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Container, Iterator, Sequence
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 
+from sarvel.core.edition.compose import Edition
 from sarvel.core.patterns import matches
 from sarvel.errors import PlanError
 from sarvel.files.atomic import sweep
@@ -155,15 +156,40 @@ def made_of(
         if not todo.count:
             break  # nothing is known now that was not known before
         if part is site and not todo.copies:
-            part = site.part({work.digest for work in todo.works})
+            part = _part_of(site, {work.digest for work in todo.works})
         wanted, part = part.edition.files().keys(), settled(part, ledger)
         if rendered.faults or part.edition.files().keys() <= wanted:
             break
         options = replace(options, force=False, verify=False)
-    site = site.with_part(part)
+    site = _with_part(site, part)
     gone = output.sizes(site.dropped()).keys() | OutputFolder(output.folder).sizes(site.dropped()).keys()
     output.discard(gone - names_in_use(site) if gone else ())
     return site, rendered
+
+
+def _part_of(site: Site, digests: Container[str]) -> Site:
+    """The part of a site that is made of some masters, by their digests."""
+    whole = site.composed.pictures
+    pairs = {pair for pair, one in whole.items() if any(crop.source.digest in digests for crop in one.crops)}
+    return replace(
+        site,
+        composed=Edition({pair: one for pair, one in whole.items() if pair in pairs}),
+        edition=Edition({pair: one for pair, one in site.edition.pictures.items() if pair in pairs}),
+        left_out=tuple(one for one in site.left_out if (one.slot, one.master) in pairs),
+    )
+
+
+def _with_part(site: Site, part: Site) -> Site:
+    """A site with a part of it that was settled again."""
+    pairs = part.composed.pictures
+    order = {pair: place for place, pair in enumerate(site.composed.pictures)}
+    left_out = [one for one in site.left_out if (one.slot, one.master) not in pairs]
+    return replace(
+        site,
+        edition=Edition({**site.edition.pictures, **part.edition.pictures}),
+        left_out=tuple(sorted([*left_out, *part.left_out], key=lambda one: order[one.slot, one.master])),
+        placeholders={**site.placeholders, **part.placeholders},
+    )
 
 
 def to_do(site: Site, ledger: Ledger, options: RenderOptions) -> Todo:

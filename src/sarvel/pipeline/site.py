@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Container, Iterator, Mapping, Sequence
+from collections.abc import Callable, Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 
@@ -152,29 +152,6 @@ class Site(RequestedImages):
             OutputError: the folder of renditions cannot be read.
         """
         return sizes_of(self.edition, self.output)
-
-    def part(self, digests: Container[str]) -> Site:
-        """The part of it that is made of some masters, by their digests."""
-        whole = self.composed.pictures
-        pairs = {pair for pair, one in whole.items() if any(crop.source.digest in digests for crop in one.crops)}
-        return replace(
-            self,
-            composed=Edition({pair: one for pair, one in whole.items() if pair in pairs}),
-            edition=Edition({pair: one for pair, one in self.edition.pictures.items() if pair in pairs}),
-            left_out=tuple(one for one in self.left_out if (one.slot, one.master) in pairs),
-        )
-
-    def with_part(self, part: Site) -> Site:
-        """The whole with a part of it that was settled again."""
-        pairs = part.composed.pictures
-        order = {pair: place for place, pair in enumerate(self.composed.pictures)}
-        left_out = [one for one in self.left_out if (one.slot, one.master) not in pairs]
-        return replace(
-            self,
-            edition=Edition({**self.edition.pictures, **part.edition.pictures}),
-            left_out=tuple(sorted([*left_out, *part.left_out], key=lambda one: order[one.slot, one.master])),
-            placeholders={**self.placeholders, **part.placeholders},
-        )
 
     def _of_pictures(self, severity: Severity) -> tuple[Notice, ...]:
         found = (one for picture in self.edition.pictures.values() for one in picture.notices)

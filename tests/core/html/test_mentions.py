@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from sarvel.core.html.dialect import DIALECTS, HTML
 from sarvel.core.html.json_values import json_values
-from sarvel.core.html.mentions import mentions_in
+from sarvel.core.html.mentions import elements_in, mentions_in
 
 DATA = """{"@graph": [{"image": ["a.jpg", "b\\u002ejpg"], "logo": {"@type": "ImageObject", "url": "l.png"}},
  {"@type": "ImageObject", "contentUrl": "c.jpg", "width": 100, "height": "90", "name": "d.jpg"}, {"image": {"url": "e.jpg"}}]}"""
@@ -73,3 +73,20 @@ def test_each_value_of_a_json_text_is_where_it_is_said_to_be(
 @pytest.mark.parametrize("text", ["", "{", '{"a": }', "[1,]", "nul", '"\n"', "[" * 100_000])
 def test_a_text_that_is_no_json_has_none(text: str) -> None:
     assert list(json_values(text)) == []
+
+
+@pytest.mark.parametrize(
+    ("page", "elements"),
+    [
+        ("<p>a.jpg</p><img src=a.jpg srcset='b.jpg 1x'>", set()),
+        ("<img src=a.jpg> <link href=b.ico>", {"link"}),
+        ("<a class=b\n href = 'x.PNG?1'>", {"a", "area", "link"}),
+        ("<META CONTENT='a.jpg'>", {"meta"}),
+        ("<A HREF=/image/7 DATA-SARVEL=card>", {"a"}),
+        ("<p data-sarvel-note><a href=/7>it</a>", set()),
+        ("<area href='/7' data-sarvel='card'>", {"area"}),
+        ("<VIDEO poster=x>", {"video"}),
+    ],
+)
+def test_elements_that_may_mention_an_image_are_found_in_one_look(page: str, elements: set[str]) -> None:
+    assert elements_in(page) == elements

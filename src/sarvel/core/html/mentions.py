@@ -52,8 +52,8 @@ _MAY_LINK = re.compile(r"\]\(\s*<?[^()<>\r\n]*\.(?:jpe?g|png|webp|avif|gif|jxl|t
 _ENDING = re.compile(r"\.(?:jpe?g|png|webp|avif|gif|jxl|tiff?|bmp|svg|ico)\b", re.IGNORECASE)
 _NAMING_ONE = re.compile(r"\b(?:(href)|content)\s*=", re.IGNORECASE)
 _SHOWN = re.compile(r"<(video|input|object|image)\b", re.IGNORECASE)
-_NAMING = re.compile(r"data-sarvel\b")
-_MENTIONING = re.compile(r"<(a|area|meta|link)\b[^>]*\s\Z", re.IGNORECASE)
+_NAMING = re.compile(r"-sarvel\b", re.IGNORECASE)  # begins with a letter of no case, and so is quick to find
+_MENTIONING = re.compile(r"<(a|area|meta|link)\b[^>]*\sdata\Z", re.IGNORECASE)
 _LINK = re.compile(r"<link\b", re.IGNORECASE)
 _LONGEST = 2000  # letters of a tag, before the attribute that names an image
 _SHARED = ("og:image", "og:image:url", "og:image:secure_url", "twitter:image", "twitter:image:src")

@@ -106,9 +106,8 @@ def _turn_into_light(pixels: Pixels, light: Light) -> None:
         band = slice(begin, begin + _BAND)
         for channel in range(len(light)):
             table = LIGHT_OF_BYTE if channel < 3 else SHARE_OF_BYTE
-            np.take(
-                table, pixels[band, :, channel], out=light[channel, band], mode="clip"
-            )  # no other mode is unbuffered
+            # No other mode writes straight into its place.
+            np.take(table, pixels[band, :, channel], out=light[channel, band], mode="clip")
         if len(light) == 4:
             light[:3, band] *= light[3, band]
 
