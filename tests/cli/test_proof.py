@@ -1,7 +1,6 @@
 """`sarvel proof`: the sheet, the table, and subjects found."""
 
 import json
-import tomllib
 from pathlib import Path
 
 import numpy as np
@@ -59,22 +58,6 @@ def test_a_sheet_for_each_and_parts_beyond_six_crops(site: Path, sarvel: Run) ->
         assert sheet.size == (1280, 800)  # seven crops of one master: two panels
 
 
-def test_suggested_and_saved_subjects(site: Path, sarvel: Run) -> None:
-    picture = np.full((400, 600, 3), (90, 120, 150), np.uint8)
-    picture[100:220, 360:480] = (220, 60, 30)
-    Image.fromarray(picture).save(site / "masters" / "gull.jpg", quality=95)
-    plan = PLAN.replace("subject = [0.2, 0.2, 0.4, 0.4]\n", "# no subject yet\n")
-    (site / "sarvel.toml").write_text(plan)
-    done = sarvel("subjects")
-    assert '[masters."gull.jpg"]\nsubject = [0.5' in done.stdout and "sure" in done.stdout
-    assert (site / "sarvel.toml").read_text() == plan and not (site / "proof.png").exists()
-    document = json.loads(sarvel("subjects", "--save", "--json").stdout)
-    assert document["subjects"]["gull.jpg"]["subject"] == pytest.approx([0.6, 0.25, 0.8, 0.55], abs=0.04)
-    saved = (site / "sarvel.toml").read_text()
-    assert document["saved"] == ["gull.jpg"] and "# no subject yet" in saved and saved.count("subject = [") == 1
-    assert "0 subjects saved" in sarvel("subjects", "--save").stdout and (site / "sarvel.toml").read_text() == saved
-
-
 def test_a_found_subject_places_crops_and_is_marked_as_a_guess(site: Path, sarvel: Run) -> None:
     picture = np.full((400, 800, 3), (90, 120, 150), np.uint8)
     picture[150:250, 600:700] = (220, 60, 30)
@@ -89,66 +72,6 @@ def test_a_found_subject_places_crops_and_is_marked_as_a_guess(site: Path, sarve
 def noisy(seed: int) -> Image.Image:
     """A picture in which nothing in particular stands out."""
     return Image.fromarray(np.random.default_rng(seed).integers(90, 120, (300, 500, 3), np.uint8))
-
-
-@pytest.fixture
-def unsure(site: Path) -> Path:
-    """The site with one master of a clear subject, and one of two that are alike; the plan names neither."""
-    clear, two = (np.full((400, 800, 3), (90, 120, 150), np.uint8) for _ in range(2))
-    clear[120:260, 560:700] = two[150:260, 80:190] = two[150:260, 600:710] = (220, 60, 30)
-    Image.fromarray(clear).save(site / "masters" / "gull.jpg", quality=95)
-    Image.fromarray(two).save(site / "masters" / "two.png")
-    (site / "pages" / "index.html").write_text(
-        '<img data-sarvel="banner" src="../masters/gull.jpg"><img data-sarvel="banner" src="../masters/two.png">'
-    )
-    (site / "sarvel.toml").write_text(PLAN.replace("subject = [0.2, 0.2, 0.4, 0.4]\n", ""))
-    return site
-
-
-def test_only_what_is_sure_enough_is_saved_unless_told(unsure: Path, sarvel: Run) -> None:
-    found = json.loads(sarvel("subjects", "--json").stdout)["subjects"]
-    low, high = sorted(guess["sure"] for guess in found.values())
-    between = f"{50 * (low + high):.2f}"
-    done = sarvel("subjects", "--save", "--sure", between)
-    assert "1 subject saved" in done.stdout and f"two.png: not {float(between):g}% sure of the subject" in done.stderr
-    assert "two.png" not in (unsure / "sarvel.toml").read_text()
-    assert "1 subject saved" in sarvel("subjects", "--save", "--sure", "0").stdout
-    assert 'masters."two.png"' in (unsure / "sarvel.toml").read_text()
-    assert "write a percentage from 0 to 100" in sarvel("subjects", "--save", "--sure", "high").stderr
-
-
-def test_a_guess_or_a_box_is_chosen(unsure: Path, sarvel: Run) -> None:
-    guess = json.loads(sarvel("subjects", "--json").stdout)["subjects"]["two.png"]
-    assert "1 subject saved" in sarvel("subjects", "--choose", "two.png=2").stdout
-    saved = tomllib.loads((unsure / "sarvel.toml").read_text())["masters"]["two.png"]["subject"]
-    assert saved == pytest.approx(guess["others"][0], abs=6e-4)
-    (unsure / "sarvel.toml").write_text(PLAN.replace("[0.2, 0.2, 0.4, 0.4]", '"find"'))
-    done = sarvel("subjects", "--choose", "gull.jpg=0.1,0.2,0.5,0.625", "--choose", "two.png=1")
-    assert "2 subjects saved" in done.stdout
-    masters = tomllib.loads((unsure / "sarvel.toml").read_text())["masters"]
-    assert masters["gull.jpg"]["subject"] == [0.1, 0.2, 0.5, 0.625] and "subject" in masters["two.png"]
-
-
-@pytest.mark.parametrize(
-    ("said", "words"),
-    [
-        ("two.png", "say MASTER=NUMBER or MASTER=LEFT,TOP,RIGHT,BOTTOM"),
-        ("none.png=1", "no page asks for a master none.png; those without a subject are gull.jpg, two.png"),
-        ("two.png=9", "guesses of two.png; see `sarvel proof`"),
-        ("two.png=0.5,0.1,0.2,0.9", "a box is left, top, right and bottom in fractions"),
-        ("two.png=first", "a box is left, top, right and bottom in fractions"),
-    ],
-)
-def test_a_choice_that_means_nothing(unsure: Path, sarvel: Run, said: str, words: str) -> None:
-    before = (unsure / "sarvel.toml").read_text()
-    done = sarvel("subjects", "--choose", said)
-    assert done.returncode == 2 and words in done.stderr and (unsure / "sarvel.toml").read_text() == before
-
-
-@pytest.mark.usefixtures("site")
-def test_a_subject_that_the_plan_names_is_not_chosen_anew(sarvel: Run) -> None:
-    done = sarvel("subjects", "--choose", "gull.jpg=1")
-    assert done.returncode == 2 and "the plan names the subject of gull.jpg; change it there" in done.stderr
 
 
 def test_what_needs_a_look_comes_first_and_many_masters_have_an_index(site: Path, sarvel: Run) -> None:
@@ -168,7 +91,3 @@ def test_what_needs_a_look_comes_first_and_many_masters_have_an_index(site: Path
     assert document["sheets"] == ["proof.png", "proof-1.png", "proof-2.png"]
     sizes = [size_of(site / sheet) for sheet in document["sheets"]]
     assert sizes[1:] == [(1280, 6 * 400), (1280, 2 * 400)] and sizes[0][0] == 1280
-    page = (sarvel("proof", "--html"), (site / "proof.html").read_text())[1]
-    assert page.index('id="p1"') < page.index('data-key="m5.png"') < page.index('id="p2"')
-    assert "A crop loses some of the subject: 1" in page and "No guess of the subject is sure enough: 5" in page
-    assert "http" not in page.replace("http-equiv", "") and page.count("data:image/webp;base64,") == 8

@@ -108,6 +108,7 @@ def test_the_demo_uses_every_key_of_the_plan() -> None:
                 "masters_kept",
                 "outside",
                 "reads",
+                "subjects",
             },
             schema.DefaultsTable: {"name", *finishing},
             schema.SlotTable: {

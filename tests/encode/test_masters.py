@@ -34,7 +34,8 @@ def saved(folder: Path, name: str, image: Image.Image, **options: object) -> Pat
 
 
 @pytest.mark.parametrize("orientation", range(1, 9))
-def test_every_turn_comes_out_upright(tmp_path: Path, orientation: int) -> None:
+@pytest.mark.parametrize("name", ["turned.png", "turned.tif"])
+def test_every_turn_comes_out_upright(tmp_path: Path, name: str, orientation: int) -> None:
     """The stored picture is turned so that its Exif turn sets it right (Exif 2.32, table 4)."""
     undo = {
         2: Image.Transpose.FLIP_LEFT_RIGHT,
@@ -48,10 +49,12 @@ def test_every_turn_comes_out_upright(tmp_path: Path, orientation: int) -> None:
     stored = PICTURE.transpose(undo[orientation]) if orientation in undo else PICTURE
     exif = Image.Exif()
     exif[0x0112] = orientation
-    file = saved(tmp_path, "turned.png", stored, exif=exif.tobytes())
-    facts = read_facts(file, "turned.png")
+    file = saved(
+        tmp_path, name, stored, **({"exif": exif.tobytes()} if name.endswith("png") else {"tiffinfo": dict(exif)})
+    )
+    facts = read_facts(file, name)
     assert (facts.width, facts.height) == (60, 40)
-    assert np.array_equal(read_pixels(file, "turned.png"), np.asarray(PICTURE))
+    assert np.array_equal(read_pixels(file, name), np.asarray(PICTURE))
 
 
 @pytest.mark.parametrize(

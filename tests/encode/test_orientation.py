@@ -11,13 +11,14 @@ from sarvel.core.crop.turn import Turn
 from sarvel.core.pixels.light import LIGHT_OF_BYTE
 from sarvel.encode import decode
 from sarvel.encode.decode import Decoded
-from sarvel.encode.orientation import moved_size, stored_box
+from sarvel.encode.orientation import moved_size, moves_of, stored_box
 
 PICTURE = Image.fromarray(np.random.default_rng(1).integers(0, 256, (7, 11, 3), np.uint8))
 
 
-@given(st.lists(st.sampled_from(list(Image.Transpose)), max_size=3), st.data())
-def test_a_part_of_the_moved_is_the_moved_part(moves: list[Image.Transpose], data: st.DataObject) -> None:
+@given(st.lists(st.tuples(st.sampled_from(["", "left", "right", "half"]), st.booleans()), max_size=3), st.data())
+def test_a_part_of_the_moved_is_the_moved_part(turns: list[tuple[Turn, bool]], data: st.DataObject) -> None:
+    moves = [move for turn in turns for move in moves_of(*turn)]
     whole = PICTURE
     for move in moves:
         whole = whole.transpose(move)

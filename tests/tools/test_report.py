@@ -11,15 +11,13 @@ from PIL import Image
 
 from sarvel.cli.ui.sarif import as_sarif
 from sarvel.core.crop.place import Box
-from sarvel.core.model import Treatment
 from sarvel.notices import Kind
 from sarvel.pipeline.checker import FindingNotice
 from sarvel.rules import RULES
 from sarvel.tools.proof.contact_sheet import HEIGHT, MOST_CROPS, WIDTH, Shot, as_png, draw_panels, ratio_in_words
 from sarvel.tools.proof.notes import ProofNotes
-from sarvel.tools.proof.page import Part, address_of, as_page, drawn, picture_of
 from sarvel.tools.proof.sheet_index import IndexEntry, draw_index, small_of
-from sarvel.tools.proof.sheets import A_PAGE, Html, OneEach, Pages
+from sarvel.tools.proof.sheets import A_PAGE, OneEach, Pages
 from tests.core.edition.test_compose import BANNER, LAMP, only
 
 
@@ -75,31 +73,14 @@ def test_an_index_names_every_master_with_its_page() -> None:
     assert draw_index([]).width == WIDTH
 
 
-def test_a_page_shows_crops_as_pieces_of_the_one_picture() -> None:
-    """The middle third of the picture, as wide and twice as high: CSS Backgrounds 3, section 2.6."""
-    pixels = np.full((300, 400, 3), 90, np.uint8)
-    facts = replace(LAMP, key='"><b>.jpg', width=400, height=300)
-    (crop, *_) = only(BANNER, facts).crops
-    crop = replace(crop, source=facts, box=Box(100, 100, 300, 200), rule=replace(crop.rule, treatment=Treatment()))
-    piece = drawn(facts, Shot(BANNER, crop, pixels))
-    assert piece.style == (
-        "width:300px;aspect-ratio:2.00000;background-size:200.0000% 300.0000%;background-position:50.0000% 50.0000%"
-    )
-    grey = replace(crop, rule=replace(crop.rule, treatment=Treatment(grey=True)))
-    assert "background-image:url(data:image/webp" in drawn(facts, Shot(BANNER, grey, pixels)).style
-    told = ProofNotes("about", "choose a subject", False, (Box(0.1, 0.2, 0.3, 0.4),), ("subject = [0.1]",), True)
-    page = as_page([Part(facts, told, address_of(picture_of(pixels)), (piece,), ())]).decode()
-    assert "left:10.00%;top:20.00%;width:20.00%;height:20.00%" in page and "<b>.jpg" not in page
-
-
 def test_sheets_write_what_they_are_asked_for(tmp_path: Path) -> None:
     pixels = np.full((LAMP.height // 8, LAMP.width // 8, 3), 90, np.uint8)
     facts = replace(LAMP, width=pixels.shape[1], height=pixels.shape[0])
-    told = ProofNotes("", "", False, (Box(0.1, 0.1, 0.5, 0.5), Box(0.2, 0, 1, 1)), ("a", "b"), False)
-    for kind, name, count in ((Pages, "p.png", 1), (OneEach, "p.png", 1), (Html, "p.html", 1), (Pages, "q.png", 3)):
+    told = ProofNotes("", "", False, (Box(0.1, 0.1, 0.5, 0.5), Box(0.2, 0, 1, 1)))
+    for kind, name, count in ((Pages, "p.png", 1), (OneEach, "p.png", 1), (Pages, "q.png", 3)):
         sheets = kind(tmp_path / name)
         for _ in range(A_PAGE + 1 if count > 1 else 1):
             sheets.add(facts, pixels, [Shot(BANNER, crop, pixels) for crop in only(BANNER, facts).crops], told)
         files = sheets.written()
         assert len(files) == count and all(file.stat().st_size > 1000 for file in files)
-    assert not Html(tmp_path / "x.html").written() and not Pages(tmp_path / "x.png").written()
+    assert not Pages(tmp_path / "x.png").written()

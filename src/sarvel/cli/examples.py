@@ -36,10 +36,11 @@ EXAMPLES: dict[str, tuple[tuple[str, str], ...]] = {
     ),
     "proof": (
         ("sarvel proof", "proof.png: every crop with its subject"),
-        ("sarvel proof --html", "proof.html: the same, with lines for the plan to copy"),
+        ("sarvel proof --each", "a sheet for each master"),
     ),
     "subjects": (
-        ("sarvel subjects", "guess subjects, and print lines for the plan"),
+        ("sarvel subjects", "who names each subject, and what crops lose of it"),
+        ("sarvel subjects --page --open", "choose them on a page"),
         ("sarvel subjects --save", "write the guesses that are at least 80 % sure"),
     ),
     "render": (

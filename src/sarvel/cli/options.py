@@ -194,10 +194,8 @@ def _plan(command: Group) -> None:
 
 def _proof(command: Group) -> None:
     add = command.add_argument
-    add("--output", metavar="FILE", help="the file to write (default: proof.png, or proof.html)")
+    add("--output", metavar="FILE", help="the file to write (default: proof.png)")
     add("--each", action="store_true", help="write one PNG for each master, named after it")
-    says = "write a page: click or drag a box to get the line for the plan"
-    add("--html", action="store_true", help=says)
 
 
 def _subjects(command: Group) -> None:
@@ -206,6 +204,9 @@ def _subjects(command: Group) -> None:
     add("--sure", metavar="PERCENT", type=_percent, default=80.0, help="minimum confidence for --save (default: 80)")
     says = "write a guess by its number on the proof, or a box MASTER=LEFT,TOP,RIGHT,BOTTOM, into the plan; repeatable"
     add("--choose", metavar="MASTER=NUMBER", action="append", default=[], help=says)
+    add("--page", action="store_true", help="write a page on which to choose subjects, by keys or by dragging boxes")
+    add("--open", action="store_true", help="with --page: open it in the browser")
+    add("--output", metavar="FILE", help="with --page: the file to write (default: subjects.html, next to the plan)")
 
 
 def _report(command: Group) -> None:

@@ -18,7 +18,7 @@ GROUPS: dict[str, dict[str, str]] = {
         "measure": "measure in a browser how wide images are shown",
         "plan": "show crops, widths and sizes, with reasons",
         "proof": "draw every crop with its subject on a contact sheet",
-        "subjects": "find subjects of masters, and save them",
+        "subjects": "show and choose what crops must keep in view",
     },
     "look after": {
         "check": "find mistakes in the image markup of any page",

@@ -26,6 +26,7 @@ _RENAMED = {
     "--cut": "--crop",
     "--production": "sarvel deliver",
     "--suggest": "sarvel subjects",
+    "--html": "sarvel subjects --page",
     "undo": "weave --undo",
     "clean": "build --prune",
     "init": "start",

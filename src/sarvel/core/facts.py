@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from typing import Literal
 
 from sarvel.core.crop.place import Box
 
@@ -13,6 +14,9 @@ READ_FORMATS = ("JPEG", "MPO", "PNG", "WEBP", "AVIF", "JXL", "TIFF", "GIF", "BMP
 
 LEAST_SURE = 0.5
 """How sure a guess is at least that a crop follows; below, nothing in particular was found."""
+
+SURE_ENOUGH = 0.8
+"""How sure a guess is at least that needs no look."""
 
 _MOST = 0.85  # of the picture: a guess that covers more says nothing
 _TOP = 0.3  # of a found subject's height: where heads, blossoms and gables are
@@ -47,6 +51,21 @@ class FoundSubject:
 
 
 @dataclass(frozen=True)
+class NamedSubject:
+    """A subject that something other than the plan names.
+
+    Attributes:
+        boxes: the parts to keep in view, in fractions; the first matters most, and is placed. Empty where nothing matters most.
+        by: the master's own metadata, or the file of subjects.
+        sure: how sure that is, 0 to 1; None if it does not say.
+    """
+
+    boxes: tuple[Box, ...]
+    by: Literal["file", "import"]
+    sure: float | None = None
+
+
+@dataclass(frozen=True)
 class MasterFacts:
     """Facts about a master's file.
 
@@ -59,6 +78,8 @@ class MasterFacts:
         size: bytes of the file.
         drawn: whether its pixels are those of flat graphics.
         remarks: faults that do not stop it, a sentence each.
+        note: what of its metadata is not used, and why; "" for nothing.
+        named: the subject that its metadata names, or the file of subjects; None if neither does.
         found: the subject found in its pixels; None if no one looked.
     """
 
@@ -70,6 +91,8 @@ class MasterFacts:
     size: int
     drawn: bool = False
     remarks: tuple[str, ...] = ()
+    note: str = ""
+    named: NamedSubject | None = None
     found: FoundSubject | None = None
 
 

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from PIL import Image, ImageFile, IptcImagePlugin
 
+from sarvel.encode.orientation import exif_of
+
 # Exif 2.32, table 4: Artist and Copyright.
 _ARTIST, _COPYRIGHT = 0x013B, 0x8298
 
@@ -14,7 +16,7 @@ _PNG = {_ARTIST: "Author", _COPYRIGHT: "Copyright"}
 
 def credit_of(image: ImageFile.ImageFile) -> bytes:
     """Artist and copyright of an image as Exif metadata of their own; b"" if it names neither."""
-    theirs, ours = image.getexif(), Image.Exif()
+    theirs, ours = exif_of(image), Image.Exif()
     iptc = IptcImagePlugin.getiptcinfo(image) or {}
     for tag in (_ARTIST, _COPYRIGHT):
         said = theirs.get(tag) or next((iptc[record] for record in _IPTC[tag] if iptc.get(record)), None)

@@ -19,7 +19,7 @@ from sarvel.core.pixels.resample import Each, Light, Pixels, light_of_rows, redu
 from sarvel.core.pixels.treat import Reduce
 from sarvel.encode.color_profiles import display_p3, profile_of, srgb
 from sarvel.encode.masters import MasterFile, opened
-from sarvel.encode.orientation import TURNS, moved_size, stored_box, upright_moves
+from sarvel.encode.orientation import moved_size, moves_of, stored_box, upright_moves
 
 MOST_LIGHT = 75_000_000
 """Samples of a master (three a pixel) that are turned into light as a whole: 300 MB. Larger ones pass in bands, each time."""
@@ -59,7 +59,7 @@ class Decoded:
         Args:
             mirror: whether it is mirrored.
         """
-        moves = (*self.moves, *TURNS[turn], *([Image.Transpose.FLIP_LEFT_RIGHT] if mirror else []))
+        moves = (*self.moves, *moves_of(turn, mirror))
         rows, (columns, height) = self._rows(moves), moved_size(self.image.size, moves)
         shape = (self.channels, height, columns)
         if columns * height * self.channels > MOST_LIGHT:

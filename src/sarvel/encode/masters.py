@@ -18,6 +18,7 @@ from PIL import Image, ImageFile, UnidentifiedImageError
 from PIL.JpegImagePlugin import JpegImageFile
 
 from sarvel.core.facts import READ_FORMATS, MasterFacts
+from sarvel.encode.named_subject import named_in
 from sarvel.encode.orientation import moved_size, upright_moves
 from sarvel.errors import AnimatedError, MasterError, OutputError, cure_of
 from sarvel.files.storage.stored_master import StoredMaster
@@ -42,6 +43,8 @@ _BYTES = {
     "I;16B": 2,
     "I;16L": 2,
 }  # of a pixel as Pillow holds it; four in other modes
+
+_MOST_PNG_TEXT = 16_000_000  # bytes of one text of a PNG: Pillow declines the whole picture for more than a million
 
 _MOST_IN_MEMORY = 32_000_000  # bytes of a master's file that are held while it is decoded; larger ones go to a file
 _PART = 1 << 20
@@ -87,8 +90,9 @@ def read_facts(file: MasterFile, key: str) -> MasterFacts:
         width, height = moved_size(image.size, upright_moves(image))
         alpha = image.has_transparency_data
         remarks = tuple(_remarks(image))
+        named, note = named_in(image, (width, height))
         drawn = image.format in _EXACT and _is_drawn(image)
-        return MasterFacts(key, width, height, alpha, copy.digest, copy.size, drawn, remarks)
+        return MasterFacts(key, width, height, alpha, copy.digest, copy.size, drawn, remarks, note, named)
 
 
 def _remarks(image: Image.Image) -> Iterator[str]:
@@ -176,6 +180,9 @@ def _image_of(copy: Copy, key: str) -> Iterator[ImageFile.ImageFile]:
 @functools.cache
 def formats_read() -> list[str]:
     """Pillow's names of the formats that are read; for some others it would start other programs."""
+    from PIL import PngImagePlugin
+
+    PngImagePlugin.MAX_TEXT_CHUNK = _MOST_PNG_TEXT
     Image.init()
     return [name for name in READ_FORMATS if name in Image.OPEN]
 

@@ -14,42 +14,55 @@ Corners: TypeAlias = tuple[int, int, int, int]  # left, top, right, bottom, px
 
 _ORIENTATION = 0x0112  # Exif 2.32, table 4: tag "Orientation"
 
-_UPRIGHT = {
-    2: Transpose.FLIP_LEFT_RIGHT,
-    3: Transpose.ROTATE_180,
-    4: Transpose.FLIP_TOP_BOTTOM,
-    5: Transpose.TRANSPOSE,
-    6: Transpose.ROTATE_270,
-    7: Transpose.TRANSVERSE,
-    8: Transpose.ROTATE_90,
+_UPRIGHT: Mapping[int, tuple[Turn, bool]] = {
+    2: ("", True),
+    3: ("half", False),
+    4: ("half", True),
+    5: ("right", True),
+    6: ("right", False),
+    7: ("left", True),
+    8: ("left", False),
 }
-"""The move that turns a picture upright, by its orientation; the first needs none: Exif 2.32, section 4.6.4."""
+"""The turn that shows a picture upright, and whether it is then mirrored, by orientation: Exif 2.32, section 4.6.4."""
 
-TURNS: Mapping[Turn, Sequence[Transpose]] = {
+_TURNS: Mapping[Turn, Sequence[Transpose]] = {
     "": (),
     "left": (Transpose.ROTATE_90,),
     "right": (Transpose.ROTATE_270,),
     "half": (Transpose.ROTATE_180,),
 }
-"""The turns of a plan."""
 
 # Where a box of the moved picture lies in the one before, whose width is w and height h.
 _BEFORE: Mapping[Transpose, Callable[[int, int, int, int, int, int], Corners]] = {
     Transpose.FLIP_LEFT_RIGHT: lambda left, top, right, bottom, w, _: (w - right, top, w - left, bottom),
-    Transpose.FLIP_TOP_BOTTOM: lambda left, top, right, bottom, _, h: (left, h - bottom, right, h - top),
     Transpose.ROTATE_180: lambda left, top, right, bottom, w, h: (w - right, h - bottom, w - left, h - top),
-    Transpose.TRANSPOSE: lambda left, top, right, bottom, *_: (top, left, bottom, right),
     Transpose.ROTATE_90: lambda left, top, right, bottom, w, _: (w - bottom, left, w - top, right),
     Transpose.ROTATE_270: lambda left, top, right, bottom, _, h: (top, h - right, bottom, h - left),
-    Transpose.TRANSVERSE: lambda left, top, right, bottom, w, h: (w - bottom, h - right, w - top, h - left),
 }
-_ON_ITS_SIDE = (Transpose.TRANSPOSE, Transpose.ROTATE_90, Transpose.ROTATE_270, Transpose.TRANSVERSE)
+_ON_ITS_SIDE = (Transpose.ROTATE_90, Transpose.ROTATE_270)
+
+
+def exif_of(image: Image.Image) -> Image.Exif:
+    """The Exif metadata of an image; none if that is damaged, which harms no pixel."""
+    try:
+        return image.getexif()
+    except Exception:  # noqa: BLE001 - Pillow raises anything for damaged metadata
+        return Image.Exif()
+
+
+def upright_turn(image: Image.Image) -> tuple[Turn, bool]:
+    """The turn that shows an image upright, by its metadata; and whether it is then mirrored left to right."""
+    return _UPRIGHT.get(exif_of(image).get(_ORIENTATION, 1), ("", False))
 
 
 def upright_moves(image: Image.Image) -> tuple[Transpose, ...]:
-    """The moves that turn an image upright, by its metadata."""
-    orientation = image.getexif().get(_ORIENTATION)
-    return (_UPRIGHT[orientation],) if orientation in _UPRIGHT else ()
+    """The moves that turn an image upright, by its metadata; none for TIFF, which Pillow turns when it decodes it."""
+    return () if image.format == "TIFF" else moves_of(*upright_turn(image))
+
+
+def moves_of(turn: Turn, mirror: bool) -> tuple[Transpose, ...]:
+    """The moves of a turn, and of a mirroring left to right after it."""
+    return (*_TURNS[turn], *([Transpose.FLIP_LEFT_RIGHT] if mirror else []))
 
 
 def moved_size(size: tuple[int, int], moves: Sequence[Transpose]) -> tuple[int, int]:

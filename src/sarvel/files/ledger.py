@@ -20,7 +20,8 @@ from dataclasses import asdict, astuple, dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING, NamedTuple, Self
 
-from sarvel.core.facts import MasterFacts
+from sarvel.core.crop.place import Box
+from sarvel.core.facts import MasterFacts, NamedSubject
 from sarvel.files.batches import batches
 
 if TYPE_CHECKING:
@@ -158,6 +159,10 @@ class Ledger:
         if row is None or row[1:3] != stamp:
             return None
         facts = json.loads(str(row[3]))
+        if "named" not in facts:  # of an earlier version, which did not read it
+            return None
+        if named := facts["named"]:
+            facts["named"] = NamedSubject(**{**named, "boxes": tuple(Box(**box) for box in named["boxes"])})
         return MasterFacts(**{**facts, "key": key, "remarks": tuple(facts["remarks"])})
 
     def remember_master(self, place: str, stamp: Stamp, facts: MasterFacts) -> None:

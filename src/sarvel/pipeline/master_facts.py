@@ -29,10 +29,10 @@ def facts_of_masters(
     unreadable: dict[str, MasterError] = {}
     for key in keys:
         try:
-            facts[key] = facts_of_master(masters, key, ledger)
+            facts[key] = with_import(plan, facts_of_master(masters, key, ledger))
         except MasterError as error:
             unreadable[key] = error
-    asked = [one for key, one in facts.items() if plan.masters.get(key, Master()).find]
+    asked = [one for key, one in facts.items() if plan.masters.get(key, Master()).find and not one.named]
     for key, found in subjects_of(masters, asked, ledger):
         if isinstance(found, MasterError):
             unreadable[key] = found
@@ -55,6 +55,17 @@ def facts_of_master(masters: MastersFolder, key: str, ledger: Ledger) -> MasterF
         if stamp:
             ledger.remember_master(place, stamp, facts)
     return facts
+
+
+def with_import(plan: Plan, facts: MasterFacts) -> MasterFacts:
+    """Facts of a master with the subject that the plan's file of subjects names, if neither the plan nor its metadata does.
+
+    Raises:
+        MasterError: that lies outside of the master.
+    """
+    if facts.named or not plan.subjects or plan.masters.get(facts.key, Master()).subjects:
+        return facts
+    return replace(facts, named=plan.subjects.of(facts.key, facts.width, facts.height))
 
 
 def subjects_of(

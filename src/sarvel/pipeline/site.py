@@ -26,7 +26,7 @@ from sarvel.pipeline.roots import project_of
 from sarvel.pipeline.settling import settled_edition
 from sarvel.pipeline.standing_efforts import standing, standing_efforts
 from sarvel.pipeline.targets import check_targets, pages_of
-from sarvel.pipeline.unused_slots import unused_slots
+from sarvel.pipeline.unused_slots import subjects_of_nothing, unused_slots
 from sarvel.plan.read import Partials, Plan
 
 
@@ -95,7 +95,7 @@ class Site(RequestedImages):
     @property
     def warnings(self) -> tuple[Notice, ...]:
         """Warnings about pictures."""
-        return self._of_pictures("warning")
+        return (*subjects_of_nothing(self.plan, self.masters), *self._of_pictures("warning"))
 
     @property
     def notes(self) -> tuple[Notice, ...]:
@@ -160,8 +160,7 @@ class Site(RequestedImages):
 
 def texts_read(site: RequestedImages) -> list[Path]:
     """The files next to masters that an Edition depends on."""
-    audience = [site.plan.audience_file] if site.plan.audience_file else []
-    return [site.plan.file, *audience, *site.data, *(page.file.source for page in site.pages)]
+    return [site.plan.file, *site.plan.tables, *site.data, *(page.file.source for page in site.pages)]
 
 
 def ledger_of(plan: Plan, told: Callable[[str], None], *, creates: bool = True, keeps: bool = True) -> Ledger:

@@ -90,8 +90,7 @@ def check_targets(
         _real(plan.folder / FILE_NAME): "the ledger",
         _real(key_file(plan)): "the key file",
     }
-    if plan.audience_file:
-        inputs[_real(plan.audience_file)] = "the audience"
+    inputs |= {_real(file): "a table of the plan" for file in plan.tables}
     inputs |= {_real(file.source): "a page" for file in (*pages, *others)}
     taken = {_real(plan.output): ("the output folder", "")}
     if plan.woven:
@@ -283,7 +282,7 @@ class _LeftOut:
         self._folders += [one for one in written if one and not any(one in (top, *top.parents) for top in named)]
         self._files = {
             plan.file,
-            plan.audience_file,
+            *plan.tables,
             key_file(plan),
             *(file for _, file in _single_files(plan) if is_side_file(file)),
         }

@@ -1,4 +1,4 @@
-"""Slots and selectors that no image of a page is for, often for a slip in a selector."""
+"""Words of a plan that are for nothing, often for a slip: slots and selectors of no image, subjects of no master."""
 
 from __future__ import annotations
 
@@ -10,6 +10,7 @@ from sarvel.core.html.tags import classes_of, read_tag
 from sarvel.core.model import Slot
 from sarvel.notices import Kind, Notice
 from sarvel.pages.read.asks import Page
+from sarvel.pipeline.plan_folders import MastersFolder
 from sarvel.plan.read import Plan
 
 
@@ -36,6 +37,16 @@ def unused_slots(plan: Plan, pages: Sequence[Page]) -> Iterator[Notice]:
             yield from (
                 Notice(Kind.PLAN, where, f"no image matches {one.css}", _near([one], there), "note") for one in idle
             )
+
+
+def subjects_of_nothing(plan: Plan, masters: MastersFolder) -> Iterator[Notice]:
+    """A warning for each name in the file of subjects that is no master's."""
+    for key, rows in plan.subjects.rows.items() if plan.subjects else ():
+        if masters.stamp(key) is None:
+            near = difflib.get_close_matches(key, masters.images("**/*"), 1)
+            cure = f"did you mean {near[0]}?" if near else "write its path below the masters folder, or remove the row"
+            where = f"{plan.subjects.file}:{rows[0].line}" if plan.subjects else ""
+            yield Notice(Kind.MASTER, where, f"there is no master {key}", cure, "warning")
 
 
 def _classes_of_images(pages: Sequence[Page]) -> Iterator[set[str]]:

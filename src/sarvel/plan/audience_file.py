@@ -6,8 +6,6 @@ whose cells hold the share of these visits that reads them.
 
 from __future__ import annotations
 
-import codecs
-import csv
 from collections.abc import Iterator
 from pathlib import Path
 from typing import get_args
@@ -17,6 +15,7 @@ from sarvel.core.layout.audience import Visits
 from sarvel.core.model import FormatName
 from sarvel.errors import PlanError
 from sarvel.plan.audience_export import Export, export_of
+from sarvel.plan.csv_rows import numbered_rows, text_of
 from sarvel.plan.messages import shortened
 
 _FORMATS = get_args(FormatName)
@@ -30,32 +29,10 @@ def read_audience(file: Path) -> tuple[Visits, ...]:
     Raises:
         PlanError: the file is missing, lacks a column or a row, or a number is invalid.
     """
-    lines = _text(file).splitlines()
-    # Exports begin with remarks, and lines that hold nothing.
-    start = next((i for i, line in enumerate(lines) if line.strip(" ,;\t") and not line.startswith("#")), 0)
-    names = lines[start] if lines else ""
-    rows = csv.reader(lines[start:], delimiter=max(",;\t", key=names.count), skipinitialspace=True)
-    numbered = ((start + rows.line_num, [cell.strip() for cell in row]) for row in rows)
-    try:
-        audience = tuple(_read(file, numbered))
-    except csv.Error as error:
-        line = start + rows.line_num
-        raise PlanError.at(f"{file}:{line}", f"is no line of CSV ({error})", "mend or take it away") from error
+    audience = tuple(_read(file, numbered_rows(file, text_of(file, "site.audience"))))
     if not audience:
         raise PlanError.at(file, "no device in it", "write a line for each, such as 390,844,3,15,phone")
     return audience
-
-
-def _text(file: Path) -> str:
-    try:
-        content = file.read_bytes()
-        is_utf16 = content.startswith((codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE))
-        return content.decode("utf-16" if is_utf16 else "utf-8-sig")
-    except OSError as error:
-        why = error.strerror
-    except UnicodeDecodeError as error:
-        why = f"byte {error.start} is not UTF-8"
-    raise PlanError.at(file, f"the audience cannot be read ({why})", "mend site.audience or the file")
 
 
 def _read(file: Path, rows: Iterator[tuple[int, list[str]]]) -> Iterator[Visits]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import tomllib
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
@@ -27,6 +28,7 @@ from sarvel.plan.limits import odd_values
 from sarvel.plan.messages import Problem, deepest_line, in_words, innermost, nearest, toml_in_words, where
 from sarvel.plan.slots_and_masters import masters_of, slots_of
 from sarvel.plan.storage_urls import masters_place, output_place, place_problems
+from sarvel.plan.subjects_file import ImportedSubjects, read_subjects
 
 _UNITS = {"kB": 1e3, "MB": 1e6, "GB": 1e9}
 SERVED = ("public", "static", "dist")
@@ -88,7 +90,8 @@ class Plan:
         outside: folders outside of the plan's own that may be written to.
         stylesheet: whether placeholders are rules of a stylesheet, not style attributes.
         audience: the devices that the site is visited with.
-        audience_file: where that was read; None for the built-in table.
+        tables: the files of CSV or JSON that it names: the audience, and the subjects.
+        subjects: what a file of subjects names, which the plan does not; None for no such file.
         reads_said: the plan's words about the share of visits that read each format.
         masters: what the plan says of masters, by key.
         breakpoints: where bands of the layout begin, CSS px, by name.
@@ -120,7 +123,8 @@ class Plan:
     outside: tuple[Path, ...]
     stylesheet: bool
     audience: tuple[Visits, ...]
-    audience_file: Path | None
+    tables: tuple[Path, ...]
+    subjects: ImportedSubjects | None
     reads_said: Mapping[str, float]
     slots: Mapping[str, Slot]
     masters: Mapping[str, Master]
@@ -278,7 +282,8 @@ def plan_from(content: Mapping[str, object], file: Path, lines: Mapping[KeyPath,
         outside=tuple(folder / place for place in parsed.site.outside),
         stylesheet=parsed.site.placeholders == "stylesheet",
         audience=_audience(parsed.site, file, lines),
-        audience_file=folder / parsed.site.audience if parsed.site.audience else None,
+        tables=tuple(folder / named for named in (parsed.site.audience, parsed.site.subjects) if named),
+        subjects=_subjects(parsed.site, places.folder, file, lines),
         reads_said=MappingProxyType({str(name): share for name, share in parsed.site.reads.items()}),
         slots=MappingProxyType(slots),
         masters=MappingProxyType(masters),
@@ -301,6 +306,17 @@ def _audience(said: schema.SiteTable, file: Path, lines: Mapping[KeyPath, int]) 
         return read_audience(file.parent / said.audience)
     except PlanError as error:
         raise error.within(where(file, lines, ("site", "audience"))) from error
+
+
+def _subjects(
+    said: schema.SiteTable, masters: Path, file: Path, lines: Mapping[KeyPath, int]
+) -> ImportedSubjects | None:
+    if not said.subjects:
+        return None
+    try:
+        return read_subjects(file.parent / said.subjects, PurePosixPath(os.path.relpath(masters, file.parent)))
+    except PlanError as error:
+        raise error.within(where(file, lines, ("site", "subjects"))) from error
 
 
 def _root(said: schema.SiteTable, folder: Path) -> Path:

@@ -324,6 +324,11 @@ class SiteTable(PlanTable):
     audience: str | None = Field(
         default=None, min_length=1, description="a CSV file of viewports, densities and shares"
     )
+    subjects: str | None = Field(
+        default=None,
+        min_length=1,
+        description="a CSV or JSON file of subjects: file, left, top, right, bottom, or file, x, y; and if wanted sure",
+    )
 
 
 class PartialsTable(PlanTable):

@@ -101,8 +101,7 @@ class Catalogue:
         return True
 
     def _files(self) -> list[Path]:
-        audience = [self.plan.audience_file] if self.plan.audience_file else []
-        return [self.file, *audience, key_file(self.plan, self.environment)]
+        return [self.file, *self.plan.tables, key_file(self.plan, self.environment)]
 
     def _read(self) -> None:
         if self._looked:

@@ -19,8 +19,7 @@ from sarvel.errors import MasterError
 from sarvel.notices import Kind, Notice
 from sarvel.pipeline.site import Site, ledger_of, read_site
 from sarvel.pipeline.targets import check_output
-from sarvel.plan.save import subject_in_toml
-from sarvel.tools.proof.gather import Proof, found_in, proofs_of
+from sarvel.tools.subjects.gather import Proof, found_in, proofs_of
 
 if TYPE_CHECKING:
     from sarvel.tools.proof.sheets import Sheets
@@ -32,7 +31,7 @@ def run(options: argparse.Namespace) -> int:
     plan = plan_of(options)
     with ledger_of(plan, warn, creates=False) as ledger:
         site = read_site(plan, ledger)
-        output = Path(options.output or ("proof.html" if options.html else "proof.png"))
+        output = Path(options.output or "proof.png")
         check_output(plan, output, site.files_read())
         found, faults = found_in(site, ledger, console)
         return _run(site, found, faults, output, options, console)
@@ -53,7 +52,7 @@ def _run(
     for file in written:
         console.result(f"drawn: {file}")
     if unsure := [proof.master.key for proof in proofs if proof.unsure]:
-        how = f"`sarvel subjects --choose {unsure[0]}=1` writes the first one of the sheet"
+        how = "choose on the page of `sarvel subjects --page`"
         console.notes([Notice(Kind.GUESSED, listed(unsure), "no guess is sure enough", how, "note")])
     console.trouble([*faults, *site.warnings])
     console.notes(site.notes)
@@ -79,9 +78,9 @@ def _drawn(
     from sarvel.encode.decode import read_pixels
     from sarvel.tools.proof.contact_sheet import Shot
     from sarvel.tools.proof.notes import ProofNotes
-    from sarvel.tools.proof.sheets import Html, OneEach, Pages
+    from sarvel.tools.proof.sheets import OneEach, Pages
 
-    sheets: Sheets = (Html if options.html else OneEach if options.each else Pages)(output)
+    sheets: Sheets = (OneEach if options.each else Pages)(output)
     with console.progress("drawing", len(proofs)) as advance:
         for proof in proofs:
             key = proof.master.key
@@ -92,8 +91,7 @@ def _drawn(
                 faults += (one for one in error.notices if one not in faults)
                 continue
             shots = [Shot(slot, crop, pixels[crop.source.key]) for slot, crop in proof.rows]
-            lines = tuple(f"subject = {subject_in_toml(guess)}" for guess in proof.guesses)
-            told = ProofNotes(proof.about, proof.trouble, proof.loses, proof.guesses, lines, key in site.plan.masters)
+            told = ProofNotes(proof.about, proof.trouble, proof.loses, proof.guesses)
             sheets.add(proof.master, pixels[key], shots, told)
             advance(1, key)
     return sheets.written()

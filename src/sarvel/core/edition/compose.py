@@ -18,6 +18,7 @@ from sarvel.core.edition.demand import CropDemand, demands_of, need_of
 from sarvel.core.edition.expected import expected_bytes
 from sarvel.core.edition.formats import READS, Few, formats_of
 from sarvel.core.edition.rendition import Naming, Origin, Placeholder, Rendition, placeholder_of, rendered_as
+from sarvel.core.edition.subject import SubjectSource, known_subject
 from sarvel.core.facts import FormatFacts, MasterFacts
 from sarvel.core.html.density import select
 from sarvel.core.layout.audience import Visits
@@ -42,7 +43,8 @@ class Crop:
         met: all devices that meet it, and their needs.
         box: where it lies, px of the master, turned and mirrored as the rule says; beyond its edges if it is padded.
         by_hand: whether the plan gives the box.
-        guessed: how sure it is of a subject that was found in the pixels, 0 to 1; None if the plan names the subject.
+        named_by: who names the subject.
+        guessed: how sure that is, 0 to 1; None if it needs no look.
         subjects: the parts to keep in view, in px as the box is; may be empty.
         constant: its shown width in CSS px where that is the same on every device, else None; at most its own px.
         sizes: the `sizes` value, nowhere wider than its own px; "" where the shown width is constant.
@@ -67,6 +69,7 @@ class Crop:
     terms: Terms
     box: Box
     by_hand: bool
+    named_by: SubjectSource
     guessed: float | None
     subjects: tuple[Box, ...]
     constant: float | None
@@ -195,6 +198,7 @@ class _Placed:
     ratio: float
     box: Box
     by_hand: bool
+    named_by: SubjectSource
     guessed: float | None
     subjects: tuple[Box, ...]
 
@@ -213,8 +217,8 @@ def _placed(rule: CropRule, override: CropOverride, source: MasterFacts, master:
     if override.ratio is not None:
         rule = replace(rule, ratio=override.ratio or None)
     width, height = turned_size(source.width, source.height, treatment.rotate)
-    found = master.subjects or (source.found.subjects if master.find and source.found else ())
-    subjects = tuple(turned(subject, treatment.rotate, mirror=treatment.mirror) for subject in found)
+    known = known_subject(source, master)
+    subjects = tuple(turned(subject, treatment.rotate, mirror=treatment.mirror) for subject in known.boxes)
     ratio = rule.ratio or width / height
     if override.box:
         box = turned(override.box, treatment.rotate, mirror=treatment.mirror).times(width, height)
@@ -224,9 +228,9 @@ def _placed(rule: CropRule, override: CropOverride, source: MasterFacts, master:
         box = padded(width, height, ratio)
     else:
         box = _place(width, height, ratio, subjects or (WHOLE,), zoom=rule.zoom, lean=rule.subject_at)
-    guessed = source.found.sure if master.find and source.found and not override.box else None
+    by_hand = override.box is not None
     in_px = tuple(subject.times(width, height) for subject in subjects)
-    return _Placed(rule, ratio, box, override.box is not None, guessed, in_px)
+    return _Placed(rule, ratio, box, by_hand, known.named_by, None if by_hand else known.guessed, in_px)
 
 
 def _suited(names: Iterable[str], formats: Mapping[str, FormatFacts], *, alpha: bool, drawn: bool) -> list[FormatFacts]:
@@ -285,6 +289,7 @@ def _crop(
         terms=choice.terms,
         box=placed.box,
         by_hand=placed.by_hand,
+        named_by=placed.named_by,
         guessed=placed.guessed,
         subjects=placed.subjects,
         constant=constant,
@@ -363,19 +368,28 @@ def _notices(slot: Slot, facts: MasterFacts, crops: Sequence[Crop]) -> Iterator[
 def _notices_of_crop(crop: Crop, where: str) -> Iterator[Notice]:
     is_guess = crop.guessed is not None
     if crop.lost > SUBJECT_LOST:
-        text = f"{crop.lost:.0%} of the {'guessed ' if is_guess else ''}subject is lost"
+        of = (
+            "guessed subject"
+            if is_guess
+            else "subject that its metadata names"
+            if crop.named_by == "file"
+            else "subject"
+        )
         cure = "give the crop a ratio nearer the subject's, or a box"
         kind = Kind.GUESS_LOST if is_guess else Kind.SUBJECT_LOST
-        yield Notice(kind, where, text, cure, "note" if is_guess else "warning")
+        is_said = crop.named_by in ("plan", "import") and not is_guess
+        yield Notice(kind, where, f"{crop.lost:.0%} of the {of} is lost", cure, "warning" if is_said else "note")
     yield from (Notice(Kind.REMARK, crop.source.key, one, severity="warning") for one in crop.source.remarks)
-    if crop.guessed is not None and crop.subjects:
+    if crop.source.note:
+        yield Notice(Kind.REMARK, crop.source.key, crop.source.note, severity="note")
+    if is_guess and crop.subjects:
         text = f"the subject is guessed ({crop.guessed:.0%} sure)"
-        yield Notice(Kind.GUESSED, where, text, "look at it with `sarvel proof`", "note")
+        yield Notice(Kind.GUESSED, where, text, "look at it with `sarvel subjects --page`", "note")
     elif is_guess:
         text, cure = "no subject stands out, so its crops are centred", "set it in the plan if there is one"
         yield Notice(Kind.NO_SUBJECT, crop.source.key, text, cure, "note")
     outside = sum(kept(crop.box, subject) < 1 - SUBJECT_LOST for subject in crop.subjects[1:])
-    if outside and not is_guess:
+    if outside and not is_guess and crop.named_by != "file":
         text = f"{outside} of {len(crop.subjects)} subjects are not wholly in view, the first is"
         yield Notice(Kind.SUBJECTS_LOST, where, text, severity="note")
     yield from (Notice(Kind.LIMIT, where, limit, severity="note") for limit in crop.limits)

@@ -15,13 +15,9 @@ class ProofNotes(NamedTuple):
         trouble: the problem in a few words, or "".
         loses: whether that is a lost subject.
         guesses: possible subjects, in fractions, shown with numbers.
-        lines: the line for the plan of each guess.
-        listed: whether the plan has a table for it.
     """
 
     about: str
     trouble: str
     loses: bool
     guesses: tuple[Box, ...]
-    lines: tuple[str, ...]
-    listed: bool

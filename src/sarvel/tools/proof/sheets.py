@@ -1,4 +1,4 @@
-"""Sheets of proofs: pages of PNG with an index, one PNG for each master, or one page of HTML."""
+"""Sheets of proofs: pages of PNG with an index, or one PNG for each master."""
 
 from __future__ import annotations
 
@@ -13,8 +13,10 @@ from sarvel.core.pixels.resample import Pixels
 from sarvel.files.reports import png_file, write_for_people
 from sarvel.tools.proof.contact_sheet import Shot, as_png, draw_panels
 from sarvel.tools.proof.notes import ProofNotes
-from sarvel.tools.proof.page import Part, address_of, as_page, drawn, named_boxes, picture_of
 from sarvel.tools.proof.sheet_index import IndexEntry, draw_index, small_of
+from sarvel.tools.subjects.page import picture_of
+
+_LARGER = 560  # px of the longer side of a picture that the index is drawn from
 
 A_PAGE = 6
 """So many masters are on one page."""
@@ -53,7 +55,7 @@ class Pages:
         if self._entries and len(self._entries) % A_PAGE == 0:
             self._write_page()
         self._panels += draw_panels(master, pixels, shots, told.about, told.guesses)
-        small = small_of(Image.fromarray(picture_of(pixels)))
+        small = small_of(Image.fromarray(picture_of(pixels, _LARGER)))
         page = len(self._entries) // A_PAGE + 1
         self._entries.append(IndexEntry(master.key, small, page, told.trouble, told.loses))
 
@@ -91,31 +93,3 @@ class OneEach:
     def written(self) -> list[Path]:
         """All is written already."""
         return self._files
-
-
-class Html:
-    """One page of HTML, on which subjects can be chosen."""
-
-    def __init__(self, output: Path) -> None:
-        """Begins."""
-        self._output = output
-        self._parts: list[Part] = []
-
-    def add(self, master: MasterFacts, pixels: Pixels, shots: Sequence[Shot], told: ProofNotes) -> None:
-        """Draws a master."""
-        self._parts.append(
-            Part(
-                master=master,
-                told=told,
-                data=address_of(picture_of(pixels)),
-                crops=tuple(drawn(master, shot) for shot in shots),
-                named=() if told.guesses else named_boxes(master, shots),
-            )
-        )
-
-    def written(self) -> list[Path]:
-        """Writes the page."""
-        if not self._parts:
-            return []
-        write_for_people(self._output, as_page(self._parts))
-        return [self._output]

@@ -53,9 +53,7 @@ class Published:
         self._meant = real_places(places)
         self._authors = real_places(page.source.parent for page in pages)
         self._masters, self._output = real_places([plan.masters_folder]), real_places([plan.output])
-        self._withheld = real_places(
-            [plan.file, plan.folder / CACHE_NAME, key_file(plan), *filter(None, [plan.audience_file])]
-        )
+        self._withheld = real_places([plan.file, plan.folder / CACHE_NAME, key_file(plan), *plan.tables])
         self._beside = tuple(real_places([plan.file, key_file(plan)]))  # and copies next to them, such as `keys.txt~`
 
     def __call__(self, file: Path, *, asked: bool) -> bool:

@@ -12,7 +12,8 @@ from sarvel.errors import PlanError
 from sarvel.pipeline.listener import Nobody
 from sarvel.pipeline.site import ledger_of, read_site
 from sarvel.plan.read import read_plan
-from sarvel.tools.proof.gather import chosen, found_in, proofs_of, sure_enough
+from sarvel.tools.subjects.gather import chosen, found_in, proofs_of, proofs_of_sources, sure_enough
+from sarvel.tools.subjects.page import as_page, is_to_decide, master_as_json, picture_of
 
 SOME = Box(0.2, 0.1, 0.6, 0.5)
 
@@ -55,5 +56,26 @@ def test_a_master_that_cannot_be_decoded_is_said_and_the_others_are_looked_at(si
         (site / "masters" / "seal.png").write_bytes((site / "masters" / "seal.png").read_bytes()[:40])
         found, faults = found_in(composed, ledger, Nobody())
     assert not found and len(faults) == 1 and faults[0].place == "seal.png"
-    with pytest.raises(PlanError, match=r"no page asks for a master seal\.png"):
-        chosen("seal.png=1", plan, found)
+    proofs = {proof.master.key: proof for proof in proofs_of_sources(composed, found)}
+    with pytest.raises(PlanError, match=r"there is no guesses of seal\.png"):
+        chosen("seal.png=1", plan, proofs)
+
+
+def test_the_page_holds_masters_that_have_something_to_decide(site: Path) -> None:
+    plan = read_plan(site / "sarvel.toml")
+    with ledger_of(plan, pytest.fail) as ledger:
+        composed = read_site(plan, ledger)
+        found, _ = found_in(composed, ledger, Nobody())
+    assert not any(
+        map(is_to_decide, proofs_of_sources(composed, found))
+    )  # the plan names one, the other is not cropped
+    (proof, _) = proofs_of(composed, {"gull.jpg": FoundSubject(SOME, 0.62, (WHOLE,))})
+    told = master_as_json(proof, np.zeros((60, 90, 3), np.uint8), plan)
+    assert told["guesses"] == [[0.2, 0.1, 0.6, 0.5], [0, 0, 1, 1]] and told["listed"]
+    page = as_page([{**told, "key": "</script><b>.jpg"}], 1, plan).decode()
+    assert page.count("</script>") == 1 and "1 more need no choice here" in page
+
+
+@pytest.mark.parametrize(("size", "wanted"), [((2000, 1000), (960, 480)), ((30, 90), (30, 90)), ((9, 3000), (3, 960))])
+def test_pictures_of_the_page_are_small(size: tuple[int, int], wanted: tuple[int, int]) -> None:
+    assert picture_of(np.zeros((size[1], size[0], 3), np.uint8)).shape == (wanted[1], wanted[0], 3)
