@@ -91,7 +91,7 @@ IN_PLAN: list[tuple[str, ...]] = [
     ('pages = ["pages"]', 'pages = "pages"', 'build', 'sarvel.toml:2: site.pages: got "pages"; write a list of folders, files or globs, such as ["pages"]'),
     ('pages = ["pages"]', 'pages = ["*.htm"]', 'build', "sarvel.toml:2: site.pages: '*.htm' matches no file in .; write a folder, a file or a pattern that does"),
     ('pages = ["pages"]', 'pages = []', 'build', 'sarvel.toml:2: site.pages: names no page, and no slot lists masters; write a list such as ["pages"]'),
-    ('[site]', '[site]\naudience = "nope.csv"', 'plan', 'sarvel.toml:2: site.audience: nope.csv: the audience cannot be read (No such file or directory); mend site.audience or the file'),
+    ('[site]', '[site]\naudience = "nope.csv"', 'plan', 'sarvel.toml:2: site.audience: nope.csv: cannot be read (No such file or directory); mend site.audience or the file'),
     ('[site]', '[site]\ndelivery = "cdn"', 'plan', 'sarvel.toml:2: site.delivery: got "cdn"; write "files" (all are made beforehand) or "request" (each', '[site]\ndelivery = "files"'),
     ('[site]', '[site]\nbase = "blog"', 'plan', 'sarvel.toml:2: site.base: got "blog"; write the path that the site is published below, such as', '[site]\nbase = "/blog/"'),
     ('[site]', '[site]\nwoven = "masters"', 'build', 'sarvel.toml:2: site.woven: masters lies in the masters folder, where nothing is ever written; write another place'),

@@ -1,6 +1,6 @@
 """Files of subjects: CSV and JSON, boxes and points, fractions and px."""
 
-from pathlib import Path, PurePosixPath
+from pathlib import Path
 
 import pytest
 
@@ -15,7 +15,7 @@ BOX = Box(0.1, 0.2, 0.3, 0.4)
 
 def read(folder: Path, text: str, name: str = "subjects.csv") -> ImportedSubjects:
     (folder / name).write_bytes(text.encode())
-    return read_subjects(folder / name, PurePosixPath("pictures/masters"))
+    return read_subjects(folder / name, ["pictures/masters", "/srv/site/pictures/masters"])
 
 
 @pytest.mark.parametrize(
@@ -28,6 +28,7 @@ def read(folder: Path, text: str, name: str = "subjects.csv") -> ImportedSubject
         ("file,x,y\nboat.jpg,100,150\n", (Box(0.25, 0.5, 0.25, 0.5),), None),
         ("file,left,top,right,bottom,x,y\nboat.jpg,,,,,0.25,0.5\n", (Box(0.25, 0.5, 0.25, 0.5),), None),
         ("file,left,top,right,bottom\npictures/masters/boat.jpg,0.1,0.2,0.3,0.4\n", (BOX,), None),
+        ("file,left,top,right,bottom\n/srv/site/pictures/masters/boat.jpg,0.1,0.2,0.3,0.4\n", (BOX,), None),
         ("file,left,top,right,bottom\npictures\\masters\\boat.jpg,0.1,0.2,0.3,0.4\n", (BOX,), None),
         ("file,left,top,right,bottom\nboat.jpg,-0.02,0.2,1.02,0.4\n", (Box(0, 0.2, 1, 0.4),), None),
         # The surest comes first, in any order of rows; what is less sure than a guess may be is left out.
@@ -93,4 +94,4 @@ def test_rows_know_their_lines(tmp_path: Path) -> None:
 
 def test_a_file_that_is_not_there(tmp_path: Path) -> None:
     with pytest.raises(PlanError, match=r"mend site\.subjects or the file"):
-        read_subjects(tmp_path / "none.csv", PurePosixPath("masters"))
+        read_subjects(tmp_path / "none.csv", ["masters"])

@@ -70,7 +70,7 @@ def test_the_page_holds_masters_that_have_something_to_decide(site: Path) -> Non
         map(is_to_decide, proofs_of_sources(composed, found))
     )  # the plan names one, the other is not cropped
     (proof, _) = proofs_of(composed, {"gull.jpg": FoundSubject(SOME, 0.62, (WHOLE,))})
-    told = master_as_json(proof, np.zeros((60, 90, 3), np.uint8), plan)
+    told = master_as_json(proof, "data:,", plan)
     assert told["guesses"] == [[0.2, 0.1, 0.6, 0.5], [0, 0, 1, 1]] and told["listed"]
     page = as_page([{**told, "key": "</script><b>.jpg"}], 1, plan).decode()
     assert page.count("</script>") == 1 and "1 more need no choice here" in page

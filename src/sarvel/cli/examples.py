@@ -39,8 +39,7 @@ EXAMPLES: dict[str, tuple[tuple[str, str], ...]] = {
         ("sarvel proof --each", "a sheet for each master"),
     ),
     "subjects": (
-        ("sarvel subjects", "who names each subject, and what crops lose of it"),
-        ("sarvel subjects --page --open", "choose them on a page"),
+        ("sarvel subjects --open", "choose them on a page"),
         ("sarvel subjects --save", "write the guesses that are at least 80 % sure"),
     ),
     "render": (

@@ -205,8 +205,8 @@ def _subjects(command: Group) -> None:
     says = "write a guess by its number on the proof, or a box MASTER=LEFT,TOP,RIGHT,BOTTOM, into the plan; repeatable"
     add("--choose", metavar="MASTER=NUMBER", action="append", default=[], help=says)
     add("--page", action="store_true", help="write a page on which to choose subjects, by keys or by dragging boxes")
-    add("--open", action="store_true", help="with --page: open it in the browser")
-    add("--output", metavar="FILE", help="with --page: the file to write (default: subjects.html, next to the plan)")
+    add("--open", action="store_true", help="write the page, and open it in the browser")
+    add("--output", metavar="FILE", help="write the page there (default: subjects.html, next to the plan)")
 
 
 def _report(command: Group) -> None:

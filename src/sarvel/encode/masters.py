@@ -5,6 +5,7 @@ from __future__ import annotations
 import contextlib
 import functools
 import hashlib
+import logging
 import os
 import stat
 import tempfile
@@ -183,6 +184,7 @@ def formats_read() -> list[str]:
     from PIL import PngImagePlugin
 
     PngImagePlugin.MAX_TEXT_CHUNK = _MOST_PNG_TEXT
+    logging.getLogger("PIL").setLevel(logging.CRITICAL)  # it would print lines of its own about damaged files
     Image.init()
     return [name for name in READ_FORMATS if name in Image.OPEN]
 

@@ -26,7 +26,7 @@ from sarvel.pipeline.roots import project_of
 from sarvel.pipeline.settling import settled_edition
 from sarvel.pipeline.standing_efforts import standing, standing_efforts
 from sarvel.pipeline.targets import check_targets, pages_of
-from sarvel.pipeline.unused_slots import subjects_of_nothing, unused_slots
+from sarvel.pipeline.unused import subjects_of_nothing, unused_slots
 from sarvel.plan.read import Partials, Plan
 
 

@@ -1,9 +1,9 @@
-"""Finding subjects in the pixels of masters, on several workers."""
+"""Looking at the pixels of masters, on several workers: for their subjects, or to show them."""
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
-from typing import NamedTuple
+from collections.abc import Callable, Iterator, Sequence
+from typing import NamedTuple, TypeVar
 
 from sarvel.core.facts import FoundSubject
 from sarvel.encode.masters import MasterFile
@@ -12,6 +12,9 @@ from sarvel.workers.processes import each_done
 
 # Starting a process takes about as long as looking at so many masters.
 _WORTH_A_PROCESS = 3
+
+
+_Seen = TypeVar("_Seen")
 
 
 class SubjectTask(NamedTuple):
@@ -34,7 +37,19 @@ def find_subjects(
     Args:
         workers: processes at most, >= 1.
     """
-    return each_done(_found, looks, min(workers, max(1, len(looks) // _WORTH_A_PROCESS)), _died)
+    return each_looked_at(_found, looks, workers)
+
+
+def each_looked_at(
+    look: Callable[[SubjectTask], tuple[SubjectTask, _Seen | MasterError]], tasks: Sequence[SubjectTask], workers: int
+) -> Iterator[tuple[SubjectTask, _Seen | MasterError]]:
+    """The results of looks at masters, in the order in which they are done.
+
+    Args:
+        look: a function of a module, which returns why a master cannot be looked at, and raises nothing.
+        workers: processes at most, >= 1.
+    """
+    return each_done(look, tasks, min(workers, max(1, len(tasks) // _WORTH_A_PROCESS)), _died)
 
 
 def _found(look: SubjectTask) -> tuple[SubjectTask, FoundSubject | MasterError]:

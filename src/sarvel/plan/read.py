@@ -314,7 +314,8 @@ def _subjects(
     if not said.subjects:
         return None
     try:
-        return read_subjects(file.parent / said.subjects, PurePosixPath(os.path.relpath(masters, file.parent)))
+        tops = [Path(os.path.relpath(masters, file.parent)).as_posix(), masters.absolute().as_posix()]
+        return read_subjects(file.parent / said.subjects, tops)
     except PlanError as error:
         raise error.within(where(file, lines, ("site", "subjects"))) from error
 

@@ -10,7 +10,7 @@ from __future__ import annotations
 import json
 import math
 from collections.abc import Iterator, Mapping, Sequence
-from pathlib import Path, PurePosixPath
+from pathlib import Path
 from typing import NamedTuple
 
 from sarvel.core.crop.place import WHOLE, Box
@@ -78,11 +78,11 @@ class ImportedSubjects(NamedTuple):
         return Box(max(0.0, box.left), max(0.0, box.top), min(1.0, box.right), min(1.0, box.bottom))
 
 
-def read_subjects(file: Path, masters: PurePosixPath) -> ImportedSubjects:
+def read_subjects(file: Path, masters: Sequence[str]) -> ImportedSubjects:
     """Reads a file of subjects.
 
     Args:
-        masters: the masters folder as seen from the plan's: names may begin with it.
+        masters: ways to write the masters folder, without a slash at the end: names may begin with one.
 
     Raises:
         PlanError: the file is missing, is neither CSV nor JSON, lacks a column, or a number is invalid.
@@ -91,7 +91,8 @@ def read_subjects(file: Path, masters: PurePosixPath) -> ImportedSubjects:
     rows: dict[str, list[ImportedRow]] = {}
     for line, said in _objects(file, text) if text.lstrip()[:1] in ("[", "{") else _lines(file, text):
         name = str(said["file"]).replace("\\", "/").removeprefix("./")
-        rows.setdefault(name.removeprefix(f"{masters}/"), []).append(_row(file, line, said))
+        top = next((top for top in masters if name.startswith(f"{top}/")), None)
+        rows.setdefault(name if top is None else name[len(top) + 1 :], []).append(_row(file, line, said))
     return ImportedSubjects(file, rows)
 
 

@@ -22,9 +22,11 @@ from sarvel.errors import MasterError
 from sarvel.files.reports import write_for_people
 from sarvel.notices import Kind, Notice
 from sarvel.pipeline.site import Site, ledger_of, read_site
+from sarvel.pipeline.subjects import SubjectTask
 from sarvel.pipeline.targets import check_output
 from sarvel.plan.save import with_subjects
 from sarvel.tools.subjects.gather import Proof, chosen, found_in, proofs_of_sources, sure_enough
+from sarvel.workers.cores import available_workers
 
 _BY: Mapping[SubjectSource, str] = {
     "plan": "named by the plan",
@@ -42,11 +44,12 @@ def run(options: argparse.Namespace) -> int:
     with ledger_of(plan, warn, creates=False) as ledger:
         site = read_site(plan, ledger)
         output = Path(options.output) if options.output else plan.folder / "subjects.html"
-        if options.page:
+        is_page = bool(options.page or options.open or options.output)
+        if is_page:
             check_output(plan, output, site.files_read())
         found, faults = found_in(site, ledger, console)
         proofs = {proof.master.key: proof for proof in proofs_of_sources(site, found)}
-        written = _write_page(site, proofs, output, faults, console) if options.page else []
+        written = _write_page(site, proofs, output, faults, console) if is_page else []
     saved = _save(site, proofs, options, console) if options.choose or options.save else []
     if not (written or options.choose or options.save):
         _show(proofs, console)
@@ -116,26 +119,25 @@ def _write_page(
     site: Site, proofs: Mapping[str, Proof], output: Path, faults: list[Notice], console: Console
 ) -> list[Path]:
     """Writes the page of the masters that have something to decide; nothing if there are none."""
-    from sarvel.encode.decode import read_pixels
-    from sarvel.tools.subjects.page import as_page, is_to_decide, master_as_json
+    from sarvel.tools.subjects.page import as_page, is_to_decide, master_as_json, pictures_of
 
     wanted = [proof for proof in proofs.values() if is_to_decide(proof)]
-    masters = []
+    tasks = [SubjectTask(one.master.key, site.masters.file(one.master.key), one.master.digest) for one in wanted]
+    pictures: dict[str, str] = {}
     with console.progress("drawing", len(wanted)) as advance:
-        for proof in wanted:
-            key = proof.master.key
-            try:
-                pixels = read_pixels(site.masters.file(key), key, proof.master.digest)
-            except MasterError as error:
-                faults += error.notices
-                continue
-            masters.append(master_as_json(proof, pixels, site.plan))
-            advance(1, key)
+        for task, picture in pictures_of(tasks, available_workers()):
+            if isinstance(picture, MasterError):
+                faults += picture.notices
+            else:
+                pictures[task.key] = picture
+            advance(1, task.key)
+    shown = [proof for proof in wanted if proof.master.key in pictures]
+    masters = [master_as_json(proof, pictures[proof.master.key], site.plan) for proof in shown]
     if not masters:
         console.result("nothing to decide: plan or metadata name all subjects, or no crop leaves anything out")
         return []
     write_for_people(output, as_page(masters, len(proofs) - len(masters), site.plan))
-    open_ = sum(proof.unsure for proof in wanted)
+    open_ = sum(proof.unsure for proof in shown)
     console.result(f"written: {output}: {counted(len(masters), 'master')}, {open_} to decide; open it in a browser")
     return [output]
 

@@ -9,7 +9,7 @@ import base64
 import hashlib
 import io
 import json
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from importlib.resources import files
 
 import numpy as np
@@ -19,6 +19,9 @@ from sarvel.core.crop.place import Box
 from sarvel.core.edition.compose import Crop
 from sarvel.core.model import ONLY_CROP, Slot
 from sarvel.core.pixels.resample import Pixels, pixels_from_light, reduce_pixels
+from sarvel.encode.decode import read_pixels
+from sarvel.errors import MasterError
+from sarvel.pipeline.subjects import SubjectTask, each_looked_at
 from sarvel.plan.read import Plan
 from sarvel.plan.subjects_file import ImportedRow
 from sarvel.tools.subjects.gather import Proof
@@ -40,11 +43,27 @@ def picture_of(pixels: Pixels, longer: int = _LONGER) -> Pixels:
     return pixels_from_light(reduce_pixels(pixels, Box(0, 0, width, height), *size))
 
 
-def master_as_json(proof: Proof, pixels: Pixels, plan: Plan) -> dict[str, object]:
+def pictures_of(masters: Sequence[SubjectTask], workers: int) -> Iterator[tuple[SubjectTask, str | MasterError]]:
+    """Pictures of masters, as addresses that hold them; or why one cannot be shown.
+
+    Args:
+        workers: processes at most, >= 1.
+    """
+    return each_looked_at(_pictured, masters, workers)
+
+
+def _pictured(task: SubjectTask) -> tuple[SubjectTask, str | MasterError]:
+    try:
+        return task, _address_of(picture_of(read_pixels(task.file, task.key, task.digest)))
+    except MasterError as error:
+        return task, error
+
+
+def master_as_json(proof: Proof, picture: str, plan: Plan) -> dict[str, object]:
     """A master as the page's script has it.
 
     Args:
-        pixels: its pixels, upright.
+        picture: its address.
     """
     key = proof.master.key
     rows = plan.subjects.rows.get(key, ()) if plan.subjects else ()
@@ -52,10 +71,10 @@ def master_as_json(proof: Proof, pixels: Pixels, plan: Plan) -> dict[str, object
         "key": key,
         "width": proof.master.width,
         "height": proof.master.height,
-        "picture": _address_of(picture_of(pixels)),
+        "picture": picture,
         "unsure": proof.unsure,
         "sure": None if proof.found is None else round(proof.found.sure, 2),
-        "guesses": [_edges(box) for box in proof.choices],
+        "guesses": [_edges(box) for box in proof.choices or (proof.boxes[:3] if proof.unsure else ())],
         "named": [_edges(box) for box in proof.boxes] if rows or not proof.unsure else [],
         "rows": [_row_as_json(key, row) for row in rows],
         "listed": key in plan.masters,

@@ -7,7 +7,7 @@ import pytest
 from sarvel.pages.read.asks import read_page
 from sarvel.pages.read.page_files import PageFile
 from sarvel.pipeline.roots import project_of
-from sarvel.pipeline.unused_slots import unused_slots
+from sarvel.pipeline.unused import unused_slots
 from sarvel.plan.read import plan_from
 
 PAGE = '<div class="cards"><img class="card wide" src="masters/a.jpg" alt="A"></div><img data-sarvel="named" src="masters/a.jpg" alt="B">'
