@@ -7,10 +7,15 @@ from pathlib import Path
 
 import pytest
 
-from sarvel.core.facts import MasterFacts
+from sarvel.core.crop.place import Box
+from sarvel.core.facts import MasterFacts, NamedSubject
+from sarvel.files.facts_text import facts_as_text, facts_of_text
 from sarvel.files.ledger import Ledger, MadeFile, Stamp, read_finding
 
-FACTS = MasterFacts("a.png", 60, 40, alpha=True, digest="ab", size=5, drawn=True, remarks=("is odd",))
+NAMED = NamedSubject((Box(0.1, 0.2, 0.3, 0.4), Box(0, 0, 0, 0)), "file")
+FACTS = MasterFacts(
+    "a.png", 60, 40, alpha=True, digest="ab", size=5, drawn=True, remarks=("is odd",), note="is odd too", named=NAMED
+)
 
 
 def weights(ledger: Ledger) -> dict[str, int]:
@@ -31,6 +36,13 @@ def test_it_remembers(tmp_path: Path) -> None:
     filled(file)
     with Ledger(file) as ledger:
         assert (weights(ledger), ledger.finding("quality x"), ledger.finding("y")) == ({"a.webp": 12}, "[50]", None)
+
+
+@pytest.mark.parametrize("facts", [FACTS, replace(FACTS, named=None)])
+def test_facts_as_text(facts: MasterFacts) -> None:
+    assert facts_of_text(facts_as_text(facts), "a.png") == facts
+    earlier = facts_as_text(facts).replace('"named"', '"other"')
+    assert facts_of_text(earlier, "a.png") is None
 
 
 def damage(file: Path, how: str) -> None:

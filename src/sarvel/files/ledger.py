@@ -9,20 +9,19 @@ from __future__ import annotations
 
 import contextlib
 import hashlib
-import json
 import os
 import shutil
 import sqlite3
 import stat
 import time
 from collections.abc import Callable, Iterable, Iterator, Mapping
-from dataclasses import asdict, astuple, dataclass
+from dataclasses import astuple, dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING, NamedTuple, Self
 
-from sarvel.core.crop.place import Box
-from sarvel.core.facts import MasterFacts, NamedSubject
+from sarvel.core.facts import MasterFacts
 from sarvel.files.batches import batches
+from sarvel.files.facts_text import facts_as_text, facts_of_text
 
 if TYPE_CHECKING:
     from types import TracebackType
@@ -158,19 +157,13 @@ class Ledger:
         row = known or self._one("SELECT path, size, changed, facts, digest FROM masters WHERE path = ?", path)
         if row is None or row[1:3] != stamp:
             return None
-        facts = json.loads(str(row[3]))
-        if "named" not in facts:  # of an earlier version, which did not read it
-            return None
-        if named := facts["named"]:
-            facts["named"] = NamedSubject(**{**named, "boxes": tuple(Box(**box) for box in named["boxes"])})
-        return MasterFacts(**{**facts, "key": key, "remarks": tuple(facts["remarks"])})
+        return facts_of_text(str(row[3]), key)
 
     def remember_master(self, place: str, stamp: Stamp, facts: MasterFacts) -> None:
         """Writes facts of a master, unless it changed a moment ago; at the latest when the ledger is closed."""
         if isinstance(stamp.changed, int) and time.time_ns() - stamp.changed < _SETTLED_NS:
             return
-        told = json.dumps({name: value for name, value in asdict(facts).items() if name not in ("key", "found")})
-        self._masters[_as_text(place)] = (_as_text(place), *stamp, told)
+        self._masters[_as_text(place)] = (_as_text(place), *stamp, facts_as_text(facts))
 
     def finding(self, key: str) -> str | None:
         """The finding under a key; or None."""

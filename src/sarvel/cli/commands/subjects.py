@@ -59,9 +59,11 @@ def run(options: argparse.Namespace) -> int:
         webbrowser.open(written[0].absolute().as_uri())
     faults = list(dict.fromkeys([*site.faults, *faults]))
     console.trouble([*faults, *site.warnings])
+    notes = [one for one in site.notes if one.kind == Kind.REMARK]
+    console.notes(notes)
     subjects = {key: _as_json(proof) for key, proof in proofs.items()}
     files = [file.as_posix() for file in written]
-    console.document(subjects=subjects, saved=saved, written=files, faults=faults, warnings=site.warnings)
+    console.document(subjects=subjects, saved=saved, written=files, faults=faults, warnings=site.warnings, notes=notes)
     return console.code(failed=bool(faults))
 
 
