@@ -241,6 +241,7 @@ ENTITIES = "<!DOCTYPE a [<!ENTITY a 'aaaaaaaaaa'>" + "".join(
         (mwg(*[around(SPOT)] * 40_000), "its XMP metadata has more than 1 MB"),
         ("ImageRegion" + "<a>" * 100_000, "its XMP metadata is no XML"),
         ("no regions, no XML", ""),
+        ("<a>" * 1_000_000, ""),
     ],
 )
 @pytest.mark.parametrize("form", ["png", "webp", "avif"])

@@ -65,11 +65,11 @@ def regions_of(xmp: bytes, size: tuple[int, int], upright: tuple[int, int]) -> l
         RegionError: there seem to be regions, but the packet is too large, is no XML, declares entities, or was written for
             a picture of another shape.
     """
-    if len(xmp) > _MOST_TEXT:
-        raise RegionError(f"its XMP metadata has more than {_MOST_TEXT // 10**6} MB")
     text = _decoded(xmp)
     if not any(mark in text for mark in _MARKS):
         return []
+    if len(xmp) > _MOST_TEXT:
+        raise RegionError(f"its XMP metadata has more than {_MOST_TEXT // 10**6} MB")
     if "<!DOCTYPE" in text:  # XML 1.0, section 4.2: entities are declared there alone, and XMP needs none
         raise RegionError("its XMP metadata declares entities")
     from xml.etree import ElementTree as ET
