@@ -22,7 +22,8 @@ from pathlib import Path
 from PIL import Image
 
 from sarvel.demo import copy_site
-from sarvel.files.ledger import FILE_NAME, Ledger
+from sarvel.files.ledger import Ledger
+from sarvel.files.ledger_rows import FILE_NAME
 from sarvel.files.output_folder import OutputFolder
 from sarvel.pipeline.site import read_site
 from sarvel.pipeline.todo import work_to_do

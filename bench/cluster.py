@@ -25,7 +25,7 @@ from pathlib import Path
 from nothing import make_site
 
 from sarvel.demo import copy_site
-from sarvel.files.ledger import FILE_NAME
+from sarvel.files.ledger_rows import FILE_NAME
 
 _PORT = 8799
 

@@ -33,7 +33,8 @@ from sarvel.encode.codecs import CODECS, EncoderSettings
 from sarvel.encode.decode import decode
 from sarvel.encode.rungs import rung
 from sarvel.encode.work import MasterWork
-from sarvel.files.ledger import FILE_NAME, Ledger
+from sarvel.files.ledger import Ledger
+from sarvel.files.ledger_rows import FILE_NAME
 from sarvel.files.output_folder import OutputFolder
 from sarvel.pipeline.site import read_site
 from sarvel.pipeline.todo import work_to_do

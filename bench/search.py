@@ -18,7 +18,7 @@ import time
 from pathlib import Path
 
 from sarvel.demo import copy_site
-from sarvel.files.ledger import FILE_NAME
+from sarvel.files.ledger_rows import FILE_NAME
 
 
 def main() -> None:

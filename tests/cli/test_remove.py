@@ -6,7 +6,8 @@ from pathlib import Path
 
 import pytest
 
-from sarvel.files.ledger import FILE_NAME, Ledger
+from sarvel.files.ledger import Ledger
+from sarvel.files.ledger_rows import FILE_NAME
 from sarvel.pipeline.remove import removal_of
 from sarvel.plan.read import read_plan
 from tests.conftest import Run

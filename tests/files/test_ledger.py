@@ -10,7 +10,8 @@ import pytest
 from sarvel.core.crop.place import Box
 from sarvel.core.facts import MasterFacts, NamedSubject
 from sarvel.files.facts_text import facts_as_text, facts_of_text
-from sarvel.files.ledger import Ledger, MadeFile, Stamp, read_finding
+from sarvel.files.ledger import Ledger, MadeFile, Stamp
+from sarvel.files.ledger_rows import read_finding
 
 NAMED = NamedSubject((Box(0.1, 0.2, 0.3, 0.4), Box(0, 0, 0, 0)), "file")
 FACTS = MasterFacts(

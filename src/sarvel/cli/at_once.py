@@ -7,7 +7,7 @@ from pathlib import Path
 
 from sarvel.cli.results import tell_unchanged
 from sarvel.cli.ui.console import Console
-from sarvel.files.ledger import FILE_NAME
+from sarvel.files.ledger_rows import FILE_NAME
 from sarvel.pipeline.unchanged import kept_result
 from sarvel.plan.find import find_plan
 

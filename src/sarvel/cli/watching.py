@@ -14,7 +14,7 @@ from sarvel.core.model import Effort
 from sarvel.errors import PlanError, SarvelError
 from sarvel.files.atomic import PART
 from sarvel.files.folder_lock import NAME as LOCK
-from sarvel.files.ledger import FILE_NAME
+from sarvel.files.ledger_rows import FILE_NAME
 from sarvel.plan.read import Plan, read_plan
 
 if TYPE_CHECKING:

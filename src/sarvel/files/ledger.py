@@ -8,11 +8,9 @@ and none is open during other work. Tables are never read as a whole: rows are r
 from __future__ import annotations
 
 import contextlib
-import hashlib
 import os
 import shutil
 import sqlite3
-import stat
 import time
 from collections.abc import Callable, Iterable, Iterator, Mapping
 from dataclasses import astuple, dataclass
@@ -22,11 +20,11 @@ from typing import TYPE_CHECKING, NamedTuple, Self
 from sarvel.core.facts import MasterFacts
 from sarvel.files.batches import batches
 from sarvel.files.facts_text import facts_as_text, facts_of_text
+from sarvel.files.ledger_rows import BESIDE, Row, digest_of_row, read_only, refuse_links
 
 if TYPE_CHECKING:
     from types import TracebackType
 
-FILE_NAME = "sarvel.ledger"
 SET_ASIDE = ".damaged"
 """The ending of the name of a ledger that was set aside."""
 
@@ -38,7 +36,6 @@ CREATE TABLE files (name TEXT PRIMARY KEY, bytes INTEGER, content TEXT, fingerpr
 CREATE TABLE findings (key TEXT PRIMARY KEY, finding TEXT, digest TEXT) WITHOUT ROWID;
 {_INDEX};
 """
-_BESIDE = ("-journal", "-wal", "-shm")  # endings of files that SQLite keeps next to its own
 _KEYS = {"masters": "path", "files": "name", "findings": "key"}
 _FROM_BEFORE = {3: (_INDEX,)}
 """What brings the tables of an earlier version to this one."""
@@ -64,8 +61,6 @@ _OF_OTHERS = (
     sqlite3.SQLITE_FULL,
     sqlite3.SQLITE_NOMEM,
 )
-
-Row = tuple[object, ...]
 
 
 class Stamp(NamedTuple):
@@ -283,7 +278,7 @@ class Ledger:
             if aside.is_dir() and not aside.is_symlink():
                 shutil.rmtree(aside)
             self._file.replace(aside)
-            for ending in _BESIDE:
+            for ending in BESIDE:
                 self._file.with_name(self._file.name + ending).unlink(missing_ok=True)
             opened = _opened(self._file)
         except (sqlite3.Error, OSError):
@@ -309,7 +304,7 @@ class Ledger:
 def _saved(file: Path) -> dict[str, list[Row]]:
     """Rows of a damaged ledger that are as they were written, by table; read from both ends up to what cannot be read."""
     saved: dict[str, dict[object, Row]] = {}
-    with contextlib.suppress(sqlite3.Error), contextlib.closing(_read_only(file)) as database:
+    with contextlib.suppress(sqlite3.Error), contextlib.closing(read_only(file)) as database:
         for table, key in _KEYS.items():
             for order in ("ASC", "DESC"):
                 with contextlib.suppress(sqlite3.Error, ValueError):
@@ -321,43 +316,9 @@ def _saved(file: Path) -> dict[str, list[Row]]:
     return {table: list(rows.values()) for table, rows in saved.items()}
 
 
-def _refuse_links(file: Path) -> None:
-    """Checks that a ledger, and what SQLite keeps next to it, are files of their own.
-
-    Raises:
-        sqlite3.DatabaseError: one is a link, another file too, or none.
-    """
-    for own in (file, *(file.with_name(file.name + ending) for ending in _BESIDE)):
-        with contextlib.suppress(FileNotFoundError):  # another run may end at this moment
-            state = own.lstat()
-            if not stat.S_ISREG(state.st_mode) or state.st_nlink > 1:
-                _raise_damaged(f"{own.name} is a link or no file, and nothing is written through one")
-
-
-def _read_only(file: Path) -> sqlite3.Connection:
-    """A ledger for reading alone; SQLite may write to files next to it all the same."""
-    _refuse_links(file)
-    return sqlite3.connect(f"{file.absolute().as_uri()}?mode=ro", uri=True)
-
-
 def _file(row: Row) -> MadeFile:
     name, size, content, fingerprint, _ = row
     return MadeFile(str(name), int(str(size)), str(content), str(fingerprint))
-
-
-def read_finding(file: Path, key: str) -> str | None:
-    """A finding, read without opening the whole ledger; or None that can be relied on."""
-    try:
-        with contextlib.closing(_read_only(file)) as database:
-            row = database.execute("SELECT key, finding, digest FROM findings WHERE key = ?", (key,)).fetchone()
-    except (sqlite3.Error, ValueError):
-        return None
-    return str(row[1]) if row and row[-1] == digest_of_row(row[:-1]) else None
-
-
-def digest_of_row(row: Row) -> str:
-    """The digest by which a row shows that it is as it was written."""
-    return hashlib.blake2b(repr(row).encode("utf-8", "backslashreplace"), digest_size=8).hexdigest()
 
 
 def _as_text(path: str) -> str:
@@ -378,7 +339,7 @@ def _opened(file: Path) -> sqlite3.Connection:
         sqlite3.Error: it is damaged, locked, no database, or cannot be opened or written.
         OSError: its folder cannot be made.
     """
-    _refuse_links(file)
+    refuse_links(file)
     file.parent.mkdir(parents=True, exist_ok=True)
     database = sqlite3.connect(file, timeout=_PATIENCE, isolation_level=None)
     try:
@@ -386,7 +347,7 @@ def _opened(file: Path) -> sqlite3.Connection:
         if file.stat().st_size < _SOON_CHECKED:
             problem = database.execute("PRAGMA quick_check(1)").fetchone()
             if problem != ("ok",):
-                _raise_damaged(problem)
+                raise sqlite3.DatabaseError(str(problem))  # noqa: TRY301 - closed below, as for errors of SQLite
         if version != _VERSION:
             _begin(database)
         _write_ahead(database)
@@ -404,10 +365,6 @@ def _write_ahead(database: sqlite3.Connection) -> None:
     with contextlib.suppress(sqlite3.OperationalError):
         database.execute("PRAGMA journal_mode = WAL")
     database.execute("PRAGMA synchronous = NORMAL")
-
-
-def _raise_damaged(problem: object) -> None:
-    raise sqlite3.DatabaseError(str(problem))
 
 
 def _begin(database: sqlite3.Connection) -> None:

@@ -7,7 +7,8 @@ from pathlib import Path
 
 from sarvel.files.atomic import content_digest, holds, leads_out
 from sarvel.files.batches import batches
-from sarvel.files.ledger import FILE_NAME, Ledger
+from sarvel.files.ledger import Ledger
+from sarvel.files.ledger_rows import FILE_NAME
 from sarvel.notices import Notice
 from sarvel.pages.read.local_files import is_file
 from sarvel.pages.weave.weaver import unweave

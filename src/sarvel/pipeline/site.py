@@ -10,8 +10,9 @@ from sarvel.core.edition.compose import Edition, Picture, compose, masters_of
 from sarvel.core.edition.settle import LeftOut, as_there
 from sarvel.encode.codecs import CODECS
 from sarvel.errors import AnimatedError, MasterError, PageError, PlanError
-from sarvel.files.ledger import FILE_NAME, Ledger
+from sarvel.files.ledger import Ledger
 from sarvel.files.ledger_entries import known_placeholders
+from sarvel.files.ledger_rows import FILE_NAME
 from sarvel.files.output_folder import OutputFolder, sizes_of
 from sarvel.files.writers import wait_until_still
 from sarvel.notices import Kind, Notice, Severity

@@ -17,7 +17,7 @@ from sarvel.core.markup.backgrounds import STYLESHEET
 from sarvel.errors import PlanError
 from sarvel.files.atomic import PART
 from sarvel.files.folder_lock import NAME as LOCK
-from sarvel.files.ledger import FILE_NAME
+from sarvel.files.ledger_rows import FILE_NAME
 from sarvel.files.places import is_within, real_places
 from sarvel.files.reports import is_for_people
 from sarvel.notices import Kind, Notice

@@ -17,7 +17,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from sarvel.errors import SarvelError
-from sarvel.files.ledger import read_finding
+from sarvel.files.ledger_rows import read_finding
 from sarvel.notices import Notice
 
 if TYPE_CHECKING:

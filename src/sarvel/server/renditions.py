@@ -25,8 +25,9 @@ from sarvel.encode.codecs import CODECS
 from sarvel.encode.work import Made
 from sarvel.errors import MasterError, OutputError, cure_of
 from sarvel.files.cache import Cache
-from sarvel.files.ledger import FILE_NAME, Ledger
+from sarvel.files.ledger import Ledger
 from sarvel.files.ledger_entries import known_number, remember_number, search_key, typical_number
+from sarvel.files.ledger_rows import FILE_NAME
 from sarvel.pipeline.made_when_asked import work_on
 from sarvel.server.answers import CachedFile, accepted, entry_of
 from sarvel.server.catalogue import Catalogue, Found

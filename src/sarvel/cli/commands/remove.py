@@ -9,7 +9,7 @@ from sarvel.cli.plans import plan_of
 from sarvel.cli.ui.console import Console, warn
 from sarvel.core.amounts import counted
 from sarvel.errors import PlanError
-from sarvel.files.ledger import FILE_NAME
+from sarvel.files.ledger_rows import FILE_NAME
 from sarvel.notices import Kind, Notice
 from sarvel.pipeline.remove import Removal, carry_out, removal_of
 from sarvel.pipeline.site import ledger_of

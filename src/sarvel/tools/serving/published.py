@@ -11,7 +11,7 @@ from functools import cached_property
 from pathlib import Path
 
 from sarvel.core.address.on_request import CACHE_NAME
-from sarvel.files.ledger import FILE_NAME as LEDGER
+from sarvel.files.ledger_rows import FILE_NAME as LEDGER
 from sarvel.files.places import WELL_KNOWN, is_within, real_places
 from sarvel.files.reports import is_for_people
 from sarvel.pages.read.page_files import SERVABLE, PageFile
