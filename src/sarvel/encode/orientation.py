@@ -14,6 +14,9 @@ Corners: TypeAlias = tuple[int, int, int, int]  # left, top, right, bottom, px
 
 _ORIENTATION = 0x0112  # Exif 2.32, table 4: tag "Orientation"
 
+# Formats whose metadata Pillow has read once a file is open, and where it is; looking into all of it takes as long as opening.
+_AT_ONCE, _SAY_SO = ("JPEG", "WEBP", "AVIF"), {"exif", "xmp"}
+
 _UPRIGHT: Mapping[int, tuple[Turn, bool]] = {
     2: ("", True),
     3: ("half", False),
@@ -52,6 +55,8 @@ def exif_of(image: Image.Image) -> Image.Exif:
 
 def upright_turn(image: Image.Image) -> tuple[Turn, bool]:
     """The turn that shows an image upright, by its metadata; and whether it is then mirrored left to right."""
+    if image.format in _AT_ONCE and not image.info.keys() & _SAY_SO:
+        return "", False
     return _UPRIGHT.get(exif_of(image).get(_ORIENTATION, 1), ("", False))
 
 
