@@ -13,6 +13,7 @@ import re
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 from types import MappingProxyType
+from typing import NamedTuple
 
 from sarvel.core.html.template_code import Beyond, closing, marked_code, raw_or_marked_code
 
@@ -59,9 +60,8 @@ class Wanted:
     whole: frozenset[str] = frozenset()
 
 
-@dataclass(frozen=True)
-class Attribute:
-    """One attribute of a tag.
+class Attribute(NamedTuple):
+    """One attribute of a tag: a tuple, since a page has tens of thousands.
 
     Attributes:
         name: as written.
@@ -75,10 +75,10 @@ class Attribute:
     start: int
     end: int
 
-    @functools.cached_property
+    @property
     def value(self) -> str:
         """Its value with character references resolved; "" where it has none."""
-        return html.unescape(self.raw or "")
+        return html.unescape(self.raw) if self.raw and "&" in self.raw else self.raw or ""
 
 
 @dataclass(frozen=True)
@@ -107,25 +107,27 @@ class Tag:
 
     def moved(self, by: int) -> Tag:
         """The same tag with all offsets moved."""
-        attributes = tuple(replace(one, start=one.start + by, end=one.end + by) for one in self.attributes)
+        attributes = tuple(one._replace(start=one.start + by, end=one.end + by) for one in self.attributes)
         return replace(self, attributes=attributes, start=self.start + by, end=self.end + by)
 
     def get(self, name: str) -> Attribute | None:
         """The attribute of that name, which is given in lower case."""
-        return self._by_name.get(name)
+        known: Mapping[str, Attribute] | None = self.__dict__.get("_by_name")
+        if known is None:  # not a cached_property, which in Python 3.11 takes a lock each time
+            known = {attribute.name.lower(): attribute for attribute in reversed(self.attributes)}
+            self.__dict__["_by_name"] = known
+        return known.get(name)
 
     def values(self) -> Mapping[str, str]:
         """The values of its attributes, by name in lower case."""
         return self._values
 
     @functools.cached_property
-    def _by_name(self) -> Mapping[str, Attribute]:
-        return {attribute.name.lower(): attribute for attribute in reversed(self.attributes)}
-
-    @functools.cached_property
     def _values(self) -> Mapping[str, str]:
-        names = dict.fromkeys(attribute.name.lower() for attribute in self.attributes)
-        return MappingProxyType({name: self._by_name[name].value for name in names})
+        values: dict[str, str] = {}
+        for attribute in self.attributes:
+            values.setdefault(attribute.name.lower(), attribute.value)
+        return MappingProxyType(values)
 
 
 def tags(
@@ -187,7 +189,7 @@ def _raw_end(text: str, at: int, name: str) -> int:
 
 
 def read_tag(text: str, at: int, code: Beyond = marked_code) -> Tag | None:
-    """The tag that begins at this `<`, or or None or it never ends."""
+    """The tag that begins at this `<`; None if none begins there, or it never ends."""
     opening = _OPENING.match(text, at)
     if not opening:
         return None

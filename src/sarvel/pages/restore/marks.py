@@ -186,8 +186,9 @@ def _connected_of_image(text: str, image: Tag) -> Iterator[str]:
         code := _code_within(text, image)
     ):  # the author's own text is in an attribute, and has no room for it
         yield code
+    starts = {one.start for one in ours}
     for one, following in itertools.pairwise(image.attributes):
-        if one in ours and following in ours and (code := text[one.end : following.start].strip()):
+        if starts.issuperset((one.start, following.start)) and (code := text[one.end : following.start].strip()):
             yield code
 
 
