@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 import urllib.parse
 from dataclasses import dataclass
 from pathlib import Path
@@ -35,6 +36,12 @@ class Roots:
     on_request: bool = False
     elsewhere: str = ""
     text: str = ""
+
+    @functools.cached_property
+    def tops(self) -> tuple[Path, ...]:
+        """The folders that an address from the root may be seen from, the likeliest first."""
+        folder = self.page.absolute()
+        return *(top.absolute() for top in self.project.tops[:1]), folder, *folder.parents
 
 
 def file_of(url: str, roots: Roots) -> tuple[Path | None, Path | None]:
@@ -75,14 +82,12 @@ def _file_of(url: str, roots: Roots) -> tuple[Path | None, Path | None]:
         path = f"{(roots.base or '').rpartition('/')[0]}/{path}"
         if not path.startswith("/") or (roots.base or "").startswith("./"):
             return _there(roots.page / path)
-    folder = roots.page.absolute()
     path = without_base(path, roots.project.base)
-    tops = [*(top.absolute() for top in roots.project.tops[:1]), folder, *folder.parents]
-    found = next((place for top in tops if is_file(place := top / path.lstrip("/"))), None)
+    found = next((place for top in roots.tops if is_file(place := top / path.lstrip("/"))), None)
     found = found or roots.project.file(Expression(path), roots.page)
     if found or path.count("/") == 1:
         return found, None
-    places = (top / path.lstrip("/") for top in tops[:-1])
+    places = (top / path.lstrip("/") for top in roots.tops[:-1])
     return None, next((place for place in places if is_folder(place.parent)), None)
 
 
