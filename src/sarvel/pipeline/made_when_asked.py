@@ -1,4 +1,4 @@
-"""Files that are made when a browser asks for them: for looking at pages whose files do not are in a folder.
+"""Files that are made when a browser asks for them: for a look at pages whose files are in no folder.
 
 It replaces the server of sealed addresses, and for a service elsewhere: each address that weaving writes is answered.
 """

@@ -85,7 +85,7 @@ class LeftOut:
         format: the format that is left out, or one width of it.
         weight: bytes of its files together.
         simpler: the format that it was compared with, or a wider file that weighs less.
-        simpler_weight: bytes that that one's files have at the same widths, or nearly.
+        simpler_weight: bytes of the files of `simpler` at the same widths, or nearly.
         renditions: files that are not needed.
         few: whether it is no format that most visits fetch.
         early: whether only the rungs were weighed that its number was searched on.

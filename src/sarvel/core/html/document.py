@@ -177,7 +177,7 @@ def has_more(text: str, tag: Tag) -> bool:
 
 
 def writes_more(text: str, tag: Tag) -> bool:
-    """Tells whether a template engine may write attributes into a tag that do not are there; conditions alone write none."""
+    """Tells whether a template engine may write attributes of its own into a tag; conditions alone write none."""
     ends = [tag.start + 1, *(one.end for one in tag.attributes)]
     starts = [*(one.start for one in tag.attributes), tag.end]
     gaps = "".join(text[end:start] for end, start in zip(ends, starts, strict=True))

@@ -36,7 +36,7 @@ class Fitness:
         fetched: the expected w^g of the file that a visit fetches, w in px.
         excess: the same over that of files that fit everyone exactly, as a share: 0.05 is 5 % more.
         waste: how many times the pixels across someone gets that are needed, in the worst case; >= 1.
-        wasteful: the px that that visitor needs.
+        wasteful: the px that its visitor needs.
     """
 
     fetched: float

@@ -59,7 +59,7 @@ class WeightEstimate:
 
     Attributes:
         widest: px across that the most demanding device needs; None if no device fetches it.
-        too_many: how many times the pixels that that device needs; None too.
+        too_many: how many times the pixels that its device needs; None too.
         fitting: bytes that an average visit would fetch; None if unknown.
         saves: bytes that an average visit to a page with it would save; 0 if unknown.
     """

@@ -174,7 +174,7 @@ def _ours(image: Tag) -> Iterator[Attribute]:
 
 
 def _connected_of_image(text: str, image: Tag) -> Iterator[str]:
-    """The attributes that must are on a woven img, in order; of an image in Markdown, all."""
+    """The attributes that a woven img must have, in order; of an image in Markdown, all."""
     whole = kept_whole(image) is not None
     ours = list(_ours(image))
     counted = image.attributes if whole else ours
