@@ -2,7 +2,7 @@
 
 import pytest
 
-from sarvel.core.amounts import counted, percent, weight
+from sarvel.core.amounts import counted, listed, percent, weight
 
 
 @pytest.mark.parametrize(
@@ -16,6 +16,8 @@ from sarvel.core.amounts import counted, percent, weight
         (weight(999_500), "1.0 MB"),
         (counted(1, "page"), "1 page"),
         (counted(0, "page"), "0 pages"),
+        (listed(["a", "b", "c"]), "a, b, c"),
+        (listed(["a", "b", "c"], 2), "a, b and 1 more"),
     ],
 )
 def test_amounts(told: str, words: str) -> None:

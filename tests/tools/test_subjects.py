@@ -57,7 +57,7 @@ def test_a_master_that_cannot_be_decoded_is_said_and_the_others_are_looked_at(si
         found, faults = found_in(composed, ledger, Nobody())
     assert not found and len(faults) == 1 and faults[0].place == "seal.png"
     proofs = {proof.master.key: proof for proof in proofs_of_sources(composed, found)}
-    with pytest.raises(PlanError, match=r"there is no guesses of seal\.png"):
+    with pytest.raises(PlanError, match=r"there are no guesses of seal\.png"):
         chosen("seal.png=1", plan, proofs)
 
 
@@ -71,7 +71,7 @@ def test_the_page_holds_masters_that_have_something_to_decide(site: Path) -> Non
     )  # the plan names one, the other is not cropped
     (proof, _) = proofs_of(composed, {"gull.jpg": FoundSubject(SOME, 0.62, (WHOLE,))})
     told = master_as_json(proof, "data:,", plan)
-    assert told["guesses"] == [[0.2, 0.1, 0.6, 0.5], [0, 0, 1, 1]] and told["listed"]
+    assert told["guesses"] == [(0.2, 0.1, 0.6, 0.5), (0, 0, 1, 1)] and told["listed"]
     page = as_page([{**told, "key": "</script><b>.jpg"}], 1, plan).decode()
     assert page.count("</script>") == 1 and "1 more need no choice here" in page
 

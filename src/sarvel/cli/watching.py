@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING
 
 from sarvel.cli.ui.console import Console
 from sarvel.core.address.on_request import CACHE_NAME
+from sarvel.core.amounts import listed
 from sarvel.core.model import Effort
 from sarvel.errors import PlanError, SarvelError
 from sarvel.files.atomic import PART
@@ -50,7 +51,7 @@ def watching(file: Path, effort: Effort, console: Console, build: Callable[[Plan
         if not first and not told:
             continue
         if told:
-            console.result(f"{time.strftime('%H:%M:%S')} changed: {_listed(told)}")
+            console.result(f"{time.strftime('%H:%M:%S')} changed: {listed(told)}")
         plan = _read(file, effort, console) or plan
         if plan is not None:
             try:
@@ -91,7 +92,3 @@ def _telling(changes: Iterable[tuple[watchfiles.Change, str]], plan: Plan | None
         if not mine and not any(path.is_relative_to(folder) for folder in ours) and not path.is_dir():
             told.add(os.path.relpath(path, file.absolute().parent.resolve()))
     return sorted(told)
-
-
-def _listed(names: list[str]) -> str:
-    return ", ".join(names[:3]) + (f" and {len(names) - 3} more" if len(names) > 3 else "")

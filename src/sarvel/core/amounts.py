@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 
 
 def percent(share: float) -> str:
@@ -26,3 +27,9 @@ def duration(seconds: float) -> str:
 def counted(number: int, what: str) -> str:
     """`1 page`, `2 pages`."""
     return f"{number} {what}{'' if number == 1 else 's'}"
+
+
+def listed(names: Sequence[str], most: int = 3) -> str:
+    """The first names, and how many more there are."""
+    more = len(names) - most
+    return ", ".join(names[:most]) + (f" and {more} more" if more > 0 else "")

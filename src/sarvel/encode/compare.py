@@ -117,7 +117,7 @@ def _rough(master: Decoded, one: CropFiles) -> Pixels:
     inside = box.left >= 0 and box.top >= 0 and box.right <= width and box.bottom <= height
     if master.moves or one.crop.treatment != Treatment() or not inside:
         return pixels_from_light(rung(master, one.crop, one.size))
-    edges = (box.left, box.top, box.right, box.bottom)
+    edges = box.edges
     whole = master.convert(master.image)
     return np.asarray(whole.resize(one.size, Image.Resampling.BOX, box=edges, reducing_gap=1.0))
 

@@ -124,7 +124,7 @@ def known_subject(ledger: Ledger, digest: str) -> FoundSubject | None:
 
 def remember_subject(ledger: Ledger, digest: str, found: FoundSubject) -> None:
     """Keeps the subject that was found in a master of that digest."""
-    boxes = [[box.left, box.top, box.right, box.bottom] for box in (found.box, *found.others)]
+    boxes = [box.edges for box in (found.box, *found.others)]
     ledger.remember([], {_subject_key(digest): json.dumps([found.sure, *boxes])})
 
 

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterator, Mapping, Sequence, Sized
+from collections.abc import Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 
+from sarvel.core.amounts import counted, listed
 from sarvel.core.html.mentions import Use
 from sarvel.core.layout.bands import bands_from
 from sarvel.core.layout.fitted import Fitted
@@ -164,8 +165,8 @@ def left_over(draft: Draft, file: str) -> list[str]:
     """
     lines = []
     if draft.without_alt:
-        count = _counted(draft.without_alt, "image")
-        lines.append(f"{count} without alt; say in {file} what each shows: {_named(draft.without_alt)}")
+        count = counted(len(draft.without_alt), "image")
+        lines.append(f"{count} without alt; say in {file} what each shows: {listed(list(draft.without_alt), _WORST)}")
     return [*lines, *_left(draft)]
 
 
@@ -175,23 +176,16 @@ def _left(draft: Draft) -> list[str]:
     lines = []
     if guessed:
         words = "nothing tells how wide images are shown; write it as sizes, or run sarvel measure --save"
-        lines.append(f"{_counted(guessed, 'slot')}: {words}: {_named(guessed)}")
+        lines.append(f"{counted(len(guessed), 'slot')}: {words}: {listed(list(guessed), _WORST)}")
     mixed = [f"slots.{group.name}" for group in draft.groups if group.seen and not group.seen.alike]
     if mixed:
         words = 'takes images of several widths that nothing in their tags tells apart; write data-sarvel="…" on some'
-        lines.append(f"{_counted(mixed, 'slot')}: {words}: {_named(mixed)}")
-    lines += [f"{_counted(at, 'image')} not taken: {words}: {_named(at)}" for words, at in draft.left.items()]
+        lines.append(f"{counted(len(mixed), 'slot')}: {words}: {listed(list(mixed), _WORST)}")
+    lines += [
+        f"{counted(len(at), 'image')} not taken: {words}: {listed(list(at), _WORST)}"
+        for words, at in draft.left.items()
+    ]
     return lines
-
-
-def _counted(some: Sized, one: str) -> str:
-    return f"1 {one}" if len(some) == 1 else f"{len(some)} {one}s"
-
-
-def _named(some: Collection[str]) -> str:
-    """The first names, and how many more there are."""
-    first = ", ".join(list(some)[:_WORST])
-    return first if len(some) <= _WORST else f"{first} and {len(some) - _WORST} more"
 
 
 def _masters(draft: Draft) -> Iterator[str]:
@@ -352,7 +346,7 @@ def _ratio(ratio: float) -> str:
 
 def _backgrounds(one: Backgrounds, names: Collection[str], breaks: Mapping[str, tuple[float, int]]) -> str:
     free = next(name for name in ("backdrop", *(f"backdrop-{i}" for i in range(2, 100))) if name not in names)
-    count = _counted(one.places, "background")
+    count = counted(len(one.places), "background")
     starts = {name: start for name, (start, _) in breaks.items()}
     shown = shown_in_toml(one.fitted, starts) if one.fitted else '"100vw"'
     why = "measured in a browser" if one.fitted else "as wide as the page, as most backgrounds are"
@@ -374,7 +368,7 @@ def _named_pictures(draft: Draft) -> list[tuple[str, PicturesByHand]]:
 def _pictures(one: PicturesByHand, name: str) -> str:
     why = "the pictures' own" if one.sizes else "unknown; set it"
     lines = [
-        f"[slots.{name}]    # {_counted(one.places, 'picture')} by hand, such as {_line(one.places[0])}",
+        f"[slots.{name}]    # {counted(len(one.places), 'picture')} by hand, such as {_line(one.places[0])}",
         f"selectors = [{', '.join(map(_literal, one.selectors))}]",
         f"sizes = {quoted(one.sizes or '100vw')}    # {why}",
     ]

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import os
 import tomllib
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, replace
 from pathlib import Path, PurePosixPath
 from types import MappingProxyType
@@ -29,6 +29,8 @@ from sarvel.plan.messages import Problem, deepest_line, in_words, innermost, nea
 from sarvel.plan.slots_and_masters import masters_of, slots_of
 from sarvel.plan.storage_urls import masters_place, output_place, place_problems
 from sarvel.plan.subjects_file import ImportedSubjects, read_subjects
+
+_Read = TypeVar("_Read")
 
 _UNITS = {"kB": 1e3, "MB": 1e6, "GB": 1e9}
 SERVED = ("public", "static", "dist")
@@ -263,6 +265,7 @@ def plan_from(content: Mapping[str, object], file: Path, lines: Mapping[KeyPath,
         raise PlanError(*(problem.notice(file, lines) for problem in problems))
     folder = file.parent
     places, output = masters_place(parsed.site.masters, folder), output_place(parsed.site.output, folder)
+    tops = [Path(os.path.relpath(places.folder, folder)).as_posix(), places.folder.absolute().as_posix()]
     return Plan(
         file=file,
         masters_folder=places.folder,
@@ -281,9 +284,9 @@ def plan_from(content: Mapping[str, object], file: Path, lines: Mapping[KeyPath,
         woven=folder / parsed.site.woven if parsed.site.woven else None,
         outside=tuple(folder / place for place in parsed.site.outside),
         stylesheet=parsed.site.placeholders == "stylesheet",
-        audience=_audience(parsed.site, file, lines),
+        audience=_table("audience", parsed.site.audience, file, lines, read_audience) or BUILT_IN,
         tables=tuple(folder / named for named in (parsed.site.audience, parsed.site.subjects) if named),
-        subjects=_subjects(parsed.site, places.folder, file, lines),
+        subjects=_table("subjects", parsed.site.subjects, file, lines, lambda table: read_subjects(table, tops)),
         reads_said=MappingProxyType({str(name): share for name, share in parsed.site.reads.items()}),
         slots=MappingProxyType(slots),
         masters=MappingProxyType(masters),
@@ -299,25 +302,14 @@ def plan_from(content: Mapping[str, object], file: Path, lines: Mapping[KeyPath,
     )
 
 
-def _audience(said: schema.SiteTable, file: Path, lines: Mapping[KeyPath, int]) -> tuple[Visits, ...]:
-    if not said.audience:
-        return BUILT_IN
+def _table(
+    key: str, named: str | None, file: Path, lines: Mapping[KeyPath, int], read: Callable[[Path], _Read]
+) -> _Read | None:
+    """What a file next to the plan says; None if the plan names none."""
     try:
-        return read_audience(file.parent / said.audience)
+        return read(file.parent / named) if named else None
     except PlanError as error:
-        raise error.within(where(file, lines, ("site", "audience"))) from error
-
-
-def _subjects(
-    said: schema.SiteTable, masters: Path, file: Path, lines: Mapping[KeyPath, int]
-) -> ImportedSubjects | None:
-    if not said.subjects:
-        return None
-    try:
-        tops = [Path(os.path.relpath(masters, file.parent)).as_posix(), masters.absolute().as_posix()]
-        return read_subjects(file.parent / said.subjects, tops)
-    except PlanError as error:
-        raise error.within(where(file, lines, ("site", "subjects"))) from error
+        raise error.within(where(file, lines, ("site", key))) from error
 
 
 def _root(said: schema.SiteTable, folder: Path) -> Path:
@@ -389,9 +381,6 @@ def _text(file: Path) -> str:
         raise PlanError.at(
             file, f"byte {error.start} is not UTF-8, which TOML is written in", "save it as UTF-8"
         ) from error
-
-
-_Read = TypeVar("_Read")
 
 
 def _sorted_out(results: Iterator[tuple[str, _Read] | Problem], problems: list[Problem]) -> Iterator[tuple[str, _Read]]:

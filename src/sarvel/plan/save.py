@@ -32,7 +32,7 @@ def with_subjects(text: str, subjects: Mapping[str, Box]) -> str:
             continue
         added = _with_subject(text, key, box)
         wanted = said.setdefault("masters", {}).setdefault(key, {})
-        wanted["subject"] = [round(edge, 3) for edge in (box.left, box.top, box.right, box.bottom)]
+        wanted["subject"] = [round(edge, 3) for edge in box.edges]
         if added is None or tomllib.loads(added) != said:
             line = f"subject = {subject_in_toml(box)}"
             raise PlanError.at(

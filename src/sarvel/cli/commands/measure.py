@@ -10,7 +10,7 @@ from sarvel.cli.plans import plan_of
 from sarvel.cli.saving import rewritten
 from sarvel.cli.ui.console import Console
 from sarvel.cli.ui.styles import GOOD, WARNING
-from sarvel.core.amounts import counted
+from sarvel.core.amounts import counted, listed
 from sarvel.core.layout.fitted import Fitted
 from sarvel.core.quoted import quoted
 from sarvel.notices import Kind, Notice
@@ -70,8 +70,7 @@ def _off(one: SlotMeasured) -> str:
 
 def _tell_apart(console: Console, one: SlotMeasured, kind: ShownKind, number: int, plan: Plan) -> None:
     """Prints images that are shown otherwise than most of their slot, and a slot for them."""
-    more = len(kind.places) - _WORST
-    places = ", ".join(kind.places[:_WORST]) + (f" and {more} more" if more > 0 else "")
+    places = listed(kind.places, _WORST)
     if kind.fitted is None:
         console.line((f"# nothing shows {places}", "dim"))
         return

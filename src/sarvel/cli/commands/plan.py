@@ -284,7 +284,7 @@ def _crop_as_json(crop: Crop, numbers: Mapping[str, EncoderNumbers]) -> dict[str
         "guessed": crop.guessed,
         "kind": "graphic" if crop.drawn else "photo",
         "formats": {name: as_json(ladder[0].encoding, numbers) for name, ladder in crop.renditions.items()},
-        "box": [crop.box.left, crop.box.top, crop.box.right, crop.box.bottom],
+        "box": crop.box.edges,
         "widths": list(crop.ladder.widths),
         "files": sum(len(ladder) for ladder in crop.renditions.values()),
         "sizes": crop.sizes,

@@ -7,11 +7,12 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from sarvel.cli.commands.subjects import edges_of, guess_as_json, listed
+from sarvel.cli.commands.subjects import guess_as_json
 from sarvel.cli.plans import plan_of
 from sarvel.cli.ui.console import Console, warn
 from sarvel.cli.ui.styles import BAD, GOOD, WARNING
 from sarvel.cli.ui.table import Column, Table
+from sarvel.core.amounts import listed
 from sarvel.core.edition.compose import SUBJECT_LOST, Crop
 from sarvel.core.facts import FoundSubject, MasterFacts
 from sarvel.core.model import ONLY_CROP, Slot
@@ -149,7 +150,7 @@ def _as_json(master: MasterFacts, slot: Slot, crop: Crop) -> dict[str, object]:
         "from": crop.source.key,
         "ratio": crop.box.width / crop.box.height,
         "zoom": crop.rule.zoom,
-        "box": edges_of(crop.box),
+        "box": crop.box.edges,
         "guessed": crop.guessed,
         "lost": round(crop.lost, 6),
         "soft": bool(crop.soft),

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import argparse
 from collections import Counter
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from pathlib import Path
 
 from sarvel.cli.plans import plan_of
@@ -12,8 +12,7 @@ from sarvel.cli.saving import rewritten
 from sarvel.cli.ui.console import Console, warn
 from sarvel.cli.ui.styles import BAD, GOOD, WARNING
 from sarvel.cli.ui.table import Column, Table
-from sarvel.core.amounts import counted
-from sarvel.core.crop.place import Box
+from sarvel.core.amounts import counted, listed
 from sarvel.core.edition.compose import SUBJECT_LOST, Crop
 from sarvel.core.edition.subject import SubjectSource
 from sarvel.core.facts import FoundSubject
@@ -144,20 +143,14 @@ def _write_page(
     return [output]
 
 
-def listed(keys: Sequence[str]) -> str:
-    """The first keys, and how many more there are."""
-    more = len(keys) - 3
-    return ", ".join(keys[:3]) + (f" and {more} more" if more > 0 else "")
-
-
 def _as_json(proof: Proof) -> dict[str, object]:
     """A subject as docs/json.md has it."""
     return {
         "from": proof.named_by or None,
-        "boxes": [edges_of(box) for box in proof.boxes],
+        "boxes": [box.edges for box in proof.boxes],
         "sure": None if proof.sure is None else round(proof.sure, 3),
         "unsure": proof.unsure,
-        "guesses": [edges_of(box) for box in proof.choices],
+        "guesses": [box.edges for box in proof.choices],
         "crops": [
             {"slot": slot.name, "crop": crop.rule.name or ONLY_CROP, "lost": round(proof.lost(crop), 6)}
             for slot, crop in proof.rows
@@ -168,12 +161,7 @@ def _as_json(proof: Proof) -> dict[str, object]:
 def guess_as_json(guess: FoundSubject) -> dict[str, object]:
     """A guess as docs/json.md has it."""
     return {
-        "subject": edges_of(guess.box),
+        "subject": guess.box.edges,
         "sure": round(guess.sure, 3),
-        "others": [edges_of(other) for other in guess.others],
+        "others": [other.edges for other in guess.others],
     }
-
-
-def edges_of(box: Box) -> list[float]:
-    """Left, top, right and bottom."""
-    return [box.left, box.top, box.right, box.bottom]

@@ -34,6 +34,11 @@ class Box:
         """From top to bottom."""
         return self.bottom - self.top
 
+    @property
+    def edges(self) -> tuple[float, float, float, float]:
+        """Left, top, right and bottom."""
+        return self.left, self.top, self.right, self.bottom
+
     def times(self, width: float, height: float) -> Box:
         """This box of fractions in a picture of that size, px."""
         return Box(self.left * width, self.top * height, self.right * width, self.bottom * height)

@@ -10,6 +10,7 @@ import functools
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
+from sarvel.core.amounts import listed
 from sarvel.core.crop.place import WHOLE, Box, at_least_a_pixel, kept, padded, place
 from sarvel.core.crop.turn import turned, turned_size
 from sarvel.core.css.device import Device
@@ -355,7 +356,7 @@ def _notices(slot: Slot, facts: MasterFacts, crops: Sequence[Crop]) -> Iterator[
         if crop.soft:
             soft = sum(one.share for one in crop.soft)
             need = max(need_of(slot, one.device) for one in crop.soft)
-            devices = _listed(list(dict.fromkeys(str(one.device) for one in crop.soft)))
+            devices = listed(list(dict.fromkeys(str(one.device) for one in crop.soft)), _MOST_LISTED)
             of_crop = soft / sum(one.share for one in crop.visits)
             text = (
                 f"the master gives {crop.box.width:.0f} px across, the audience needs {need}; "
@@ -397,9 +398,3 @@ def _notices_of_crop(crop: Crop, where: str) -> Iterator[Notice]:
         costs = f"{one.readers:.1%} of visits would fetch it, and it would cost every visit {one.cost:.0f} bytes"
         text = f"{one.format} is left out: {costs}"
         yield Notice(Kind.FEW, where, text, severity="note", share=0.0)
-
-
-def _listed(names: Sequence[str]) -> str:
-    """Some names, and how many more there are."""
-    more = len(names) - _MOST_LISTED
-    return ", ".join(names[:_MOST_LISTED]) + (f" and {more} more" if more > 0 else "")

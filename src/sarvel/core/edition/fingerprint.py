@@ -33,7 +33,7 @@ def describe_crop(master: str, box: Box, treatment: Treatment, gamut: Gamut) -> 
         master: the digest of the master's bytes.
         box: px of the upright master, turned and mirrored as the treatment says.
     """
-    edges = " ".join(float(edge).hex() for edge in (box.left, box.top, box.right, box.bottom))
+    edges = " ".join(float(edge).hex() for edge in box.edges)
     return _lines(
         ("sarvel", FORM),
         ("recipe", RECIPE),

@@ -198,8 +198,8 @@ def chosen(said: str, plan: Plan, proofs: Mapping[str, Proof]) -> tuple[str, Box
     if which.isdecimal():
         boxes = proofs[key].choices
         if not 1 <= int(which) <= len(boxes):
-            many = "1 guess" if len(boxes) == 1 else f"{len(boxes) or 'no'} guesses"
-            raise PlanError.at("", f"--choose {said}: there is {many} of {key}", "see `sarvel proof`, or write a box")
+            many = "is 1 guess" if len(boxes) == 1 else f"are {len(boxes) or 'no'} guesses"
+            raise PlanError.at("", f"--choose {said}: there {many} of {key}", "see `sarvel proof`, or write a box")
         return key, boxes[int(which) - 1]
     return key, _box(which, said)
 

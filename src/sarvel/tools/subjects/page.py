@@ -74,8 +74,8 @@ def master_as_json(proof: Proof, picture: str, plan: Plan) -> dict[str, object]:
         "picture": picture,
         "unsure": proof.unsure,
         "sure": None if proof.found is None else round(proof.found.sure, 2),
-        "guesses": [_edges(box) for box in proof.choices or (proof.boxes[:3] if proof.unsure else ())],
-        "named": [_edges(box) for box in proof.boxes] if rows or not proof.unsure else [],
+        "guesses": [box.edges for box in proof.choices or (proof.boxes[:3] if proof.unsure else ())],
+        "named": [box.edges for box in proof.boxes] if rows or not proof.unsure else [],
         "rows": [_row_as_json(key, row) for row in rows],
         "listed": key in plan.masters,
         "crops": _crops(proof),
@@ -134,13 +134,13 @@ def _crop_as_json(crop: Crop) -> dict[str, object]:
         "mirror": treatment.mirror,
         "back": treatment.pad or treatment.matte,
         "grey": treatment.grey,
-        "fixed": [round(edge, 2) for edge in _edges(crop.box)] if fixed else None,
+        "fixed": [round(edge, 2) for edge in crop.box.edges] if fixed else None,
     }
 
 
 def _row_as_json(key: str, row: ImportedRow) -> dict[str, object]:
     """A row as it is in the file of subjects."""
-    left, top, right, bottom = _edges(row.box)
+    left, top, right, bottom = row.box.edges
     is_point = left == right and top == bottom
     place = {"x": left, "y": top} if is_point else {"left": left, "top": top, "right": right, "bottom": bottom}
     return {"file": key, **place, **({} if row.sure is None else {"sure": row.sure})}
@@ -151,7 +151,3 @@ def _address_of(pixels: Pixels) -> str:
     file = io.BytesIO()
     Image.fromarray(np.ascontiguousarray(pixels)).save(file, "webp", quality=_QUALITY, method=4)
     return f"data:image/webp;base64,{base64.b64encode(file.getvalue()).decode()}"
-
-
-def _edges(box: Box) -> list[float]:
-    return [box.left, box.top, box.right, box.bottom]
