@@ -45,8 +45,7 @@ def subjects_of_nothing(plan: Plan, masters: MastersFolder) -> Iterator[Notice]:
         if masters.stamp(key) is None:
             near = difflib.get_close_matches(key, masters.images("**/*"), 1)
             cure = f"did you mean {near[0]}?" if near else "write its path below the masters folder, or remove the row"
-            where = f"{plan.subjects.file}:{rows[0].line}" if plan.subjects else ""
-            yield Notice(Kind.MASTER, where, f"there is no master {key}", cure, "warning")
+            yield Notice(Kind.MASTER, rows[0].place, f"there is no master {key}", cure, "warning")
 
 
 def _classes_of_images(pages: Sequence[Page]) -> Iterator[set[str]]:

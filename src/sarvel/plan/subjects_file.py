@@ -31,12 +31,12 @@ class ImportedRow(NamedTuple):
     """A row of the file.
 
     Attributes:
-        line: where it is: of JSON the number of the object, from 1.
+        place: where it is, for messages.
         box: in fractions or px, as `in_px` tells.
         sure: 0 to 1; None if it is not said.
     """
 
-    line: int
+    place: str
     box: Box
     in_px: bool
     sure: float | None
@@ -70,11 +70,9 @@ class ImportedSubjects(NamedTuple):
 
     def _fractions(self, key: str, row: ImportedRow, width: int, height: int) -> Box:
         box = row.box.times(1 / width, 1 / height) if row.in_px else row.box
-        if not (box.left < 1 and box.top < 1 and box.right > 0 and box.bottom > 0):
+        if not (box.left <= 1 and box.top <= 1 and box.right >= 0 and box.bottom >= 0):
             text = f"lies outside of {key}, which has {width}×{height} px"
-            raise MasterError.at(
-                f"{self.file}:{row.line}", text, "write fractions from 0 to 1, or px of the upright picture"
-            )
+            raise MasterError.at(row.place, text, "write fractions from 0 to 1, or px of the upright picture")
         return Box(max(0.0, box.left), max(0.0, box.top), min(1.0, box.right), min(1.0, box.bottom))
 
 
@@ -89,14 +87,16 @@ def read_subjects(file: Path, masters: Sequence[str]) -> ImportedSubjects:
     """
     text = text_of(file, "site.subjects")
     rows: dict[str, list[ImportedRow]] = {}
-    for line, said in _objects(file, text) if text.lstrip()[:1] in ("[", "{") else _lines(file, text):
+    for place, said in _objects(file, text) if text.lstrip()[:1] in ("[", "{") else _lines(file, text):
+        if not isinstance(said.get("file"), str) or not said["file"]:
+            raise PlanError.at(place, "names no file", "write the path of a master below the masters folder")
         name = str(said["file"]).replace("\\", "/").removeprefix("./")
         top = next((top for top in masters if name.startswith(f"{top}/")), None)
-        rows.setdefault(name if top is None else name[len(top) + 1 :], []).append(_row(file, line, said))
+        rows.setdefault(name if top is None else name[len(top) + 1 :], []).append(_row(place, said))
     return ImportedSubjects(file, rows)
 
 
-def _lines(file: Path, text: str) -> Iterator[tuple[int, Mapping[str, object]]]:
+def _lines(file: Path, text: str) -> Iterator[tuple[str, Mapping[str, object]]]:
     numbered = numbered_rows(file, text)
     first, head = next(numbered, (1, []))
     names = [name.lower() for name in head]
@@ -106,10 +106,10 @@ def _lines(file: Path, text: str) -> Iterator[tuple[int, Mapping[str, object]]]:
         raise PlanError.at(f"{file}:{first}", f"no column {', '.join(missing)}", near or _HEAD)
     for line, cells in numbered:
         if any(cells):
-            yield line, dict(zip(names, cells, strict=False))
+            yield f"{file}:{line}", dict(zip(names, cells, strict=False))
 
 
-def _objects(file: Path, text: str) -> Iterator[tuple[int, Mapping[str, object]]]:
+def _objects(file: Path, text: str) -> Iterator[tuple[str, Mapping[str, object]]]:
     try:
         said = json.loads(text)
     except (ValueError, RecursionError) as error:
@@ -117,14 +117,11 @@ def _objects(file: Path, text: str) -> Iterator[tuple[int, Mapping[str, object]]
     if not isinstance(said, list):
         raise PlanError.at(file, "is no list", 'write a list such as [{"file": "boat.jpg", "x": 0.3, "y": 0.6}]')
     for number, one in enumerate(said, start=1):
-        if not isinstance(one, dict) or not isinstance(one.get("file"), str):
-            raise PlanError.at(f"{file}:{number}", "names no file", 'write {"file": "boat.jpg", "x": 0.3, "y": 0.6}')
-        yield number, one
+        yield f"{file}: item {number}", one if isinstance(one, dict) else {}
 
 
-def _row(file: Path, line: int, said: Mapping[str, object]) -> ImportedRow:
+def _row(place: str, said: Mapping[str, object]) -> ImportedRow:
     """A row, by its box, or else by its point."""
-    place = f"{file}:{line}"
     names = _BOX if any(said.get(name) not in (None, "") for name in _BOX) else _POINT
     numbers = [_number(place, name, said.get(name)) for name in names]
     left, top, right, bottom = numbers if len(numbers) == len(_BOX) else numbers * 2
@@ -136,7 +133,7 @@ def _row(file: Path, line: int, said: Mapping[str, object]) -> ImportedRow:
     share = None if sure in (None, "") else _number(place, "sure", sure)
     if share is not None and not 0 <= share <= 1:
         raise PlanError.at(place, f"sure: got {share:g}", "write a share from 0 to 1")
-    return ImportedRow(line, Box(left, top, right, bottom), max(right, bottom) > _MOST_OF_FRACTIONS, share)
+    return ImportedRow(place, Box(left, top, right, bottom), max(right, bottom) > _MOST_OF_FRACTIONS, share)
 
 
 def _number(place: str, name: str, said: object) -> float:
