@@ -1,6 +1,12 @@
 """Styles of elements: which rules mean them, which win, and which mean others once an image stands in a picture."""
 
+import copy
+from xml.etree.ElementTree import Element, SubElement, tostring
+
 import pytest
+from cssselect2 import ElementWrapper, SelectorError, compile_selector_list
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from sarvel.core.css.device import Device
 from sarvel.core.css.sheet import read_sheet
@@ -56,6 +62,7 @@ def test_a_style_attribute_wins_over_rules_but_not_over_important_ones() -> None
         ("figure img:first-child { margin: 0 }", ""),
         ("figure:has(> img) { margin: 0 }", "figure:has(> img)"),
         (".a + p { margin: 0 }", ""),
+        ("picture img { margin: 0 }", "picture img"),
     ],
 )
 def test_rules_that_reach_an_image_by_its_place(css: str, selector: str) -> None:
@@ -66,6 +73,49 @@ def test_rules_that_reach_an_image_by_its_place(css: str, selector: str) -> None
 def test_a_rule_that_reaches_what_follows_an_image() -> None:
     styles, tag = styles_of("img + p { margin: 0 }", "<div><img><p>text</p></div>")
     assert styles.changed_by_picture(tag) == "img + p"  # type: ignore[arg-type]
+
+
+COMPOUNDS = st.sampled_from(
+    ["*", "img", "p", ".x", ":first-child", "img:last-of-type", ":only-of-type", "p:empty", "div:has(> img)", "picture"]
+)
+SELECTORS = st.tuples(COMPOUNDS, st.sampled_from([" ", ">", "+", "~"]), COMPOUNDS).map("".join)
+CHILDREN = st.lists(st.tuples(st.sampled_from(["img", "p", "div"]), st.sampled_from(["", "x"])), min_size=1, max_size=4)
+
+
+def meant(css: str, tree: Element) -> list[bool]:
+    """Of each element that is no picture, whether a selector means it, by cssselect2 alone."""
+    try:
+        tests = compile_selector_list(css)
+    except SelectorError:
+        return []
+    elements = ElementWrapper.from_html_root(tree).iter_subtree()
+    return [any(one.test(element) for one in tests) for element in elements if element.local_name != "picture"]
+
+
+@given(st.lists(SELECTORS, min_size=1, max_size=2, unique=True), st.lists(CHILDREN, min_size=1, max_size=2))
+@settings(max_examples=500)
+def test_rules_that_pictures_change_are_found_by_trying_them_all(selectors: list[str], around: list) -> None:  # type: ignore[type-arg]
+    tree = Element("html")
+    SubElement(tree, "head")
+    body = SubElement(tree, "body")
+    for children in around:
+        block = SubElement(body, "div")
+        for name, class_ in children:
+            SubElement(block, name, {"class": class_})
+    wrapped = copy.deepcopy(tree)
+    for block in wrapped.iter("div"):
+        for number, one in enumerate(block):
+            if one.tag == "img":
+                block[number] = Element("picture")
+                block[number].append(one)
+    changed = {css for css in selectors if meant(css, tree) != meant(css, wrapped)}
+    page = read_document(tostring(tree, encoding="unicode", method="html"))
+    style = read_sheet("".join(f"{css} {{ margin: 0 }}" for css in selectors))
+    link = read_document('<link rel="stylesheet" href="a.css">' + page.text)
+    styles = PageStyles(link, [image.tag for image in link.images], lambda _: style)
+    found = {styles.changed_by_picture(image.tag) for image in link.images} - {""}
+    assert found <= changed
+    assert bool(found) == bool(changed)
 
 
 @pytest.mark.parametrize(

@@ -12,7 +12,8 @@ from sarvel.core.html.sheet_rules import rules_of
 
 COMPOUNDS = st.sampled_from(
     ["*", "a", "IMG", ".x", "#i", "a.x", ".x.y", "img#i.y", "[id]", '[class~="y"]', ":not(.x, #i)", ":is(a, .y) ", ".x:first-child", "a::after",
-     ":root", "a:where(.x > *)", "\\61 ", ".x\\:y", "p:has(.y, a)", "::before"]
+     ":root", "a:where(.x > *)", "\\61 ", ".x\\:y", "p:has(.y, a)", "::before", '[class$="y"]', "[class='x, .q']:not([id=\"'\"])",
+     '[id="\\"]"]', ".\\31 0\\.5", ".\\78\\:y", ".x\\+y", "*|a"]
 )  # fmt: skip
 SELECTORS = st.lists(
     st.tuples(COMPOUNDS, st.sampled_from(["", " a", ">img", " + .x", "~*", " p .y"])).map("".join),
@@ -20,7 +21,7 @@ SELECTORS = st.lists(
     max_size=3,
 ).map(", ".join)
 NAMES = st.sampled_from(["a", "img", "p"])
-CLASSES = st.sampled_from(["", "x", "y", "x y", "x:y"])
+CLASSES = st.sampled_from(["", "x", "y", "x y", "x:y", "10.5", "x+y"])
 ELEMENTS = st.lists(st.tuples(NAMES, CLASSES, st.sampled_from(["", "i"]), st.booleans()), min_size=1, max_size=5)
 
 

@@ -230,16 +230,17 @@ class PageStyles:
         found: dict[int, str] = {}
         last = self._tags[0].start if self._tags else 0
         for before, after in zip(plain, wrapped, strict=False):
-            last = int(before.etree_element.attrib.get(_PLACE, last))
+            place = before.etree_element.attrib.get(_PLACE)
+            last = int(place or last)
             is_near = everywhere or before.etree_element in near
-            if is_near and last not in found and (changed := self._differently(before, after)):
+            if is_near and last not in found and (changed := self._differently(before, after, is_image=bool(place))):
                 found[last] = changed
         return found
 
-    def _differently(self, before: ElementWrapper, after: ElementWrapper) -> str:
+    def _differently(self, before: ElementWrapper, after: ElementWrapper, *, is_image: bool) -> str:
         """The first selector that means only one of two elements; "" for none."""
         for rules in self._sheets:
-            old, new = (dict.fromkeys(rules.meant_by_place(one)) for one in (before, after))
+            old, new = (dict.fromkeys(rules.meant_by_place(one, is_image=is_image)) for one in (before, after))
             if changed := next((css for css in (*old, *new) if (css in old) != (css in new)), ""):
                 return changed
         return ""

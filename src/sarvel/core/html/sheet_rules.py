@@ -5,6 +5,7 @@ from __future__ import annotations
 import contextlib
 import functools
 import re
+import sys
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from typing import TYPE_CHECKING
 
@@ -14,8 +15,13 @@ from sarvel.core.html.lone_element import TOO_DEEP, every_reach, means, reaches
 if TYPE_CHECKING:
     from cssselect2 import ElementWrapper
 
-_BY_PLACE = re.compile(r"[>+~]|:(?:first|last|only|nth|empty|has)\b|:(?:first|last|only|nth)-", re.IGNORECASE)
-_INTRICATE = re.compile(r"""["'\\\\|&]""")  # what makes the end of a selector hard to tell
+_BY_PLACE = re.compile(r"[>+~]|:(?:first|last|only|nth|empty|has)\b|\bpicture\b", re.IGNORECASE)
+_BY_SIBLING = re.compile(r"[+~]|:has\b|\bof\b", re.IGNORECASE)
+_INTRICATE = re.compile("[|&\ue000-\ue07f]")  # what makes the end of a selector hard to tell
+_STRING = re.compile(r""""[^"\\]*"|'[^'\\]*'""")
+_ESCAPE = re.compile(r"\\(?:([0-9a-f]{1,6})\s?|(.)|$)", re.IGNORECASE | re.DOTALL)
+_HIDDEN = {code: 0xE000 + code for code in range(128)}  # where ASCII that is escaped stands: for private use
+_SHOWN = {there: code for code, there in _HIDDEN.items()}
 _BRACKETS = re.compile(r"\[[^\]]*\]|\((?:[^()]|\((?:[^()]|\([^()]*\))*\))*\)")
 _STATE = re.compile(r"::?[\w-]+")
 _COMBINED = re.compile(r"[\s>+~]+")
@@ -69,10 +75,14 @@ class SheetRules:
                         weights[css] = max(reach.compiled.specificity, weights.get(css, (0, 0, 0)))
         return weights
 
-    def meant_by_place(self, element: ElementWrapper) -> Sequence[str]:
-        """The selectors that mean an element by its place, those of pseudo-elements too, in their order."""
+    def meant_by_place(self, element: ElementWrapper, *, is_image: bool) -> Sequence[str]:
+        """The selectors that mean an element by its place, those of pseudo-elements too, in their order.
+
+        Args:
+            is_image: whether it is an img that may be put in a picture; for others, only what its siblings decide counts.
+        """
         with contextlib.suppress(*TOO_DEEP):
-            near = self._by_place.near(element)
+            near = (self._by_place if is_image else self._by_sibling).near(element)
             return [css for css in near if any(one.compiled.test(element) for one in every_reach(css))]
         return ()
 
@@ -94,7 +104,7 @@ class SheetRules:
 
     @functools.cached_property
     def by_place(self) -> Sequence[str]:
-        """The selectors that mean elements by their place: parents, siblings, positions."""
+        """The selectors that mean elements by their place: parents, siblings, positions, what is in a picture."""
         return list(filter(_BY_PLACE.search, self.by_selector))
 
     @functools.cached_property
@@ -104,6 +114,10 @@ class SheetRules:
     @functools.cached_property
     def _by_place(self) -> _Index:
         return _Index(self.by_place)
+
+    @functools.cached_property
+    def _by_sibling(self) -> _Index:
+        return _Index(filter(_BY_SIBLING.search, self.by_place))
 
     @functools.cached_property
     def _of_boxes(self) -> _Index:
@@ -132,10 +146,18 @@ def _words(selectors: str) -> Iterator[str]:
     if _INTRICATE.search(selectors):
         yield ""
         return
-    for selector in _BRACKETS.sub("", selectors).split(","):
+    plain = _ESCAPE.sub(_hidden, selectors) if "\\" in selectors else selectors
+    for selector in _BRACKETS.sub("", _STRING.sub("", plain)).split(","):
         last = _STATE.sub("", _COMBINED.split(selector.strip())[-1])
         named = _NAMED.findall(last)
-        yield named[-1] if named else last.lower() if last != "*" else ""
+        word = named[-1] if named else last.lower() if last != "*" else ""
+        yield word.translate(_SHOWN)
+
+
+def _hidden(escape: re.Match[str]) -> str:
+    """The character that an escape means (CSS Syntax 3, section 4.3.7); one of ASCII hidden, as part of a name."""
+    code = int(escape[1], 16) if escape[1] else ord(escape[2] or "\ufffd")
+    return chr(_HIDDEN.get(code, min(code, sys.maxunicode)))
 
 
 def is_of_box(declaration: Declaration) -> bool:
