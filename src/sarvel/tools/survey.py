@@ -114,6 +114,8 @@ def survey(
     project: Project | None = None,
     left_out: Collection[Path] = (),
     dialects: Mapping[str, str] = MappingProxyType({}),
+    *,
+    weighs: bool = True,
 ) -> Survey:
     """Looks over a site.
 
@@ -122,6 +124,7 @@ def survey(
         project: where addresses lead, if there is no plan; None finds out.
         left_out: folders to leave out.
         dialects: names of dialects by file ending, before our own, if there is no plan.
+        weighs: whether it is asked what files could save, and which of them nothing names.
     """
     left_out = {path.absolute() for path in ([plan.output, plan.woven] if plan else left_out) if path}
     dialects = plan.dialects if plan else dialects or _dialects(paths)
@@ -137,13 +140,15 @@ def survey(
     sheets = {file: texts[file] for file in found.sheets if file in texts}
     rows = {file.resolve(): SurveyedFile(file, file.stat().st_size, Header()) for file in found.images}
     missing, untold = _placed(pages, sheets, rows, plan, project, audience)
-    _mentioned(rows, found)
+    if weighs:
+        _mentioned(rows, found)
     with ThreadPoolExecutor(available_workers()) as pool, listener.progress("reading", len(rows)) as tell:
         for row, header in zip(rows.values(), pool.map(read_header, [row.file for row in rows.values()]), strict=True):
             row.header = header
             tell(1, row.file.name)
     _find_copies(list(rows.values()))
-    _weigh(list(rows.values()), listener)
+    if weighs:
+        _weigh(list(rows.values()), listener)
     order = sorted(rows.values(), key=lambda row: (-row.weighed.saves, -row.weight, str(row.file)))
     return Survey(tuple(order), tuple(missing), pages, sheets, tuple(faults), tuple(untold))
 

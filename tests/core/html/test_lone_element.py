@@ -6,7 +6,7 @@ import pytest
 
 from sarvel.core.css.device import Device
 from sarvel.core.html.document import read_document
-from sarvel.core.html.lone_element import lone, means, reaches
+from sarvel.core.html.lone_element import lone, means, names_in, reaches
 from sarvel.core.html.page_styles import PageStyles
 
 TEXT = '<div class="row"><img class="a b" id="x" src="y"></div>'
@@ -22,7 +22,7 @@ TEXT = '<div class="row"><img class="a b" id="x" src="y"></div>'
 )  # fmt: skip
 def test_what_the_element_alone_tells(css: str, answers: list[str]) -> None:
     element = lone("img", read_document(TEXT).images[0].tag.values())
-    assert [means(reach, element, TEXT) for reach in reaches(css)] == answers
+    assert [means(reach, element, names_in(TEXT)) for reach in reaches(css)] == answers
 
 
 def test_the_tree_tells_the_same() -> None:

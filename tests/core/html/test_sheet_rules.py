@@ -1,13 +1,14 @@
 """Rules found by a word that an element must have: the same ones as by trying every selector."""
 
 import contextlib
-from xml.etree.ElementTree import Element, SubElement
+from xml.etree.ElementTree import Element, SubElement, tostring
 
 from cssselect2 import ElementWrapper, SelectorError, compile_selector_list
 from hypothesis import given
 from hypothesis import strategies as st
 
 from sarvel.core.css.sheet import read_sheet
+from sarvel.core.html.lone_element import names_in
 from sarvel.core.html.sheet_rules import rules_of
 
 COMPOUNDS = st.sampled_from(
@@ -37,13 +38,15 @@ def tree_of(elements: list[tuple[str, str, str, bool]]) -> ElementWrapper:
 @given(st.lists(SELECTORS, min_size=1, max_size=4, unique=True), ELEMENTS)
 def test_the_rules_that_mean_an_element(lists: list[str], elements: list[tuple[str, str, str, bool]]) -> None:
     rules = rules_of(read_sheet("\n".join(f"{css} {{ width: 1px }}" for css in lists)))
-    for element in tree_of(elements).iter_subtree():
+    tree = tree_of(elements)
+    names = names_in(tostring(tree.etree_element, encoding="unicode"))
+    for element in tree.iter_subtree():
         wanted: dict[str, tuple[int, int, int]] = {}
         for css in rules.by_selector:
             with contextlib.suppress(SelectorError):  # a browser drops such a rule
                 means = [one for one in compile_selector_list(css) if not one.pseudo_element and one.test(element)]
                 wanted |= {css: max(one.specificity for one in means)} if means else {}
-        assert rules.meant(element) == wanted
+        assert rules.meant(element, names) == wanted
 
 
 def test_a_stylesheet_is_sorted_once() -> None:

@@ -45,7 +45,7 @@ def run(options: argparse.Namespace) -> int:
     at = address_on_this_machine(options.at) if options.at else None
     ground = ground_of(root, options.way, Path(options.built) if options.built else None)
     console.result(ground.reason)
-    found = survey([ground.folder], None, console, ground.project, ground.left_out, ground.dialects)
+    found = survey([ground.folder], None, console, ground.project, ground.left_out, ground.dialects, weighs=False)
     faults: list[Notice] = []
     with contextlib.ExitStack() as stack:
         measures = None

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import functools
+import html
+import re
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Literal, TypeAlias
@@ -14,6 +16,11 @@ if TYPE_CHECKING:
 
 Answer: TypeAlias = Literal["yes", "no", "perhaps"]
 
+Names: TypeAlias = frozenset[str]
+"""Runs of letters, digits, `_` and `-`; of a page, all its plain classes and ids are among them."""
+
+_NAME = re.compile(r"[\w-]+")
+
 
 @dataclass(frozen=True)
 class Reach:
@@ -23,14 +30,14 @@ class Reach:
         compiled: the selector, to be tested on an element.
         own: its last compound, without pseudo-classes, to be tested on an element that is alone.
         alone: whether that is all of it.
-        around: classes and ids that it asks of other elements.
+        around: plain classes and ids that it asks of other elements.
         of_part: whether it means a pseudo-element.
     """
 
     compiled: CompiledSelector
     own: CompiledSelector
     alone: bool
-    around: frozenset[str]
+    around: Names
     of_part: bool = False
 
 
@@ -64,7 +71,8 @@ def every_reach(css: str) -> tuple[Reach, ...]:
             last.simple_selectors = plain
             one.parsed_tree = last
         own = compiled if alone else CompiledSelector(one)
-        around = frozenset(_named(tree.left)) if isinstance(tree, CombinedSelector) else frozenset()
+        names = _named(tree.left) if isinstance(tree, CombinedSelector) else set()
+        around = frozenset(filter(_NAME.fullmatch, names))
         found.append(Reach(compiled, own, alone, around, bool(one.pseudo_element)))
     return tuple(found)
 
@@ -96,12 +104,17 @@ def lone(name: str, attributes: Mapping[str, str]) -> ElementWrapper:
     return ElementWrapper.from_html_root(Element(name, dict(attributes)))
 
 
-def means(reach: Reach, element: ElementWrapper, text: str) -> Answer:
-    """Tells whether a selector means an element, as far as the element alone and the words of its page tell.
+def names_in(text: str) -> Names:
+    """The names in the text of a page."""
+    return frozenset(_NAME.findall(html.unescape(text)))
+
+
+def means(reach: Reach, element: ElementWrapper, names: Names) -> Answer:
+    """Tells whether a selector means an element, as far as the element alone and the names in its page tell.
 
     Args:
         element: the element, alone.
     """
-    if not reach.own.test(element) or not all(word in text for word in reach.around):
+    if not (reach.around <= names and reach.own.test(element)):
         return "no"
     return "yes" if reach.alone else "perhaps"

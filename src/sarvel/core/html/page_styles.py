@@ -18,7 +18,7 @@ from sarvel.core.css.device import Device
 from sarvel.core.css.media import parse_media
 from sarvel.core.css.sheet import Declaration, Sheet, declarations_of, read_sheet
 from sarvel.core.html.document import Document, PictureElement, value_of
-from sarvel.core.html.lone_element import TOO_DEEP, lone, means, reaches
+from sarvel.core.html.lone_element import TOO_DEEP, Names, lone, means, names_in, reaches
 from sarvel.core.html.sheet_rules import Numbered, SheetRules, Weight, is_of_box, physical, rules_of
 from sarvel.core.html.tags import Tag
 
@@ -136,12 +136,16 @@ class PageStyles:
         element = lone(tag.name, tag.values())
         found: list[_Rule] = []
         for place, rules in enumerate(self._sheets):
-            alone = rules.boxes_alone(element, self._page.text)
+            alone = rules.boxes_alone(element, self._names)
             if alone is None:
                 return None
             found += (_rule(one, weight, place) for weight, one in alone)
         own = (one for one in _own(tag.values().get("style") or "") if is_of_box(one.declaration))
         return sorted([*found, *own], key=lambda rule: rule.rank)
+
+    @functools.cached_property
+    def _names(self) -> Names:
+        return names_in(self._page.text)
 
     @functools.cached_property
     def _sheets(self) -> Sequence[SheetRules]:
@@ -208,7 +212,7 @@ class PageStyles:
         found = [
             _rule(one, weight, place)
             for place, rules in enumerate(self._sheets)
-            for css, weight in rules.meant(element).items()
+            for css, weight in rules.meant(element, self._names).items()
             for one in rules.by_selector[css]
         ]
         found += _own(element.etree_element.attrib.get("style") or "")
@@ -240,7 +244,9 @@ class PageStyles:
     def _differently(self, before: ElementWrapper, after: ElementWrapper, *, is_image: bool) -> str:
         """The first selector that means only one of two elements; "" for none."""
         for rules in self._sheets:
-            old, new = (dict.fromkeys(rules.meant_by_place(one, is_image=is_image)) for one in (before, after))
+            old, new = (
+                dict.fromkeys(rules.meant_by_place(one, self._names, is_image=is_image)) for one in (before, after)
+            )
             if changed := next((css for css in (*old, *new) if (css in old) != (css in new)), ""):
                 return changed
         return ""
@@ -255,7 +261,7 @@ class PageStyles:
             for rules in (self._sheets if woven else ())
             for css in rules.by_place
             for reach in reaches(css)
-            if any(means(reach, element, self._page.text) == "perhaps" for element in elements)
+            if any(means(reach, element, self._names) == "perhaps" for element in elements)
         ]
         if not tests:
             return {}

@@ -10,7 +10,7 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from typing import TYPE_CHECKING
 
 from sarvel.core.css.sheet import Declaration, Sheet
-from sarvel.core.html.lone_element import TOO_DEEP, every_reach, means, reaches
+from sarvel.core.html.lone_element import TOO_DEEP, Names, every_reach, means, reaches
 
 if TYPE_CHECKING:
     from cssselect2 import ElementWrapper
@@ -26,6 +26,7 @@ _BRACKETS = re.compile(r"\[[^\]]*\]|\((?:[^()]|\((?:[^()]|\([^()]*\))*\))*\)")
 _STATE = re.compile(r"::?[\w-]+")
 _COMBINED = re.compile(r"[\s>+~]+")
 _NAMED = re.compile(r"[.#][^.#]+")
+_PLAIN_NAME = re.compile(r"[.#]([\w-]+)")
 _PHYSICAL = {  # CSS Logical Properties 1, section 4.1, in horizontal writing
     "inline-size": "width",
     "max-inline-size": "max-width",
@@ -65,37 +66,42 @@ class SheetRules:
             found.setdefault(declaration.selector, []).append((number, declaration))
         return found
 
-    def meant(self, element: ElementWrapper) -> Mapping[str, Weight]:
-        """The selectors of the rules that mean an element, and how much each weighs."""
+    def meant(self, element: ElementWrapper, names: Names) -> Mapping[str, Weight]:
+        """The selectors of the rules that mean an element, and how much each weighs.
+
+        Args:
+            names: of the element's page; see `names_in`.
+        """
         weights: dict[str, Weight] = {}
         with contextlib.suppress(*TOO_DEEP):
-            for css in self._all.near(element):
+            for css in self._all.near(element, names):
                 for reach in reaches(css):
                     if reach.compiled.test(element):
                         weights[css] = max(reach.compiled.specificity, weights.get(css, (0, 0, 0)))
         return weights
 
-    def meant_by_place(self, element: ElementWrapper, *, is_image: bool) -> Sequence[str]:
+    def meant_by_place(self, element: ElementWrapper, names: Names, *, is_image: bool) -> Sequence[str]:
         """The selectors that mean an element by its place, those of pseudo-elements too, in their order.
 
         Args:
+            names: of the element's page.
             is_image: whether it is an img that may be put in a picture; for others, only what its siblings decide counts.
         """
         with contextlib.suppress(*TOO_DEEP):
-            near = (self._by_place if is_image else self._by_sibling).near(element)
+            near = (self._by_place if is_image else self._by_sibling).near(element, names)
             return [css for css in near if any(one.compiled.test(element) for one in every_reach(css))]
         return ()
 
-    def boxes_alone(self, element: ElementWrapper, text: str) -> Iterator[tuple[Weight, Numbered]] | None:
+    def boxes_alone(self, element: ElementWrapper, names: Names) -> Iterator[tuple[Weight, Numbered]] | None:
         """The declarations of its box that mean an element that is in nothing; None if an ancestor may decide.
 
         Args:
-            text: of the page.
+            names: of the page.
         """
         weights: dict[str, Weight] = {}
-        for css in self._of_boxes.near(element):
+        for css in self._of_boxes.near(element, names):
             for reach in reaches(css):
-                answer = means(reach, element, text)
+                answer = means(reach, element, names)
                 if answer == "perhaps":
                     return None
                 if answer == "yes":
@@ -129,29 +135,36 @@ class _Index:
 
     def __init__(self, lists: Iterable[str]) -> None:
         """Sorts them."""
-        self._near: dict[str, dict[int, str]] = {}
+        self._near: dict[str, list[tuple[int, str, Names]]] = {}
         for number, css in enumerate(lists):
-            for word in _words(css):
-                self._near.setdefault(word, {})[number] = css
+            for word, needed in _words(css):
+                self._near.setdefault(word, []).append((number, css, needed))
 
-    def near(self, element: ElementWrapper) -> list[str]:
-        """The lists that may mean an element, in order."""
+    def near(self, element: ElementWrapper, names: Names) -> list[str]:
+        """The lists that may mean an element, in order.
+
+        Args:
+            names: of its page.
+        """
         words = ["", element.local_name.lower(), f"#{element.id}", *(f".{name}" for name in element.classes)]
-        found = {number: css for word in words for number, css in self._near.get(word, {}).items()}
+        found = {number: css for word in words for number, css, needed in self._near.get(word, ()) if needed <= names}
         return [css for _, css in sorted(found.items())]
 
 
-def _words(selectors: str) -> Iterator[str]:
-    """For each selector of a list a word that an element must have: `.class`, `#id` or its name; "" if that is not certain."""
+def _words(selectors: str) -> Iterator[tuple[str, Names]]:
+    """For each selector of a list a word that an element must have: `.class`, `#id` or its name; "" if that is not certain.
+
+    With it are the plain classes and ids that the page must have.
+    """
     if _INTRICATE.search(selectors):
-        yield ""
+        yield "", frozenset()
         return
     plain = _ESCAPE.sub(_hidden, selectors) if "\\" in selectors else selectors
     for selector in _BRACKETS.sub("", _STRING.sub("", plain)).split(","):
         last = _STATE.sub("", _COMBINED.split(selector.strip())[-1])
         named = _NAMED.findall(last)
         word = named[-1] if named else last.lower() if last != "*" else ""
-        yield word.translate(_SHOWN)
+        yield word.translate(_SHOWN), frozenset(_PLAIN_NAME.findall(selector))
 
 
 def _hidden(escape: re.Match[str]) -> str:

@@ -86,14 +86,23 @@ def _in_order(parts: Iterable[_Part], rest: Sequence[LocalImage]) -> Iterator[tu
     """Groups with their selectors, in such an order that each takes its images from all behind it, and from the rest."""
     left: list[_Part] = sorted(parts, key=lambda part: (not _named(part[0][0]), -len(part)))
     while left:
-        told = ((part, *_told(part, left, rest)) for part in left)
-        part, selectors, strays = min(told, key=lambda one: len(one[2]))
+        part, selectors, strays = _told_best(left, rest)
         left = [one for one in left if one is not part]
         joined = [other for other in left if any(image is stray for image, _ in other for stray in strays)]
         if joined:  # nothing tells these apart: they share a slot, which must be wide enough for all
             left = [[*part, *(one for other in joined for one in other)], *(one for one in left if one not in joined)]
         elif not strays:
             yield part, selectors
+
+
+def _told_best(left: Sequence[_Part], rest: Sequence[LocalImage]) -> tuple[_Part, list[str], list[LocalImage]]:
+    """The group whose selectors mean the fewest images of others; the first of equal ones."""
+    found: list[tuple[_Part, list[str], list[LocalImage]]] = []
+    for part in left:
+        found.append((part, *_told(part, left, rest)))
+        if not found[-1][2]:
+            return found[-1]
+    return min(found, key=lambda one: len(one[2]))
 
 
 def _told(part: _Part, left: Sequence[_Part], rest: Sequence[LocalImage]) -> tuple[list[str], list[LocalImage]]:
