@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import bisect
+import functools
 import os
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, field, replace
@@ -92,14 +93,14 @@ class CheckedPage:
     text: str
     findings: tuple[Finding, ...]
 
-    @property
+    @functools.cached_property
     def name(self) -> str:
         """The page as its repository calls it, with forward slashes; as seen from here, if it is in none."""
         file = self.file.absolute()
         root = next((folder for folder in file.parents if (folder / ".git").exists()), None)
         return (file.relative_to(root) if root else self.file).as_posix()
 
-    @property
+    @functools.cached_property
     def notices(self) -> list[FindingNotice]:
         """The findings as notices."""
         return [

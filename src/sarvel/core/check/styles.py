@@ -11,7 +11,7 @@ from sarvel.core.check.rule import Finding
 from sarvel.core.check.values import css_px, dimension
 from sarvel.core.css.device import Device
 from sarvel.core.css.media import parse_media
-from sarvel.core.css.sheet import WIDTHS, Declaration, Url, declarations_of, read_sheet
+from sarvel.core.css.sheet import WIDTHS, Declaration, Url, declarations_of, naming_files
 from sarvel.core.html.document import Document, Image, span_of, value_of
 from sarvel.core.html.page_styles import PageStyles
 from sarvel.core.html.template_code import holds_code
@@ -61,8 +61,7 @@ def check_sheet(css: str, lookup: FileLookup, start: int = 0) -> Iterator[Findin
         lookup: facts of the files that it names.
         start: where it begins in its page.
     """
-    if "url" in css or "image-set" in css:
-        yield from _backgrounds(read_sheet(css).declarations, lookup, start, css)
+    yield from _backgrounds(naming_files(css), lookup, start, css)
 
 
 def _backgrounds(rules: Sequence[Declaration], lookup: FileLookup, start: int, css: str) -> Iterator[Finding]:

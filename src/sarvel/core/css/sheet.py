@@ -101,7 +101,7 @@ def _read(css: str) -> Sheet:
 
 def naming_files(css: str) -> list[Declaration]:
     """The declarations of a stylesheet that have URLs, in order; only the statements around these are read."""
-    spans = _statements(css)
+    spans = _statements(css) if _FILES.search(css) else []
     if spans is None:
         return [one for one in _read(css).declarations if one.urls]
     return [

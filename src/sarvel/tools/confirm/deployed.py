@@ -21,7 +21,7 @@ from sarvel.core.address.address import Address
 from sarvel.core.address.on_request import FOR_NOW
 from sarvel.core.address.pattern import path_and_query
 from sarvel.core.css.device import Device
-from sarvel.core.css.sheet import read_sheet
+from sarvel.core.css.sheet import naming_files
 from sarvel.core.edition.rendition import Rendition
 from sarvel.core.html.base import base_path
 from sarvel.core.html.document import read_document
@@ -244,7 +244,7 @@ def _backgrounds(plan: Plan, url: str, named: dict[str, _Named]) -> None:
     if not is_file(sheet):
         return
     there = urllib.parse.urljoin(f"{url.rstrip('/')}/", f"{addresses_of(plan).prefix}/{STYLESHEET}")
-    for rule in read_sheet(sheet.read_text("utf-8", "replace")).declarations:
+    for rule in naming_files(sheet.read_text("utf-8", "replace")):
         for one in rule.urls:
             if not one.url.startswith("data:"):
                 named.setdefault(urllib.parse.urljoin(there, one.url), _Named(one.type))
