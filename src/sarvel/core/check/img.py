@@ -23,6 +23,7 @@ _ONE_MACHINE = re.compile(
     r"file:|[a-z]:[\\/]|(?:https?:)?//(?:localhost(?=[:/?#]|$)|127\.\d|\[::1\]|0\.0\.0\.0)", re.IGNORECASE
 )
 _ENDS = (Device(360, 740), Device(1440, 900))
+_HEIGHT = frozenset({"height"})
 _LATE = 12  # images before it, by which it is hardly in view at once on any screen
 _NEAR = 3000  # letters: so far from an img its link begins and ends, at most
 _ICON = 64  # CSS px
@@ -129,14 +130,14 @@ def _changes_nothing(image: Image, styles: PageStyles) -> bool:
     listed = any(one.get("srcset") for one in image.tags)
     if listed or image.tag.get("style") or not styles.complete:
         return False
-    return all(styles.values(image.tag, device).get("height", "").strip() == "auto" for device in _ENDS)
+    return all(styles.values(image.tag, device, _HEIGHT).get("height", "").strip() == "auto" for device in _ENDS)
 
 
 def _has_height(tag: Tag, styles: PageStyles) -> bool:
     """Tells whether rules give an image a height of its own, on narrow viewports and on wide ones."""
     if not styles.may_set(tag, "height"):
         return False
-    heights = [styles.values(tag, device).get("height", "") for device in _ENDS]
+    heights = [styles.values(tag, device, _HEIGHT).get("height", "") for device in _ENDS]
     return all(re.match(r"[\d.]+(?!.*%)[a-z]", height) for height in heights)
 
 

@@ -19,7 +19,7 @@ from sarvel.core.css.media import parse_media
 from sarvel.core.css.sheet import Declaration, Sheet, declarations_of, read_sheet
 from sarvel.core.html.document import Document, PictureElement, value_of
 from sarvel.core.html.lone_element import TOO_DEEP, Names, lone, means, names_in, reaches
-from sarvel.core.html.sheet_rules import Numbered, SheetRules, Weight, is_of_box, physical, rules_of
+from sarvel.core.html.sheet_rules import BOX, Numbered, SheetRules, Weight, is_one_of, physical, rules_of
 from sarvel.core.html.tags import Tag
 
 if TYPE_CHECKING:
@@ -74,7 +74,7 @@ class PageStyles:
         """
         self._page, self._tags, self._lookup = page, tuple(tags), sheets
         self._known: dict[Element, Sequence[_Rule]] = {}
-        self._boxes: dict[int, Sequence[_Rule]] = {}
+        self._boxes: dict[tuple[int, frozenset[str]], Sequence[_Rule]] = {}
         self._winners: dict[object, tuple[set[str], dict[frozenset[str], Mapping[str, str]]]] = {}
 
     @functools.cached_property
@@ -108,39 +108,42 @@ class PageStyles:
         unknown += [address for _, sheet in self._found if sheet for address in sheet.imports]
         return all(map(_FONTS.search, unknown)) and not self._page.code_in_head
 
-    def values(self, tag: Tag, device: Device) -> Mapping[str, str]:
+    def values(self, tag: Tag, device: Device, properties: frozenset[str] = BOX) -> Mapping[str, str]:
         """The values that win on a device, of the properties of its box that a rule or its style attribute sets.
 
         It is the same object on all devices on which the same rules hold.
+
+        Args:
+            properties: the ones that are asked for: of few, the tree of the page tells more seldom.
         """
-        return self._winning(tag.start, self._box_rules(tag), device)
+        return self._winning((tag.start, properties), self._box_rules(tag, properties), device)
 
     def may_set(self, tag: Tag, name: str) -> bool:
         """Tells whether some rule, under any condition, sets a property of its box."""
-        return any(physical(rule.declaration.name) == name for rule in self._box_rules(tag))
+        return bool(self._box_rules(tag, frozenset({name})))
 
-    def _box_rules(self, tag: Tag) -> Sequence[_Rule]:
-        """The rules for the box of an element, the weakest first; the tree is read only if it matters."""
-        known = self._boxes.get(tag.start)
+    def _box_rules(self, tag: Tag, properties: frozenset[str]) -> Sequence[_Rule]:
+        """The rules for some properties of an element's box, the weakest first; the tree is read only if it matters."""
+        known = self._boxes.get((tag.start, properties))
         if known is None:
-            known = self._told_alone(tag)
+            known = self._told_alone(tag, properties)
             if known is None:
                 element = self._elements.get(tag.start)
                 rules = self._rules_of(element) if element is not None else ()
-                known = [rule for rule in rules if is_of_box(rule.declaration)]
-            self._boxes[tag.start] = known
+                known = [rule for rule in rules if is_one_of(rule.declaration, properties)]
+            self._boxes[tag.start, properties] = known
         return known
 
-    def _told_alone(self, tag: Tag) -> Sequence[_Rule] | None:
+    def _told_alone(self, tag: Tag, properties: frozenset[str]) -> Sequence[_Rule] | None:
         """The same by the element alone; None if an ancestor may decide."""
         element = lone(tag.name, tag.values())
         found: list[_Rule] = []
         for place, rules in enumerate(self._sheets):
-            alone = rules.boxes_alone(element, self._names)
+            alone = rules.told_alone(element, self._names, properties)
             if alone is None:
                 return None
             found += (_rule(one, weight, place) for weight, one in alone)
-        own = (one for one in _own(tag.values().get("style") or "") if is_of_box(one.declaration))
+        own = (one for one in _own(tag.values().get("style") or "") if is_one_of(one.declaration, properties))
         return sorted([*found, *own], key=lambda rule: rule.rank)
 
     @functools.cached_property

@@ -6,7 +6,7 @@ import contextlib
 import functools
 import re
 import sys
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections.abc import Container, Iterable, Iterator, Mapping, Sequence
 from typing import TYPE_CHECKING
 
 from sarvel.core.css.sheet import Declaration, Sheet
@@ -57,6 +57,7 @@ class SheetRules:
     def __init__(self, sheet: Sheet) -> None:
         """Prepares to sort."""
         self._sheet = sheet
+        self._setting: dict[frozenset[str], _Index] = {}
 
     @functools.cached_property
     def by_selector(self) -> Mapping[str, Sequence[Numbered]]:
@@ -92,21 +93,29 @@ class SheetRules:
             return [css for css in near if any(one.compiled.test(element) for one in every_reach(css))]
         return ()
 
-    def boxes_alone(self, element: ElementWrapper, names: Names) -> Iterator[tuple[Weight, Numbered]] | None:
-        """The declarations of its box that mean an element that is in nothing; None if an ancestor may decide.
+    def told_alone(
+        self, element: ElementWrapper, names: Names, properties: frozenset[str]
+    ) -> Iterator[tuple[Weight, Numbered]] | None:
+        """The declarations of some properties that mean an element that is in nothing; None if an ancestor may decide.
 
         Args:
             names: of the page.
+            properties: their physical names.
         """
         weights: dict[str, Weight] = {}
-        for css in self._of_boxes.near(element, names):
+        for css in self._that_set(properties).near(element, names):
             for reach in reaches(css):
                 answer = means(reach, element, names)
                 if answer == "perhaps":
                     return None
                 if answer == "yes":
                     weights[css] = max(reach.compiled.specificity, weights.get(css, (0, 0, 0)))
-        return ((weight, one) for css, weight in weights.items() for one in self.by_selector[css] if is_of_box(one[1]))
+        return (
+            (weight, one)
+            for css, weight in weights.items()
+            for one in self.by_selector[css]
+            if is_one_of(one[1], properties)
+        )
 
     @functools.cached_property
     def by_place(self) -> Sequence[str]:
@@ -125,9 +134,11 @@ class SheetRules:
     def _by_sibling(self) -> _Index:
         return _Index(filter(_BY_SIBLING.search, self.by_place))
 
-    @functools.cached_property
-    def _of_boxes(self) -> _Index:
-        return _Index(css for css, some in self.by_selector.items() if any(is_of_box(one) for _, one in some))
+    def _that_set(self, properties: frozenset[str]) -> _Index:
+        if properties not in self._setting:
+            some = (css for css, all_ in self.by_selector.items() if any(is_one_of(one, properties) for _, one in all_))
+            self._setting[properties] = _Index(some)
+        return self._setting[properties]
 
 
 class _Index:
@@ -173,9 +184,9 @@ def _hidden(escape: re.Match[str]) -> str:
     return chr(_HIDDEN.get(code, min(code, sys.maxunicode)))
 
 
-def is_of_box(declaration: Declaration) -> bool:
-    """Tells whether a declaration is about an element's own box."""
-    return physical(declaration.name) in BOX
+def is_one_of(declaration: Declaration, properties: Container[str]) -> bool:
+    """Tells whether a declaration sets one of some properties, by their physical names."""
+    return physical(declaration.name) in properties
 
 
 @functools.lru_cache(maxsize=64)
