@@ -14,7 +14,7 @@ from sarvel.core.html.sheet_rules import rules_of
 COMPOUNDS = st.sampled_from(
     ["*", "a", "IMG", ".x", "#i", "a.x", ".x.y", "img#i.y", "[id]", '[class~="y"]', ":not(.x, #i)", ":is(a, .y) ", ".x:first-child", "a::after",
      ":root", "a:where(.x > *)", "\\61 ", ".x\\:y", "p:has(.y, a)", "::before", '[class$="y"]', "[class='x, .q']:not([id=\"'\"])",
-     '[id="\\"]"]', ".\\31 0\\.5", ".\\78\\:y", ".x\\+y", "*|a"]
+     '[id="\\"]"]', ".\\31 0\\.5", ".\\78\\:y", ".x\\+y", "*|a", ":not(:not(:is(:where(.x))))"]
 )  # fmt: skip
 SELECTORS = st.lists(
     st.tuples(COMPOUNDS, st.sampled_from(["", " a", ">img", " + .x", "~*", " p .y"])).map("".join),

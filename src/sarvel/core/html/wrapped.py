@@ -13,6 +13,7 @@ from typing import TYPE_CHECKING, TypeAlias
 
 from sarvel.core.css.sheet import Declaration, declarations_of
 from sarvel.core.html.lone_element import lone, reaches
+from sarvel.core.html.selector_index import Index
 from sarvel.core.html.tags import Tag
 
 if TYPE_CHECKING:
@@ -96,7 +97,7 @@ class _Selectors:
     """Selectors of one kind, and their answers so far."""
 
     def __init__(self, selectors: Sequence[str]) -> None:
-        self._reaches = [reach for css in selectors for reach in reaches(_widened(css))]
+        self._index = Index(selectors)
         self._asked = {"class", "id", *(name.lower() for css in selectors for name in _ATTRIBUTE.findall(css))}
         self._near: dict[Element, list[CompiledSelector]] = {}
         self._told: dict[Chain, bool] = {}
@@ -113,7 +114,8 @@ class _Selectors:
         last = chain[-1]
         if last not in self._near:
             alone = lone(last[0], dict(last[1]))
-            self._near[last] = [one.compiled for one in self._reaches if one.own.test(alone)]
+            near = (one for css in self._index.near(alone) for one in reaches(_widened(css)))
+            self._near[last] = [one.compiled for one in near if one.own.test(alone)]
         ended = (*(one for one in chain[:-1] if one[0] not in _ENDLESS), last)
         leaves = [_leaf(way) for way in {chain, ended}] if self._near[last] else []
         return any(one.test(leaf) for one in self._near[last] for leaf in leaves)
