@@ -14,7 +14,6 @@ from sarvel.pipeline.portions import Parts
 from sarvel.pipeline.render import RenderedPlan, RenderOptions, prune_plan, render_plan
 from sarvel.pipeline.weave import WrittenPages, weave_plan
 from sarvel.plan.read import Plan
-from sarvel.workers.cores import available_workers
 
 
 @dataclass(frozen=True)
@@ -59,7 +58,7 @@ def build(
     woven()
     if options.prune:
         rendered.pruned = prune_plan(asked, ledger, list(done.faults), options, listener)
-    checked = check_files(pages_of_plan(plan), plan, workers=options.workers or available_workers())
+    checked = check_files(pages_of_plan(plan), plan)
     if told := [one.kind for one in pages.faults]:  # says of an image why it is not woven
         checked = checked.without("not-woven", *(["alt-missing"] if Kind.NO_ALT in told else []))
     on_pages = [pairs for page in asked.pages if (pairs := pairs_shown_on(page))]

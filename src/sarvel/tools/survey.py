@@ -140,14 +140,13 @@ def survey(
     sheets = {file: texts[file] for file in found.sheets if file in texts}
     rows = {file.resolve(): SurveyedFile(file, file.stat().st_size, Header()) for file in found.images}
     missing, untold = _placed(pages, sheets, rows, plan, project, audience)
-    if weighs:
-        _mentioned(rows, found)
     with ThreadPoolExecutor(available_workers()) as pool, listener.progress("reading", len(rows)) as tell:
         for row, header in zip(rows.values(), pool.map(read_header, [row.file for row in rows.values()]), strict=True):
             row.header = header
             tell(1, row.file.name)
     _find_copies(list(rows.values()))
     if weighs:
+        _mentioned(rows, found)
         _weigh(list(rows.values()), listener)
     order = sorted(rows.values(), key=lambda row: (-row.weighed.saves, -row.weight, str(row.file)))
     return Survey(tuple(order), tuple(missing), pages, sheets, tuple(faults), tuple(untold))

@@ -25,7 +25,6 @@ from sarvel.pipeline.unchanged import InputState, clock, folders_searched, kept_
 from sarvel.pipeline.unfinished import unfinished
 from sarvel.plan.find import find_plan
 from sarvel.plan.read import Plan
-from sarvel.workers.cores import available_workers
 
 
 def run(options: argparse.Namespace) -> int:
@@ -52,7 +51,7 @@ def _verify(plan: Plan, console: Console, *, fails: bool) -> int:
     """
     with ledger_of(plan, warn, creates=False, keeps=False) as ledger:
         left = unfinished(Parts(read_asked(plan), ledger))
-    checked = check_files(pages_of_plan(plan), plan, workers=available_workers())
+    checked = check_files(pages_of_plan(plan), plan)
     for name in left.files:
         console.step(f"{name}: is not there")
     made = f"{counted(len(left.files), 'file')} would be made"

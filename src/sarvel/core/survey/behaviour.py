@@ -97,11 +97,12 @@ def _in_order(parts: Iterable[_Part], rest: Sequence[LocalImage]) -> Iterator[tu
 
 def _told_best(left: Sequence[_Part], rest: Sequence[LocalImage]) -> tuple[_Part, list[str], list[LocalImage]]:
     """The group whose selectors mean the fewest images of others; the first of equal ones."""
-    found: list[tuple[_Part, list[str], list[LocalImage]]] = []
+    found = []
     for part in left:
-        found.append((part, *_told(part, left, rest)))
-        if not found[-1][2]:
-            return found[-1]
+        selectors, strays = _told(part, left, rest)
+        if not strays:
+            return part, selectors, strays
+        found.append((part, selectors, strays))
     return min(found, key=lambda one: len(one[2]))
 
 
